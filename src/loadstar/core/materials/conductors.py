@@ -1,0 +1,114 @@
+"""Copper road-vehicle wire: resistance, diameters, insulation classes.
+
+Sources: ISO 6722-1 / ISO 19642 (maximum resistance at 20 C of bare copper, maximum overall diameter), IEC 60028
+(temperature coefficient), ASTM B258 (AWG). Check the current edition. The maximum resistance is what is guaranteed;
+it lies 6-14 % above resistivity over nominal area, and it is what Loadstar computes with.
+"""
+
+import math
+from dataclasses import dataclass
+
+ALPHA20_PER_K = 0.00393
+COPPER_DENSITY_G_PER_CM3 = 8.89
+OD_NOMINAL_TO_MAX = 0.95
+STRAND_FILL = 0.75
+SOURCE = "ISO 6722-1, maximum resistance at 20 °C, bare copper (check the current edition)"
+
+
+@dataclass(frozen=True)
+class Conductor:
+    """One wire size. `od_mm` are maximum overall diameters; `sure` is False for values to be checked."""
+
+    area_mm2: float
+    r20_ohm_per_m: float
+    thin_od_mm: float
+    thick_od_mm: float
+    sure: bool = True
+
+    @property
+    def d_mm(self) -> float:
+        """Diameter of the stranded conductor: sqrt(4 S / (0.75 pi)), within 8 %."""
+        return math.sqrt(4 * self.area_mm2 / (math.pi * STRAND_FILL))
+
+    def od_mm(self, wall: str) -> float:
+        """Nominal overall diameter used by the heat model: 0.95 of the standard's maximum."""
+        return OD_NOMINAL_TO_MAX * (self.thin_od_mm if wall == "thin" else self.thick_od_mm)
+
+
+_ROWS = (
+    # mm2, max R20 mohm/m, OD max thin wall mm, OD max thick wall mm, sure
+    (0.22, 84.8, 1.2, 1.8, False), (0.35, 54.4, 1.3, 2.0, False), (0.5, 37.1, 1.6, 2.3, True),
+    (0.75, 24.7, 1.9, 2.5, True), (1.0, 18.5, 2.1, 2.7, True), (1.25, 14.9, 2.3, 2.95, False),
+    (1.5, 12.7, 2.4, 3.0, True), (2.0, 9.42, 2.8, 3.3, True), (2.5, 7.60, 3.0, 3.6, True),
+    (3.0, 6.15, 3.4, 4.1, True), (4.0, 4.71, 3.7, 4.4, True), (5.0, 3.94, 4.2, 4.9, False),
+    (6.0, 3.14, 4.3, 5.0, True), (8.0, 2.38, 5.0, 5.9, False), (10.0, 1.82, 6.0, 6.5, True),
+    (12.0, 1.52, 6.5, 7.4, False), (16.0, 1.16, 7.2, 8.3, True), (20.0, 0.955, 7.8, 9.1, False),
+    (25.0, 0.743, 8.7, 10.4, True), (35.0, 0.527, 9.6, 11.6, False),
+)
+CONDUCTORS = tuple(Conductor(a, r / 1000, thin, thick, sure) for a, r, thin, thick, sure in _ROWS)
+BY_AREA = {c.area_mm2: c for c in CONDUCTORS}
+AREAS_MM2 = tuple(c.area_mm2 for c in CONDUCTORS)
+
+# Sizes an automatic choice takes: those every supplier keeps. The others may be fixed by hand.
+STOCK_AREAS_MM2 = (0.5, 0.75, 1.0, 1.5, 2.0, 2.5, 4.0, 6.0, 10.0, 16.0, 25.0, 35.0)
+
+
+@dataclass(frozen=True)
+class Insulation:
+    """An insulation class: continuous, 240 h and 6 h temperatures, degrees Celsius; conductivity W/(m.K)."""
+
+    code: str
+    continuous_c: float
+    k_w_per_mk: float
+    source: str
+
+    @property
+    def short_term_c(self) -> float:
+        """ISO 6722-1 short-term ageing, 240 h: class + 25 K."""
+        return self.continuous_c + 25
+
+    @property
+    def overload_c(self) -> float:
+        """ISO 6722-1 thermal overload, 6 h: class + 50 K."""
+        return self.continuous_c + 50
+
+
+_ISO = "ISO 6722-1 temperature class (check the current edition)"
+INSULATIONS = {
+    "A": Insulation("A", 85, 0.20, _ISO), "B": Insulation("B", 100, 0.20, _ISO),
+    "105": Insulation("105", 105, 0.20, "105 °C insulation class; overload steps as for ISO 6722-1"),
+    "C": Insulation("C", 125, 0.286, _ISO), "D": Insulation("D", 150, 0.286, _ISO),
+}
+
+
+def resistance_ohm_per_m(area_mm2: float, temperature_c: float) -> float:
+    """Resistance of a listed size at a temperature.
+
+    >>> resistance_ohm_per_m(0.35, 105)
+    0.07257232
+    """
+    return BY_AREA[area_mm2].r20_ohm_per_m * (1 + ALPHA20_PER_K * (temperature_c - 20))
+
+
+def awg_diameter_mm(gauge: int) -> float:
+    """Solid diameter of an AWG size (ASTM B258); 1/0 is 0, 2/0 is -1."""
+    return 0.127 * 92.0 ** ((36 - gauge) / 39)
+
+
+def awg_area_mm2(gauge: int) -> float:
+    """Area of an AWG size, mm2 (ASTM B258)."""
+    return math.pi * awg_diameter_mm(gauge) ** 2 / 4
+
+
+def awg_label(area_mm2: float) -> str:
+    """The even AWG size nearest in area, with "≈" when it differs by more than 3 %."""
+    gauge = min(range(-2, 27, 2), key=lambda g: abs(math.log(awg_area_mm2(g) / area_mm2)))
+    name = f"{1 - gauge}/0" if gauge < 1 else str(gauge)
+    close = abs(awg_area_mm2(gauge) / area_mm2 - 1) <= 0.03
+    return f"{'' if close else '≈'}{name} AWG"
+
+
+def copper_mass_g(area_mm2: float, length_m: float) -> float:
+    """Mass of the copper in a wire, grams, from the guaranteed area 17.24 / R20."""
+    effective_mm2 = 17.2414e-3 / BY_AREA[area_mm2].r20_ohm_per_m
+    return effective_mm2 * length_m * COPPER_DENSITY_G_PER_CM3

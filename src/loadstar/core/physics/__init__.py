@@ -1,0 +1,1 @@
+"""Physics: each module states its question, its method and where it is valid."""

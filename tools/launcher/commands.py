@@ -1,0 +1,142 @@
+"""The commands of `./loadstar`: each is one function; `main` picks one and turns a Stop into its sentence."""
+
+import argparse
+import os
+import shutil
+import subprocess
+import sys
+from collections.abc import Sequence
+from pathlib import Path
+
+from . import packages, server
+from .database import PrivateDatabase
+from .environment import ensure
+from .front import build_front_end, compare_front_end
+from .paths import PYTHON, ROOT, VAR, VENV, ready_var
+from .say import Stop, step
+
+DEFAULT_PORT = 8700
+
+
+def main(words: Sequence[str]) -> int:
+    """Run one command; returns the exit code."""
+    parser = argparse.ArgumentParser(prog="./loadstar", description="Loadstar: plan, size and prove small-vehicle wiring.")
+    commands = parser.add_subparsers(dest="command", required=True, metavar="COMMAND")
+    for name, text in (("demo", "serve with the demo workshop"), ("serve", "serve your own workshop")):
+        one = commands.add_parser(name, help=text)
+        one.add_argument("--port", type=int, default=int(os.environ.get("LOADSTAR_PORT", DEFAULT_PORT)))
+    one = commands.add_parser("test", help="install what is missing and run every test")
+    one.add_argument("rest", nargs=argparse.REMAINDER, help="given to pytest as it is")
+    for name, text in (
+        ("lint", "ruff, strict mypy on the core, layer contracts"), ("build", "rebuild CSS, scripts, fonts, generated docs"),
+        ("bench", "measure, as ratios within one run"), ("shots", "retake docs/screenshots from demo data"),
+    ):
+        commands.add_parser(name, help=text)
+    one = commands.add_parser("check", help="findings and headline of a plan file, without server or database")
+    one.add_argument("rest", nargs=argparse.REMAINDER)
+    given = parser.parse_args(words)
+    try:
+        return _run(given)
+    except Stop as stop:
+        print(f"loadstar: {stop}", file=sys.stderr)
+        return 1
+    except KeyboardInterrupt:
+        return 130
+
+
+def _run(given: argparse.Namespace) -> int:
+    match given.command:
+        case "demo" | "serve":
+            return server.run(given.command, given.port)
+        case "test":
+            return run_tests(given.rest)
+        case "lint":
+            _ready("dev")
+            return lint()
+        case "build":
+            _ready("dev")
+            build_front_end()
+            return _python("-m", "loadstar.exchange.docs")
+        case "check":
+            _ready()
+            return _python("-m", "loadstar.cli", "check", *given.rest)
+        case _:
+            return with_demo(given.command)
+
+
+def _ready(*more: str) -> None:
+    ready_var()
+    packages.ensure(packages.CORE if not (VENV / ".made").exists() else [])
+    ensure("run", *more)
+
+
+def _python(*words: str, environment: dict[str, str] | None = None) -> int:
+    wanted = {**os.environ, "PYTHONPATH": str(ROOT / "src"), **(environment or {})}
+    return subprocess.run([str(PYTHON), *words], env=wanted, check=False).returncode
+
+
+def lint() -> int:
+    """Style, types and layers; the first failing tool's exit code."""
+    for tool, words in (
+        ("ruff", ["ruff", "check", "--quiet", str(ROOT)]),
+        ("mypy", ["mypy", "--config-file", str(ROOT / "pyproject.toml")]),
+        ("import-linter", ["importlinter.cli", "lint", "--config", str(ROOT / "pyproject.toml")]),
+    ):
+        step(f"lint: {tool}")
+        code = _lint_imports() if tool == "import-linter" else _python("-m", *words)
+        if code:
+            return code
+    return 0
+
+
+def _lint_imports() -> int:
+    done = subprocess.run([str(VENV / "bin" / "lint-imports"), "--config", str(ROOT / "pyproject.toml"), "--no-cache"],
+                          env={**os.environ, "PYTHONPATH": str(ROOT / "src")}, cwd=ROOT,
+                          capture_output=True, text=True, check=False)
+    if done.returncode:
+        print(done.stdout + done.stderr)
+    return done.returncode
+
+
+def run_tests(rest: list[str]) -> int:
+    """Everything: lint, front-end build compared with what is committed, all tests on a throwaway MariaDB."""
+    ready_var()
+    packages.ensure(packages.RUN + packages.TEST)
+    ensure("run", "dev")
+    if not rest:
+        if code := lint():
+            return code
+        compare_front_end()
+    with throwaway_database() as environment:
+        arguments = rest or ["-n", "2", "--dist", "loadfile"]
+        return _python("-m", "pytest", *arguments, environment=environment)
+
+
+class throwaway_database:
+    """A context with a database for tests in memory; gives the environment that points at it."""
+
+    def __enter__(self) -> dict[str, str]:
+        memory = Path("/dev/shm")
+        parent = memory if memory.is_dir() and os.access(memory, os.W_OK) else VAR
+        self.folder = parent / f"loadstar-test-{os.getpid()}"
+        self.database = PrivateDatabase(self.folder, "test-only", throwaway=True)
+        self.database.start()
+        return {
+            "LOADSTAR_DATABASE_URL": self.database.url, "LOADSTAR_MODE": "test", "LOADSTAR_SECRET_KEY": "test-only",
+            "DJANGO_SETTINGS_MODULE": "loadstar.web.settings", "OMP_NUM_THREADS": "1", "OPENBLAS_NUM_THREADS": "1",
+        }
+
+    def __exit__(self, *_: object) -> None:
+        self.database.stop()
+        shutil.rmtree(self.folder, ignore_errors=True)
+
+
+def with_demo(name: str) -> int:
+    """Run `bench` or `shots` of tools/ against a demo application of their own."""
+    ready_var()
+    packages.ensure(packages.RUN + packages.TEST)
+    ensure("run", "dev")
+    with throwaway_database() as environment:
+        environment |= {"LOADSTAR_MODE": "demo", "PYTHONPATH": str(ROOT / "src")}
+        server.manage({**os.environ, **environment}, "prepare", "--demo")
+        return _python(str(ROOT / "tools" / f"{name}.py"), environment=environment)

@@ -1,0 +1,48 @@
+"""The Python environment under `var/venv`, made from the pinned and hashed lock files."""
+
+import hashlib
+import shutil
+import subprocess
+import sys
+
+from .paths import PYTHON, ROOT, VAR, VENV
+from .say import Stop, from_os_error, full_disk, step, tail_of
+
+LOCKS = {"run": ROOT / "requirements" / "run.txt", "dev": ROOT / "requirements" / "dev.txt"}
+
+
+def ensure(*sets: str) -> None:
+    """Bring the environment to the lock files named ("run", "dev"); quick when it already is."""
+    if sys.version_info < (3, 11):
+        raise Stop(f"Loadstar needs Python 3.11 or newer; this is {sys.version.split()[0]}.")
+    try:
+        for name in sets:
+            _ensure_one(name)
+    except OSError as error:
+        raise from_os_error(error, VAR) from error
+
+
+def _ensure_one(name: str) -> None:
+    lock = LOCKS[name]
+    stamp = VENV / f".{name}.sha256"
+    digest = hashlib.sha256(lock.read_bytes()).hexdigest()
+    if PYTHON.exists() and stamp.exists() and stamp.read_text() == digest:
+        return
+    if not (VENV / ".made").exists():
+        shutil.rmtree(VENV, ignore_errors=True)
+        step("making a Python environment in var/venv")
+        _run([sys.executable, "-m", "venv", str(VENV)])
+        (VENV / ".made").touch()
+    step(f"installing the Python packages of {lock.name}")
+    _run([str(PYTHON), "-m", "pip", "install", "-q", "--disable-pip-version-check",
+          "--require-hashes", "-r", str(lock)])
+    stamp.write_text(digest)
+
+
+def _run(command: list[str]) -> None:
+    done = subprocess.run(command, stdin=subprocess.DEVNULL, stdout=subprocess.PIPE,
+                          stderr=subprocess.STDOUT, text=True, check=False)
+    if done.returncode:
+        if "No space left" in done.stdout:
+            raise full_disk(VAR)
+        raise Stop(f"{' '.join(command[1:4])} failed; it ended with:\n{tail_of(done.stdout)}")

@@ -1,0 +1,31 @@
+"""How the launcher speaks: progress on standard output, one sentence and a non-zero exit when it cannot go on."""
+
+import errno
+
+
+class Stop(Exception):
+    """The command cannot go on; its text is the one sentence that is shown."""
+
+
+def step(text: str) -> None:
+    """Say what is being done, on a line of its own."""
+    print(f"- {text}", flush=True)
+
+
+def full_disk(where: object) -> Stop:
+    """The sentence for a disk without room at `where`."""
+    return Stop(f"There is no room left on the disk that holds {where}: free some space and start again.")
+
+
+def from_os_error(error: OSError, where: object) -> Stop:
+    """Turn an operating-system error met at `where` into its sentence."""
+    if error.errno in (errno.ENOSPC, errno.EDQUOT):
+        return full_disk(where)
+    if error.errno in (errno.EACCES, errno.EPERM, errno.EROFS):
+        return Stop(f"Loadstar may not write to {where}: give it the right to, or run it from a folder of your own.")
+    return Stop(f"The operating system refused an operation on {where}: {error.strerror or error}.")
+
+
+def tail_of(output: str, lines: int = 6) -> str:
+    """The last few lines of a tool's output, for a message that has to quote it."""
+    return "\n".join(output.strip().splitlines()[-lines:])
