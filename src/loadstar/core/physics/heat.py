@@ -48,7 +48,7 @@ def natural_h(d_m: ArrayLike, surface_c: ArrayLike, ambient_c: ArrayLike) -> Arr
     conductivity = 0.0241 * ratio * 467.15 / (film + 194)
     density = 101325 / (287.05 * film)
     nu, prandtl = viscosity / density, 1007 * viscosity / conductivity
-    rayleigh = 9.81 / film * np.maximum(ts - ta, 1e-9) * d**3 * prandtl / nu**2
+    rayleigh = 9.80665 / film * np.maximum(ts - ta, 1e-9) * d**3 * prandtl / nu**2
     nusselt = (0.60 + 0.387 * rayleigh ** (1 / 6) / (1 + (0.559 / prandtl) ** (9 / 16)) ** (8 / 27)) ** 2
     return np.asarray(nusselt * conductivity / d)
 
@@ -162,7 +162,9 @@ def bundle_temperatures_c(current_a: Array, r20: Array, d_mm: Array, od_mm: Arra
         with np.errstate(divide="ignore", invalid="ignore"):
             ring = ((q_in - q * a0 / np.maximum(a, 1e-12)) * 0.5 * np.log(np.where(a0 > 0, a1 / a0, 1.0)) + 0.5 * q)
         ring = np.where(a > 0, ring, 0.0) / (2 * np.pi * k_b)[:, None]
-        # A ring's temperature is that of its inner edge: everything that its own and the outer rings add.
+        # A wire has the temperature of its ring's inner edge: all that its own ring and those outside it add.
+        # The wire at the axis is copper throughout, so its own ring adds nothing.
+        ring[:, 0] = 0.0
         rise = np.cumsum(ring[:, ::-1], axis=1)[:, ::-1]
         placed = np.empty_like(rise)
         placed[rows, order] = rise
@@ -205,7 +207,7 @@ def time_to_temperature_s(current_a: ArrayLike, area_mm2: ArrayLike, r20: ArrayL
     loss0 = np.maximum(surface_loss_w_per_m(od, core, ta), 0)
     skin = np.maximum(core - loss0 / (g + loss0 / np.maximum(core - ta, 1e-9)), np.minimum(ta, core))
     reached = np.full(np.shape(core), np.inf)
-    times = np.geomspace(1e-3, 4000.0, 420)
+    times = np.geomspace(1e-2, 4000.0, 200)
     before = 0.0
     for now in times:
         dt = now - before

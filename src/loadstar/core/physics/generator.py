@@ -1,0 +1,169 @@
+"""What does a permanent-magnet generator with a rectifier give into a battery at an engine speed?
+
+Each phase is an EMF (peak k n) behind its resistance R and reactance x n; an ideal rectifier works into the battery
+voltage plus two diode drops. Three-phase: closed solutions exist when every phase conducts always (high speed) and
+when the line pulses are separate (just above cut-in); between them the current is taken as linear in speed, within
+2 % of its upper end. Single-phase: both regimes are closed. Fundamental-wave formulas (Caliskan, Perreault, Jahns and
+Kassakian 2003) serve only as a first guess when k and x are found from two ratings. Checked against circuit-simulator
+transients from 1150 to 9000 rpm: within 2 % above 1.5 times cut-in speed.
+"""
+
+import math
+from dataclasses import dataclass
+from functools import lru_cache
+
+from scipy.optimize import brentq, least_squares
+
+
+class GeneratorError(ValueError):
+    """The ratings given fit no machine of this kind."""
+
+
+@dataclass(frozen=True)
+class Winding:
+    """Identified generator. k: peak EMF per phase and rpm, V; x: reactance per phase and rpm, ohm; R hot, ohm."""
+
+    k_v_per_rpm: float
+    x_ohm_per_rpm: float
+    r_ohm: float
+    phases: int = 3
+
+    @property
+    def cut_in_ratio(self) -> float:
+        """Peak EMF per phase at which current begins, as a share of the rectifier's input voltage."""
+        return 1 / math.sqrt(3) if self.phases == 3 else 1.0
+
+
+def output_a(winding: Winding, rpm: float, v_dc: float) -> float:
+    """Rectified mean current into `v_dc` (battery volts plus both diode drops), A."""
+    if rpm <= 0:
+        return 0.0
+    if winding.phases == 1:
+        return _single_phase_a(winding, rpm, v_dc)
+    low, high, low_a, high_a = _three_phase_bridge(winding, round(v_dc, 6))
+    if rpm <= low:
+        return _three_phase_pulsed(winding, rpm, v_dc) or 0.0
+    if rpm >= high:
+        return _three_phase_continuous(winding, rpm, v_dc) or 0.0
+    return low_a + (high_a - low_a) * (rpm - low) / (high - low)
+
+
+def _three_phase_continuous(w: Winding, rpm: float, v: float) -> float | None:
+    """Every phase conducts always (six-step); None where that does not hold."""
+    e, x, r = w.k_v_per_rpm * rpm, w.x_ohm_per_rpm * rpm, w.r_ohm
+    a, z, phi = r / x, math.hypot(r, x), math.atan2(x, r)
+    decay, u = math.exp(-a * math.pi / 3), v / (3 * r)
+    i0 = -u * (1 - decay**2) / (1 - decay + decay**2)
+    sin_b = i0 * z / e
+    if abs(sin_b) > 1:
+        return None
+    b = math.asin(sin_b)
+    if e * math.sin(phi + b) < v / 3:
+        return None
+    i1 = i0 * decay + u * (1 - decay)
+    return 3 / math.pi * (e / z * math.cos(b) - 2 * u * math.pi / 3 - (i1 - 2 * u) * (1 - decay) / a)
+
+
+def _pulse(e: float, v: float, r: float, x: float) -> tuple[float, float, float]:
+    """One rectifier pulse of e sin(th) - v through r and x: start and end angle, charge (A.rad)."""
+    start = math.asin(v / e)
+    z, phi, a = math.hypot(r, x), math.atan2(x, r), r / x
+
+    def current(th: float) -> float:
+        free = e / z * math.sin(th - phi) - v / r
+        return free - (e / z * math.sin(start - phi) - v / r) * math.exp(-a * (th - start))
+
+    # The current rises from `start`, peaks, and dies before a full turn.
+    peak = math.pi - start
+    end = brentq(current, peak, start + 2 * math.pi - 1e-9) if current(peak) > 0 else start
+    if end <= start:
+        return start, start, 0.0
+    # Integral of r i + x di/dt = e sin th - v over a pulse that begins and ends at zero current.
+    charge = (e * (math.cos(start) - math.cos(end)) - v * (end - start)) / r
+    return start, end, charge
+
+
+def _three_phase_pulsed(w: Winding, rpm: float, v: float) -> float | None:
+    """Separate line pulses; 0 below cut-in, None where the pulses would overlap."""
+    e = w.k_v_per_rpm * rpm
+    if math.sqrt(3) * e <= v:
+        return 0.0
+    start, end, charge = _pulse(math.sqrt(3) * e, v, 2 * w.r_ohm, 2 * w.x_ohm_per_rpm * rpm)
+    limit = start + math.pi / 3
+    if v / (3 * e) <= 1:
+        limit = min(limit, math.acos(-v / (3 * e)))
+    return 3 / math.pi * charge if end <= limit + 1e-12 else None
+
+
+@lru_cache(maxsize=512)
+def _three_phase_bridge(w: Winding, v: float) -> tuple[float, float, float, float]:
+    """Speeds that end the pulsed and begin the continuous regime, and the currents there."""
+    cut_in = v / (math.sqrt(3) * w.k_v_per_rpm)
+
+    def last_true(function: object, low: float, high: float) -> float:
+        for _ in range(60):
+            middle = (low + high) / 2
+            low, high = (middle, high) if function(middle) else (low, middle)  # type: ignore[operator]
+        return low
+
+    low = last_true(lambda n: _three_phase_pulsed(w, n, v) is not None, cut_in, 2 * cut_in)
+    top = 2 * cut_in
+    while _three_phase_continuous(w, top, v) is None:
+        top *= 1.5
+        if top > 1e6:
+            raise GeneratorError("the winding never conducts continuously: its ratings do not fit together")
+    high = last_true(lambda n: _three_phase_continuous(w, n, v) is None, cut_in, top) * (1 + 1e-12)
+    return low, high, _three_phase_pulsed(w, low, v) or 0.0, _three_phase_continuous(w, high, v) or 0.0
+
+
+def _single_phase_a(w: Winding, rpm: float, v: float) -> float:
+    e, x, r = w.k_v_per_rpm * rpm, w.x_ohm_per_rpm * rpm, w.r_ohm
+    if e <= v:
+        return 0.0
+    a, z, phi = r / x, math.hypot(r, x), math.atan2(x, r)
+    i0 = -(v / r) * math.tanh(a * math.pi / 2)
+    if abs(i0 * z / e) <= 1:
+        b = math.asin(i0 * z / e)
+        if e * math.sin(phi + b) >= v:
+            decay = math.exp(-a * math.pi)
+            return (2 * e * math.cos(b) / z - math.pi * v / r - (i0 - v / r) * (1 - decay) / a) / math.pi
+    return _pulse(e, v, r, x)[2] / math.pi
+
+
+@lru_cache(maxsize=256)
+def identify(ratings: tuple[tuple[float, float], ...], r_ohm: float, v_dc: float, phases: int) -> Winding:
+    """k and x from two ratings ((rpm, A), (rpm, A)) at `v_dc`, by root finding on the model itself.
+
+    Raises GeneratorError when no winding fits: the faster rating must give more, but less than in proportion.
+    """
+    (n1, i1), (n2, i2) = sorted(ratings)
+    if not (n1 > 0 and 0 < i1 < i2 and n1 < n2):
+        raise GeneratorError("the output at the higher speed must be above that at the lower")
+    k, x = _first_guess(((n1, i1), (n2, i2)), r_ohm, v_dc, phases)
+
+    def misfit(logs: object) -> list[float]:
+        winding = Winding(math.exp(logs[0]), math.exp(logs[1]), r_ohm, phases)  # type: ignore[index]
+        return [(output_a(winding, n, v_dc) - i) / i2 for n, i in ((n1, i1), (n2, i2))]
+
+    try:
+        found = least_squares(misfit, [math.log(k), math.log(x)], xtol=1e-13, ftol=1e-13, gtol=1e-13)
+    except (GeneratorError, ValueError, OverflowError) as error:
+        raise GeneratorError("no winding of this kind gives these two outputs") from error
+    if max(abs(part) for part in misfit(found.x)) > 1e-3:
+        raise GeneratorError("no winding of this kind gives these two outputs")
+    return Winding(math.exp(found.x[0]), math.exp(found.x[1]), r_ohm, phases)
+
+
+def _first_guess(ratings: tuple[tuple[float, float], tuple[float, float]], r: float, v: float,
+                 phases: int) -> tuple[float, float]:
+    """Fundamental-wave solution, linear in k^2 and x^2."""
+    shape = math.pi / 3 if phases == 3 else math.pi / 2
+    v1 = (2 if phases == 3 else 4) * v / math.pi
+    (n1, i1), (n2, i2) = ratings
+    a1, a2 = shape * i1, shape * i2
+    y1, y2 = ((v1 + r * a1) / n1) ** 2, ((v1 + r * a2) / n2) ** 2
+    x2 = (y1 - y2) / (a2**2 - a1**2)
+    k2 = y1 + x2 * a1**2
+    if x2 <= 0 or k2 <= 0:
+        raise GeneratorError("the output rises more than in proportion to speed: check the two ratings")
+    return math.sqrt(k2), math.sqrt(x2)
