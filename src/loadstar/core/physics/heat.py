@@ -105,7 +105,7 @@ def _rising_root(function: object, low: Array, high: Array) -> Array:
         with np.errstate(divide="ignore", invalid="ignore"):
             x = np.where(fb == fa, a, b - fb * (b - a) / (fb - fa))
         fx = f(x)  # type: ignore[operator]
-        if np.all((np.abs(fx) < 1e-10) | beyond | (b - a < 1e-9)):
+        if np.all((np.abs(fx) < 1e-8) | beyond | (b - a < 1e-8)):
             break
         upper = fx > 0
         fa = np.where(upper & (side == 1), fa / 2, np.where(upper, fa, fx))
@@ -172,7 +172,7 @@ def bundle_temperatures_c(current_a: Array, r20: Array, d_mm: Array, od_mm: Arra
         fresh = np.where(there, np.minimum(fresh, 5 * RUNAWAY_C), np.nan)
         change = np.nanmax(np.abs(fresh - temperature)) if there.any() else 0.0
         temperature = fresh
-        if change < 1e-6:
+        if change < 1e-4:
             break
     return np.where(temperature >= RUNAWAY_C, np.inf, temperature), outer
 

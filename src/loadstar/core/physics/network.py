@@ -85,22 +85,18 @@ class Solution:
     residual_a: float
     islands: tuple[tuple[str, ...], ...] = ()
     on_floor: tuple[str, ...] = ()
+    load_v: Array = field(default_factory=lambda: np.zeros(0), repr=False, compare=False)
 
     def across_v(self, plus: str, minus: str) -> float:
         """Voltage between two nodes."""
         return self.potential_v[plus] - self.potential_v[minus]
 
 
-@dataclass
 class Compiled:
-    """The arrays of a network's topology, so that resistances may change without building them again."""
+    """A network's topology as arrays, so that resistances and source values may change without building it again."""
 
-    network: Network
-    nodes: tuple[str, ...] = ()
-    index: dict[str, int] = field(default_factory=dict)
-
-    def __post_init__(self) -> None:
-        net = self.network
+    def __init__(self, network: Network) -> None:
+        self.network = net = network
         names: dict[str, None] = {net.reference: None}
         for r in net.resistors:
             names.setdefault(r.a)
@@ -109,48 +105,53 @@ class Compiled:
             names.setdefault(e.plus)
             names.setdefault(e.minus)
         self.nodes = tuple(names)
-        self.index = {name: i for i, name in enumerate(self.nodes)}
-        at = self.index
+        self.index = at = {name: i for i, name in enumerate(self.nodes)}
+        self.soft = [s for s in net.sources if s.ohm > 0]
+        self.held = [s for s in net.sources if s.ohm <= 0]
         self.ra, self.rb = _ends([(at[r.a], at[r.b]) for r in net.resistors])
-        soft = [s for s in net.sources if s.ohm > 0]
-        self.soft, self.held = soft, [s for s in net.sources if s.ohm <= 0]
-        self.sa, self.sb = _ends([(at[s.plus], at[s.minus]) for s in soft])
+        self.sa, self.sb = _ends([(at[s.plus], at[s.minus]) for s in self.soft])
         self.ha, self.hb = _ends([(at[s.plus], at[s.minus]) for s in self.held])
         self.la, self.lb = _ends([(at[e.plus], at[e.minus]) for e in net.loads])
         self.ohms = np.array([r.ohm for r in net.resistors])
         if np.any(self.ohms <= 0):
-            bad = tuple(r.name for r in net.resistors if r.ohm <= 0)
-            raise NetworkError("a resistance of zero or less", bad)
+            raise NetworkError("a resistance of zero or less", tuple(r.name for r in net.resistors if r.ohm <= 0))
+        self.soft_ohm = np.array([s.ohm for s in self.soft])
+        self.soft_emf_v = np.array([s.emf_v for s in self.soft])
+        self.held_v = np.array([s.emf_v for s in self.held])
         self.kind = np.array([("resistor", "power", "current").index(e.kind) for e in net.loads], int)
         self.value = np.array([e.value for e in net.loads], float)
         self.floor = np.array([e.floor_v for e in net.loads], float)
+        self._prepare_loads()
         self._find_islands()
         self._find_source_loops()
+        self._prepare_matrix()
+
+    def _prepare_loads(self) -> None:
+        self._resistive, self._power = self.kind == 0, self.kind == 1
+        self._has_floor = self.floor > 0
+        floor = np.where(self._has_floor, self.floor, 1.0)
+        ohmic = np.where(self._resistive & (self.value > 0), 1 / np.where(self.value > 0, self.value, 1.0), 0.0)
+        self._floor_g = np.where(self._resistive, ohmic, np.where(self._power, self.value / floor**2,
+                                                                  self.value / floor))
 
     def _find_islands(self) -> None:
         n = len(self.nodes)
         a = np.concatenate([self.ra, self.sa, self.ha, self.la])
         b = np.concatenate([self.rb, self.sb, self.hb, self.lb])
-        # A load without conductance (zero watts or amps) ties nothing together.
-        ties = np.concatenate([np.ones(len(self.ra) + len(self.sa) + len(self.ha), bool), self._conducts()])
+        # A constant current without a floor has no slope: it drives, but ties its node to nothing; nor does 0 W.
+        ties = np.concatenate([np.ones(len(self.ra) + len(self.sa) + len(self.ha), bool),
+                               (self.value > 0) & ((self.kind != 2) | self._has_floor)])
         graph = coo_array((np.ones(ties.sum()), (a[ties], b[ties])), shape=(n, n))
         _, label = connected_components(graph, directed=False)
-        grounded, islands = [0], []
-        for which in np.unique(label):
-            members = np.flatnonzero(label == which)
-            if which != label[0]:
-                grounded.append(int(members[0]))
-                islands.append(tuple(self.nodes[m] for m in members))
-        self.islands = tuple(islands)
-        self.grounded = np.array(grounded)
+        first = np.unique(label, return_index=True)[1]
+        grounded = [0] + [int(i) for i in first if label[i] != label[0]]
+        self.islands = tuple(tuple(self.nodes[m] for m in np.flatnonzero(label == label[i])) for i in grounded[1:])
         free = np.ones(n, bool)
-        free[self.grounded] = False
-        self.row = np.where(free, np.cumsum(free) - 1, -1)
+        free[grounded] = False
         self.unknowns = int(free.sum())
-
-    def _conducts(self) -> NDArray[np.bool_]:
-        # A constant current without a floor has no slope: it drives, but does not tie its node to anything.
-        return np.where(self.kind == 2, (self.value > 0) & (self.floor > 0), self.value > 0)
+        self.size = self.unknowns + len(self.held)
+        # Grounded nodes get the row one past the end: it is computed and thrown away.
+        self.row = np.where(free, np.cumsum(free) - 1, self.size)
 
     def _find_source_loops(self) -> None:
         parent = list(range(len(self.nodes)))
@@ -166,46 +167,52 @@ class Compiled:
                 raise NetworkError("two sources without resistance are joined in a loop", (source.name,))
             parent[ra] = rb
 
-    def matrix(self, conductance: tuple[tuple[IntArray, IntArray, Array], ...]) -> csc_array:
-        """The nodal matrix of the conductances given, with a row and column for each held source."""
-        size = self.unknowns + len(self.held)
-        rows, cols, values = [], [], []
-        for a, b, g in conductance:
-            i, j = self.row[a], self.row[b]
-            for r, c, v in ((i, i, g), (j, j, g), (i, j, -g), (j, i, -g)):
-                keep = (r >= 0) & (c >= 0)
-                rows.append(r[keep])
-                cols.append(c[keep])
-                values.append(v[keep])
-        if self.held:
-            k = self.unknowns + np.arange(len(self.held))
-            for node, sign in ((self.row[self.ha], 1.0), (self.row[self.hb], -1.0)):
-                keep = node >= 0
-                rows += [node[keep], k[keep]]
-                cols += [k[keep], node[keep]]
-                values += [np.full(keep.sum(), sign)] * 2
-        return csc_array((np.concatenate(values), (np.concatenate(rows), np.concatenate(cols))), shape=(size, size))
+    def _prepare_matrix(self) -> None:
+        """The fixed pattern of the nodal matrix: where each element's conductance goes, and with which sign."""
+        i = self.row[np.concatenate([self.ra, self.sa, self.la])]
+        j = self.row[np.concatenate([self.rb, self.sb, self.lb])]
+        element = np.arange(len(i))
+        k = self.unknowns + np.arange(len(self.held))
+        hp, hm = self.row[self.ha], self.row[self.hb]
+        fixed = len(i)  # one more "element" of value 1 for the held sources' rows
+        rows = np.concatenate([i, j, i, j, hp, hm, k, k])
+        cols = np.concatenate([i, j, j, i, k, k, hp, hm])
+        which = np.concatenate([element] * 4 + [np.full(4 * len(k), fixed)])
+        sign = np.concatenate([np.ones(2 * len(i)), -np.ones(2 * len(i)), np.ones(len(k)), -np.ones(len(k)),
+                               np.ones(len(k)), -np.ones(len(k))])
+        keep = (rows < self.size) & (cols < self.size)
+        place, self._slot = np.unique(cols[keep] * self.size + rows[keep], return_inverse=True)
+        self._which, self._sign = which[keep], sign[keep]
+        self._indices = (place % self.size).astype(np.int32)
+        self._indptr = np.searchsorted(place, np.arange(self.size + 1) * self.size).astype(np.int32)
 
-    def scatter(self, into: Array, a: IntArray, b: IntArray, current: Array) -> None:
-        """Add currents that leave node a and enter node b to the unknown rows of `into`."""
-        for node, sign in ((self.row[a], 1.0), (self.row[b], -1.0)):
-            keep = node >= 0
-            np.add.at(into, node[keep], sign * current[keep])
+    def factor(self, resistor_g: Array, load_g: Array) -> SuperLU:
+        """Factorise the nodal matrix for these conductances."""
+        values = np.concatenate([resistor_g, 1 / self.soft_ohm, load_g, [1.0]])
+        data = np.bincount(self._slot, weights=self._sign * values[self._which], minlength=len(self._indices))
+        matrix = csc_array((data, self._indices, self._indptr), shape=(self.size, self.size))
+        try:
+            return splu(matrix)
+        except RuntimeError as error:
+            raise NetworkError("the network is singular: some part of it has no defined voltage",
+                               tuple(s.name for s in self.network.sources)) from error
+
+    def gather(self, a: IntArray, b: IntArray, current: Array) -> Array:
+        """Currents that leave node a and enter node b, summed by row."""
+        more = self.size + 1
+        return np.asarray((np.bincount(self.row[a], weights=current, minlength=more)
+                           - np.bincount(self.row[b], weights=current, minlength=more))[: self.size])
+
+    def voltages(self, x: Array) -> Array:
+        """Node potentials from a solution vector (or a matrix of columns)."""
+        return np.asarray(np.concatenate([x, np.zeros((1, *x.shape[1:]))])[self.row])
 
     def load_current(self, v: Array) -> tuple[Array, Array]:
         """Current and its slope for every load at the voltages `v` across them."""
-        value, floor, kind = self.value, self.floor, self.kind
+        straight = self._resistive | (self._has_floor & (v < self.floor))
         safe = np.where(np.abs(v) > 1e-12, v, 1e-12)
-        safe_floor = np.where(floor > 0, floor, 1.0)
-        below = (v < floor) & (floor > 0)
-        with np.errstate(divide="ignore", invalid="ignore", over="ignore"):
-            resist = np.where(kind == 0, np.where(value > 0, 1 / np.where(value > 0, value, 1), 0), 0.0)
-            g_power = value / safe_floor**2
-            g_current = value / safe_floor
-            current = np.select([kind == 0, kind == 1], [v * resist, np.where(below, v * g_power, value / safe)],
-                                np.where(below, v * g_current, value))
-            slope = np.select([kind == 0, kind == 1],
-                              [resist, np.where(below, g_power, -value / safe**2)], np.where(below, g_current, 0.0))
+        current = np.where(straight, v * self._floor_g, np.where(self._power, self.value / safe, self.value))
+        slope = np.where(straight, self._floor_g, np.where(self._power, -self.value / safe**2, 0.0))
         return current, slope
 
 
@@ -214,77 +221,54 @@ def _ends(pairs: list[tuple[int, int]]) -> tuple[IntArray, IntArray]:
     return ends[:, 0], ends[:, 1]
 
 
-def solve(network: Network | Compiled, *, ohms: Array | None = None, start: Array | None = None) -> Solution:
-    """Solve a network. `ohms` replaces the resistors' values; raises NetworkError when there is no solution."""
+def solve(network: Network | Compiled, *, ohms: Array | None = None, values: Array | None = None,
+          start: Array | None = None) -> Solution:
+    """Solve a network; raises NetworkError when there is no solution.
+
+    `ohms` replaces the resistors' values, `values` the loads'; `start` is a first guess of the voltages across loads.
+    """
     c = network if isinstance(network, Compiled) else Compiled(network)
+    if values is not None:
+        c.value = values
+        c._prepare_loads()
     resistor_g = 1 / (c.ohms if ohms is None else ohms)
-    soft_ohm = np.array([s.ohm for s in c.soft])
-    soft_emf, held_v = np.array([s.emf_v for s in c.soft]), np.array([s.emf_v for s in c.held])
     guess = max([abs(s.emf_v) for s in c.network.sources], default=0.0)
     v_load = np.full(len(c.la), guess) if start is None else start
-    x = np.zeros(c.unknowns + len(c.held))
-    residual, step = np.inf, 0
-    damp = 1.0
-    while step < MAX_STEPS:
-        step += 1
+    constant = np.concatenate([np.zeros(c.unknowns), c.held_v]) + c.gather(c.sa, c.sb, c.soft_emf_v / c.soft_ohm)
+    missed = np.zeros(len(c.la))
+    x = np.zeros(c.size)
+    for step in range(1, MAX_STEPS + 1):
         current, slope = c.load_current(v_load)
-        # A negative slope (constant power) near collapse may make the matrix indefinite; fall back to the chord.
-        matrix = c.matrix(((c.ra, c.rb, resistor_g), (c.sa, c.sb, 1 / soft_ohm), (c.la, c.lb, slope)))
-        right = np.zeros(len(x))
-        c.scatter(right, c.sa, c.sb, soft_emf / soft_ohm)
-        c.scatter(right, c.la, c.lb, slope * v_load - current)
-        right[c.unknowns:] = held_v
-        fresh = _factor(matrix, c).solve(right)
-        if not np.all(np.isfinite(fresh)):
-            raise NetworkError("the network has no finite solution", tuple(e.name for e in c.network.loads))
-        x = fresh
-        v = _voltages(c, x)
+        x = c.factor(resistor_g, slope).solve(constant + c.gather(c.la, c.lb, slope * v_load - current))
+        if not np.all(np.isfinite(x)):
+            raise NetworkError("the network has no finite solution", tuple(e.name for e in c.network.loads[:3]))
+        v = c.voltages(x)
         across = v[c.la] - v[c.lb]
-        exact, _ = c.load_current(across)
-        linear = current + slope * (across - v_load)
-        residual = float(np.max(np.abs(exact - linear), initial=0.0))
-        if residual < KCL_TOLERANCE_A / 10:
-            break
-        if step > 12:
-            damp = 0.5
-        v_load = v_load + damp * (across - v_load)
-    if residual > KCL_TOLERANCE_A:
-        worst = int(np.argmax(np.abs(exact - linear)))
-        raise NetworkError("the voltages do not settle", (c.network.loads[worst].name,))
-    return _extract(c, x, resistor_g, soft_ohm, soft_emf, step)
+        missed = np.abs(c.load_current(across)[0] - current - slope * (across - v_load))
+        if np.max(missed, initial=0.0) < KCL_TOLERANCE_A / 10:
+            return _extract(c, x, resistor_g, step)
+        # Near a collapse full steps may swing between two branches; half steps settle on one.
+        v_load = v_load + (1.0 if step <= 12 else 0.5) * (across - v_load)
+    raise NetworkError("the voltages do not settle", (c.network.loads[int(np.argmax(missed))].name,))
 
 
-def _factor(matrix: csc_array, c: Compiled) -> SuperLU:
-    try:
-        return splu(matrix)
-    except RuntimeError as error:
-        raise NetworkError("the network is singular: some part of it has no defined voltage",
-                           tuple(s.name for s in c.network.sources)) from error
-
-
-def _voltages(c: Compiled, x: Array) -> Array:
-    return np.where(c.row >= 0, x[np.maximum(c.row, 0)] if len(x) else 0.0, 0.0)
-
-
-def _extract(c: Compiled, x: Array, g: Array, soft_ohm: Array, soft_emf: Array, steps: int) -> Solution:
-    v = _voltages(c, x)
-    net = c.network
+def _extract(c: Compiled, x: Array, g: Array, steps: int) -> Solution:
+    v, net = c.voltages(x), c.network
     through = (v[c.ra] - v[c.rb]) * g
-    soft = (v[c.sa] - v[c.sb] - soft_emf) / soft_ohm
+    soft = (v[c.sa] - v[c.sb] - c.soft_emf_v) / c.soft_ohm
     across = v[c.la] - v[c.lb]
     drawn, _ = c.load_current(across)
-    balance = np.zeros(len(x))
-    for a, b, i in ((c.ra, c.rb, through), (c.sa, c.sb, soft), (c.la, c.lb, drawn), (c.ha, c.hb, x[c.unknowns:])):
-        c.scatter(balance, a, b, i)
-    current = dict(zip((r.name for r in net.resistors), through.tolist(), strict=True))
-    current |= dict(zip((s.name for s in c.soft), soft.tolist(), strict=True))
-    current |= dict(zip((s.name for s in c.held), x[c.unknowns:].tolist(), strict=True))
-    current |= dict(zip((e.name for e in net.loads), drawn.tolist(), strict=True))
+    balance = (c.gather(c.ra, c.rb, through) + c.gather(c.sa, c.sb, soft) + c.gather(c.la, c.lb, drawn)
+               + c.gather(c.ha, c.hb, x[c.unknowns:]))
+    names = [*(r.name for r in net.resistors), *(s.name for s in c.soft), *(s.name for s in c.held),
+             *(e.name for e in net.loads)]
+    amps = np.concatenate([through, soft, x[c.unknowns:], drawn])
     low = (across < c.floor - 1e-9) & (c.value > 0) & (c.kind > 0)
     return Solution(
-        potential_v=dict(zip(c.nodes, v.tolist(), strict=True)), current_a=current, steps=steps,
+        potential_v=dict(zip(c.nodes, v.tolist(), strict=True)),
+        current_a=dict(zip(names, amps.tolist(), strict=True)), steps=steps,
         residual_a=float(np.max(np.abs(balance[: c.unknowns]), initial=0.0)), islands=c.islands,
-        on_floor=tuple(e.name for e, at in zip(net.loads, low, strict=True) if at),
+        on_floor=tuple(e.name for e, at in zip(net.loads, low, strict=True) if at), load_v=across,
     )
 
 
@@ -307,14 +291,9 @@ def impedances(network: Network, probes: tuple[str, ...], ohms: Array | None = N
     """Transfer resistances for faults: every probe is one right-hand side of one factorisation."""
     c = Compiled(Network(network.reference, network.resistors, network.sources))
     g = 1 / (c.ohms if ohms is None else ohms)
-    matrix = c.matrix(((c.ra, c.rb, g), (c.sa, c.sb, np.array([1 / s.ohm for s in c.soft]))))
-    right = np.zeros((c.unknowns + len(c.held), len(probes)))
-    for column, name in enumerate(probes):
-        row = c.row[c.index[name]] if name in c.index else -1
-        if row >= 0:
-            right[row, column] = 1.0
-    x = _factor(matrix, c).solve(right)
-    v = np.where(c.row[:, None] >= 0, x[np.maximum(c.row, 0)], 0.0)
+    right = np.zeros((c.size + 1, len(probes)))
+    right[[c.row[c.index[name]] for name in probes], np.arange(len(probes))] = 1.0
+    v = c.voltages(c.factor(g, np.zeros(0)).solve(right[: c.size]))
     branch = -(v[c.ra] - v[c.rb]) * g[:, None]
     return Impedances(c.index, {p: i for i, p in enumerate(probes)}, v, branch,
                       {r.name: i for i, r in enumerate(network.resistors)})

@@ -1,0 +1,186 @@
+"""`analyse(plan) -> Analysis`: everything that Loadstar computes about a plan, through one entrance.
+
+    topology (nodes, ways, lengths) -> sizes and ratings with every state solved -> protection -> budget -> findings
+
+Results are frozen and keyed by element id. A state that cannot be solved is reported and shows no figures; the rest
+of the analysis stands. Same plan, same analysis.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from functools import cached_property
+
+from .budget.ledger import Ledger, Parked, battery_hours, break_even_rpm, ledger, parked
+from .findings import Finding
+from .physics.generator import GeneratorError
+from .plan.model import STATES, LoadPart, Plan, States
+from .sizing.choose import (
+    JUDGED_STATES,
+    Sized,
+    case_of,
+    drop_frac,
+    insulation_of,
+    size,
+    worst_drop,
+)
+from .sizing.protection import Coordination, Guard, coordinate
+from .wiring.circuit import CircuitPath, Topology
+from .wiring.states import StateResult, Thermal
+
+CORE_VERSION = "1"
+
+
+@dataclass(frozen=True)
+class WireResult:
+    """One wire as chosen: its size, the current and temperature that judge it, and how it is guarded."""
+
+    id: str
+    area_mm2: float
+    fixed: bool
+    length_m: float
+    peak_a: float
+    hottest_c: float
+    hottest_state: States
+    class_c: float
+    surround_c: float
+    guard: Guard | None
+    coordination: Coordination | None
+    fault_a: float
+
+    @property
+    def strength(self) -> float | None:
+        """What the wire stands over what its fuse lets through steadily; None when no fuse guards it."""
+        return self.coordination.strength(self.guard) if self.coordination and self.guard else None
+
+
+@dataclass(frozen=True)
+class Analysis:
+    """Everything computed about a plan."""
+
+    plan: Plan
+    topology: Topology
+    sized: Sized | None
+    wires: dict[str, WireResult]
+    ledgers: dict[States, Ledger]
+    break_even_rpm: float | None
+    parked: Parked | None
+    generator_fault: tuple[str, str] | None = None
+    findings: tuple[Finding, ...] = ()
+
+    @property
+    def states(self) -> dict[States, StateResult]:
+        """The solved states; empty when there is no battery to solve them with."""
+        return self.sized.states if self.sized else {}
+
+    def rating_a(self, fuse: str) -> float:
+        """A fuse's rating, chosen or fixed."""
+        assert self.sized is not None
+        return self.sized.choices.rating_a[fuse]
+
+    def peak_a(self, element: str) -> float:
+        """Largest current of an element over the states."""
+        return self.sized.peak_a.get(element, 0.0) if self.sized else 0.0
+
+    def path(self, load: str) -> CircuitPath:
+        """The way to a load and back."""
+        return self.topology.paths[load]
+
+    def across_v(self, load: str, state: States) -> float | None:
+        """Volts across a load in a state; None when it is not live or the state has no solution."""
+        result = self.states.get(state)
+        if result is None or result.solution is None or abs(result.current(load)) < 1e-6:
+            return None
+        part = self.topology.parts[load]
+        return result.solution.across_v(self.topology.node(f"{part.id}.pos"), self.topology.node(f"{part.id}.neg"))
+
+    def drop_frac(self, load: LoadPart, state: States) -> float | None:
+        """Share of the posts' voltage lost on the way to a load and back."""
+        result = self.states.get(state)
+        return drop_frac(self.topology, result, load) if result else None
+
+    def worst_drop(self, load: LoadPart) -> tuple[States | None, float]:
+        """The judged state that loses most, and the share lost."""
+        return worst_drop(self.topology, self.states, load) if self.states else (None, 0.0)
+
+    def hours(self, state: States) -> float:
+        """Hours that the battery can pay in a state before it no longer cranks."""
+        return battery_hours(self.plan, self.states[state]) if self.states else float("nan")
+
+    def lowest_load(self, states: Sequence[States] = JUDGED_STATES) -> tuple[LoadPart, States, float] | None:
+        """The load with the lowest voltage over some states, that state and the volts."""
+        found = [(v, load, s) for load in self.plan.loads for s in states
+                 if (v := self.across_v(load.id, s)) is not None]
+        if not found:
+            return None
+        volts, load, state = min(found, key=lambda one: one[0])
+        return load, state, volts
+
+    def hottest_wire(self, state: States | None = None) -> tuple[str, float] | None:
+        """The wire nearest its limit in a state (or over all), and its temperature."""
+        if state is None:
+            found = [(w.class_c - w.hottest_c, w.id, w.hottest_c) for w in self.wires.values()]
+        else:
+            here = self.states[state].wire_c if state in self.states else {}
+            found = [(self.wires[w].class_c - c, w, c) for w, c in here.items()]
+        return min(found)[1:] if found else None
+
+    def weakest_wire(self) -> tuple[str, float] | None:
+        """The guarded wire with the least strength, and that strength."""
+        found = [(s, w.id) for w in self.wires.values() if (s := w.strength) is not None]
+        return (min(found)[1], min(found)[0]) if found else None
+
+    @cached_property
+    def by_element(self) -> dict[str, tuple[Finding, ...]]:
+        """Findings by element id."""
+        table: dict[str, list[Finding]] = {}
+        for finding in self.findings:
+            for element in finding.elements:
+                table.setdefault(element, []).append(finding)
+        return {element: tuple(found) for element, found in table.items()}
+
+
+def analyse(plan: Plan) -> Analysis:
+    """Compute everything about a plan."""
+    from .rules import run_rules  # the rules read an Analysis, so they are the last to be known
+
+    fault = _generator_fault(plan)
+    # With ratings that fit no generator, the battery alone is what can be computed.
+    usable = plan if fault is None else plan.model_copy(
+        update={"parts": tuple(p for p in plan.parts if p.id != fault[0])})
+    topology = Topology(usable)
+    sized = size(topology, Thermal(topology)) if usable.battery else None
+    bare = Analysis(
+        plan=usable, topology=topology, sized=sized, wires=_wire_results(topology, sized) if sized else {},
+        ledgers={state: ledger(usable, state) for state in STATES}, break_even_rpm=break_even_rpm(usable),
+        parked=parked(usable), generator_fault=fault)
+    return replace(bare, findings=run_rules(bare))
+
+
+def _generator_fault(plan: Plan) -> tuple[str, str] | None:
+    if plan.generator is None:
+        return None
+    try:
+        break_even_rpm(plan)
+    except GeneratorError as error:
+        return plan.generator.id, str(error)
+    return None
+
+
+def _wire_results(topology: Topology, sized: Sized) -> dict[str, WireResult]:
+    plan = topology.plan
+    guards, areas = sized.faults.guards, sized.choices.area_mm2
+    guarded = [w.id for w in plan.wires if guards.get(w.id)]
+    judged = dict(zip(guarded, coordinate([
+        case_of(plan, topology, w, areas[w], sized.surround_c[w], guard)
+        for w in guarded if (guard := guards[w])]), strict=True))
+    found = {}
+    for wire in plan.wires:
+        hottest_state = max(STATES, key=lambda s: sized.states[s].wire_c.get(wire.id, float("-inf")))
+        found[wire.id] = WireResult(
+            id=wire.id, area_mm2=areas[wire.id], fixed=wire.area_mm2 is not None,
+            length_m=topology.geometry[wire.id].length_m, peak_a=sized.peak_a[wire.id],
+            hottest_c=sized.states[hottest_state].wire_c.get(wire.id, float("nan")), hottest_state=hottest_state,
+            class_c=insulation_of(plan, topology, wire.id).continuous_c, surround_c=sized.surround_c[wire.id],
+            guard=guards.get(wire.id), coordination=judged.get(wire.id),
+            fault_a=sized.faults.fault_a.get(wire.id, 0.0))
+    return found

@@ -1,0 +1,1 @@
+"""Is there enough: generation against demand, hours below break-even, days parked."""

@@ -1,0 +1,148 @@
+"""The budget: what each state asks for and what it is given; the speed that breaks even; hours and days.
+
+Demand is counted at the posts' voltage (the regulator's set-point with the engine running, the rested voltage of the
+judged charge without), averaged over the minutes per hour that each accessory runs. Wire losses are not part of it:
+constant-power loads draw a little more at the end of a wire, resistive ones a little less.
+"""
+
+import math
+from dataclasses import dataclass
+
+from scipy.optimize import brentq
+
+from ..physics import battery as cell
+from ..plan.model import LIVE_STATES, RUNNING, Battery, LoadPart, OwnLoad, Plan, States
+from ..wiring.circuit import accessory_current_a
+from ..wiring.states import StateResult, available_a
+
+TOP_RPM = 12_000.0
+
+
+@dataclass(frozen=True)
+class Item:
+    """One consumer in a state: amps while on, and averaged over the hour, at the posts' voltage."""
+
+    id: str
+    name: str
+    on_a: float
+    average_a: float
+    on: bool
+    own: bool
+
+
+@dataclass(frozen=True)
+class Ledger:
+    """One state's account. `margin_a` is what is left for the battery; negative is what the battery pays."""
+
+    state: States
+    rpm: float
+    at_v: float
+    given_a: float
+    items: tuple[Item, ...]
+
+    @property
+    def demand_a(self) -> float:
+        """Average demand of everything that is on."""
+        return sum(i.average_a for i in self.items if i.on)
+
+    @property
+    def all_at_once_a(self) -> float:
+        """Demand of the moment at which everything that may be on is on."""
+        return sum(i.on_a for i in self.items if i.on)
+
+    @property
+    def margin_a(self) -> float:
+        """Given less demanded."""
+        return self.given_a - self.demand_a
+
+
+def ledger(plan: Plan, state: States, off: frozenset[str] = frozenset()) -> Ledger:
+    """The account of a state, with the consumers in `off` switched off."""
+    generator, battery = plan.generator, plan.battery
+    running = state in RUNNING and generator is not None
+    at_v = generator.set_v if running and generator else _rested(battery)
+    rpm = plan.machine.rpm(state)
+    items = [
+        Item(p.id, p.name, p.power_w / at_v, p.power_w / at_v, p.id not in off, True)
+        for p in plan.parts if isinstance(p, OwnLoad) and state in LIVE_STATES[p.live]
+    ]
+    for load in plan.loads:
+        if state in LIVE_STATES[load.live]:
+            on_a = accessory_current_a(load, at_v)
+            items.append(Item(load.id, load.name, on_a, average_a(load, on_a), load.id not in off, False))
+    return Ledger(state, rpm, at_v, available_a(generator, rpm, at_v) if running else 0.0, tuple(items))
+
+
+def average_a(load: LoadPart, on_a: float) -> float:
+    """Amps over the hour: on for its minutes, on standby for the rest."""
+    busy = load.minutes_per_hour / 60
+    return busy * on_a + (1 - busy) * load.standby_ma / 1000
+
+
+def _rested(battery: Battery | None) -> float:
+    return cell.rested_v(battery.charge_frac, battery.chemistry) if battery else 12.0
+
+
+def break_even_rpm(plan: Plan, off: frozenset[str] = frozenset(), without_charge: bool = True) -> float | None:
+    """Lowest engine speed at which the generator gives what the running machine asks for; None if there is none.
+
+    `without_charge` False counts the battery's charging allowance as asked for too.
+    """
+    generator, battery = plan.generator, plan.battery
+    if generator is None:
+        return None
+    account = ledger(plan, "cruise", off)
+    wanted = account.demand_a + (0.0 if without_charge or battery is None else battery.charge_a)
+
+    def spare(rpm: float) -> float:
+        return available_a(generator, rpm, generator.set_v) - wanted
+
+    if spare(TOP_RPM) < 0:
+        return None
+    low = 100.0
+    return low if spare(low) >= 0 else float(brentq(spare, low, TOP_RPM, xtol=0.01))
+
+
+@dataclass(frozen=True)
+class Parked:
+    """How long the battery, full when parked, keeps a start in it."""
+
+    draw_a: float
+    least_charge: float
+    usable_ah: float
+    self_discharge_a: float
+    days: float
+
+
+def parked(plan: Plan) -> Parked | None:
+    """Days from full until cranking would fall below the house rule's limit; None without a battery."""
+    battery = plan.battery
+    if battery is None:
+        return None
+    full_v = cell.rested_v(1.0, battery.chemistry)
+    draw = sum(p.power_w / full_v for p in plan.parts if isinstance(p, OwnLoad) and p.live == "always")
+    draw += sum(average_a(p, accessory_current_a(p, full_v)) for p in plan.loads if p.live == "always")
+    least = least_charge(plan, battery)
+    usable = max(0.0, battery.capacity_ah * (1 - min(least, 1.0)))
+    per_month = cell.SELF_DISCHARGE_FRAC_PER_MONTH[battery.chemistry]
+    hours = cell.parked_h(usable, draw, battery.capacity_ah, per_month)
+    return Parked(draw, least, usable, per_month * battery.capacity_ah / cell.MONTH_H, hours / 24)
+
+
+def least_charge(plan: Plan, battery: Battery) -> float:
+    """Charge at which cranking just holds the limit; infinite when a full battery does not."""
+    return cell.least_charge_to_crank(battery.internal_mohm / 1000, plan.machine.cranking_a,
+                                      plan.rules.crank_limit_v, battery.chemistry)
+
+
+def battery_hours(plan: Plan, result: StateResult) -> float:
+    """Hours from full until the battery, paying what the solved state takes from it, can no longer crank."""
+    battery = plan.battery
+    paid = max(result.battery_a, 0.0)
+    if battery is None or result.solution is None:
+        return math.nan
+    if paid <= 0:
+        return math.inf
+    share = max(0.0, 1 - min(least_charge(plan, battery), 1.0))
+    k = cell.PEUKERT_K[battery.chemistry]
+    return share * cell.peukert_h(battery.capacity_ah, battery.rate_h, paid, k)

@@ -1,0 +1,91 @@
+"""Plan to canonical JSON and back. Reading checks format, version, limits, types and references, in that order."""
+
+import hashlib
+import json
+from collections.abc import Callable
+from typing import Any
+
+from pydantic import ValidationError
+
+from .errors import PlanError, refuse
+from .integrity import faults
+from .model import FORMAT, VERSION, Plan
+from .speech import validation_faults
+
+MAX_BYTES = 8 * 1024 * 1024
+MAX_DEPTH = 12
+MAX_ELEMENTS = 3000
+
+# One small function per older version: takes a document of version n, gives one of version n + 1.
+UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {}
+
+
+def to_json(plan: Plan) -> str:
+    """Canonical text: keys sorted, two spaces, one line end at the end. Same plan, same bytes."""
+    return json.dumps(plan.model_dump(mode="json"), sort_keys=True, indent=1, ensure_ascii=False) + "\n"
+
+
+def to_bytes(plan: Plan) -> bytes:
+    """The same without white space, for storage."""
+    return json.dumps(plan.model_dump(mode="json"), sort_keys=True, separators=(",", ":"), ensure_ascii=False).encode()
+
+
+def content_hash(plan: Plan) -> str:
+    """SHA-256 of the canonical document."""
+    return hashlib.sha256(to_bytes(plan)).hexdigest()
+
+
+def from_json(text: str | bytes) -> Plan:
+    """Read a document; PlanError with one sentence per fault when it cannot be."""
+    if len(text) > MAX_BYTES:
+        raise refuse("", "file", f"The file has {len(text) / 1e6:.0f} MB; Loadstar reads plans of up to "
+                                 f"{MAX_BYTES // 1024**2} MB.")
+    try:
+        data = json.loads(text, parse_constant=_no_constant)
+    except UnicodeDecodeError as error:
+        raise refuse("", "file", "The file is not text in UTF-8, so it is no plan file.") from error
+    except json.JSONDecodeError as error:
+        raise refuse("", "file", f"The file is not whole JSON: it breaks off or goes wrong at line {error.lineno}, "
+                                 f"column {error.colno}.") from error
+    except RecursionError as error:
+        raise refuse("", "file", "The file is nested far too deeply to be a plan.") from error
+    if _too_deep(data, MAX_DEPTH):
+        raise refuse("", "file", "The file is nested too deeply to be a plan.")
+    return from_data(data)
+
+
+def from_data(data: object) -> Plan:
+    """A plan from parsed JSON."""
+    if not isinstance(data, dict) or data.get("format") != FORMAT:
+        raise refuse("", "format", f'This is no Loadstar plan: its "format" is not "{FORMAT}".')
+    version = data.get("version")
+    if not isinstance(version, int) or isinstance(version, bool) or version < 1:
+        raise refuse("", "version", "The plan's version is not a whole number from 1 up.")
+    if version > VERSION:
+        raise refuse("", "version", f"The plan is of version {version}; this Loadstar reads up to version {VERSION}: "
+                                    "bring Loadstar up to date.")
+    for field in ("parts", "wires", "joins", "places", "runs"):
+        if isinstance(data.get(field), list) and len(data[field]) > MAX_ELEMENTS:
+            raise refuse("", field, f"The plan has {len(data[field]):,} {field}; Loadstar takes up to {MAX_ELEMENTS:,}.")
+    while version < VERSION:
+        data = UPGRADES[version](data)
+        version += 1
+    try:
+        plan = Plan.model_validate_json(json.dumps(data))
+    except ValidationError as error:
+        raise PlanError(*validation_faults(error, "")) from error
+    found = faults(plan)
+    if found:
+        raise PlanError(*found)
+    return plan
+
+
+def _no_constant(name: str) -> float:
+    raise refuse("", "file", f"The file contains {name}, which is not a number that a plan can hold.")
+
+
+def _too_deep(data: object, left: int) -> bool:
+    if left < 0:
+        return True
+    inner = data.values() if isinstance(data, dict) else data if isinstance(data, list) else ()
+    return any(_too_deep(one, left - 1) for one in inner)

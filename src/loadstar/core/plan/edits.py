@@ -1,0 +1,306 @@
+"""Edits: pure functions from plan to plan, each a small model with a name, so that it can be stored, proposed by a
+finding and posted by a form alike. `apply` checks the result as a whole and raises PlanError with nothing changed.
+"""
+
+from typing import Annotated, Any, Literal, TypeVar
+
+from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, ValidationError
+
+from .errors import PlanError, refuse
+from .integrity import faults
+from .model import AnyPart, Battery, Block, HouseRules, LoadPart, Machine, Part, Place, Plan, Run, Wire
+from .recipes import Workpiece, make_block, make_load, take_out
+from .speech import validation_faults
+
+
+class _Edit(BaseModel):
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+
+
+class Rename(_Edit):
+    """Give the plan another name."""
+
+    kind: Literal["rename"] = "rename"
+    name: str
+
+    def run(self, plan: Plan) -> Plan:
+        """Carry out the edit."""
+        return _rebuilt(plan, {"name": self.name})
+
+    def label(self, plan: Plan) -> str:
+        """What the revision list says."""
+        return f"renamed to {self.name}"
+
+
+class SetMachine(_Edit):
+    """Replace the machine's figures."""
+
+    kind: Literal["set_machine"] = "set_machine"
+    values: dict[str, Any]
+
+    def run(self, plan: Plan) -> Plan:
+        """Carry out the edit."""
+        return plan.model_copy(update={"machine": _checked(Machine, "", {**plan.machine.model_dump(), **self.values})})
+
+    def label(self, plan: Plan) -> str:
+        """What the revision list says."""
+        return "machine changed"
+
+
+class SetRules(_Edit):
+    """Replace house rules of this plan."""
+
+    kind: Literal["set_rules"] = "set_rules"
+    values: dict[str, Any]
+
+    def run(self, plan: Plan) -> Plan:
+        """Carry out the edit."""
+        return plan.model_copy(update={"rules": _checked(HouseRules, "", {**plan.rules.model_dump(), **self.values})})
+
+    def label(self, plan: Plan) -> str:
+        """What the revision list says."""
+        return "house rules changed"
+
+
+class AddElement(_Edit):
+    """Add a place, a run or a part of any kind. Loads and blocks come with all that their circuits need."""
+
+    kind: Literal["add"] = "add"
+    what: Literal["place", "run", "battery", "generator", "own", "tap", "block", "load", "fuse", "relay", "switch",
+                  "junction"]
+    values: dict[str, Any]
+
+    def run(self, plan: Plan) -> Plan:
+        """Carry out the edit."""
+        work = Workpiece.of(plan)
+        values = {**self.values, "id": work.new_id(self.what)}
+        plan = plan.model_copy(update={"counters": work.counters})
+        if self.what == "place":
+            return plan.model_copy(update={"places": (*plan.places, _checked(Place, values["id"], values))})
+        if self.what == "run":
+            run = _checked(Run, values["id"], values)
+            if any({r.a, r.b} == {run.a, run.b} for r in plan.runs):
+                raise refuse(run.id, "b", "There is a run between these two places already: change its length instead.")
+            return plan.model_copy(update={"runs": (*plan.runs, run)})
+        part = _checked_part(values["id"], {**values, "kind": self.what})
+        if isinstance(part, LoadPart):
+            _check_feed(plan, part)
+            return make_load(plan, part)
+        if isinstance(part, Block):
+            return make_block(plan, part)
+        return plan.model_copy(update={"parts": (*plan.parts, part)})
+
+    def label(self, plan: Plan) -> str:
+        """What the revision list says."""
+        return f"{self.values.get('name') or 'run'} added"
+
+
+class ChangeElement(_Edit):
+    """Change fields of a place, run or part. A load whose feed, place or life changes gets its circuit made anew."""
+
+    kind: Literal["change"] = "change"
+    id: str
+    values: dict[str, Any]
+
+    def run(self, plan: Plan) -> Plan:
+        """Carry out the edit."""
+        for field, model in (("places", Place), ("runs", Run)):
+            elements = getattr(plan, field)
+            if any(e.id == self.id for e in elements):
+                return plan.model_copy(update={field: tuple(
+                    _checked(model, e.id, {**e.model_dump(), **self.values}) if e.id == self.id else e
+                    for e in elements)})
+        old = _existing(plan, self.id)
+        new = _checked_part(old.id, {**old.model_dump(), **self.values})
+        changed = plan.model_copy(update={"parts": tuple(new if p.id == old.id else p for p in plan.parts)})
+        if isinstance(old, LoadPart) and isinstance(new, LoadPart) and (old.feed, old.live) != (new.feed, new.live):
+            _check_feed(plan, new)
+            return _in_old_order(plan, make_load(take_out(plan, old.id), new))
+        if old.place != new.place and isinstance(old, Battery | Block):
+            # The fuses and relays that belong at a battery or block move with it.
+            changed = changed.model_copy(update={"parts": tuple(
+                p.model_copy(update={"place": new.place}) if _moves_along(plan, old, p) else p for p in changed.parts)})
+        if old.name != new.name:
+            changed = _renamed_made(changed, old.id, old.name, new.name)
+        return changed
+
+    def label(self, plan: Plan) -> str:
+        """What the revision list says."""
+        return f"{_name(plan, self.id)} changed"
+
+
+class CopyLoad(_Edit):
+    """Add a second accessory like an existing one."""
+
+    kind: Literal["copy_load"] = "copy_load"
+    id: str
+
+    def run(self, plan: Plan) -> Plan:
+        """Carry out the edit."""
+        load = _existing(plan, self.id)
+        if not isinstance(load, LoadPart):
+            raise refuse(self.id, "id", f"{self.id} is no accessory: only accessories can be copied.")
+        taken = {p.name for p in plan.loads}
+        number = next(n for n in range(2, 1000) if f"{load.name} {n}" not in taken)
+        values = {**load.model_dump(exclude={"id", "kind", "made_for"}), "name": f"{load.name} {number}"}
+        return AddElement(what="load", values=values).run(plan)
+
+    def label(self, plan: Plan) -> str:
+        """What the revision list says."""
+        return f"{_name(plan, self.id)} copied"
+
+
+class RemoveElement(_Edit):
+    """Take out a place, run or part with everything made for it."""
+
+    kind: Literal["remove"] = "remove"
+    id: str
+
+    def run(self, plan: Plan) -> Plan:
+        """Carry out the edit."""
+        if any(r.id == self.id for r in plan.runs):
+            return plan.model_copy(update={"runs": tuple(r for r in plan.runs if r.id != self.id)})
+        if any(p.id == self.id for p in plan.places):
+            users = [p.name for p in plan.parts if p.place == self.id]
+            users += [r.id for r in plan.runs if self.id in (r.a, r.b)]
+            if users:
+                raise refuse(self.id, "id", f"{_name(plan, self.id)} is still used by {', '.join(users[:4])}: move or "
+                                            "take those out first.")
+            return plan.model_copy(update={"places": tuple(p for p in plan.places if p.id != self.id)})
+        part = _existing(plan, self.id)
+        users = [p.name for p in plan.loads if p.feed == self.id]
+        if users:
+            raise refuse(self.id, "id", f"{part.name} still feeds {', '.join(users[:4])}: give those another feed or "
+                                        "take them out first.")
+        made = {p.id for p in plan.parts if p.made_for == self.id} | {self.id}
+        wired = sorted({w.made_for or w.id for w in plan.wires
+                        if w.made_for != self.id and {w.a.split(".")[0], w.b.split(".")[0]} & made})
+        if wired:
+            names = ", ".join(_name(plan, w) for w in wired[:4])
+            raise refuse(self.id, "id", f"{part.name} is still wired to {names}: take those out first.")
+        return take_out(plan, self.id)
+
+    def label(self, plan: Plan) -> str:
+        """What the revision list says."""
+        return f"{_name(plan, self.id)} taken out"
+
+
+class SetWire(_Edit):
+    """Fix or free a wire's size, length, insulation or colour; null leaves it to Loadstar."""
+
+    kind: Literal["set_wire"] = "set_wire"
+    id: str
+    values: dict[str, Any]
+
+    def run(self, plan: Plan) -> Plan:
+        """Carry out the edit."""
+        allowed = {"area_mm2", "length_m", "insulation", "wall", "colour", "stripe"}
+        if not set(self.values) <= allowed:
+            raise refuse(self.id, "values", f"Only {', '.join(sorted(allowed))} of a wire can be set.")
+        try:
+            old = plan.wire(self.id)
+        except KeyError:
+            raise refuse(self.id, "id", f"There is no wire {self.id} in this plan.") from None
+        new = _checked(Wire, old.id, {**old.model_dump(), **self.values})
+        return plan.model_copy(update={"wires": tuple(new if w.id == old.id else w for w in plan.wires)})
+
+    def label(self, plan: Plan) -> str:
+        """What the revision list says."""
+        area = self.values.get("area_mm2", "")
+        if area == "":
+            return f"{self.id} changed"
+        return f"{self.id} left to Loadstar" if area is None else f"{self.id} fixed at {area:g} mm²"
+
+
+Edit = Annotated[
+    Rename | SetMachine | SetRules | AddElement | ChangeElement | CopyLoad | RemoveElement | SetWire,
+    Field(discriminator="kind"),
+]
+_EDITS: TypeAdapter[Edit] = TypeAdapter(Edit)
+
+
+def parse_edit(data: object) -> Edit:
+    """An edit from plain data; PlanError when it is none."""
+    try:
+        return _EDITS.validate_python(data)
+    except ValidationError as error:
+        raise PlanError(*validation_faults(error, "")) from error
+
+
+def apply(plan: Plan, edit: Edit) -> Plan:
+    """The plan after an edit. Raises PlanError with the faults, by element and field; the plan given is unchanged."""
+    changed = edit.run(plan)
+    found = faults(changed)
+    if found:
+        raise PlanError(*found)
+    return changed
+
+
+def _rebuilt(plan: Plan, values: dict[str, Any]) -> Plan:
+    try:
+        return Plan.model_validate({**{f: getattr(plan, f) for f in Plan.model_fields}, **values})
+    except ValidationError as error:
+        raise PlanError(*validation_faults(error, "")) from error
+
+
+M = TypeVar("M", bound=BaseModel)
+
+
+def _checked(model: type[M], element: str, values: dict[str, Any]) -> M:
+    try:
+        return model.model_validate(values)
+    except ValidationError as error:
+        raise PlanError(*validation_faults(error, element)) from error
+
+
+_PARTS: TypeAdapter[AnyPart] = TypeAdapter(Part)
+
+
+def _checked_part(element: str, values: dict[str, Any]) -> AnyPart:
+    try:
+        return _PARTS.validate_python(values)
+    except ValidationError as error:
+        raise PlanError(*validation_faults(error, element)) from error
+
+
+def _existing(plan: Plan, part_id: str) -> AnyPart:
+    try:
+        return plan.part(part_id)
+    except KeyError:
+        raise refuse(part_id, "id", f"There is no {part_id} in this plan (any more).") from None
+
+
+def _check_feed(plan: Plan, load: LoadPart) -> None:
+    if load.feed not in {p.id for p in plan.parts}:
+        raise refuse(load.id, "feed", f"There is no feed {load.feed} in this plan.")
+    if load.place not in {p.id for p in plan.places}:
+        raise refuse(load.id, "place", f"There is no place {load.place} in this plan.")
+
+
+def _moves_along(plan: Plan, owner: Battery | Block, part: AnyPart) -> bool:
+    if part.kind not in ("fuse", "relay") or part.place != owner.place:
+        return False
+    if isinstance(owner, Block):
+        ways = {j.b.split(".")[0] for j in plan.joins if j.a.split(".")[0] == owner.id}
+        return part.id in ways or (part.made_for == owner.id and part.kind == "relay")
+    return any(w.a == f"{owner.id}.pos" and w.b.split(".")[0] == part.id for w in plan.wires)
+
+
+def _in_old_order(before: Plan, after: Plan) -> Plan:
+    """Loads keep their order when one of them is made anew."""
+    order = {p.id: i for i, p in enumerate(before.parts)}
+    last = len(order)
+    return after.model_copy(update={"parts": tuple(sorted(after.parts, key=lambda p: order.get(p.id, last)))})
+
+
+def _renamed_made(plan: Plan, owner: str, old: str, new: str) -> Plan:
+    return plan.model_copy(update={"parts": tuple(
+        p.model_copy(update={"name": new + p.name[len(old):]}) if p.made_for == owner and p.name.startswith(old) else p
+        for p in plan.parts)})
+
+
+def _name(plan: Plan, element: str) -> str:
+    for one in (*plan.parts, *plan.places):
+        if one.id == element:
+            return one.name
+    return element

@@ -1,0 +1,104 @@
+"""Does a document hang together: unique ids, existing ends, sensible pairs of values?"""
+
+from ..materials.conductors import AREAS_MM2
+from .errors import Fault
+from .model import TERMINALS, Block, LoadPart, Plan, Tap
+
+MAX_PARTS, MAX_WIRES, MAX_PLACES = 3000, 3000, 400
+
+
+def faults(plan: Plan) -> list[Fault]:
+    """Every fault of a document, in document order; empty when it hangs together."""
+    too_many = _sizes(plan)
+    if too_many:
+        return too_many
+    found = [*_ids(plan), *_places(plan), *_ends(plan), *_parts(plan)]
+    return found
+
+
+def _sizes(plan: Plan) -> list[Fault]:
+    return [
+        Fault("", what, f"The plan has {count:,} {what}; Loadstar takes up to {limit:,}.")
+        for what, count, limit in (
+            ("parts", len(plan.parts), MAX_PARTS), ("wires", len(plan.wires), MAX_WIRES),
+            ("places", len(plan.places), MAX_PLACES), ("runs", len(plan.runs), MAX_PLACES),
+            ("joins", len(plan.joins), MAX_PARTS),
+        ) if count > limit
+    ]
+
+
+def _ids(plan: Plan) -> list[Fault]:
+    found, seen = [], set()
+    for element in (*plan.places, *plan.runs, *plan.parts, *plan.wires):
+        if element.id in seen:
+            found.append(Fault(element.id, "id", f"The id {element.id} is used twice."))
+        seen.add(element.id)
+        prefix = element.id.rstrip("0123456789")
+        if int(element.id[len(prefix):]) > plan.counters.get(prefix, 0):
+            found.append(Fault(element.id, "id", f"{element.id} is beyond its counter: the document lost count."))
+    return found
+
+
+def _places(plan: Plan) -> list[Fault]:
+    places = {p.id for p in plan.places}
+    found = []
+    for run in plan.runs:
+        for end in (run.a, run.b):
+            if end not in places:
+                found.append(Fault(run.id, "a", f"Run {run.id} ends at {end}, which is no place of this plan."))
+        if run.a == run.b:
+            found.append(Fault(run.id, "b", f"Run {run.id} begins and ends at {run.a}: a run joins two places."))
+    for part in plan.parts:
+        if part.place not in places:
+            found.append(Fault(part.id, "place", f"{part.id} ({part.name}) sits at {part.place}, which is no place "
+                                                 "of this plan."))
+    return found
+
+
+def _ends(plan: Plan) -> list[Fault]:
+    terminals = {f"{p.id}.{t}" for p in plan.parts for t in TERMINALS[p.kind]}
+    parts = {p.id for p in plan.parts}
+    found = []
+    for wire in plan.wires:
+        for end in (wire.a, wire.b):
+            if end not in terminals:
+                what = "part" if end.split(".")[0] not in parts else "terminal"
+                found.append(Fault(wire.id, "a", f"Wire {wire.id} ends at {end}, a {what} that does not exist."))
+        if wire.a == wire.b:
+            found.append(Fault(wire.id, "b", f"Wire {wire.id} begins and ends at the same terminal {wire.a}."))
+        if wire.area_mm2 is not None and wire.area_mm2 not in AREAS_MM2:
+            found.append(Fault(wire.id, "area_mm2", f"Wire {wire.id} has {wire.area_mm2:g} mm²; sizes are "
+                                                    f"{', '.join(f'{a:g}' for a in AREAS_MM2)}."))
+    for join in plan.joins:
+        for end in (join.a, join.b):
+            if end not in terminals:
+                found.append(Fault(end.split(".")[0], "joins", f"A join ends at {end}, which does not exist."))
+    for element in (*plan.parts, *plan.wires):
+        if element.made_for and element.made_for not in parts:
+            found.append(Fault(element.id, "made_for", f"{element.id} was made for {element.made_for}, "
+                                                       "which does not exist."))
+    return found
+
+
+def _parts(plan: Plan) -> list[Fault]:
+    found = []
+    kinds = {p.id: p for p in plan.parts}
+    for kind in ("battery", "generator"):
+        if len(plan.of_kind(kind)) > 1:
+            found.append(Fault(plan.of_kind(kind)[1].id, "kind", f"A plan has one {kind}; this is a second."))
+    for part in plan.parts:
+        if isinstance(part, LoadPart):
+            if not isinstance(kinds.get(part.feed), Block | Tap) and part.feed not in {
+                    p.id for p in plan.of_kind("battery")}:
+                found.append(Fault(part.id, "feed", f"{part.name} is fed from {part.feed}, which is no battery, "
+                                                    "block or plug of this plan."))
+            if part.window_low_v >= part.window_high_v:
+                found.append(Fault(part.id, "window_low_v", f"{part.name} accepts from {part.window_low_v:g} V to "
+                                                            f"{part.window_high_v:g} V: the lower limit must be the "
+                                                            "smaller."))
+        if part.kind == "generator" and (part.rating2_rpm <= part.rating1_rpm or part.rating2_w <= part.rating1_w):
+            found.append(Fault(part.id, "rating2_rpm", "The generator's second rating must be at a higher speed and "
+                                                       "give more watts than the first."))
+    if not plan.machine.idle_rpm < plan.machine.town_rpm < plan.machine.cruise_rpm:
+        found.append(Fault("", "town_rpm", "Idle, town and cruise must be rising engine speeds."))
+    return found

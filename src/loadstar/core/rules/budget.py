@@ -1,0 +1,97 @@
+"""Rules about the budget: charging margin, break-even, standing draw, cranking."""
+
+from collections.abc import Iterator
+
+from ..analysis import Analysis
+from ..findings import Finding
+from ..physics import battery as cell
+from ..plan.model import STATE_NAMES, Battery
+from .registry import rule
+
+BUDGET, SURVEY = "budget", "survey"
+
+
+@rule("budget.short", meaning="In a running state the machine and its accessories ask for more than the generator "
+      "gives; the battery pays the difference.", cure="Switch something off at low speed, LED for filament, a larger "
+      "winding, a higher idle.", source="Generator model and ledger of docs/physics.md")
+def short(analysis: Analysis) -> Iterator[Finding]:
+    """Margin in idle, town and cruise."""
+    if analysis.plan.generator is None or analysis.generator_fault:
+        return
+    for state in ("idle", "town", "cruise"):
+        account = analysis.ledgers[state]  # type: ignore[index]
+        if account.margin_a >= 0:
+            continue
+        hours = analysis.hours(state)  # type: ignore[arg-type]
+        lasts = f"; the battery can pay for about {_span(hours)} before it no longer cranks" if hours < 1e4 else ""
+        yield Finding("budget.short", "caution", (), (
+            f"{STATE_NAMES[state]}: {account.demand_a:.1f} A asked, {account.given_a:.1f} A given, "
+            f"{-account.margin_a:.1f} A short{lasts}."), BUDGET, f"margin/{state}")
+
+
+@rule("budget.never", meaning="No engine speed gives what is asked: the battery is never charged.",
+      cure="Take load off, or fit a larger generator.", source="Generator model of docs/physics.md")
+def never(analysis: Analysis) -> Iterator[Finding]:
+    """No break-even speed at all."""
+    if analysis.plan.generator is not None and not analysis.generator_fault and analysis.break_even_rpm is None:
+        yield Finding("budget.never", "caution", (), (
+            "At no engine speed does the generator give what is asked: the battery only ever loses."), BUDGET,
+            "margin/cruise")
+
+
+@rule("budget.parked", meaning="Standing draw and self-discharge take the start out of the battery sooner than the "
+      "workshop wants.", cure="Switch constant loads with the key, a larger battery, a charging lead.",
+      source="Battery model of docs/physics.md; house rule: parked days")
+def parked_too_short(analysis: Analysis) -> Iterator[Finding]:
+    """Days parked against the house rule."""
+    found, wanted = analysis.parked, analysis.plan.rules.parked_days
+    if found is None or found.least_charge > 1 or found.days >= wanted:
+        return
+    culprits = [p.name for p in analysis.plan.loads if p.live == "always"]
+    who = f" {culprits[0]} is live then." if len(culprits) == 1 else ""
+    yield Finding("budget.parked", "caution", tuple(p.id for p in analysis.plan.loads if p.live == "always"), (
+        f"Parked, {found.draw_a * 1000:.0f} mA leaves a start in the battery for {found.days:.0f} days; the house rule "
+        f"is {wanted:g}.{who}"), BUDGET, "parked")
+
+
+@rule("budget.crank", meaning="Even a full battery falls below the limit while cranking.",
+      cure="A battery with less internal resistance; check the cranking current.",
+      source="At least 9.6 V at the posts while cranking at 20 °C (house rule)")
+def crank(analysis: Analysis) -> Iterator[Finding]:
+    """Cranking voltage of the full battery, and at the judged charge."""
+    plan, battery = analysis.plan, analysis.plan.battery
+    if battery is None or analysis.parked is None:
+        return
+    if analysis.parked.least_charge > 1:
+        volts = cell.cranking_v(battery.internal_mohm / 1000, 1.0, plan.machine.cranking_a, battery.chemistry)
+        yield Finding("budget.crank", "stop", (battery.id,), (
+            f"Full, the battery holds {volts:.2f} V while the starter draws {plan.machine.cranking_a:g} A; the limit is "
+            f"{plan.rules.crank_limit_v:g} V."), SURVEY, "crank_full")
+    elif analysis.parked.least_charge > battery.charge_frac:
+        yield Finding("budget.crank", "caution", (battery.id,), (
+            f"At the judged charge of {battery.charge_frac:.0%} the battery no longer holds "
+            f"{plan.rules.crank_limit_v:g} V while cranking; it needs {analysis.parked.least_charge:.0%}."), SURVEY,
+            "least_charge")
+
+
+@rule("supply.no-battery", meaning="Without a battery in the plan no circuit can be computed.",
+      cure="Enter the battery under Survey.", source="The plan")
+def no_battery(analysis: Analysis) -> Iterator[Finding]:
+    """No battery yet."""
+    if not any(isinstance(p, Battery) for p in analysis.plan.parts):
+        yield Finding("supply.no-battery", "note", (), "No battery has been entered yet: nothing can be fed.", SURVEY)
+
+
+@rule("supply.generator", meaning="The generator's two ratings fit no machine of this kind.",
+      cure="Check watts, speeds and winding resistance.", source="Generator model of docs/physics.md")
+def generator_ratings(analysis: Analysis) -> Iterator[Finding]:
+    """Ratings that identify no winding."""
+    if analysis.generator_fault:
+        element, why = analysis.generator_fault
+        yield Finding("supply.generator", "caution", (element,), (
+            f"The generator's two ratings cannot be understood: {why}. Until then only the battery is reckoned with."),
+            SURVEY)
+
+
+def _span(hours: float) -> str:
+    return f"{hours * 60:.0f} minutes" if hours < 2 else f"{hours:.1f} hours"

@@ -1,0 +1,1 @@
+"""Choosing wires and fuses, and judging whether a fuse protects its wire."""

@@ -1,0 +1,258 @@
+"""Wire sizes and fuse ratings that are left to Loadstar.
+
+Starting from the least allowed, each round solves every state, takes the smallest fuse that carries its load's
+current with the house rule's share and inrush, and the smallest wire that stays cool at the real current, is
+protected by its fuse with 10 K to spare, and keeps the drop of every circuit through it within its limit. Sizes and
+ratings only rise, so the rounds end. What is fixed by hand is kept and judged, never changed.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..materials import fuses
+from ..materials.conductors import ALPHA20_PER_K, BY_AREA, INSULATIONS, STOCK_AREAS_MM2, Insulation
+from ..physics import heat
+from ..plan.model import FusePart, LoadPart, Plan, States
+from ..wiring.circuit import Topology, accessory_current_a
+from ..wiring.states import Choices, StateResult, StateSolver, Thermal
+from .protection import OVERLOAD_MULTIPLE, PRELOAD, Case, Faults, Guard, find_faults, opens_in_time
+
+Array = NDArray[np.float64]
+MAX_ROUNDS = 8
+PROTECTION_SPARE_K = 10.0
+JUDGED_STATES: tuple[States, ...] = ("key_on", "idle", "town", "cruise")
+
+
+@dataclass(frozen=True)
+class Sized:
+    """The outcome: choices, the states solved with them, guards, and what neighbours add around each wire."""
+
+    choices: Choices
+    states: dict[States, StateResult]
+    faults: Faults
+    surround_c: dict[str, float]
+    peak_a: dict[str, float]
+    rounds: int
+
+
+def drop_limit_frac(plan: Plan, load: LoadPart) -> float:
+    """The house rule's share of the posts' voltage that a circuit may lose."""
+    return plan.rules.drop_lamp_frac if load.category == "lamp" else plan.rules.drop_other_frac
+
+
+def size(topology: Topology, thermal: Thermal) -> Sized:
+    """Choose everything left to Loadstar and solve the plan with it."""
+    plan = topology.plan
+    area = {w.id: w.area_mm2 or max(plan.rules.least_area_mm2, STOCK_AREAS_MM2[0]) for w in plan.wires}
+    rating = {p.id: p.rating_a or fuses.RATINGS_A[0] for p in plan.parts if isinstance(p, FusePart)}
+    free_wires = [w.id for w in plan.wires if w.area_mm2 is None]
+    free_fuses = [p.id for p in plan.parts if isinstance(p, FusePart) and p.rating_a is None]
+    ambient = np.array([topology.geometry[w].hottest_ambient_c for w in thermal.wires])
+    _first_guess(topology, thermal, area, rating, free_wires, free_fuses, ambient)
+    solver = StateSolver(topology, thermal)
+    for round_number in range(1, MAX_ROUNDS + 1):
+        choices = Choices(dict(area), dict(rating))
+        states = solver.solve(choices)
+        peak = peak_currents(states, [*area, *rating])
+        surround = {w: max(ambient[i], max((s.surround_c[w] for s in states.values() if w in s.surround_c),
+                                           default=0.0)) for i, w in enumerate(thermal.wires)}
+        for fuse in free_fuses:
+            rating[fuse] = max(rating[fuse], least_rating(topology, fuse, peak[fuse]))
+        faults = find_faults(topology, thermal, Choices(area, rating), ambient)
+        for wire, least in least_areas(plan, topology, free_wires, peak, surround, faults).items():
+            area[wire] = max(area[wire], least)
+        _meet_drop_limits(topology, states, choices.area_mm2, area, set(free_wires))
+        if area == choices.area_mm2 and rating == choices.rating_a:
+            break
+    return Sized(choices, states, faults, surround, peak, round_number)
+
+
+def peak_currents(states: dict[States, StateResult], elements: list[str]) -> dict[str, float]:
+    """The largest current of each element over all states."""
+    return {e: max((abs(s.current(e)) for s in states.values()), default=0.0) for e in elements}
+
+
+def _first_guess(topology: Topology, thermal: Thermal, area: dict[str, float], rating: dict[str, float],
+                 free_wires: list[str], free_fuses: list[str], ambient: Array) -> None:
+    """A start near the end: the loads' currents at 12 V added up along their ways, every wire alone.
+
+    Without it the first solution has hopelessly thin wires, whose heat would make their neighbours too thick.
+    """
+    plan = topology.plan
+    amps = dict.fromkeys((*area, *rating), 0.0)
+    for load in plan.loads:
+        path = topology.paths[load.id]
+        for link in (*path.feed, *path.back):
+            amps[link.element] = amps.get(link.element, 0.0) + 0.95 * accessory_current_a(load, 12.0)
+    for fuse in free_fuses:
+        rating[fuse] = least_rating(topology, fuse, amps[fuse])
+    surround = dict(zip(thermal.wires, ambient.tolist(), strict=True))
+    faults = find_faults(topology, thermal, Choices(area, rating), ambient)
+    area.update(least_areas(plan, topology, free_wires, amps, surround, faults))
+
+
+def least_rating(topology: Topology, fuse: str, peak_a: float) -> float:
+    """The smallest rating that passes, or the largest there is."""
+    for rating in fuses.RATINGS_A:
+        if not rating_faults(topology, fuse, rating, peak_a):
+            return rating
+    return fuses.RATINGS_A[-1]
+
+
+@dataclass(frozen=True)
+class RatingFault:
+    """Why a rating will not do: "share" or "inrush", with the figure and the limit."""
+
+    why: str
+    has: float
+    limit: float
+
+
+def rating_faults(topology: Topology, fuse: str, rating_a: float, peak_a: float) -> list[RatingFault]:
+    """What speaks against a fuse rating at a continuous current: its share, and the inrush of its loads."""
+    plan = topology.plan
+    part = topology.parts[fuse]
+    carries = fuses.rerated_a(rating_a, plan.place(part.place).ambient_c)
+    found = []
+    if peak_a > plan.rules.fuse_share_frac * carries:
+        found.append(RatingFault("share", peak_a / carries, plan.rules.fuse_share_frac))
+    for load in loads_behind(topology, fuse):
+        if load.inrush_a > 0 and load.inrush_ms > 0:
+            has = load.inrush_a**2 * load.inrush_ms / 1000
+            limit = fuses.inrush_limit_a2s(rating_a, load.inrush_ms / 1000)
+            if has > limit:
+                found.append(RatingFault("inrush", has, limit))
+    return found
+
+
+def loads_behind(topology: Topology, element: str) -> list[LoadPart]:
+    """The accessories whose way goes through an element."""
+    return [load for load in topology.plan.loads
+            if any(link.element == element for side in (topology.paths[load.id].feed, topology.paths[load.id].back)
+                   for link in side)]
+
+
+def case_of(plan: Plan, topology: Topology, wire: str, area_mm2: float, surround_c: float, guard: Guard) -> Case:
+    """A wire, at a size, with the fuse that guards it, as the coordination test takes it."""
+    w = topology.wires[wire]
+    return Case(area_mm2, w.wall, w.insulation or plan.rules.insulation, surround_c, guard.rating_a, guard.share,
+                guard.fault_a)
+
+
+def insulation_of(plan: Plan, topology: Topology, wire: str) -> Insulation:
+    """A wire's insulation class: its own, or the house rule's."""
+    return INSULATIONS[topology.wires[wire].insulation or plan.rules.insulation]
+
+
+def steady_c(plan: Plan, topology: Topology, wires: list[str], sizes: tuple[float, ...], current_a: dict[str, float],
+             surround_c: dict[str, float]) -> Array:
+    """Temperatures (wires, sizes) with the currents given, neighbours included."""
+    rows = [BY_AREA[a] for a in sizes]
+    thin, thick = ([c.od_mm(wall) for c in rows] for wall in ("thin", "thick"))
+    return heat.wire_temperature_c(
+        np.array([[current_a[w]] for w in wires]), np.array([c.r20_ohm_per_m for c in rows]),
+        np.array([c.d_mm for c in rows]), np.array([thin if topology.wires[w].wall == "thin" else thick for w in wires]),
+        np.array([[surround_c[w]] for w in wires]),
+        np.array([[insulation_of(plan, topology, w).k_w_per_mk] for w in wires]))
+
+
+def least_areas(plan: Plan, topology: Topology, wires: list[str], current_a: dict[str, float],
+                surround_c: dict[str, float], faults: Faults) -> dict[str, float]:
+    """For each wire the smallest stock size that stays cool and protected; the largest when none does."""
+    sizes = tuple(a for a in STOCK_AREAS_MM2 if a >= plan.rules.least_area_mm2)
+    if not wires:
+        return {}
+    guards = [faults.guards.get(w) for w in wires]
+    rated = {w: g.rating_a * g.share if g else 0.0 for w, g in zip(wires, guards, strict=True)}
+    multiples = (fuses.STEADY_MULTIPLE, OVERLOAD_MULTIPLE, PRELOAD)
+    at = [{w: m * a for w, a in rated.items()} for m in multiples]
+    in_use, steady, overload, preload = (
+        steady_c(plan, topology, wires, sizes, amps, surround_c) for amps in (current_a, *at))
+    chosen = {}
+    for i, (wire, guard) in enumerate(zip(wires, guards, strict=True)):
+        limit = insulation_of(plan, topology, wire).continuous_c
+        cool = ((in_use[i] <= limit - plan.rules.thermal_margin_k) & (steady[i] <= limit - PROTECTION_SPARE_K)
+                & (overload[i] <= limit + 25))
+        chosen[wire] = next(
+            (a for a, ok, warm in zip(sizes, cool.tolist(), preload[i].tolist(), strict=True) if ok and (
+                guard is None
+                or opens_in_time(case_of(plan, topology, wire, a, surround_c[wire], guard), warm)[1] is None)),
+            sizes[-1])
+    return chosen
+
+
+def worst_drop(topology: Topology, states: dict[States, StateResult], load: LoadPart) -> tuple[States | None, float]:
+    """The state with the largest share of the posts' voltage lost on the way to a load and back, and that share."""
+    worst: tuple[States | None, float] = (None, 0.0)
+    for state in JUDGED_STATES:
+        result = states[state]
+        lost = drop_frac(topology, result, load)
+        if lost is not None and lost > worst[1]:
+            worst = (state, lost)
+    return worst
+
+
+def drop_frac(topology: Topology, result: StateResult, load: LoadPart) -> float | None:
+    """Share of the posts' voltage lost between the posts and a load in a state; None when it is not fed."""
+    if result.solution is None or abs(result.current(load.id)) < 1e-6 or load.id in result.solution.on_floor:
+        return None
+    across = result.solution.across_v(topology.node(f"{load.id}.pos"), topology.node(f"{load.id}.neg"))
+    return 1 - across / result.posts_v if across > 0.5 else None
+
+
+def _meet_drop_limits(topology: Topology, states: dict[States, StateResult], solved: dict[str, float],
+                      area: dict[str, float], free: set[str]) -> None:
+    """Raise free wires on the ways of loads that lose too much: each time the one that saves most per gram.
+
+    Estimated from the currents solved with the sizes `solved`; the next round solves again. A last pass lowers again what was not needed.
+    """
+    plan = topology.plan
+    raised: dict[str, float] = {}
+    ways: dict[str, tuple[States, float, list[str]]] = {}
+    for load in plan.loads:
+        state, lost = worst_drop(topology, states, load)
+        if state is None:
+            continue
+        path = topology.paths[load.id]
+        ways[load.id] = (state, lost, [k.element for k in (*path.feed, *path.back) if k.element in area])
+
+    def saved_frac(way: tuple[States, float, list[str]], sizes: dict[str, float]) -> float:
+        result = states[way[0]]
+        return sum(abs(result.current(w)) * (_ohm(topology, result, w, solved[w]) - _ohm(topology, result, w, sizes[w]))
+                   for w in way[2]) / result.posts_v
+
+    for load in plan.loads:
+        if load.id not in ways:
+            continue
+        way = ways[load.id]
+        limit = drop_limit_frac(plan, load) - 0.0005
+        while way[1] - saved_frac(way, area) > limit:
+            options = [(w, STOCK_AREAS_MM2[STOCK_AREAS_MM2.index(area[w]) + 1]) for w in way[2]
+                       if w in free and area[w] in STOCK_AREAS_MM2[:-1]]
+            if not options:
+                break
+            wire, larger = max(options, key=lambda o: _gain(topology, states[way[0]], o[0], area[o[0]], o[1]))
+            raised.setdefault(wire, area[wire])
+            area[wire] = larger
+    for wire, floor in raised.items():
+        while area[wire] > floor:
+            smaller = STOCK_AREAS_MM2[STOCK_AREAS_MM2.index(area[wire]) - 1]
+            trial = {**area, wire: smaller}
+            if any(way[1] - saved_frac(way, trial) > drop_limit_frac(plan, load) - 0.0005
+                   for load in plan.loads if load.id in ways and wire in (way := ways[load.id])[2]):
+                break
+            area[wire] = smaller
+
+
+def _ohm(topology: Topology, result: StateResult, wire: str, area_mm2: float) -> float:
+    warm = result.wire_mean_c.get(wire, 60.0)
+    per_m = BY_AREA[area_mm2].r20_ohm_per_m * (1 + ALPHA20_PER_K * (warm - 20))
+    return per_m * topology.geometry[wire].length_m
+
+
+def _gain(topology: Topology, result: StateResult, wire: str, now: float, larger: float) -> float:
+    """Volts saved per mm2.m of copper added."""
+    volts = abs(result.current(wire)) * (_ohm(topology, result, wire, now) - _ohm(topology, result, wire, larger))
+    return volts / ((larger - now) * topology.geometry[wire].length_m)

@@ -1,0 +1,280 @@
+"""The solved network in every state: source, relays and wire temperatures brought to agree.
+
+Engine off, the battery is an EMF behind its resistance at the charge the plan is judged at. Engine running, the
+regulator holds its set-point as long as the generator can give what is drawn; when it cannot, the generator gives all
+it has as a current and the battery the rest, at battery voltage. What the battery takes while charging is the plan's
+charging allowance. Relays are opened and closed until nothing changes.
+"""
+
+import math
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..materials.conductors import BY_AREA, INSULATIONS
+from ..physics import battery as cell
+from ..physics import generator as alternator
+from ..physics import heat
+from ..physics.network import Compiled, Load, Network, NetworkError, Resistor, Solution, Source, solve
+from ..plan.model import RUNNING, STATES, Generator, Relay, States
+from .circuit import Topology
+
+Array = NDArray[np.float64]
+CHARGE, CRANK = "charging", "starter"
+TEMPERATURE_ROUNDS = 4
+TEMPERATURE_SETTLED_K = 0.02
+RELAY_ROUNDS = 6
+SOURCE_ROUNDS = 6
+
+
+@dataclass(frozen=True)
+class Choices:
+    """What is decided: area of every wire (mm2) and rating of every fuse (A), and whether by hand."""
+
+    area_mm2: dict[str, float]
+    rating_a: dict[str, float]
+
+
+@dataclass(frozen=True)
+class StateResult:
+    """One state, solved. `source` says how it is fed: "battery", "regulated" or "short" (battery helps out).
+
+    `available_a` is what the generator can give, `charging_a` what goes into the battery, `battery_a` what comes out.
+    By wire: `wire_c` where it is hottest, `wire_mean_c` over its length, `surround_c` the air around its hottest
+    stretch plus what neighbours in the bundle add there.
+    """
+
+    state: States
+    rpm: float
+    source: str
+    solution: Solution | None
+    failure: str
+    failed_elements: tuple[str, ...]
+    closed: dict[str, bool]
+    undecided: tuple[str, ...]
+    posts_v: float
+    available_a: float
+    charging_a: float
+    battery_a: float
+    wire_c: dict[str, float]
+    wire_mean_c: dict[str, float]
+    surround_c: dict[str, float]
+
+    def current(self, element: str) -> float:
+        """Current through an element, from its first to its second terminal; 0 when it is open."""
+        return self.solution.current_a.get(element, 0.0) if self.solution else 0.0
+
+
+def winding_of(generator: Generator) -> alternator.Winding:
+    """The winding that the plate's two ratings stand for. Raises GeneratorError when none fits."""
+    v_dc = generator.rating_v + 2 * generator.diode_v
+    return alternator.identify(
+        ((generator.rating1_rpm, generator.rating1_w / generator.rating_v),
+         (generator.rating2_rpm, generator.rating2_w / generator.rating_v)),
+        generator.phase_ohm, v_dc, generator.phases)
+
+
+def available_a(generator: Generator | None, rpm: float, posts_v: float) -> float:
+    """What the generator can give into the posts at a speed, up to the regulator's limit."""
+    if generator is None or rpm <= 0:
+        return 0.0
+    given = alternator.output_a(winding_of(generator), rpm, posts_v + 2 * generator.diode_v)
+    return given if generator.limit_a is None else min(given, generator.limit_a)
+
+
+class Thermal:
+    """Geometry of the wires' heat as arrays: bundles by run, single wires by place."""
+
+    def __init__(self, topology: Topology) -> None:
+        plan = topology.plan
+        self.wires = tuple(w.id for w in plan.wires)
+        index = {w: i for i, w in enumerate(self.wires)}
+        groups: dict[tuple[str, float], list[tuple[int, float]]] = {}
+        for wire, geometry in topology.geometry.items():
+            for number, segment in enumerate(geometry.segments):
+                key = (segment.run or f"{wire}/{number}", segment.ambient_c)
+                groups.setdefault(key, []).append((index[wire], segment.length_m / geometry.length_m))
+        width = max((len(members) for members in groups.values()), default=1)
+        self.member = np.full((len(groups), width), -1)
+        self.share = np.zeros((len(groups), width))
+        self.ambient = np.array([ambient for _, ambient in groups])
+        for row, members in enumerate(groups.values()):
+            for column, (wire_index, share) in enumerate(members):
+                self.member[row, column], self.share[row, column] = wire_index, share
+        insulation = [INSULATIONS[w.insulation or plan.rules.insulation] for w in plan.wires]
+        self.k = np.array([i.k_w_per_mk for i in insulation])
+        self.wall = [w.wall for w in plan.wires]
+        self.class_c = np.array([i.continuous_c for i in insulation])
+
+    def sizes(self, area: dict[str, float]) -> tuple[Array, Array, Array]:
+        """Resistance per metre, conductor and overall diameter of every wire."""
+        rows = [BY_AREA[area[w]] for w in self.wires]
+        return (np.array([c.r20_ohm_per_m for c in rows]), np.array([c.d_mm for c in rows]),
+                np.array([c.od_mm(wall) for c, wall in zip(rows, self.wall, strict=True)]))
+
+    def temperatures(self, area: dict[str, float], current: Array) -> tuple[Array, Array, Array]:
+        """For currents (states, wires): hottest and mean temperature, and what the neighbours add at the hottest."""
+        states, count = current.shape
+        if count == 0:
+            empty = np.zeros((states, 0))
+            return empty, empty, empty
+        r20, d, od = self.sizes(area)
+        groups, width = self.member.shape
+        there = self.member >= 0
+        at = np.maximum(self.member, 0)
+        shape = (states * groups, width)
+        amps = np.where(there[None], np.abs(current)[:, at], 0.0).reshape(shape)
+
+        def tiled(values: Array) -> Array:
+            return np.asarray(np.broadcast_to(np.where(there, values[at], 0.0)[None], (states, groups, width))).reshape(
+                shape)
+
+        ambient = np.tile(self.ambient, states)
+        k = np.where(tiled(self.k) > 0, tiled(self.k), heat.K_PVC)
+        warm, _ = heat.bundle_temperatures_c(amps, tiled(r20), tiled(d), tiled(od), ambient, k)
+        alone = heat.wire_temperature_c(
+            amps, tiled(r20), np.where(tiled(d) > 0, tiled(d), 1.0), np.where(tiled(od) > 0, tiled(od), 2.0),
+            np.broadcast_to(ambient[:, None], shape), k)
+        # A cold neighbour cools a loaded wire; that is not relied on.
+        warm = np.fmax(warm, alone)
+        warm3, alone3 = warm.reshape(states, groups, width), alone.reshape(states, groups, width)
+        rows, columns = np.nonzero(there)
+        wire = self.member[rows, columns]
+        here, own = warm3[:, rows, columns], alone3[:, rows, columns]
+        mean = np.zeros((states, count))
+        hottest, added = np.zeros((states, count)), np.zeros((states, count))
+        for s in range(states):
+            np.add.at(mean[s], wire, here[s] * self.share[rows, columns])
+            # Of each wire's stretches the hottest decides; the last written wins, so write in rising order.
+            order = np.argsort(here[s] + 1e-6 * self.ambient[rows], kind="stable")
+            hottest[s, wire[order]] = here[s, order]
+            with np.errstate(invalid="ignore"):
+                near = np.where(np.isfinite(here[s]), here[s] - own[s], 0.0)
+            added[s, wire[order]] = (self.ambient[rows] + near)[order]
+        return hottest, mean, added
+
+
+class StateSolver:
+    """Solves the states of one topology again and again as sizes change, each from where it last stood."""
+
+    def __init__(self, topology: Topology, thermal: Thermal) -> None:
+        self.topology, self.thermal = topology, thermal
+        self.plan = topology.plan
+        self.lengths = np.array([topology.geometry[w].length_m for w in thermal.wires])
+        self.mean_c = np.full((len(STATES), len(thermal.wires)), 50.0)
+        self.feeds = {state: _Feed(topology, state) for state in STATES}
+
+    def solve(self, choices: Choices) -> dict[States, StateResult]:
+        """Every state, with wires at their temperature."""
+        r20, _, _ = self.thermal.sizes(choices.area_mm2)
+        wires, contacts = self.thermal.wires, 2 * self.plan.rules.contact_mohm / 1000
+        for _ in range(TEMPERATURE_ROUNDS):
+            ohm = heat.resistance_at(r20, np.minimum(self.mean_c, heat.RUNAWAY_C)) * self.lengths + contacts
+            results = [self.feeds[state].result(dict(zip(wires, ohm[i].tolist(), strict=True)), choices.rating_a)
+                       for i, state in enumerate(STATES)]
+            current = np.array([[r.current(w) for w in wires] for r in results]).reshape(len(STATES), -1)
+            before = self.mean_c
+            hottest, self.mean_c, surround = self.thermal.temperatures(choices.area_mm2, current)
+            change = np.abs(np.minimum(self.mean_c, heat.RUNAWAY_C) - np.minimum(before, heat.RUNAWAY_C))
+            if np.max(change, initial=0.0) < TEMPERATURE_SETTLED_K:
+                break
+
+        def table(values: Array, row: int) -> dict[str, float]:
+            return dict(zip(wires, values[row].tolist(), strict=True))
+
+        return {r.state: replace(r, wire_c=table(hottest, i), wire_mean_c=table(self.mean_c, i),
+                                 surround_c=table(surround, i)) if r.solution else r for i, r in enumerate(results)}
+
+
+@dataclass(frozen=True)
+class _Given:
+    source: str
+    available_a: float
+    charging_a: float
+    battery_a: float
+
+
+class _Feed:
+    """One state: its source, its relays, and the networks already compiled for it."""
+
+    def __init__(self, topology: Topology, state: States) -> None:
+        battery = topology.plan.battery
+        assert battery is not None
+        self.topology, self.plan, self.battery, self.state = topology, topology.plan, battery, state
+        self.rpm = self.plan.machine.rpm(state)
+        self.generator = self.plan.generator if state in RUNNING else None
+        self.relays = [p for p in self.plan.parts if isinstance(p, Relay)]
+        self.closed: dict[str, bool] = {}
+        self.short_v: float | None = None  # posts' voltage when last the generator could not keep up
+        self._compiled: dict[tuple[tuple[str, ...], bool], Compiled] = {}
+        self._load_v: dict[tuple[tuple[str, ...], bool], Array] = {}
+
+    def result(self, wire_ohm: dict[str, float], rating_a: dict[str, float]) -> StateResult:
+        """Solve with these wires and fuses; a failure is told, with no figures."""
+        undecided: tuple[str, ...] = ()
+        try:
+            for round_number in range(RELAY_ROUNDS):
+                ohms = self.topology.resistors(self.state, wire_ohm, rating_a, self.closed)
+                solution, given = self._solve(ohms)
+                fresh = {k.id: solution.across_v(self.topology.node(f"{k.id}.86"), self.topology.node(f"{k.id}.85"))
+                         >= k.pull_in_v for k in self.relays}
+                if fresh == self.closed:
+                    break
+                if round_number == RELAY_ROUNDS - 1:
+                    undecided = tuple(k for k in fresh if fresh[k] != self.closed.get(k))
+                self.closed = fresh
+        except NetworkError as error:
+            return StateResult(self.state, self.rpm, "battery", None, str(error), error.elements, self.closed, (),
+                               math.nan, 0.0, 0.0, 0.0, {}, {}, {})
+        return StateResult(
+            self.state, self.rpm, given.source, solution, "", (), self.closed, undecided,
+            solution.across_v(self.topology.positive, self.topology.negative), given.available_a, given.charging_a,
+            given.battery_a, {}, {}, {})
+
+    def _solve(self, resistors: tuple[Resistor, ...]) -> tuple[Solution, _Given]:
+        if self.generator is None:
+            solution = self._run(resistors, held=False)
+            return solution, _Given("battery", 0.0, 0.0, -solution.current_a[self.battery.id])
+        most = available_a(self.generator, self.rpm, self.generator.set_v)
+        solution = self._run(resistors, held=True)
+        drawn = -solution.current_a[self.generator.id]
+        if drawn <= most + 1e-9:
+            # What the battery takes flows at the posts and changes no voltage beyond them.
+            return solution, _Given("regulated", most, min(self.battery.charge_a, most - drawn), 0.0)
+        posts_v = self.short_v or self._cell().emf_v
+        for _ in range(SOURCE_ROUNDS):
+            most = available_a(self.generator, self.rpm, posts_v)
+            solution = self._run(resistors, held=False, push_a=most)
+            before, posts_v = posts_v, solution.across_v(self.topology.positive, self.topology.negative)
+            if abs(posts_v - before) < 1e-5:
+                break
+        self.short_v = posts_v
+        return solution, _Given("short", most, 0.0, -solution.current_a[self.battery.id])
+
+    def _cell(self) -> Source:
+        b = self.battery
+        return Source(b.id, self.topology.positive, self.topology.negative,
+                      cell.rested_v(b.charge_frac, b.chemistry), cell.internal_ohm(b.internal_mohm / 1000, b.charge_frac))
+
+    def _run(self, resistors: tuple[Resistor, ...], *, held: bool, push_a: float = 0.0) -> Solution:
+        key = (tuple(r.name for r in resistors), held)
+        if key not in self._compiled:
+            plus, minus = self.topology.positive, self.topology.negative
+            loads = list(self.topology.loads(self.state))
+            source = self._cell()
+            if held and self.generator:
+                source = Source(self.generator.id, plus, minus, self.generator.set_v)
+            elif self.generator:
+                loads.append(Load(self.generator.id, plus, minus, "current", 0.0, 1.0))
+            if self.state == "cranking" and self.plan.machine.cranking_a > 0:
+                loads.append(Load(CRANK, plus, minus, "current", self.plan.machine.cranking_a, 1.0))
+            self._compiled[key] = Compiled(Network(minus, resistors, (source,), tuple(loads)))
+        compiled = self._compiled[key]
+        values = None
+        if self.generator and not held:
+            values = np.append(compiled.value[:-1], -push_a)
+        solution = solve(compiled, ohms=np.array([r.ohm for r in resistors]), values=values,
+                         start=self._load_v.get(key))
+        self._load_v[key] = solution.load_v
+        return solution
