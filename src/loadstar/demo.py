@@ -101,3 +101,11 @@ def winter() -> tuple[Plan, list[Edit]]:
     own = [p for p in b.plan.parts if p.kind == "own"]
     b.do(ChangeElement(id=own[1].id, values={"power_w": 22, "name": "LED head and tail lamp, instruments"}))
     return b.plan, b.steps
+
+
+def after(steps: list[Edit]) -> Plan:
+    """The plan that some edits make of an empty one."""
+    plan = Plan()
+    for step in steps:
+        plan = apply(plan, step)
+    return plan

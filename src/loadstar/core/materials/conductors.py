@@ -92,7 +92,7 @@ def resistance_ohm_per_m(area_mm2: float, temperature_c: float) -> float:
 
 def awg_diameter_mm(gauge: int) -> float:
     """Solid diameter of an AWG size (ASTM B258); 1/0 is 0, 2/0 is -1."""
-    return 0.127 * 92.0 ** ((36 - gauge) / 39)
+    return 0.127 * math.pow(92.0, (36 - gauge) / 39)
 
 
 def awg_area_mm2(gauge: int) -> float:

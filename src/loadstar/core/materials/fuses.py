@@ -6,6 +6,7 @@ what is computed with. Check the current edition and the maker's curve.
 
 import math
 from dataclasses import dataclass
+from itertools import pairwise
 
 SOURCE = "ISO 8820-3, type C blade fuse (check the current edition)"
 MAX_VOLTAGE_V = 32.0
@@ -48,7 +49,7 @@ def _time_s(points: tuple[tuple[float, float], ...], multiple: float) -> float:
     last_m, last_t = points[-1]
     if multiple >= last_m:
         return last_t * (last_m / multiple) ** 2  # I2t held constant beyond the last gate: an assumption
-    for (m0, t0), (m1, t1) in zip(points, points[1:], strict=False):
+    for (m0, t0), (m1, t1) in pairwise(points):
         if multiple <= m1:
             share = math.log(max(multiple / m0, 1.0)) / math.log(m1 / m0)
             return math.exp(math.log(t0) + share * math.log(t1 / t0))

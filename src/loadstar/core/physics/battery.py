@@ -7,6 +7,7 @@ rated capacity.
 """
 
 import math
+from itertools import pairwise
 
 OCV_SOURCE = "rested open-circuit voltage of a 12 V lead-acid battery at 25 °C, usual published values"
 OCV_V = ((0.0, 11.80), (0.25, 12.00), (0.50, 12.25), (0.75, 12.50), (1.0, 12.73))
@@ -21,7 +22,7 @@ def rested_v(charge_frac: float, chemistry: str = "flooded") -> float:
     """Rested voltage at a state of charge 0..1, linear between the published points."""
     points = OCV_V
     charge = min(max(charge_frac, 0.0), 1.0)
-    for (c0, v0), (c1, v1) in zip(points, points[1:], strict=False):
+    for (c0, v0), (c1, v1) in pairwise(points):
         if charge <= c1:
             return v0 + (v1 - v0) * (charge - c0) / (c1 - c0) + OCV_ADD_V[chemistry]
     raise AssertionError("unreachable: charge is clipped to the curve")
@@ -32,7 +33,7 @@ def charge_frac_at(voltage_v: float, chemistry: str = "flooded") -> float:
     v = voltage_v - OCV_ADD_V[chemistry]
     if v <= OCV_V[0][1]:
         return 0.0
-    for (c0, v0), (c1, v1) in zip(OCV_V, OCV_V[1:], strict=False):
+    for (c0, v0), (c1, v1) in pairwise(OCV_V):
         if v <= v1:
             return c0 + (c1 - c0) * (v - v0) / (v1 - v0)
     return 1.0
@@ -66,7 +67,7 @@ def peukert_h(capacity_ah: float, rate_h: float, current_a: float, k: float) -> 
     """Hours from full to empty at a constant current: H (C/(I H))^k, and never more than C/I."""
     if current_a <= 0:
         return math.inf
-    return min(rate_h * (capacity_ah / (current_a * rate_h)) ** k, capacity_ah / current_a)
+    return min(rate_h * math.pow(capacity_ah / (current_a * rate_h), k), capacity_ah / current_a)
 
 
 def parked_h(usable_ah: float, draw_a: float, capacity_ah: float, self_discharge_per_month: float) -> float:

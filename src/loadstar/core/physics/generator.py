@@ -117,17 +117,25 @@ def _three_phase_bridge(w: Winding, v: float) -> tuple[float, float, float, floa
 
 
 def _single_phase_a(w: Winding, rpm: float, v: float) -> float:
-    e, x, r = w.k_v_per_rpm * rpm, w.x_ohm_per_rpm * rpm, w.r_ohm
+    e = w.k_v_per_rpm * rpm
     if e <= v:
         return 0.0
+    always = _single_continuous(w, rpm, v)
+    return always if always is not None else _pulse(e, v, w.r_ohm, w.x_ohm_per_rpm * rpm)[2] / math.pi
+
+
+def _single_continuous(w: Winding, rpm: float, v: float) -> float | None:
+    """The winding conducts always; None where that does not hold."""
+    e, x, r = w.k_v_per_rpm * rpm, w.x_ohm_per_rpm * rpm, w.r_ohm
     a, z, phi = r / x, math.hypot(r, x), math.atan2(x, r)
     i0 = -(v / r) * math.tanh(a * math.pi / 2)
-    if abs(i0 * z / e) <= 1:
-        b = math.asin(i0 * z / e)
-        if e * math.sin(phi + b) >= v:
-            decay = math.exp(-a * math.pi)
-            return (2 * e * math.cos(b) / z - math.pi * v / r - (i0 - v / r) * (1 - decay) / a) / math.pi
-    return _pulse(e, v, r, x)[2] / math.pi
+    if abs(i0 * z / e) > 1:
+        return None
+    b = math.asin(i0 * z / e)
+    if e * math.sin(phi + b) < v:
+        return None
+    decay = math.exp(-a * math.pi)
+    return (2 * e * math.cos(b) / z - math.pi * v / r - (i0 - v / r) * (1 - decay) / a) / math.pi
 
 
 @lru_cache(maxsize=256)
@@ -167,3 +175,50 @@ def _first_guess(ratings: tuple[tuple[float, float], tuple[float, float]], r: fl
     if x2 <= 0 or k2 <= 0:
         raise GeneratorError("the output rises more than in proportion to speed: check the two ratings")
     return math.sqrt(k2), math.sqrt(x2)
+
+
+Explained = tuple[str, list[tuple[str, float, str, str, str]]]
+
+
+def explain(winding: Winding, rpm: float, v_dc: float) -> Explained:
+    """The formula that gave `output_a` at a speed, and its inputs (symbol, value, unit, what, source)."""
+    k, x, r = winding.k_v_per_rpm, winding.x_ohm_per_rpm, winding.r_ohm
+    found = "found from the two ratings"
+    base = [("k", k * 1000, "mV/rpm", "peak voltage per phase", found), ("n", rpm, "rpm", "engine speed", "state"),
+            ("R", r, "Ω", "resistance of a phase, hot", "stated in the plan"),
+            ("V", v_dc, "V", "set-point and two diode drops", "stated in the plan")]
+    if output_a(winding, rpm, v_dc) <= 0:
+        return "0 * (k * n / 1000 - V)", [b for b in base if b[0] in "knV"]
+    if winding.phases == 1:
+        e, xn = k * rpm, x * rpm
+        start, end, _ = _pulse(e, v_dc, r, xn)
+        if _single_continuous(winding, rpm, v_dc) is None:
+            return ("(k * n / 1000 * (cos(th_0) - cos(th_1)) - V * (th_1 - th_0)) / R / pi",
+                    [*base, ("th_0", start, "rad", "pulse begins", "where the EMF reaches V"),
+                     ("th_1", end, "rad", "pulse ends", "where the current is gone")])
+        a, z = r / xn, math.hypot(r, xn)
+        i0 = -(v_dc / r) * math.tanh(a * math.pi / 2)
+        return ("(2 * k * n / 1000 * cos(b) / Z - pi * V / R - (i_0 - V / R) * (1 - exp(-a * pi)) / a) / pi",
+                [*base, ("Z", z, "Ω", "impedance of the winding", "R and x n"), ("a", a, "", "R over reactance", ""),
+                 ("i_0", i0, "A", "current at the turn", ""), ("b", math.asin(i0 * z / e), "rad", "its angle", "")])
+    low, high, low_a, high_a = _three_phase_bridge(winding, round(v_dc, 6))
+    if low < rpm < high:
+        return ("I_1 + (I_2 - I_1) * (n - n_1) / (n_2 - n_1)",
+                [base[1], ("n_1", low, "rpm", "separate pulses end", "generator model"),
+                 ("I_1", low_a, "A", "output there", "generator model"),
+                 ("n_2", high, "rpm", "every phase conducts always from here", "generator model"),
+                 ("I_2", high_a, "A", "output there", "generator model")])
+    e, xn = k * rpm, x * rpm
+    if rpm <= low:
+        start, end, _ = _pulse(math.sqrt(3) * e, v_dc, 2 * r, 2 * xn)
+        return ("3 / pi * (sqrt(3) * k * n / 1000 * (cos(th_0) - cos(th_1)) - V * (th_1 - th_0)) / (2 * R)",
+                [*base, ("th_0", start, "rad", "pulse begins", "where the line EMF reaches V"),
+                 ("th_1", end, "rad", "pulse ends", "where the current is gone")])
+    a, z = r / xn, math.hypot(r, xn)
+    decay, u = math.exp(-a * math.pi / 3), v_dc / (3 * r)
+    i0 = -u * (1 - decay**2) / (1 - decay + decay**2)
+    return ("3 / pi * (k * n / 1000 / Z * cos(b) - 2 * u * pi / 3 - (i_1 - 2 * u) * (1 - exp(-a * pi / 3)) / a)",
+            [base[0], base[1], ("Z", z, "Ω", "impedance of a phase", "R and x n"), ("a", a, "", "R over reactance", ""),
+             ("u", u, "A", "V / (3 R)", ""), ("i_1", i0 * decay + u * (1 - decay), "A", "current at a sixth of a turn",
+                                              "six-step solution"),
+             ("b", math.asin(i0 * z / e), "rad", "angle of the turn", "six-step solution")])

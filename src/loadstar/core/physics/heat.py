@@ -8,6 +8,8 @@ the axis. Checked against published ampacity tables and circuit-independent fini
 All functions take and return numpy arrays (or scalars); temperatures in C, diameters in mm, currents in A (rms).
 """
 
+from collections.abc import Callable
+
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
@@ -32,10 +34,8 @@ def surface_loss_w_per_m(od_mm: ArrayLike, surface_c: ArrayLike, ambient_c: Arra
     """Heat that a horizontal cylinder gives off to still air, W per metre (convection and radiation)."""
     d_m = np.asarray(od_mm, float) / 1000
     ts, ta = np.asarray(surface_c, float), np.asarray(ambient_c, float)
-    return np.pi * d_m * (
-        natural_h(d_m, ts, ta) * (ts - ta)
-        + EMISSIVITY * SIGMA * ((ts + STEFAN_K) ** 4 - (ta + STEFAN_K) ** 4)
-    )
+    radiated = EMISSIVITY * SIGMA * ((ts + STEFAN_K) ** 4 - (ta + STEFAN_K) ** 4)
+    return np.asarray(np.pi * d_m * (natural_h(d_m, ts, ta) * (ts - ta) + radiated))
 
 
 def natural_h(d_m: ArrayLike, surface_c: ArrayLike, ambient_c: ArrayLike) -> Array:
@@ -93,18 +93,17 @@ def ampacity_a(r20_ohm_per_m: ArrayLike, d_mm: ArrayLike, od_mm: ArrayLike, cond
     return np.where(tc > ta, np.sqrt(loss / resistance_at(r20, tc)), 0.0)
 
 
-def _rising_root(function: object, low: Array, high: Array) -> Array:
+def _rising_root(f: Callable[[Array], Array], low: Array, high: Array) -> Array:
     """Root of a rising function by the Illinois variant of false position, elementwise."""
-    f = function
     a, b = np.array(low, float) + 1e-9, np.array(high, float)
-    fa, fb = f(a), f(b)  # type: ignore[operator]
+    fa, fb = f(a), f(b)
     beyond = fb < 0
     side = np.zeros(np.shape(a))
     x = b.copy()
     for _ in range(60):
         with np.errstate(divide="ignore", invalid="ignore"):
             x = np.where(fb == fa, a, b - fb * (b - a) / (fb - fa))
-        fx = f(x)  # type: ignore[operator]
+        fx = f(x)
         if np.all((np.abs(fx) < 1e-8) | beyond | (b - a < 1e-8)):
             break
         upper = fx > 0
@@ -157,7 +156,7 @@ def bundle_temperatures_c(current_a: Array, r20: Array, d_mm: Array, od_mm: Arra
         a0, q_in = a1 - a, upto - q
         total = upto[:, -1]
         surface = _rising_root(
-            lambda ts, total=total: surface_loss_w_per_m(outer, ts, ambient_c) - total,  # type: ignore[misc]
+            lambda ts, total=total: surface_loss_w_per_m(outer, ts, ambient_c) - total,
             ambient_c, np.full(len(count), RUNAWAY_C))
         with np.errstate(divide="ignore", invalid="ignore"):
             ring = ((q_in - q * a0 / np.maximum(a, 1e-12)) * 0.5 * np.log(np.where(a0 > 0, a1 / a0, 1.0)) + 0.5 * q)

@@ -101,9 +101,9 @@ class Compiled:
         for r in net.resistors:
             names.setdefault(r.a)
             names.setdefault(r.b)
-        for e in (*net.sources, *net.loads):
-            names.setdefault(e.plus)
-            names.setdefault(e.minus)
+        for plus, minus in [*((s.plus, s.minus) for s in net.sources), *((e.plus, e.minus) for e in net.loads)]:
+            names.setdefault(plus)
+            names.setdefault(minus)
         self.nodes = tuple(names)
         self.index = at = {name: i for i, name in enumerate(self.nodes)}
         self.soft = [s for s in net.sources if s.ohm > 0]

@@ -1,6 +1,5 @@
 """Does a document hang together: unique ids, existing ends, sensible pairs of values?"""
 
-from ..materials.conductors import AREAS_MM2
 from .errors import Fault
 from .model import TERMINALS, Block, LoadPart, Plan, Tap
 
@@ -12,8 +11,7 @@ def faults(plan: Plan) -> list[Fault]:
     too_many = _sizes(plan)
     if too_many:
         return too_many
-    found = [*_ids(plan), *_places(plan), *_ends(plan), *_parts(plan)]
-    return found
+    return [*_ids(plan), *_places(plan), *_ends(plan), *_parts(plan)]
 
 
 def _sizes(plan: Plan) -> list[Fault]:
@@ -66,9 +64,6 @@ def _ends(plan: Plan) -> list[Fault]:
                 found.append(Fault(wire.id, "a", f"Wire {wire.id} ends at {end}, a {what} that does not exist."))
         if wire.a == wire.b:
             found.append(Fault(wire.id, "b", f"Wire {wire.id} begins and ends at the same terminal {wire.a}."))
-        if wire.area_mm2 is not None and wire.area_mm2 not in AREAS_MM2:
-            found.append(Fault(wire.id, "area_mm2", f"Wire {wire.id} has {wire.area_mm2:g} mm²; sizes are "
-                                                    f"{', '.join(f'{a:g}' for a in AREAS_MM2)}."))
     for join in plan.joins:
         for end in (join.a, join.b):
             if end not in terminals:

@@ -8,10 +8,11 @@ their unit in the name.
 
 from typing import Annotated, Literal, TypeVar, get_args
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 
 from ..materials import TABLES_EDITION
-from ..materials.conductors import INSULATIONS
+from ..materials.conductors import AREAS_MM2, INSULATIONS
+from ..materials.fuses import RATINGS_A
 
 FORMAT = "loadstar-plan"
 VERSION = 1
@@ -33,6 +34,19 @@ Note = Annotated[str, Field(max_length=400)]
 Colour = Literal["", "BK", "BN", "RD", "OG", "YE", "GN", "BU", "VT", "GY", "WH", "PK", "TQ"]
 InsulationCode = Literal["A", "B", "105", "C", "D"]
 assert set(get_args(InsulationCode)) == set(INSULATIONS)
+
+
+def _listed(values: tuple[float, ...], what: str) -> AfterValidator:
+    def check(value: float) -> float:
+        if value not in values:
+            raise ValueError(f"must be one of the {what} {', '.join(f'{v:g}' for v in values)}")
+        return value
+    return AfterValidator(check)
+
+
+BladeRating = Annotated[float, _listed(RATINGS_A, "blade-fuse ratings")]
+AreaMm2 = Annotated[float, _listed(AREAS_MM2, "sizes")]
+LeastAreaMm2 = Annotated[float, _listed((0.35, 0.5, 0.75, 1.0), "sizes")]
 
 
 class Doc(BaseModel):
@@ -146,7 +160,7 @@ class FusePart(_Part):
     """A blade fuse in its holder; `rating_a` null leaves the rating to Loadstar."""
 
     kind: Literal["fuse"] = "fuse"
-    rating_a: Literal[1, 2, 3, 5, 7.5, 10, 15, 20, 25, 30, 35, 40] | None = None
+    rating_a: BladeRating | None = None
 
 
 class Relay(_Part):
@@ -225,7 +239,7 @@ class Wire(Doc):
     id: Id
     a: TerminalRef
     b: TerminalRef
-    area_mm2: float | None = None
+    area_mm2: AreaMm2 | None = None
     length_m: Annotated[float, Field(ge=0.02, le=9.9)] | None = None
     insulation: InsulationCode | None = None
     wall: Literal["thin", "thick"] = "thin"
@@ -248,7 +262,7 @@ class HouseRules(Doc):
     thermal_margin_k: Annotated[float, Field(ge=0, le=50)] = 15
     drop_lamp_frac: Annotated[float, Field(ge=0.005, le=0.2)] = 0.05
     drop_other_frac: Annotated[float, Field(ge=0.005, le=0.2)] = 0.08
-    least_area_mm2: Literal[0.35, 0.5, 0.75, 1.0] = 0.5
+    least_area_mm2: LeastAreaMm2 = 0.5
     insulation: InsulationCode = "B"
     end_allowance_m: Annotated[float, Field(ge=0, le=1)] = 0.08
     local_length_m: Annotated[float, Field(ge=0.02, le=2)] = 0.10
@@ -262,8 +276,8 @@ class HouseRules(Doc):
 class Plan(Doc):
     """One whole plan."""
 
-    format: Literal["loadstar-plan"] = FORMAT
-    version: Literal[1] = VERSION
+    format: Literal["loadstar-plan"] = "loadstar-plan"
+    version: Literal[1] = 1
     tables_edition: Annotated[str, Field(max_length=20)] = TABLES_EDITION
     name: Name = "New plan"
     machine: Machine = Machine()

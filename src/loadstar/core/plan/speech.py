@@ -1,6 +1,7 @@
 """Turns the validator's errors into sentences that say what would be accepted."""
 
 from pydantic import ValidationError
+from pydantic_core import ErrorDetails
 
 from .errors import Fault
 
@@ -48,8 +49,8 @@ def _element_at(path: list[str]) -> str:
     return path[0] if len(path) > 1 else ""
 
 
-def _sentence(one: dict[str, object], field: str, where: str) -> str:  # type: ignore[explicit-any]
-    context = dict(one.get("ctx") or {})  # type: ignore[call-overload]
+def _sentence(one: ErrorDetails, field: str, where: str) -> str:
+    context = dict(one.get("ctx") or {})
     unit, words = unit_of(field), words_for(field)
     kind = str(one["type"])
     shown = _shown(one.get("input"))
@@ -67,6 +68,8 @@ def _sentence(one: dict[str, object], field: str, where: str) -> str:  # type: i
         return f"{head} must be a number{f' of {unit}' if unit else ''}{given}."
     if kind == "literal_error":
         return f"{head} must be one of {context.get('expected')}{given}."
+    if kind == "value_error":
+        return f"{head} {context.get('error')}{given}."
     if kind == "string_too_long":
         return f"{head} may have at most {context.get('max_length')} characters."
     if kind == "string_too_short":

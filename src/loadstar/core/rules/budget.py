@@ -19,10 +19,10 @@ def short(analysis: Analysis) -> Iterator[Finding]:
     if analysis.plan.generator is None or analysis.generator_fault:
         return
     for state in ("idle", "town", "cruise"):
-        account = analysis.ledgers[state]  # type: ignore[index]
+        account = analysis.ledgers[state]
         if account.margin_a >= 0:
             continue
-        hours = analysis.hours(state)  # type: ignore[arg-type]
+        hours = analysis.hours(state)
         lasts = f"; the battery can pay for about {_span(hours)} before it no longer cranks" if hours < 1e4 else ""
         yield Finding("budget.short", "caution", (), (
             f"{STATE_NAMES[state]}: {account.demand_a:.1f} A asked, {account.given_a:.1f} A given, "

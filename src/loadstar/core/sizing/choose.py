@@ -52,7 +52,7 @@ def size(topology: Topology, thermal: Thermal) -> Sized:
     ambient = np.array([topology.geometry[w].hottest_ambient_c for w in thermal.wires])
     _first_guess(topology, thermal, area, rating, free_wires, free_fuses, ambient)
     solver = StateSolver(topology, thermal)
-    for round_number in range(1, MAX_ROUNDS + 1):
+    for rounds in range(1, MAX_ROUNDS + 1):  # noqa: B007 (told in the result)
         choices = Choices(dict(area), dict(rating))
         states = solver.solve(choices)
         peak = peak_currents(states, [*area, *rating])
@@ -66,7 +66,7 @@ def size(topology: Topology, thermal: Thermal) -> Sized:
         _meet_drop_limits(topology, states, choices.area_mm2, area, set(free_wires))
         if area == choices.area_mm2 and rating == choices.rating_a:
             break
-    return Sized(choices, states, faults, surround, peak, round_number)
+    return Sized(choices, states, faults, surround, peak, rounds)
 
 
 def peak_currents(states: dict[States, StateResult], elements: list[str]) -> dict[str, float]:

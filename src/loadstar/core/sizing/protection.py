@@ -106,7 +106,7 @@ def _guards(topology: Topology, choices: Choices, rows: dict[str, int], branch: 
     guards: dict[str, Guard | None] = {}
     fault: dict[str, float] = {}
     # A fault counts for a wire when it carries current in it; a touch at its own two ends and shorts beyond it do.
-    for i, wire in enumerate(topology.plan.wires):
+    for wire in topology.plan.wires:
         share = branch[rows[wire.id]]
         seen = (share > LEAST_SHARE) & (prospective > 1e-3)
         fault[wire.id] = float(np.max(np.where(seen, prospective * share, 0.0)))

@@ -142,7 +142,7 @@ class Topology:
         queue = [(0.0, start)]
         while queue:
             so_far, node = heapq.heappop(queue)
-            if so_far > best[node] or node in (self.positive, self.negative) and node != start:
+            if so_far > best[node] or (node in (self.positive, self.negative) and node != start):
                 continue
             for length, link in neighbours.get(node, ()):
                 far = so_far + length

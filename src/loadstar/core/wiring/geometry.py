@@ -6,6 +6,7 @@ rule's local length. A wire with a measured length keeps it, spread over its run
 
 import math
 from dataclasses import dataclass
+from itertools import pairwise
 
 import networkx as nx
 
@@ -52,7 +53,7 @@ def geometries(plan: Plan) -> dict[str, WireGeometry]:
         if (a, b) not in ways:
             try:
                 nodes = nx.shortest_path(graph, a, b, weight="weight")
-                ways[a, b] = [runs[frozenset(pair)] for pair in zip(nodes, nodes[1:], strict=False)]
+                ways[a, b] = [runs[frozenset(pair)] for pair in pairwise(nodes)]
             except nx.NetworkXNoPath:
                 ways[a, b] = None
         return ways[a, b]

@@ -41,8 +41,8 @@ class StateResult:
     """One state, solved. `source` says how it is fed: "battery", "regulated" or "short" (battery helps out).
 
     `available_a` is what the generator can give, `charging_a` what goes into the battery, `battery_a` what comes out.
-    By wire: `wire_c` where it is hottest, `wire_mean_c` over its length, `surround_c` the air around its hottest
-    stretch plus what neighbours in the bundle add there.
+    By wire: `wire_c` where it is hottest, `wire_mean_c` over its length, `ambient_c` the air around its hottest
+    stretch, `surround_c` that plus what neighbours in the bundle add there.
     """
 
     state: States
@@ -60,6 +60,7 @@ class StateResult:
     wire_c: dict[str, float]
     wire_mean_c: dict[str, float]
     surround_c: dict[str, float]
+    ambient_c: dict[str, float]
 
     def current(self, element: str) -> float:
         """Current through an element, from its first to its second terminal; 0 when it is open."""
@@ -113,12 +114,12 @@ class Thermal:
         return (np.array([c.r20_ohm_per_m for c in rows]), np.array([c.d_mm for c in rows]),
                 np.array([c.od_mm(wall) for c, wall in zip(rows, self.wall, strict=True)]))
 
-    def temperatures(self, area: dict[str, float], current: Array) -> tuple[Array, Array, Array]:
-        """For currents (states, wires): hottest and mean temperature, and what the neighbours add at the hottest."""
+    def temperatures(self, area: dict[str, float], current: Array) -> tuple[Array, Array, Array, Array]:
+        """For currents (states, wires): hottest and mean temperature; at the hottest the air with neighbours, and without."""
         states, count = current.shape
         if count == 0:
             empty = np.zeros((states, 0))
-            return empty, empty, empty
+            return empty, empty, empty, empty
         r20, d, od = self.sizes(area)
         groups, width = self.member.shape
         there = self.member >= 0
@@ -143,7 +144,7 @@ class Thermal:
         wire = self.member[rows, columns]
         here, own = warm3[:, rows, columns], alone3[:, rows, columns]
         mean = np.zeros((states, count))
-        hottest, added = np.zeros((states, count)), np.zeros((states, count))
+        hottest, added, air = (np.zeros((states, count)) for _ in range(3))
         for s in range(states):
             np.add.at(mean[s], wire, here[s] * self.share[rows, columns])
             # Of each wire's stretches the hottest decides; the last written wins, so write in rising order.
@@ -152,7 +153,8 @@ class Thermal:
             with np.errstate(invalid="ignore"):
                 near = np.where(np.isfinite(here[s]), here[s] - own[s], 0.0)
             added[s, wire[order]] = (self.ambient[rows] + near)[order]
-        return hottest, mean, added
+            air[s, wire[order]] = self.ambient[rows][order]
+        return hottest, mean, added, air
 
 
 class StateSolver:
@@ -175,7 +177,7 @@ class StateSolver:
                        for i, state in enumerate(STATES)]
             current = np.array([[r.current(w) for w in wires] for r in results]).reshape(len(STATES), -1)
             before = self.mean_c
-            hottest, self.mean_c, surround = self.thermal.temperatures(choices.area_mm2, current)
+            hottest, self.mean_c, surround, ambient = self.thermal.temperatures(choices.area_mm2, current)
             change = np.abs(np.minimum(self.mean_c, heat.RUNAWAY_C) - np.minimum(before, heat.RUNAWAY_C))
             if np.max(change, initial=0.0) < TEMPERATURE_SETTLED_K:
                 break
@@ -184,7 +186,8 @@ class StateSolver:
             return dict(zip(wires, values[row].tolist(), strict=True))
 
         return {r.state: replace(r, wire_c=table(hottest, i), wire_mean_c=table(self.mean_c, i),
-                                 surround_c=table(surround, i)) if r.solution else r for i, r in enumerate(results)}
+                                 surround_c=table(surround, i),
+                                 ambient_c=table(ambient, i)) if r.solution else r for i, r in enumerate(results)}
 
 
 @dataclass(frozen=True)
@@ -226,11 +229,11 @@ class _Feed:
                 self.closed = fresh
         except NetworkError as error:
             return StateResult(self.state, self.rpm, "battery", None, str(error), error.elements, self.closed, (),
-                               math.nan, 0.0, 0.0, 0.0, {}, {}, {})
+                               math.nan, 0.0, 0.0, 0.0, {}, {}, {}, {})
         return StateResult(
             self.state, self.rpm, given.source, solution, "", (), self.closed, undecided,
             solution.across_v(self.topology.positive, self.topology.negative), given.available_a, given.charging_a,
-            given.battery_a, {}, {}, {})
+            given.battery_a, {}, {}, {}, {})
 
     def _solve(self, resistors: tuple[Resistor, ...]) -> tuple[Solution, _Given]:
         if self.generator is None:

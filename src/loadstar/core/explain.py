@@ -1,0 +1,428 @@
+"""The working of every figure, by key ("wire_c/W5/idle"): formula, inputs, source.
+
+Each function reads the same results that the figure was taken from, so formula and figure cannot part; a test
+evaluates every formula of the demonstration plans again from the inputs shown.
+"""
+
+import math
+from collections.abc import Callable
+
+from .analysis import Analysis
+from .budget.ledger import average_a, ledger
+from .materials import fuses
+from .materials.conductors import ALPHA20_PER_K, BY_AREA
+from .materials.conductors import SOURCE as CONDUCTOR_SOURCE
+from .physics import battery as cell
+from .physics import generator as alternator
+from .physics import heat
+from .plan.model import STATE_NAMES, STATES, FusePart, LoadPart, OwnLoad, Relay, States, Switch, Tap
+from .sizing.choose import insulation_of
+from .wiring.circuit import TAP_RETURN_OHM
+from .wiring.states import winding_of
+from .working import Input, Working, summed
+
+SOLVED = "solved network of this state"
+STATED = "stated in the plan"
+HOUSE = "house rule of this plan"
+
+
+def working(analysis: Analysis, key: str) -> Working | None:
+    """The working of a figure, or None when there is no such figure."""
+    kind, *rest = key.split("/")
+    explain = _EXPLAINED.get(kind)
+    if explain is None or not analysis.plan.battery:
+        return None
+    try:
+        return explain(analysis, *rest)
+    except (KeyError, TypeError, ValueError):
+        return None
+
+
+def _state(name: str) -> States:
+    if name not in STATES:
+        raise KeyError(name)
+    return name
+
+
+def _load(analysis: Analysis, load: str) -> LoadPart:
+    part = analysis.topology.parts[load]
+    if not isinstance(part, LoadPart):
+        raise KeyError(load)
+    return part
+
+
+def margin(analysis: Analysis, state: str) -> Working:
+    """Charging margin of a state."""
+    account = analysis.ledgers[_state(state)]
+    formula, inputs = summed("I", ((i.average_a, f"{i.name}, average over the hour") for i in account.items if i.on),
+                             "A", f"ledger at {account.at_v:.2f} V")
+    given = Input("I_gen", account.given_a, "A", f"generator at {account.rpm:.0f} rpm", "generator model")
+    return Working(f"Charging margin, {STATE_NAMES[_state(state)].lower()}", "I_margin", account.margin_a, "A",
+                   f"I_gen - ({formula})", (given, *inputs),
+                   f"Counted at {account.at_v:.2f} V at the posts, wire losses left out.")
+
+
+def average(analysis: Analysis, load: str, state: str) -> Working:
+    """Average current of an accessory in a state."""
+    part = _load(analysis, load)
+    item = next(i for i in analysis.ledgers[_state(state)].items if i.id == load)
+    return Working(f"{part.name}, average over the hour", "I_avg", average_a(part, item.on_a), "A",
+                   "t_on / 60 * I_on + (1 - t_on / 60) * I_standby / 1000",
+                   (Input("t_on", part.minutes_per_hour, "min/h", "on for", STATED),
+                    Input("I_on", item.on_a, "A", f"while on, at {analysis.ledgers[_state(state)].at_v:.2f} V",
+                          "behaviour stated in the plan"),
+                    Input("I_standby", part.standby_ma, "mA", "standby", STATED)))
+
+
+def given(analysis: Analysis, state: str) -> Working:
+    """Generator output at a state's speed and the set-point."""
+    account = analysis.ledgers[_state(state)]
+    generator = analysis.plan.generator
+    if generator is None or account.rpm <= 0:
+        raise KeyError(state)
+    winding = winding_of(generator)
+    v = generator.set_v + 2 * generator.diode_v
+    formula, inputs = alternator.explain(winding, account.rpm, v)
+    made = tuple(Input(*i) for i in inputs)
+    note = ("k and x were found from the two ratings by root finding on this model; checked against circuit-simulator "
+            "transients within 2 % above 1.5 times cut-in.")
+    if generator.limit_a is not None:
+        formula, made = f"min({formula}, I_limit)", (*made, Input("I_limit", generator.limit_a, "A", "regulator limit",
+                                                                  STATED))
+    return Working(f"Generator at {account.rpm:.0f} rpm", "I_gen", account.given_a, "A", formula, made, note)
+
+
+def break_even(analysis: Analysis) -> Working:
+    """The speed at which generator and demand meet: shown as the balance that holds there."""
+    rpm, generator = analysis.break_even_rpm, analysis.plan.generator
+    if rpm is None or generator is None:
+        raise KeyError("break-even")
+    demand = ledger(analysis.plan, "cruise").demand_a
+    step = 1.0
+    winding = winding_of(generator)
+    v = generator.set_v + 2 * generator.diode_v
+    low, high = alternator.output_a(winding, rpm - step, v), alternator.output_a(winding, rpm + step, v)
+    return Working("Break-even speed", "n", rpm, "rpm", "n_1 + (n_2 - n_1) * (I_demand - I_1) / (I_2 - I_1)", (
+        Input("n_1", rpm - step, "rpm", "just below"), Input("n_2", rpm + step, "rpm", "just above"),
+        Input("I_1", low, "A", "generator just below", "generator model"),
+        Input("I_2", high, "A", "generator just above", "generator model"),
+        Input("I_demand", demand, "A", "asked with the engine running", f"ledger at {generator.set_v:g} V")))
+
+
+def hours(analysis: Analysis, state: str) -> Working:
+    """Hours that the battery pays in a state."""
+    battery, found = analysis.plan.battery, analysis.parked
+    assert battery is not None and found is not None
+    paid = analysis.states[_state(state)].battery_a
+    if paid <= 0:
+        raise KeyError(state)
+    return Working(f"Battery time, {STATE_NAMES[_state(state)].lower()}", "t", analysis.hours(_state(state)), "h",
+                   "max(0, 1 - c_least) * min(H * (C / (I * H)) ** k, C / I)", (
+                       Input("c_least", min(found.least_charge, 1.0), "", "charge that still cranks", "see days parked"),
+                       Input("H", battery.rate_h, "h", "rate the capacity is stated at", STATED),
+                       Input("C", battery.capacity_ah, "Ah", "capacity", STATED),
+                       Input("I", paid, "A", "what the battery pays, everything on", SOLVED),
+                       Input("k", cell.PEUKERT_K[battery.chemistry], "", "Peukert exponent",
+                             f"usual for {battery.chemistry}; battery-dependent")),
+                   "From a full battery at 25 °C; cold takes about 1 % per kelvin off.")
+
+
+def parked(analysis: Analysis) -> Working:
+    """Days until no start."""
+    battery, found = analysis.plan.battery, analysis.parked
+    assert battery is not None and found is not None
+    if math.isinf(found.days) or found.least_charge > 1:
+        raise KeyError("parked")
+    full_v = cell.rested_v(1.0, battery.chemistry)
+    terms = [(p.power_w / full_v, p.name) for p in analysis.plan.parts
+             if isinstance(p, OwnLoad) and p.live == "always"]
+    terms += [(average_a(p, p.power_w / full_v if p.behaviour == "power" else p.current_a if p.behaviour == "current"
+                         else full_v * p.power_w / p.at_v**2), f"{p.name}, average") for p in analysis.plan.loads
+              if p.live == "always"]
+    formula, inputs = summed("I", terms, "A", f"at {full_v:.2f} V")
+    return Working("Parked until it does not start", "t", found.days, "days",
+                   f"C * (1 - c_least) / ({formula} + s * C / T) / 24", (
+                       Input("C", battery.capacity_ah, "Ah", "capacity", STATED),
+                       Input("c_least", found.least_charge, "", f"charge at which {analysis.plan.machine.cranking_a:g} A "
+                             f"still leaves {analysis.plan.rules.crank_limit_v:g} V", "rested voltage less starter "
+                             "current times resistance; resistance after Shepherd 1965"),
+                       *inputs,
+                       Input("s", cell.SELF_DISCHARGE_FRAC_PER_MONTH[battery.chemistry], "", "self-discharge a month",
+                             "usual at 20-25 °C; doubles per 10 K"),
+                       Input("T", cell.MONTH_H, "h", "hours in a month")),
+                   "Full when parked, 25 °C, never more than the rated capacity. The rise of resistance with falling "
+                   "charge is an assumption: take the figure as a warning.")
+
+
+def least_charge(analysis: Analysis) -> Working:
+    """The charge that still cranks, shown as the voltage that is left there."""
+    battery, found = analysis.plan.battery, analysis.parked
+    assert battery is not None and found is not None
+    charge = min(found.least_charge, 1.0)
+    return _crank(analysis, charge, "Cranking voltage at the least charge")
+
+
+def crank_full(analysis: Analysis) -> Working:
+    """Cranking voltage of the full battery."""
+    return _crank(analysis, 1.0, "Cranking voltage, battery full")
+
+
+def _crank(analysis: Analysis, charge: float, title: str) -> Working:
+    battery = analysis.plan.battery
+    assert battery is not None
+    amps = analysis.plan.machine.cranking_a
+    return Working(title, "U", cell.cranking_v(battery.internal_mohm / 1000, charge, amps, battery.chemistry), "V",
+                   "U_0 - I * R / 1000 * (f + (1 - f) / c)", (
+                       Input("U_0", cell.rested_v(charge, battery.chemistry), "V", f"rested at {charge:.0%}",
+                             cell.OCV_SOURCE),
+                       Input("I", amps, "A", "starter current", STATED),
+                       Input("R", battery.internal_mohm, "mΩ", "internal resistance, full", STATED),
+                       Input("f", cell.SHEPHERD_FIXED_SHARE, "", "share of it that does not depend on charge",
+                             "assumption after Shepherd 1965"),
+                       Input("c", charge, "", "charge", "")))
+
+
+def load_v(analysis: Analysis, load: str, state: str) -> Working:
+    """Volts across a load: the posts' voltage less every step on the way."""
+    part, name = _load(analysis, load), _state(state)
+    volts = analysis.across_v(load, name)
+    if volts is None:
+        raise KeyError(load)
+    path = analysis.path(load)
+    steps = [(step_drop_v(analysis, k.element, name, k.a, k.b), _name(analysis, k.element))
+             for k in (*path.feed, *path.back)]
+    formula, inputs = summed("u", steps, "V", SOLVED)
+    posts = Input("U_posts", analysis.states[name].posts_v, "V", "at the battery posts", SOLVED)
+    return Working(f"{part.name}, {STATE_NAMES[name].lower()}", "U_load", volts, "V", f"U_posts - ({formula})",
+                   (posts, *inputs))
+
+
+def drop(analysis: Analysis, load: str, state: str) -> Working:
+    """Share of the posts' voltage lost on the way."""
+    part, name = _load(analysis, load), _state(state)
+    lost, volts = analysis.drop_frac(part, name), analysis.across_v(load, name)
+    if lost is None or volts is None:
+        raise KeyError(load)
+    return Working(f"{part.name}: lost on the way, {STATE_NAMES[name].lower()}", "p", lost * 100, "%",
+                   "100 * (U_posts - U_load) / U_posts", (
+                       Input("U_posts", analysis.states[name].posts_v, "V", "at the battery posts", SOLVED),
+                       Input("U_load", volts, "V", "across the load", SOLVED)))
+
+
+def step_drop_v(analysis: Analysis, element: str, state: States, a: str, b: str) -> float:
+    """Volts from node a to node b of a link in a state."""
+    solution = analysis.states[state].solution
+    if solution is None:
+        raise KeyError(element)
+    return solution.across_v(a, b)
+
+
+def step(analysis: Analysis, element: str, state: str) -> Working:
+    """Volts over one wire, fuse or contact: current times resistance."""
+    name = _state(state)
+    result = analysis.states[name]
+    if result.solution is None or element not in result.solution.current_a:
+        raise KeyError(element)
+    amps = abs(result.current(element))
+    current = Input("I", amps, "A", "current", SOLVED)
+    title = f"Drop over {_name(analysis, element)}, {STATE_NAMES[name].lower()}"
+    if element in analysis.wires:
+        wire = analysis.wires[element]
+        inputs = (current, Input("r_20", BY_AREA[wire.area_mm2].r20_ohm_per_m * 1000, "mΩ/m",
+                                 f"{wire.area_mm2:g} mm² at 20 °C", CONDUCTOR_SOURCE),
+                  Input("alpha", ALPHA20_PER_K, "1/K", "copper", "IEC 60028"),
+                  Input("T", result.wire_mean_c[element], "°C", "mean temperature of the wire", "heat model"),
+                  Input("L", wire.length_m, "m", "length", "along its runs, with allowances"),
+                  Input("R_c", analysis.plan.rules.contact_mohm, "mΩ", "each of its two ends", HOUSE))
+        return Working(title, "u", _drop_mv(analysis, element, name), "mV", "I * (r_20 * (1 + alpha * (T - 20)) * L + 2 * R_c)", inputs,
+                       "The network was solved with the wire within 0.02 K of this temperature.")
+    ohm, what, source = _contact(analysis, element)
+    return Working(title, "u", _drop_mv(analysis, element, name), "mV", "I * R",
+                   (current, Input("R", ohm * 1000, "mΩ", what, source)))
+
+
+def _drop_mv(analysis: Analysis, element: str, state: States) -> float:
+    link = next(k for k in analysis.topology.links if k.element == element)
+    return abs(step_drop_v(analysis, element, state, link.a, link.b)) * 1000
+
+
+def _wire_ohm(analysis: Analysis, wire: str, mean_c: float) -> float:
+    result = analysis.wires[wire]
+    per_m = float(heat.resistance_at(BY_AREA[result.area_mm2].r20_ohm_per_m, mean_c))
+    return per_m * result.length_m + 2 * analysis.plan.rules.contact_mohm / 1000
+
+
+def _contact(analysis: Analysis, element: str) -> tuple[float, str, str]:
+    part = analysis.topology.parts[element.split(".")[0]]
+    if isinstance(part, FusePart):
+        rating = analysis.rating_a(part.id)
+        return fuses.BY_RATING[rating].hot_ohm, f"{rating:g} A fuse, warm, in its holder", fuses.SOURCE
+    if isinstance(part, Relay | Switch):
+        return part.contact_mohm / 1000, "contact", STATED
+    if isinstance(part, Tap):
+        return (TAP_RETURN_OHM, "return joint", "assumed") if element.endswith(".gnd") else (
+            part.source_mohm / 1000, "the machine's own wiring", STATED)
+    raise KeyError(element)
+
+
+def current(analysis: Analysis, element: str, state: str) -> Working:
+    """Current through an element: Ohm's law over its solved drop, or a load's behaviour at its solved voltage."""
+    name = _state(state)
+    result = analysis.states[name]
+    if result.solution is None or element not in result.solution.current_a:
+        raise KeyError(element)
+    title = f"Current, {_name(analysis, element)}, {STATE_NAMES[name].lower()}"
+    part = analysis.topology.parts.get(element)
+    amps = abs(result.current(element))
+    if isinstance(part, LoadPart):
+        across = analysis.across_v(element, name)
+        if across is None or element in result.solution.on_floor:
+            raise KeyError(element)
+        volts = Input("U", across, "V", "across it", SOLVED)
+        if part.behaviour == "resistor":
+            return Working(title, "I", amps, "A", "U * P / U_n ** 2", (
+                volts, Input("P", part.power_w, "W", "stated power", STATED),
+                Input("U_n", part.at_v, "V", "stated at", STATED)))
+        if part.behaviour == "power":
+            return Working(title, "I", amps, "A", "P / U", (volts, Input("P", part.power_w, "W", "power", STATED)))
+        return Working(title, "I", amps, "A", "I_n", (Input("I_n", part.current_a, "A", "constant current", STATED),))
+    ohm = _wire_ohm(analysis, element, result.wire_mean_c[element]) if element in analysis.wires else _contact(
+        analysis, element)[0]
+    return Working(title, "I", amps, "A", "u / R", (
+        Input("u", _drop_mv(analysis, element, name), "mV", "drop over it", SOLVED), Input("R", ohm * 1000, "mΩ", "its resistance", "see its drop")))
+
+
+def wire_c(analysis: Analysis, wire: str, state: str) -> Working:
+    """Temperature of a wire where it is hottest."""
+    name = _state(state)
+    result = analysis.states[name]
+    amps = abs(result.current(wire))
+    return _temperature(analysis, wire, f"Hottest spot of {wire}, {STATE_NAMES[name].lower()}", amps,
+                        result.ambient_c[wire], result.surround_c[wire] - result.ambient_c[wire],
+                        result.wire_c[wire], ("current", SOLVED))
+
+
+def steady(analysis: Analysis, wire: str) -> Working:
+    """Temperature of a wire at 1.10 times its fuse's rating."""
+    found = analysis.wires[wire]
+    if found.guard is None or found.coordination is None:
+        raise KeyError(wire)
+    amps = fuses.STEADY_MULTIPLE * found.guard.rating_a * found.guard.share
+    return _temperature(analysis, wire, f"{wire} at 1.10 times {found.guard.fuse}", amps, found.surround_c, 0.0,
+                        found.coordination.steady_c, (f"1.10 x {found.guard.rating_a:g} A", fuses.SOURCE))
+
+
+def overload(analysis: Analysis, wire: str) -> Working:
+    """Temperature of a wire at 1.35 times its fuse's rating."""
+    found = analysis.wires[wire]
+    if found.guard is None or found.coordination is None:
+        raise KeyError(wire)
+    amps = 1.35 * found.guard.rating_a * found.guard.share
+    return _temperature(analysis, wire, f"{wire} at 1.35 times {found.guard.fuse}", amps, found.surround_c, 0.0,
+                        found.coordination.overload_c, (f"1.35 x {found.guard.rating_a:g} A", fuses.SOURCE))
+
+
+def _temperature(analysis: Analysis, wire: str, title: str, amps: float, ambient: float, near: float, reached: float,
+                 what: tuple[str, str]) -> Working:
+    """The heat balance of the wire alone in its air at its solution, and what neighbours add to it."""
+    found, w = analysis.wires[wire], analysis.topology.wires[wire]
+    size = BY_AREA[found.area_mm2]
+    cover = insulation_of(analysis.plan, analysis.topology, wire)
+    od = size.od_mm(w.wall)
+    r_ins = float(heat.insulation_mk_per_w(size.d_mm, od, cover.k_w_per_mk))
+    alone = float(heat.wire_temperature_c(amps, size.r20_ohm_per_m, size.d_mm, od, ambient, cover.k_w_per_mk))
+    surface = alone - amps**2 * float(heat.resistance_at(size.r20_ohm_per_m, alone)) * r_ins
+    over = max(surface - ambient, 1e-6)
+    h = float(heat.surface_loss_w_per_m(od, ambient + over, ambient)) / (math.pi * od / 1000 * over)
+    return Working(title, "T", reached, "°C",
+                   "T_a + dT + I ** 2 * r_20 / 1000 * (1 + alpha * (T_1 - 20)) * (R_ins + 1 / (pi * D / 1000 * h))", (
+                       Input("T_a", ambient, "°C", "air around it" if near else "air around it, neighbours included",
+                             "place and run"),
+                       Input("dT", near, "K", "added by its neighbours in the bundle", "bundle model"),
+                       Input("I", amps, "A", *what),
+                       Input("r_20", size.r20_ohm_per_m * 1000, "mΩ/m", f"{size.area_mm2:g} mm² at 20 °C",
+                             CONDUCTOR_SOURCE),
+                       Input("alpha", ALPHA20_PER_K, "1/K", "copper", "IEC 60028"),
+                       Input("T_1", alone, "°C", "the wire alone (found by iteration)", "heat balance"),
+                       Input("R_ins", r_ins, "K·m/W", "through the insulation", f"{cover.code}: {cover.source}"),
+                       Input("D", od, "mm", "overall diameter", "0.95 of the standard's maximum"),
+                       Input("h", h, "W/(m²K)", "convection and radiation at its surface",
+                             "Churchill and Chu 1975; emissivity 0.9")),
+                   "Still air. The heat model is good to about 15 %: smaller margins are close.")
+
+
+def strength(analysis: Analysis, wire: str) -> Working:
+    """What a wire stands over what its fuse lets through steadily."""
+    found = analysis.wires[wire]
+    if found.guard is None or found.coordination is None or found.strength is None:
+        raise KeyError(wire)
+    return Working(f"Protection of {wire} by {found.guard.fuse}", "x", found.strength, "×", "I_z / (m * I_n * s)", (
+        Input("I_z", found.coordination.limit_a, "A", f"brings it to its class, {found.class_c:.0f} °C", "heat model"),
+        Input("m", fuses.STEADY_MULTIPLE, "", "of its rating a fuse carries for hours", fuses.SOURCE),
+        Input("I_n", found.guard.rating_a, "A", f"rating of {found.guard.fuse}", "chosen or fixed"),
+        Input("s", found.guard.share, "", "share of the fuse's current that flows here", "fault solution")),
+        "Below 1 the fuse does not protect the wire.")
+
+
+def share(analysis: Analysis, fuse: str) -> Working:
+    """Continuous share of a fuse."""
+    part = analysis.topology.parts[fuse]
+    rating = analysis.rating_a(fuse)
+    ambient = analysis.plan.place(part.place).ambient_c
+    value = analysis.peak_a(fuse) / fuses.rerated_a(rating, ambient)
+    return Working(f"{part.name}: share of its rating", "p", value * 100, "%",
+                   "100 * I / (I_n * (1 - f * (T - 25)))", (
+                       Input("I", analysis.peak_a(fuse), "A", "most of all states, everything on", SOLVED),
+                       Input("I_n", rating, "A", "rating", fuses.SOURCE),
+                       Input("f", fuses.RERATE_PER_K, "1/K", "rerating above 25 °C", "typical; see the maker's curve"),
+                       Input("T", ambient, "°C", "where it sits", STATED)))
+
+
+def peak(analysis: Analysis, element: str) -> Working:
+    """The largest current over the states."""
+    found = [(abs(r.current(element)), STATE_NAMES[s]) for s, r in analysis.states.items()]
+    _, inputs = summed("I", found, "A", SOLVED)
+    arguments = ", ".join(i.symbol for i in inputs)
+    return Working(f"Most that {_name(analysis, element)} carries", "I", analysis.peak_a(element), "A",
+                   f"max({arguments})", tuple(inputs))
+
+
+def length(analysis: Analysis, wire: str) -> Working:
+    """Length of a wire from its stretches."""
+    geometry = analysis.topology.geometry[wire]
+    measured = analysis.topology.wires[wire].length_m is not None
+    terms = [(s.length_m, f"{s.run or 'within the place'}, its share of the ends' allowance included")
+             for s in geometry.segments]
+    formula, inputs = summed("l", terms, "m", "measured" if measured else "runs of this plan")
+    return Working(f"Length of {wire}", "L", geometry.length_m, "m", formula, tuple(inputs),
+                   "" if geometry.way_known else "No run joins its ends: the straight distance stands in.")
+
+
+def _name(analysis: Analysis, element: str) -> str:
+    part = analysis.topology.parts.get(element.split(".")[0])
+    return f"{part.name} ({part.id})" if part is not None else element
+
+
+_EXPLAINED: dict[str, Callable[..., Working]] = {
+    "margin": margin, "average": average, "given": given, "break_even": break_even, "hours": hours, "parked": parked,
+    "least_charge": least_charge, "crank_full": crank_full, "load_v": load_v, "drop": drop, "step": step,
+    "current": current, "wire_c": wire_c, "steady_c": steady, "overload_c": overload, "strength": strength,
+    "share": share, "peak": peak, "length": length,
+}
+
+
+def all_keys(analysis: Analysis) -> list[str]:
+    """Every key that can be asked of an analysis."""
+    keys = ["parked", "least_charge", "crank_full", "break_even"]
+    for state in analysis.states:
+        keys += [f"margin/{state}", f"given/{state}", f"hours/{state}"]
+        keys += [f"average/{i.id}/{state}" for i in analysis.ledgers[state].items if not i.own]
+        for load in analysis.plan.loads:
+            keys += [f"load_v/{load.id}/{state}", f"drop/{load.id}/{state}", f"current/{load.id}/{state}"]
+        for link in analysis.topology.links:
+            keys += [f"step/{link.element}/{state}", f"current/{link.element}/{state}"]
+        keys += [f"wire_c/{w}/{state}" for w in analysis.wires]
+    for wire in analysis.wires:
+        keys += [f"{kind}/{wire}" for kind in ("steady_c", "overload_c", "strength", "length", "peak")]
+    keys += [f"share/{p.id}" for p in analysis.plan.of_kind("fuse")]
+    return keys

@@ -1,0 +1,1 @@
+"""The Django project: thin views over the core. No arithmetic here."""

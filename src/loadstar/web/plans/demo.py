@@ -1,0 +1,40 @@
+"""Puts the demonstration scenario into an empty database."""
+
+from collections.abc import Callable
+
+from django.db import transaction
+
+from loadstar import demo
+from loadstar.core.plan.edits import Edit
+from loadstar.core.plan.model import Plan
+
+from ..workshop.models import Membership, Person, Workshop
+from ..workshop.views import DEMO_PERSON, make_workshop
+from . import store
+from .models import PlanRow, Revision
+
+DEMO_PASSWORD = "mudflats-at-low-tide"
+
+
+def load_demo() -> tuple[str, str]:
+    """The demo workshop with its plans, made once. Returns the sign-in name and password.
+
+    The last few edits of each plan are revisions of their own, so that there is a history to look at.
+    """
+    if not Person.objects.filter(username=DEMO_PERSON).exists():
+        with transaction.atomic():
+            person = Person.objects.create_user(DEMO_PERSON, password=DEMO_PASSWORD)
+            workshop = make_workshop(demo.WORKSHOP)
+            Membership.objects.create(person=person, workshop=workshop, role=Membership.Role.OWNER)
+            for make in (demo.fit_out, demo.winter):
+                _enter(workshop, person, make)
+    return DEMO_PERSON, DEMO_PASSWORD
+
+
+def _enter(workshop: Workshop, person: Person, make: Callable[[], tuple[Plan, list[Edit]]]) -> PlanRow:
+    _, steps = make()
+    row = store.take_in(workshop, person, demo.after(steps[:-4]))
+    Revision.objects.filter(plan=row).update(label="machine surveyed, first accessories added")
+    for step in steps[-4:]:
+        store.edit(row, person, row.head, step)
+    return row

@@ -1,0 +1,70 @@
+"""Plans with their revisions, and what is asked across plans, projected when a revision is saved."""
+
+from django.conf import settings
+from django.db import models
+
+from ..workshop.models import Workshop
+
+
+class PlanRow(models.Model):
+    """A plan of a workshop. `head` is the number of its newest revision, moved by compare-and-swap."""
+
+    workshop = models.ForeignKey(Workshop, on_delete=models.CASCADE, related_name="plans")
+    head = models.PositiveIntegerField(default=0)
+    name = models.CharField(max_length=80)
+    machine = models.CharField(max_length=80, db_index=True)
+    machine_kind = models.CharField(max_length=40)
+    changed = models.DateTimeField(auto_now=True)
+    loads = models.PositiveIntegerField(default=0)
+    stops = models.PositiveIntegerField(default=0)
+    cautions = models.PositiveIntegerField(default=0)
+    worst = models.CharField(max_length=300, blank=True)
+    idle_margin_a = models.FloatField(null=True)
+    parked_days = models.FloatField(null=True)
+
+    class Meta:
+        """Listed by machine."""
+
+        indexes = [models.Index(fields=["workshop", "machine", "name"])]
+
+
+class Revision(models.Model):
+    """One state of a plan, whole and compressed, with who made it and how."""
+
+    class Kind(models.TextChoices):
+        """How it came about."""
+
+        EDIT = "edit"
+        UNDO = "undo"
+        REDO = "redo"
+        IMPORT = "import"
+
+    plan = models.ForeignKey(PlanRow, on_delete=models.CASCADE, related_name="revisions")
+    number = models.PositiveIntegerField()
+    author = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+    made = models.DateTimeField(auto_now_add=True)
+    kind = models.CharField(max_length=8, choices=Kind.choices, default=Kind.EDIT)
+    label = models.CharField(max_length=200)
+    reverts = models.PositiveIntegerField(null=True, help_text="Number of the revision that an undo or redo takes back.")
+    document = models.BinaryField()
+    core_version = models.CharField(max_length=20)
+
+    class Meta:
+        """Numbered within the plan."""
+
+        constraints = [models.UniqueConstraint(fields=["plan", "number"], name="one_revision_number")]
+
+
+class PartUse(models.Model):
+    """How many of a thing a plan's newest revision uses: fuses by rating, metres of wire by size and colour."""
+
+    plan = models.ForeignKey(PlanRow, on_delete=models.CASCADE, related_name="uses")
+    kind = models.CharField(max_length=20)
+    what = models.CharField(max_length=80)
+    quantity = models.FloatField()
+    unit = models.CharField(max_length=8)
+
+    class Meta:
+        """Found by what it is."""
+
+        indexes = [models.Index(fields=["kind", "what"])]

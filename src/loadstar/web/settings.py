@@ -1,0 +1,116 @@
+"""Settings from the environment, with working local defaults.
+
+LOADSTAR_MODE: demo (one-press demo sign-in, plain cookies), serve, or test. LOADSTAR_DATABASE_URL: a MariaDB.
+LOADSTAR_SECRET_KEY: kept by the launcher. LOADSTAR_HOSTS: names the site is served under, comma-separated.
+LOADSTAR_PLAIN_COOKIES=1 lets `serve` work over plain HTTP with browsers that refuse secure cookies on loopback.
+"""
+
+import os
+from pathlib import Path
+
+import dj_database_url
+from csp.constants import NONE, SELF
+
+MODE = os.environ.get("LOADSTAR_MODE", "serve")
+BASE = Path(__file__).resolve().parent
+COLLATION = "utf8mb4_uca1400_nopad_as_cs"
+
+SECRET_KEY = os.environ["LOADSTAR_SECRET_KEY"]
+DEBUG = False
+ALLOWED_HOSTS = [h for h in os.environ.get("LOADSTAR_HOSTS", "127.0.0.1,localhost,testserver").split(",") if h]
+DEMO = MODE == "demo"
+SETUP_CODE_FILE = Path(os.environ.get("LOADSTAR_VAR", "var")) / "setup-code"
+
+INSTALLED_APPS = [
+    "django.contrib.auth", "django.contrib.contenttypes", "django.contrib.sessions", "django.contrib.messages",
+    "django.contrib.staticfiles", "axes", "csp",
+    "loadstar.web.workshop", "loadstar.web.plans", "loadstar.web.stations", "loadstar.web.papers",
+]
+MIDDLEWARE = [
+    "loadstar.web.timing.ServerTiming",
+    "django.middleware.security.SecurityMiddleware",
+    "whitenoise.middleware.WhiteNoiseMiddleware",
+    "csp.middleware.CSPMiddleware",
+    "django.contrib.sessions.middleware.SessionMiddleware",
+    "django.middleware.common.CommonMiddleware",
+    "django.middleware.csrf.CsrfViewMiddleware",
+    "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "django.contrib.messages.middleware.MessageMiddleware",
+    "django.middleware.clickjacking.XFrameOptionsMiddleware",
+    "axes.middleware.AxesMiddleware",
+]
+ROOT_URLCONF = "loadstar.web.urls"
+WSGI_APPLICATION = "loadstar.web.wsgi.application"
+TEMPLATES = [{
+    "BACKEND": "django.template.backends.django.DjangoTemplates",
+    "DIRS": [BASE / "templates"],
+    "APP_DIRS": True,
+    "OPTIONS": {
+        "context_processors": [
+            "django.template.context_processors.request", "django.contrib.auth.context_processors.auth",
+            "django.contrib.messages.context_processors.messages", "loadstar.web.workshop.context.site",
+        ],
+        "builtins": ["loadstar.web.stations.templatetags.quantities"],
+    },
+}]
+
+DATABASES = {"default": dj_database_url.parse(
+    os.environ.get("LOADSTAR_DATABASE_URL", "mysql://loadstar@127.0.0.1:3306/loadstar"),
+    conn_max_age=600, conn_health_checks=True)}
+DATABASES["default"].setdefault("OPTIONS", {}).update({
+    "charset": "utf8mb4", "collation": COLLATION, "connect_timeout": 3,
+    "init_command": "SET sql_mode='STRICT_TRANS_TABLES', innodb_strict_mode=1", "isolation_level": "read committed"})
+DATABASES["default"]["TEST"] = {"NAME": "test_loadstar", "CHARSET": "utf8mb4", "COLLATION": COLLATION}
+DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
+
+AUTH_USER_MODEL = "workshop.Person"
+AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "django.contrib.auth.backends.ModelBackend"]
+PASSWORD_HASHERS = ["django.contrib.auth.hashers.Argon2PasswordHasher"]
+AUTH_PASSWORD_VALIDATORS = [
+    {"NAME": f"django.contrib.auth.password_validation.{name}"}
+    for name in ("UserAttributeSimilarityValidator", "MinimumLengthValidator", "CommonPasswordValidator")
+]
+LOGIN_URL = "sign-in"
+LOGIN_REDIRECT_URL = "home"
+AXES_FAILURE_LIMIT = 8
+AXES_COOLOFF_TIME = 0.25
+AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
+AXES_LOCKOUT_TEMPLATE = "locked.html"
+AXES_VERBOSE = False
+SILENCED_SYSTEM_CHECKS = ["axes.W003"]
+
+SECURE = MODE == "serve" and os.environ.get("LOADSTAR_PLAIN_COOKIES") != "1"
+SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = SECURE
+SESSION_COOKIE_HTTPONLY = CSRF_COOKIE_HTTPONLY = True
+SESSION_COOKIE_SAMESITE = CSRF_COOKIE_SAMESITE = "Lax"
+SESSION_COOKIE_AGE = 14 * 24 * 3600
+SECURE_CONTENT_TYPE_NOSNIFF = True
+SECURE_REFERRER_POLICY = "same-origin"
+X_FRAME_OPTIONS = "DENY"
+CONTENT_SECURITY_POLICY = {"DIRECTIVES": {
+    "default-src": [NONE], "script-src": [SELF], "style-src": [SELF], "font-src": [SELF], "img-src": [SELF],
+    "connect-src": [SELF], "form-action": [SELF], "frame-ancestors": [NONE], "base-uri": [NONE],
+}}
+CSRF_FAILURE_VIEW = "loadstar.web.errors.csrf_failure"
+
+# A plan file is the largest thing anybody sends.
+DATA_UPLOAD_MAX_MEMORY_SIZE = 1024 * 1024
+FILE_UPLOAD_MAX_MEMORY_SIZE = 9 * 1024 * 1024
+DATA_UPLOAD_MAX_NUMBER_FIELDS = 400
+
+LANGUAGE_CODE = "en"
+TIME_ZONE = os.environ.get("TZ", "UTC")
+USE_TZ = True
+USE_I18N = False
+
+STATIC_URL = "static/"
+STATICFILES_DIRS = [BASE / "static"]
+WHITENOISE_USE_FINDERS = True
+WHITENOISE_AUTOREFRESH = False
+WHITENOISE_MAX_AGE = 3600
+
+LOGGING = {
+    "version": 1, "disable_existing_loggers": False,
+    "handlers": {"console": {"class": "logging.StreamHandler"}},
+    "root": {"handlers": ["console"], "level": "WARNING"},
+}

@@ -1,0 +1,155 @@
+"""Form fields whose limits come from the plan's own models, so that page and core cannot disagree.
+
+A field says what it accepts in a sentence, takes a decimal comma, and converts units at the edge. Nothing typed is
+lost: a form that is sent back shows it as it was.
+"""
+
+import math
+from dataclasses import dataclass
+from typing import Any, Literal, Union, get_args, get_origin
+
+import annotated_types
+from django import forms
+from django.core.exceptions import ValidationError
+from pydantic import BaseModel
+
+from loadstar.core.plan.speech import unit_of
+
+from .units import Units, figure
+
+
+@dataclass(frozen=True)
+class Spec:
+    """One field of a form: its name in the model, its label, and how it is asked for."""
+
+    name: str
+    label: str
+    help: str = ""
+    kind: Literal["quantity", "text", "note", "choice", "whole"] = "quantity"
+    choices: tuple[tuple[str, str], ...] = ()
+    unit: str | None = None
+    optional: bool = False
+
+
+def limits(model: type[BaseModel], field: str) -> tuple[float | None, float | None, bool]:
+    """Lowest and highest accepted value of a model's field, and whether the lowest itself is excluded."""
+    low = high = None
+    exclusive = False
+    for note in _metadata(model, field):
+        for one in note.metadata if hasattr(note, "metadata") else (note,):
+            if isinstance(one, annotated_types.Ge):
+                low = float(one.ge)  # type: ignore[arg-type]
+            elif isinstance(one, annotated_types.Gt):
+                low, exclusive = float(one.gt), True  # type: ignore[arg-type]
+            elif isinstance(one, annotated_types.Le):
+                high = float(one.le)  # type: ignore[arg-type]
+    return low, high, exclusive
+
+
+def _metadata(model: type[BaseModel], field: str) -> list[Any]:
+    info = model.model_fields[field]
+    found = list(info.metadata)
+    todo = [info.annotation]
+    while todo:
+        annotation = todo.pop()
+        if get_origin(annotation) is Union or str(get_origin(annotation)) == "<class 'types.UnionType'>":
+            todo += get_args(annotation)
+        elif hasattr(annotation, "__metadata__"):
+            found += annotation.__metadata__  # type: ignore[union-attr]
+    return found
+
+
+class QuantityField(forms.CharField):
+    """A number with a unit, within the model's limits."""
+
+    def __init__(self, spec: Spec, model: type[BaseModel], units: Units) -> None:
+        self.core_unit = unit_of(spec.name) if spec.unit is None else spec.unit
+        if self.core_unit.startswith("("):
+            self.core_unit = ""
+        self.units = units
+        self.low, self.high, self.exclusive = limits(model, spec.name)
+        super().__init__(required=not spec.optional, label=spec.label, help_text=spec.help, max_length=40,
+                         widget=forms.TextInput(attrs={"inputmode": "decimal", "autocomplete": "off"}))
+        self.unit_label = units.unit(self.core_unit)
+        self.error_messages["required"] = f"A number is needed here: {self.accepted()}."
+
+    def accepted(self) -> str:
+        """What would be accepted, in words."""
+        low = figure(self.units.shown(self.low, self.core_unit)) if self.low is not None else None
+        high = figure(self.units.shown(self.high, self.core_unit), self.unit_label) if self.high is not None else None
+        first = f"more than {low}" if self.exclusive else f"from {low}"
+        if low is not None and high is not None:
+            return f"{first} {'up ' if self.exclusive else ''}to {high}"
+        return f"{first} {self.unit_label}".strip() if low is not None else "any number"
+
+    def clean(self, value: Any) -> float | None:
+        """The value in the core's unit."""
+        text = str(super().clean(value) or "").strip().replace("\u202f", "").replace("−", "-")
+        if not text:
+            return None
+        if "," in text and "." not in text:
+            text = text.replace(",", ".")
+        for unit in (self.unit_label, self.core_unit):
+            text = text.removesuffix(unit).strip() if unit else text
+        try:
+            number = float(text)
+        except ValueError:
+            number = math.nan
+        if not math.isfinite(number):
+            raise ValidationError(f"This must be a number {self.accepted()}.")
+        taken = self.units.taken(number, self.core_unit)
+        slack = 1e-9 * max(1.0, abs(taken))
+        under = self.low is not None and (taken <= self.low if self.exclusive else taken < self.low - slack)
+        if under or (self.high is not None and taken > self.high + slack):
+            raise ValidationError(f"{figure(number, self.unit_label)} is outside what is accepted: {self.accepted()}.")
+        return taken
+
+    def prepare_value(self, value: Any) -> Any:
+        """A stored number in the person's unit; typed text as it is."""
+        if isinstance(value, int | float):
+            shown = self.units.shown(float(value), self.core_unit)
+            return f"{shown:.6g}"
+        return value
+
+
+class ModelForm(forms.Form):
+    """A form over some fields of a plan model; `values()` is what an edit takes."""
+
+    def __init__(self, data: Any, *, model: type[BaseModel], specs: tuple[Spec, ...], units: Units,
+                 initial: dict[str, Any] | None = None, prefix: str = "", choices: dict[str, Any] | None = None) -> None:
+        super().__init__(data, initial=initial or {}, prefix=prefix or None)
+        defaults = {n: f.default for n, f in model.model_fields.items() if not f.is_required()}
+        for spec in specs:
+            self.fields[spec.name] = self._field(spec, model, units, (choices or {}).get(spec.name))
+            if spec.name not in self.initial and spec.name in defaults and defaults[spec.name] is not None:
+                self.initial[spec.name] = defaults[spec.name]
+        for name, field in self.fields.items():
+            field.widget.attrs.setdefault("id", f"id_{self.add_prefix(name)}")
+
+    @staticmethod
+    def _field(spec: Spec, model: type[BaseModel], units: Units, choices: Any) -> forms.Field:
+        if spec.kind == "quantity":
+            return QuantityField(spec, model, units)
+        if spec.kind in ("choice", "whole"):
+            return forms.ChoiceField(label=spec.label, help_text=spec.help, required=not spec.optional,
+                                     choices=choices or spec.choices,
+                                     error_messages={"required": "Choose one of the list.",
+                                                     "invalid_choice": "Choose one of the list."})
+        widget = forms.Textarea(attrs={"rows": 2}) if spec.kind == "note" else forms.TextInput()
+        return forms.CharField(label=spec.label, help_text=spec.help, required=not spec.optional, widget=widget,
+                               max_length=400 if spec.kind == "note" else 80,
+                               error_messages={"required": "This may not be empty."})
+
+    def values(self) -> dict[str, Any]:
+        """Cleaned values by model field; an optional choice left open is None."""
+        taken = {}
+        for name, value in self.cleaned_data.items():
+            if isinstance(self.fields[name], forms.ChoiceField) and value == "":
+                value = None
+            taken[name] = value
+        return taken
+
+    def place_faults(self, faults: Any) -> None:
+        """Put a PlanError's faults beside their fields, or above the form."""
+        for fault in faults:
+            self.add_error(fault.field if fault.field in self.fields else None, fault.sentence)

@@ -1,0 +1,79 @@
+"""Template tags: figures in the person's units, links that keep state and selection."""
+
+from typing import Any
+
+from django import template
+from django.utils.html import format_html
+from django.utils.safestring import SafeString
+
+from loadstar.core.plan.model import STATE_NAMES
+
+from ..units import Units, duration, figure
+
+register = template.Library()
+GLYPHS = {"stop": "■", "caution": "▲", "advice": "◆", "note": "○"}
+WORDS = {"stop": "stop", "caution": "caution", "advice": "advice", "note": "note"}
+
+
+def _units(context: Any) -> Units:
+    frame = context.get("frame")
+    return frame.units if frame is not None else Units()
+
+
+@register.simple_tag(takes_context=True)
+def q(context: Any, value: float | None, unit: str = "", decimals: int | None = None) -> str:
+    """A figure of the core in the person's unit."""
+    units = _units(context)
+    if value is None:
+        return "unknown"
+    return figure(units.shown(value, unit), units.unit(unit), decimals)
+
+
+@register.simple_tag(takes_context=True)
+def area(context: Any, area_mm2: float) -> str:
+    """A wire size with both its names."""
+    return _units(context).area_text(area_mm2)
+
+
+@register.filter
+def hours(value: float | None) -> str:
+    """A span given in hours."""
+    return duration(value)
+
+
+@register.filter
+def percent(value: float | None) -> str:
+    """A share as per cent."""
+    return "unknown" if value is None else f"{value * 100:.1f}\u00a0%"
+
+
+@register.filter
+def state_name(state: str) -> str:
+    """A state's name in words."""
+    return STATE_NAMES.get(state, state)
+
+
+@register.filter
+def get(table: Any, key: Any) -> Any:
+    """A table's entry."""
+    return table.get(key)
+
+
+@register.simple_tag
+def severity(kind: str, count: int | None = None) -> SafeString:
+    """Glyph and word (or count) of a severity; never colour alone."""
+    shown = f" {count}" if count is not None else f" {WORDS[kind]}"
+    return format_html('<span class="sev sev-{}"><span aria-hidden="true">{}</span>{}{}</span>', kind, GLYPHS[kind],
+                       format_html('<span class="sr-only">{}</span>', WORDS[kind]) if count is not None else "", shown)
+
+
+@register.simple_tag(takes_context=True)
+def link(context: Any, station: str = "", **changes: Any) -> str:
+    """The address of a station of the open plan, with state and selection kept unless changed."""
+    return str(context["frame"].link(station, **changes))
+
+
+@register.simple_tag(takes_context=True)
+def working_link(context: Any, key: str) -> str:
+    """The address of a figure's working."""
+    return str(context["frame"].working_link(key))

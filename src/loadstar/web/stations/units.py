@@ -1,0 +1,89 @@
+"""Units at the edge: how a person likes to read and type lengths, temperatures and wire sizes."""
+
+import math
+from dataclasses import dataclass
+
+from loadstar.core.materials.conductors import awg_label
+
+FOOT_M = 0.3048
+
+
+@dataclass(frozen=True)
+class Units:
+    """A person's preferences."""
+
+    area: str = "mm2"
+    length: str = "m"
+    temperature: str = "C"
+
+    @classmethod
+    def of(cls, person: object) -> "Units":
+        """Those of a person who may be nobody."""
+        return cls(getattr(person, "area_unit", "mm2"), getattr(person, "length_unit", "m"),
+                   getattr(person, "temperature_unit", "C"))
+
+    def unit(self, core_unit: str) -> str:
+        """The unit that is shown for one of the core's."""
+        if core_unit == "m":
+            return "ft" if self.length == "ft" else "m"
+        if core_unit == "°C":
+            return f"°{self.temperature}"
+        return core_unit
+
+    def shown(self, value: float, core_unit: str) -> float:
+        """A core value in the shown unit."""
+        if core_unit == "m" and self.length == "ft":
+            return value / FOOT_M
+        if core_unit == "°C" and self.temperature == "F":
+            return value * 9 / 5 + 32
+        return value
+
+    def taken(self, value: float, core_unit: str) -> float:
+        """A typed value in the core's unit."""
+        if core_unit == "m" and self.length == "ft":
+            return value * FOOT_M
+        if core_unit == "°C" and self.temperature == "F":
+            return (value - 32) * 5 / 9
+        return value
+
+    def area_text(self, area_mm2: float) -> str:
+        """A wire size, the preferred name first."""
+        metric, gauge = f"{area_mm2:g} mm²", awg_label(area_mm2)
+        return f"{gauge} ({metric})" if self.area == "awg" else f"{metric} ({gauge})"
+
+
+def figure(value: float | None, unit: str = "", decimals: int | None = None) -> str:
+    """A figure with its unit: volts to 0.01, else three significant figures; unknown shown as unknown."""
+    if value is None or (isinstance(value, float) and math.isnan(value)):
+        return "unknown"
+    if math.isinf(value):
+        return "no limit" if value > 0 else "−no limit"
+    if decimals is None:
+        decimals = _decimals(value, unit)
+    text = f"{abs(value):,.{decimals}f}".replace(",", "\u202f")
+    sign = "−" if value < 0 and float(f"{abs(value):.{decimals}f}") != 0 else ""
+    return f"{sign}{text}\u00a0{unit}".rstrip("\u00a0") if unit else f"{sign}{text}"
+
+
+def _decimals(value: float, unit: str) -> int:
+    if unit == "V":
+        return 2
+    if unit in ("°C", "°F", "K", "rpm", "mV", "mΩ"):
+        return 0 if abs(value) >= 10 or unit in ("°C", "°F", "rpm") else 1
+    if value == 0:
+        return 0
+    return max(0, 2 - math.floor(math.log10(abs(value)))) if abs(value) < 1000 else 0
+
+
+def duration(hours: float | None) -> str:
+    """A span of time in the unit that suits it."""
+    if hours is None or math.isnan(hours):
+        return "unknown"
+    if math.isinf(hours):
+        return "no limit"
+    if hours < 2:
+        return f"{hours * 60:.0f}\u00a0min"
+    if hours < 48:
+        return f"{hours:.1f}\u00a0h"
+    days = hours / 24
+    return f"{days:.0f}\u00a0days" if days < 1000 else "years"

@@ -1,0 +1,38 @@
+"""Every address. The workshop is in each one that shows its things."""
+
+from django.urls import path
+
+from .papers import views as papers
+from .plans import views as plans
+from .stations import views as stations
+from .workshop import views as workshop
+
+PLAN = "w/<slug:workshop>/p/<int:plan>/"
+
+urlpatterns = [
+    path("", workshop.home, name="home"),
+    path("setup/", workshop.setup, name="setup"),
+    path("sign-in/", workshop.sign_in, name="sign-in"),
+    path("sign-out/", workshop.sign_out, name="sign-out"),
+    path("enter-demo/", workshop.enter_demo, name="enter-demo"),
+    path("join/<str:token>/", workshop.join, name="join"),
+    path("me/", workshop.preferences, name="preferences"),
+    path("w/<slug:workshop>/", plans.bench, name="bench"),
+    path("w/<slug:workshop>/members/", workshop.members, name="members"),
+    path("w/<slug:workshop>/import/", plans.import_plan, name="import"),
+    path(PLAN, plans.open_plan, name="plan"),
+    path(PLAN + "edit/", plans.edit, name="edit"),
+    path(PLAN + "undo/", plans.undo, {"again": False}, name="undo"),
+    path(PLAN + "redo/", plans.undo, {"again": True}, name="redo"),
+    path(PLAN + "history/", plans.history, name="history"),
+    path(PLAN + "find/", plans.find, name="find"),
+    path(PLAN + "working/", plans.working, name="working"),
+    path(PLAN + "plan.json", papers.export_json, name="export"),
+    path(PLAN + "card/<str:load>.pdf", papers.card, name="card"),
+    path(PLAN + "<str:station>/", stations.station, name="station"),
+]
+
+handler400 = "loadstar.web.errors.bad_request"
+handler403 = "loadstar.web.errors.refused"
+handler404 = "loadstar.web.errors.not_found"
+handler500 = "loadstar.web.errors.failed"

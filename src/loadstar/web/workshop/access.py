@@ -1,0 +1,37 @@
+"""Who may see what: views of a workshop get the member's own membership or answer 404."""
+
+import functools
+from collections.abc import Callable
+from typing import Any
+
+from django.contrib.auth.decorators import login_required
+from django.core.exceptions import PermissionDenied
+from django.http import Http404, HttpRequest, HttpResponse
+
+from .models import Membership
+
+
+def member_view(view: Callable[..., HttpResponse]) -> Callable[..., HttpResponse]:
+    """Replace the `workshop` slug by the signed-in person's membership; 404 when they have none there."""
+    @login_required
+    @functools.wraps(view)
+    def wrapped(request: HttpRequest, workshop: str, **rest: Any) -> HttpResponse:
+        membership = Membership.objects.select_related("workshop", "person").filter(
+            person_id=request.user.pk, workshop__slug=workshop).first()
+        if membership is None:
+            raise Http404
+        membership.person = request.user
+        return view(request, membership, **rest)
+    return wrapped
+
+
+def require_edit(membership: Membership) -> None:
+    """Refuse readers."""
+    if not membership.may_edit:
+        raise PermissionDenied
+
+
+def require_owner(membership: Membership) -> None:
+    """Refuse all but owners."""
+    if membership.role != Membership.Role.OWNER:
+        raise PermissionDenied

@@ -1,0 +1,83 @@
+"""Forms for setting up, inviting, joining and preferences."""
+
+import secrets
+
+from django import forms
+from django.conf import settings
+from django.contrib.auth.forms import AuthenticationForm
+from django.contrib.auth.password_validation import validate_password
+from django.core.exceptions import ValidationError
+
+from .models import Membership, Person
+
+
+class SignInForm(AuthenticationForm):
+    """Name and password."""
+
+    error_messages = {"invalid_login": "That name and password do not go together.", "inactive": "This person has left."}
+
+
+class NewPersonForm(forms.Form):
+    """A person's name to sign in with and a password, typed twice."""
+
+    username = forms.CharField(max_length=60, label="Your name", help_text="You sign in with it; your colleagues see it.")
+    password1 = forms.CharField(widget=forms.PasswordInput, label="Password", strip=False,
+                                help_text="At least 8 characters that are not easily guessed.")
+    password2 = forms.CharField(widget=forms.PasswordInput, label="Password again", strip=False)
+
+    def clean_username(self) -> str:
+        """A name nobody has yet."""
+        name = str(self.cleaned_data["username"]).strip()
+        if Person.objects.filter(username__iexact=name).exists():
+            raise ValidationError("Somebody here has this name already: choose another.")
+        return name
+
+    def clean(self) -> None:
+        """Passwords that agree and are strong enough."""
+        one, two = self.cleaned_data.get("password1"), self.cleaned_data.get("password2")
+        if one and two and one != two:
+            self.add_error("password2", "The two passwords differ.")
+        elif one:
+            try:
+                validate_password(one, Person(username=self.cleaned_data.get("username", "")))
+            except ValidationError as error:
+                self.add_error("password1", error)
+
+    def make(self) -> Person:
+        """The person, stored."""
+        return Person.objects.create_user(self.cleaned_data["username"], password=self.cleaned_data["password1"])
+
+
+class SetupForm(NewPersonForm):
+    """The first page on an empty database: the code from the terminal, the workshop, its first member."""
+
+    code = forms.CharField(label="Set-up code", help_text="Printed in the terminal that runs Loadstar.")
+    workshop = forms.CharField(max_length=80, label="Name of the workshop")
+    field_order = ["code", "workshop", "username", "password1", "password2"]
+
+    def clean_code(self) -> str:
+        """The one-time code."""
+        path = settings.SETUP_CODE_FILE
+        wanted = path.read_text().strip() if path.exists() else ""
+        given = str(self.cleaned_data["code"]).strip()
+        if not wanted or not secrets.compare_digest(given.encode(), wanted.encode()):
+            raise ValidationError("That is not the code that the terminal shows.")
+        return given
+
+
+class InviteForm(forms.Form):
+    """The role of the member to be."""
+
+    role = forms.ChoiceField(choices=Membership.Role.choices, initial=Membership.Role.TECHNICIAN, label="Role")
+
+
+class PreferencesForm(forms.ModelForm):
+    """Units, theme, keys."""
+
+    class Meta:
+        """Fields of the person."""
+
+        model = Person
+        fields = ["area_unit", "length_unit", "temperature_unit", "theme", "single_keys"]
+        labels = {"area_unit": "Wire sizes", "length_unit": "Lengths", "temperature_unit": "Temperatures",
+                  "theme": "Look", "single_keys": "Single-key shortcuts"}

@@ -1,0 +1,107 @@
+"""People, workshops, who belongs to which and as what, and open invitations."""
+
+import secrets
+from datetime import timedelta
+
+from django.contrib.auth.models import AbstractUser
+from django.db import models
+from django.utils import timezone
+
+
+class Person(AbstractUser):
+    """Somebody who signs in, and how they like to read: units, theme, keys."""
+
+    class Area(models.TextChoices):
+        """How wire sizes are shown."""
+
+        MM2 = "mm2", "mm² with AWG beside it"
+        AWG = "awg", "AWG with mm² beside it"
+
+    class Length(models.TextChoices):
+        """How lengths are shown and typed."""
+
+        METRE = "m", "metres"
+        FOOT = "ft", "feet"
+
+    class Temperature(models.TextChoices):
+        """How temperatures are shown and typed."""
+
+        CELSIUS = "C", "Celsius"
+        FAHRENHEIT = "F", "Fahrenheit"
+
+    class Theme(models.TextChoices):
+        """Paper or dark bay."""
+
+        AUTO = "auto", "as the device says"
+        LIGHT = "light", "light"
+        DARK = "dark", "dark"
+
+    area_unit = models.CharField(max_length=4, choices=Area.choices, default=Area.MM2)
+    length_unit = models.CharField(max_length=4, choices=Length.choices, default=Length.METRE)
+    temperature_unit = models.CharField(max_length=4, choices=Temperature.choices, default=Temperature.CELSIUS)
+    theme = models.CharField(max_length=8, choices=Theme.choices, default=Theme.AUTO)
+    single_keys = models.BooleanField(default=True)
+
+    @property
+    def shown_name(self) -> str:
+        """What others read."""
+        return self.first_name or self.username
+
+
+class Workshop(models.Model):
+    """A workshop: whatever belongs to it is seen by its members only."""
+
+    name = models.CharField(max_length=80)
+    slug = models.SlugField(max_length=60, unique=True)
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class Membership(models.Model):
+    """A person in a workshop, with a role."""
+
+    class Role(models.TextChoices):
+        """What a member may do: readers look, technicians edit, owners invite as well."""
+
+        OWNER = "owner", "owner"
+        TECHNICIAN = "technician", "technician"
+        READER = "reader", "reader"
+
+    person = models.ForeignKey(Person, on_delete=models.CASCADE, related_name="memberships")
+    workshop = models.ForeignKey(Workshop, on_delete=models.CASCADE, related_name="memberships")
+    role = models.CharField(max_length=12, choices=Role.choices)
+
+    class Meta:
+        """One membership for each pair."""
+
+        constraints = [models.UniqueConstraint(fields=["person", "workshop"], name="one_membership")]
+
+    @property
+    def may_edit(self) -> bool:
+        """Whether this member may change plans."""
+        return self.role in (self.Role.OWNER, self.Role.TECHNICIAN)
+
+
+def _token() -> str:
+    return secrets.token_urlsafe(24)
+
+
+def _in_a_week() -> "timezone.datetime":
+    return timezone.now() + timedelta(days=7)
+
+
+class Invitation(models.Model):
+    """An open invitation: whoever opens its address first joins with the role given."""
+
+    workshop = models.ForeignKey(Workshop, on_delete=models.CASCADE, related_name="invitations")
+    role = models.CharField(max_length=12, choices=Membership.Role.choices)
+    token = models.CharField(max_length=40, unique=True, default=_token)
+    expires = models.DateTimeField(default=_in_a_week)
+    made_by = models.ForeignKey(Person, on_delete=models.CASCADE, related_name="+")
+    taken_by = models.ForeignKey(Person, null=True, on_delete=models.SET_NULL, related_name="+")
+
+    @property
+    def open(self) -> bool:
+        """Whether it can still be taken up."""
+        return self.taken_by_id is None and self.expires > timezone.now()
