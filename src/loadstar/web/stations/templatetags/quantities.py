@@ -77,3 +77,10 @@ def link(context: Any, station: str = "", **changes: Any) -> str:
 def working_link(context: Any, key: str) -> str:
     """The address of a figure's working."""
     return str(context["frame"].working_link(key))
+
+
+@register.filter(name="input")
+def input_figure(value: float, unit: str) -> str:
+    """An input of a working: enough figures to reckon with again, in the core's own unit."""
+    text = f"{value:.5g}".replace("-", "−")
+    return f"{text}\u00a0{unit}" if unit else text

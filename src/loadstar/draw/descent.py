@@ -1,0 +1,324 @@
+"""The descent: one circuit as a walk downhill, to scale, from solved node voltages.
+
+Along: metres from the source, out to the load and back. Up: volts. Wires are slopes, fuses and contacts small steps,
+the load is the cliff between the two bands (which share one scale of volts; the cliff itself is not drawn to it).
+"""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from loadstar.core.analysis import Analysis
+from loadstar.core.plan.model import STATE_NAMES, FusePart, LoadPart, Relay, States, Switch, Tap, Wire
+
+from .labels import Box, Label, Line, Placed, nearest_point, nice_step, place
+from .svg import WIRE_COLOURS, document, el, num, text
+
+LEFT, RIGHT, TOP = 62.0, 14.0, 24.0
+STEP_W = 10.0
+CLIFF = 66.0
+LEAST_SPAN_V = 0.12
+LEAST_BAND = 92.0
+
+
+@dataclass(frozen=True)
+class Stride:
+    """One element of the walk: where it begins and ends, in metres and volts."""
+
+    element: str
+    kind: str
+    x0_m: float
+    x1_m: float
+    v0: float
+    v1: float
+
+    @property
+    def drop_v(self) -> float:
+        """Volts lost over it."""
+        return self.v0 - self.v1
+
+
+@dataclass(frozen=True)
+class Walk:
+    """A circuit in a state: the way out, the load's two sides, the way back."""
+
+    load: LoadPart
+    state: States
+    feed: tuple[Stride, ...]
+    back: tuple[Stride, ...]
+    length_m: float
+    load_m: float
+
+    @property
+    def across_v(self) -> float:
+        """Volts across the load."""
+        return self.feed[-1].v1 - self.back[0].v0
+
+
+def walk(analysis: Analysis, load_id: str, state: States) -> Walk | None:
+    """The walk of a load's circuit in a state; None when it is not fed then."""
+    load = analysis.topology.parts[load_id]
+    result = analysis.states.get(state)
+    path = analysis.path(load_id)
+    if (not isinstance(load, LoadPart) or result is None or result.solution is None or not path.complete
+            or load_id in result.solution.on_floor or abs(result.current(load_id)) < 1e-6):
+        return None
+    volts = result.solution.potential_v
+    along = 0.0
+    sides: list[tuple[Stride, ...]] = []
+    load_m = 0.0
+    for links in (path.feed, path.back):
+        side = []
+        for link in links:
+            geometry = analysis.topology.geometry.get(link.element)
+            far = along + (geometry.length_m if geometry else 0.0)
+            part = analysis.topology.parts.get(link.element.split(".")[0])
+            side.append(Stride(link.element, "wire" if geometry else part.kind if part else "joint", along, far,
+                               volts[link.a], volts[link.b]))
+            along = far
+        sides.append(tuple(side))
+        load_m = load_m or along
+    return Walk(load, state, sides[0], sides[1], along, load_m)
+
+
+@dataclass(frozen=True)
+class Scale:
+    """Metres and volts to picture units; the return band lies below the cliff."""
+
+    width: float
+    feed_top: float
+    feed_high_v: float
+    feed_bottom: float
+    back_top: float
+    back_high_v: float
+    back_bottom: float
+    per_v: float
+    length_m: float
+
+    def x(self, metres: float) -> float:
+        """Along."""
+        return LEFT + (self.width - LEFT - RIGHT) * metres / self.length_m
+
+    def feed_y(self, volts: float) -> float:
+        """Height in the feed band."""
+        return self.feed_top + (self.feed_high_v - volts) * self.per_v
+
+    def back_y(self, volts: float) -> float:
+        """Height in the return band."""
+        return self.back_top + (self.back_high_v - volts) * self.per_v
+
+
+def scale_of(way: Walk, width: float, height: float) -> Scale:
+    """One scale of volts for both bands, chosen so that they fill the height."""
+    feed_v = max(way.feed[0].v0 - way.feed[-1].v1, 0.0)
+    back_v = max(way.back[0].v0 - min(way.back[-1].v1, 0.0), 0.0)
+    room = height - TOP - CLIFF - 30
+    pad = 30.0
+    usable = room - 4 * pad
+    span = max(feed_v + back_v, LEAST_SPAN_V)
+    per_v = usable / span
+    feed_h = max(feed_v * per_v + 2 * pad, LEAST_BAND)
+    back_h = max(room - feed_h, LEAST_BAND)
+    if feed_h + back_h > room:
+        feed_h = room - back_h
+        per_v = min(per_v, (feed_h - 2 * pad) / max(feed_v, 1e-9), (back_h - 2 * pad) / max(back_v, 1e-9))
+    high = way.feed[0].v0 + pad / per_v
+    back_high = way.back[0].v0 + pad / per_v
+    return Scale(width, TOP, high, TOP + feed_h, TOP + feed_h + CLIFF, back_high, TOP + feed_h + CLIFF + back_h, per_v,
+                 max(way.length_m, 0.1))
+
+
+def draw(analysis: Analysis, load_id: str, state: States, *, width: float = 840, height: float = 400,
+         selected: str = "", link: str = "", paper: bool = False) -> str:
+    """The picture. `link` is an address with "{}" for an element's id: steps and wires then lead to it."""
+    way = walk(analysis, load_id, state)
+    load = analysis.topology.parts[load_id]
+    if way is None:
+        words = f"{load.name} is not live in this state ({STATE_NAMES[state].lower()})."
+        return document(width, 70, words, words, [el("text", {"x": 20, "y": 40, "class": "d-label"}, text(words),
+                                                     paper=paper)], paper=paper, id_prefix=f"descent-{load_id}")
+    picture = _Picture(analysis, way, scale_of(way, width, height), width, selected, link, paper)
+    lost = 1 - way.across_v / way.feed[0].v0
+    description = (
+        f"From {way.feed[0].v0:.2f} V at the source the feed falls to {way.feed[-1].v1:.2f} V at {load.name}, which has "
+        f"{way.across_v:.2f} V across it; the return climbs down from {way.back[0].v0:.2f} V to battery negative over "
+        f"{way.length_m:.1f} m in all. {lost:.1%} is lost on the way.")
+    return document(width, picture.height, f"Descent of {load.name}, {STATE_NAMES[state].lower()}", description,
+                    picture.body(), paper=paper, id_prefix=f"descent-{load_id}")
+
+
+class _Picture:
+    def __init__(self, analysis: Analysis, way: Walk, scale: Scale, width: float, selected: str, link: str,
+                 paper: bool) -> None:
+        self.analysis, self.way, self.scale, self.width = analysis, way, scale, width
+        self.selected, self.link, self.paper = selected, link, paper
+        self.height = scale.back_bottom + 30
+
+    def el(self, tag: str, attrs: dict[str, object] | None = None, *inside: str) -> str:
+        return el(tag, attrs, *inside, paper=self.paper)
+
+    def body(self) -> list[str]:
+        """Bands, walk, cliff, labels: in that order, so that labels lie on top."""
+        placed = self.labels()
+        return [*self._bands(), *self._strides(self.way.feed, self.scale.feed_y),
+                *self._strides(self.way.back, self.scale.back_y), *self._cliff(), *self._texts(placed)]
+
+    def _bands(self) -> list[str]:
+        s, made = self.scale, []
+        right = self.width - RIGHT
+        step = nice_step((s.feed_bottom - s.feed_top) / s.per_v, 6)
+        decimals = 0 if step >= 1 else 1 if step >= 0.1 else 2 if step >= 0.01 else 3
+        for top, bottom, high, y in ((s.feed_top, s.feed_bottom, s.feed_high_v, s.feed_y),
+                                     (s.back_top, s.back_bottom, s.back_high_v, s.back_y)):
+            made.append(self.el("rect", {"x": LEFT, "y": top, "width": right - LEFT, "height": bottom - top,
+                                         "class": "d-frame"}))
+            low = high - (bottom - top) / s.per_v
+            tick = step * (int(low / step) + (1 if low > 0 else 0))
+            while tick < high:
+                if y(tick) > top + 4 and y(tick) < bottom + 0.5:
+                    made.append(self.el("line", {"x1": LEFT, "x2": right, "y1": y(tick), "y2": y(tick),
+                                                 "class": "d-grid"}))
+                    made.append(self.el("text", {"x": LEFT - 8, "y": y(tick) + 4, "text-anchor": "end",
+                                                 "class": "d-axis"}, text(f"{tick + 0.0:.{decimals}f}\u00a0V")))
+                tick += step
+        made.append(self.el("text", {"x": LEFT, "y": s.feed_top - 8, "class": "d-band"}, text("Feed: source to load")))
+        made.append(self.el("text", {"x": LEFT, "y": s.back_top - 8, "class": "d-band"},
+                            text("Return: load to battery negative")))
+        metre = nice_step(self.way.length_m, 9)
+        at = 0.0
+        while at <= self.way.length_m + 1e-9:
+            made.append(self.el("text", {"x": s.x(at), "y": s.back_bottom + 18, "text-anchor": "middle",
+                                         "class": "d-axis"}, text(f"{at:g}\u00a0m")))
+            at = round(at + metre, 6)
+        return made
+
+    def _strides(self, strides: tuple[Stride, ...], y: Callable[[float], float]) -> list[str]:
+        made = []
+        for stride in strides:
+            shapes = self._wire(stride, y) if stride.kind == "wire" else self._contact(stride, y)
+            chosen = " is-selected" if stride.element == self.selected else ""
+            group = self.el("g", {"class": None if self.paper else f"d-stride{chosen}", "data-element": stride.element},
+                            *shapes)
+            if self.link and not self.paper:
+                name = f"{stride.element}: {stride.drop_v * 1000:.0f} mV"
+                group = el("a", {"href": self.link.replace("{}", stride.element.split(".")[0]), "aria-label": name,
+                                 "class": "d-link"}, group)
+            made.append(group)
+        return made
+
+    def _wire(self, stride: Stride, y: Callable[[float], float]) -> list[str]:
+        s, wire = self.scale, self.analysis.wires[stride.element]
+        source: Wire = self.analysis.topology.wires[stride.element]
+        ends: dict[str, object] = {"x1": s.x(stride.x0_m), "y1": y(stride.v0), "x2": s.x(stride.x1_m),
+                                   "y2": y(stride.v1)}
+        thick = 2.4 + 1.5 * wire.area_mm2**0.5
+        warm = self.analysis.states[self.way.state].wire_c[stride.element]
+        share = max(0.0, min(1.0, (warm - 40) / max(wire.class_c - 40, 1)))
+        made = [self.el("line", {**ends, "class": "d-heat", "stroke-width": num(thick + 4 + 12 * share)})]
+        made.append(self.el("line", {**ends, "class": "d-edge", "stroke-width": num(thick + 2)}))
+        made.append(el("line", {**ends, "stroke": WIRE_COLOURS[source.colour], "stroke-width": num(thick)}))
+        if source.stripe:
+            made.append(el("line", {**ends, "stroke": WIRE_COLOURS[source.stripe], "stroke-width": num(thick * 0.4),
+                                    "stroke-dasharray": "9 6"}))
+        if not self.paper:
+            made.append(el("line", {**ends, "class": "d-touch", "stroke-width": 24}))
+        return made
+
+    def _contact(self, stride: Stride, y: Callable[[float], float]) -> list[str]:
+        top, bottom = y(stride.v0), y(stride.v1)
+        tall = max(bottom - top, 5.0)
+        return [self.el("rect", {"x": self.scale.x(stride.x0_m) - STEP_W / 2, "y": (top + bottom - tall) / 2,
+                                 "width": STEP_W, "height": tall, "rx": 2, "class": "d-step"})]
+
+    def _cliff(self) -> list[str]:
+        s, way = self.scale, self.way
+        x, top, bottom = s.x(way.load_m), s.feed_y(way.feed[-1].v1), s.back_y(way.back[0].v0)
+        middle = (s.feed_bottom + s.back_top) / 2
+        lamp = way.load.category == "lamp"
+        made = [self.el("line", {"x1": x, "x2": x, "y1": top, "y2": bottom, "class": "d-dots"}),
+                self.el("circle", {"cx": x, "cy": middle, "r": 15, "class": "d-load"})]
+        if lamp:  # IEC 60617: a lamp is a circle with a cross
+            r = 10.6
+            made += [self.el("line", {"x1": x - r, "y1": middle - r * d, "x2": x + r, "y2": middle + r * d,
+                                      "class": "d-edge", "stroke-width": 1.4}) for d in (1, -1)]
+        return made
+
+    def summary_box(self) -> tuple[Box, tuple[str, str], int]:
+        """Where the load's name and figures stand beside the cliff, their text, and which way they run."""
+        s, way = self.scale, self.way
+        x, middle = s.x(way.load_m), (s.feed_bottom + s.back_top) / 2
+        amps = abs(self.analysis.states[way.state].current(way.load.id))
+        lines = (way.load.name, f"has {way.across_v:.2f} V, needs {way.load.window_low_v:g} V, "
+                                f"{way.across_v - way.load.window_low_v:.2f} V to spare, {amps:.2f} A")
+        wide = max(len(lines[0]) * 7.4, len(lines[1]) * 7.5)
+        side = 1 if x + 24 + wide < self.width else -1
+        left = x + 24 if side > 0 else x - 24 - wide
+        return Box(left, middle - 20, left + wide, middle + 20), lines, side
+
+    def labels(self) -> dict[str, Placed | None]:
+        """Every stride's label with its place; the longest wires first, for they have most to say."""
+        s = self.scale
+        lines: list[Line] = []
+        wanted: list[tuple[float, Label, Box]] = []
+        right = self.width - RIGHT
+        for strides, y, top, bottom in ((self.way.feed, s.feed_y, s.feed_top, s.feed_bottom),
+                                        (self.way.back, s.back_y, s.back_top, s.back_bottom)):
+            band = Box(LEFT + 2, top + 2, right - 2, bottom - 2)
+            for stride in strides:
+                x0, x1, y0, y1 = s.x(stride.x0_m), s.x(stride.x1_m), y(stride.v0), y(stride.v1)
+                if stride.kind == "wire":
+                    # The line has some thickness: three parallels stand for it.
+                    lines += [(x0, y0 + d, x1, y1 + d) for d in (-5.0, 0.0, 5.0)]
+                else:
+                    lines += [(x0 - 6, (y0 + y1) / 2, x0 + 6, (y0 + y1) / 2), (x0, min(y0, y1 - 5), x0, max(y1, y0 + 5))]
+                wanted.append((x1 - x0, self._label(stride, (x0 + x1) / 2, (y0 + y1) / 2, x1 - x0), band))
+        wanted.sort(key=lambda one: -one[0])
+        taken, _, _ = self.summary_box()
+        x = s.x(self.way.load_m)
+        lines.append((x, s.feed_y(self.way.feed[-1].v1), x, s.back_y(self.way.back[0].v0)))
+        found: dict[str, Placed | None] = {}
+        boxes = [taken]
+        for _, label, band in wanted:
+            found |= place([label], band, boxes, lines)
+            if (put := found[label.key]) is not None:
+                boxes.append(put.box)
+        return found
+
+    def _label(self, stride: Stride, x: float, y: float, width: float) -> Label:
+        drop = f"−{abs(stride.drop_v) * 1000:.0f} mV"
+        if stride.kind == "wire":
+            wire = self.analysis.wires[stride.element]
+            warm = self.analysis.states[self.way.state].wire_c[stride.element]
+            lines = ((f"{stride.element}  {wire.area_mm2:g} mm²", f"{drop}  {warm:.0f} °C") if width > 90
+                     else (stride.element, drop))
+            return Label(stride.element, lines, x, y - 4, -1)
+        part = self.analysis.topology.parts[stride.element.split(".")[0]]
+        name = part.id
+        if isinstance(part, FusePart):
+            name = f"{part.id} {self.analysis.rating_a(part.id):g} A"
+        elif isinstance(part, Tap):
+            name = f"{part.id} plug" if not stride.element.endswith("gnd") else f"{part.id} return"
+        elif isinstance(part, Relay | Switch):
+            name = f"{part.id} {part.kind}"
+        return Label(stride.element, (name, drop), x, y + 4, 1)
+
+    def _texts(self, placed: dict[str, Placed | None]) -> list[str]:
+        made = []
+        for put in placed.values():
+            if put is None:
+                continue
+            label, box = put.label, put.box
+            if put.far:
+                x, y = nearest_point(box, label.x, label.y)
+                made.append(self.el("line", {"x1": label.x, "y1": label.y, "x2": x, "y2": y, "class": "d-leader"}))
+            for i, words in enumerate(label.lines):
+                made.append(self.el("text", {"x": (box.x0 + box.x1) / 2, "y": box.y0 + (i + 1) * (label.size + 3) - 3,
+                                             "text-anchor": "middle", "class": "d-label" if i == 0 else "d-figure"},
+                                    text(words)))
+        box, lines, side = self.summary_box()
+        low = self.way.across_v < self.way.load.window_low_v
+        anchor, x = ("start", box.x0) if side > 0 else ("end", box.x1)
+        made.append(self.el("text", {"x": x, "y": box.y0 + 14, "text-anchor": anchor, "class": "d-label"},
+                            text(lines[0])))
+        made.append(self.el("text", {"x": x, "y": box.y0 + 32, "text-anchor": anchor,
+                                     "class": "d-bad" if low else "d-tide"}, text(lines[1])))
+        return made

@@ -1,0 +1,53 @@
+"""The circuit card: descent, parts, wire cut lengths, fuse, expected readings, cautions, on one printed page."""
+
+from pathlib import Path
+
+from django.conf import settings
+from django.template.loader import render_to_string
+from django.utils import timezone
+from django.utils.safestring import mark_safe
+from weasyprint import CSS, HTML
+from weasyprint.text.fonts import FontConfiguration
+
+from loadstar.core.materials.fuses import BY_RATING
+from loadstar.core.plan.model import STATES, FusePart
+from loadstar.draw import descent
+
+from ..stations.frame import Frame
+
+STYLE = Path(__file__).with_name("card.css")
+
+
+def card_pdf(frame: Frame, load_id: str) -> bytes:
+    """The card of one load's circuit, as PDF."""
+    html = render_to_string("papers/card.html", {"frame": frame, **card_context(frame, load_id)})
+    fonts = FontConfiguration()
+    css = CSS(filename=str(STYLE), font_config=fonts, base_url=str(settings.BASE / "static" / "fonts") + "/")
+    return bytes(HTML(string=html, base_url=str(settings.BASE)).write_pdf(stylesheets=[css], font_config=fonts))
+
+
+def card_context(frame: Frame, load_id: str) -> dict[str, object]:
+    """What the card says."""
+    a, plan = frame.analysis, frame.plan
+    load = next(one for one in plan.loads if one.id == load_id)
+    path = a.path(load_id)
+    elements = list(dict.fromkeys(k.element for k in (*path.feed, *path.back)))
+    shown = frame.state if a.across_v(load_id, frame.state) is not None else next(
+        (s for s in ("idle", "key_on", "parked") if a.across_v(load_id, s) is not None), frame.state)  # type: ignore[arg-type]
+    wires = [{"result": a.wires[e], "wire": plan.wire(e)} for e in elements if e in a.wires]
+    fuses = [{"part": a.topology.parts[e], "rating": a.rating_a(e), "colour": BY_RATING[a.rating_a(e)].colour}
+             for e in elements if isinstance(a.topology.parts.get(e), FusePart)]
+    parts = [a.topology.parts[e] for e in elements if e in a.topology.parts and not isinstance(
+        a.topology.parts[e], FusePart)]
+    readings = []
+    for state in STATES:
+        volts, result = a.across_v(load_id, state), a.states[state]
+        readings.append({"state": state, "posts": result.posts_v if result.solution else None, "volts": volts,
+                         "amps": abs(result.current(load_id)) if volts is not None else None,
+                         "lost": a.drop_frac(load, state)})
+    return {
+        "load": load, "place": plan.place(load.place).name, "feed": plan.part(load.feed).name, "shown": shown,
+        "picture": mark_safe(descent.draw(a, load_id, shown, paper=True, width=760, height=370)),  # noqa: S308
+        "wires": wires, "fuses": fuses, "parts": parts, "readings": readings, "today": timezone.now(),
+        "findings": [f for f in a.findings if load_id in f.elements or set(elements) & set(f.elements)],
+    }

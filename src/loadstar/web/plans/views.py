@@ -1,0 +1,155 @@
+"""The bench, opening and importing plans, edits from buttons, undo and redo, workings, finding things."""
+
+import json
+from itertools import groupby
+
+from django.contrib import messages
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import redirect, render
+from django.utils.http import url_has_allowed_host_and_scheme
+from django.views.decorators.http import require_POST
+
+from loadstar.core.explain import working as explain
+from loadstar.core.plan import document
+from loadstar.core.plan.edits import parse_edit
+from loadstar.core.plan.errors import PlanError
+
+from ..stations.frame import Frame, frame_for
+from ..workshop.access import member_view, require_edit
+from ..workshop.models import Membership
+from . import store
+from .models import Revision
+
+HISTORY_SHOWN = 100
+
+
+@member_view
+def bench(request: HttpRequest, membership: Membership) -> HttpResponse:
+    """The workshop's machines and plans at a glance; beginning a new plan."""
+    error, name = "", ""
+    if request.method == "POST":
+        require_edit(membership)
+        name = request.POST.get("name", "").strip()
+        try:
+            row = store.begin(membership.workshop, membership.person, name)
+            return redirect("plan", membership.workshop.slug, row.pk)
+        except PlanError as fault:
+            error = fault.faults[0].sentence
+    rows = membership.workshop.plans.order_by("machine", "name", "pk")
+    machines = [(machine, list(plans)) for machine, plans in groupby(rows, key=lambda r: r.machine)]
+    return render(request, "plans/bench.html", {"membership": membership, "machines": machines, "error": error,
+                                                "name": name}, status=422 if error else 200)
+
+
+@member_view
+@require_POST
+def import_plan(request: HttpRequest, membership: Membership) -> HttpResponse:
+    """A plan from a file; a sentence per fault, and nothing changed, when it is none."""
+    require_edit(membership)
+    file = request.FILES.get("file")
+    faults: list[str] = []
+    if file is None:
+        faults = ["Choose a plan file first."]
+    elif file.size is not None and file.size > document.MAX_BYTES:
+        faults = [f"The file has {file.size / 1e6:.0f} MB; Loadstar reads plans of up to "
+                  f"{document.MAX_BYTES // 1024**2} MB."]
+    else:
+        try:
+            row = store.take_in(membership.workshop, membership.person, document.from_json(file.read()))
+            return redirect("plan", membership.workshop.slug, row.pk)
+        except PlanError as error:
+            faults = [f"{f.element}: {f.sentence}" if f.element and f.element not in f.sentence else f.sentence
+                      for f in error.faults]
+    rows = membership.workshop.plans.order_by("machine", "name", "pk")
+    machines = [(machine, list(plans)) for machine, plans in groupby(rows, key=lambda r: r.machine)]
+    return render(request, "plans/bench.html", {"membership": membership, "machines": machines, "faults": faults},
+                  status=422)
+
+
+@member_view
+def open_plan(request: HttpRequest, membership: Membership, plan: int) -> HttpResponse:
+    """To the station where work waits: Survey until there is a battery, else Loads."""
+    frame = frame_for(request, membership, plan, "survey")
+    return redirect(frame.link("loads" if frame.plan.battery else "survey", state="idle"))
+
+
+def _back(frame: Frame) -> str:
+    wanted = frame.request.POST.get("next", "")
+    own = frame.url("plan")
+    safe = url_has_allowed_host_and_scheme(wanted, allowed_hosts=None) and wanted.startswith(own)
+    return wanted if safe else frame.link("loads")
+
+
+@member_view
+@require_POST
+def edit(request: HttpRequest, membership: Membership, plan: int) -> HttpResponse:
+    """One edit given as data: a finding's cure, a copy, a removal."""
+    require_edit(membership)
+    frame = frame_for(request, membership, plan, "loads")
+    try:
+        change = parse_edit(json.loads(request.POST.get("edit", "")))
+        base = int(request.POST.get("base", ""))
+        store.edit(frame.row, membership.person, base, change)
+    except PlanError as error:
+        messages.error(request, " ".join(f.sentence for f in error.faults))
+    except store.Conflict as conflict:
+        messages.error(request, _conflict_text(conflict))
+    except ValueError as error:
+        raise Http404 from error
+    return redirect(_back(frame))
+
+
+@member_view
+@require_POST
+def undo(request: HttpRequest, membership: Membership, plan: int, again: bool) -> HttpResponse:
+    """Take back the member's latest edit, or put it back."""
+    require_edit(membership)
+    frame = frame_for(request, membership, plan, "loads")
+    try:
+        (store.redo if again else store.undo)(frame.row, membership.person, frame.row.head)
+    except PlanError as error:
+        messages.error(request, " ".join(f.sentence for f in error.faults))
+    except store.Conflict as conflict:
+        messages.error(request, _conflict_text(conflict))
+    return redirect(_back(frame))
+
+
+def _conflict_text(conflict: store.Conflict) -> str:
+    what = "; ".join(f"{c.name} ({c.key}) {c.how}" for c in conflict.changes[:6])
+    return f"{conflict.by} has changed this plan in the meantime: {what}. Nothing of yours was applied; look, and try again."
+
+
+@member_view
+def history(request: HttpRequest, membership: Membership, plan: int) -> HttpResponse:
+    """The plan's newest revisions."""
+    frame = frame_for(request, membership, plan, "handover")
+    revisions = (Revision.objects.filter(plan=frame.row).select_related("author").defer("document")
+                 .order_by("-number")[:HISTORY_SHOWN])
+    return render(request, "plans/history.html", {"frame": frame, "revisions": revisions})
+
+
+@member_view
+def working(request: HttpRequest, membership: Membership, plan: int) -> HttpResponse:
+    """The working of one figure."""
+    frame = frame_for(request, membership, plan, request.GET.get("from", "loads"))
+    found = explain(frame.analysis, request.GET.get("key", ""))
+    if found is None:
+        raise Http404
+    return render(request, "plans/working.html", {"frame": frame, "working": found})
+
+
+@member_view
+def find(request: HttpRequest, membership: Membership, plan: int) -> HttpResponse:
+    """Anything in the plan by a part of its name or its id."""
+    frame = frame_for(request, membership, plan, "loads")
+    wanted = request.GET.get("q", "").strip().lower()
+    found: list[tuple[str, str, str]] = []
+    if wanted:
+        station = {"load": "loads", "fuse": "circuits", "relay": "circuits"}
+        pool = [(p.id, p.name, station.get(p.kind, "survey")) for p in frame.plan.parts]
+        pool += [(p.id, p.name, "survey") for p in frame.plan.places]
+        pool += [(w.id, f"wire {w.a} to {w.b}", "circuits") for w in frame.plan.wires]
+        found = [(i, n, frame.link(s, sel=i)) for i, n, s in pool if wanted in n.lower() or wanted == i.lower()]
+    return render(request, "plans/find.html", {"frame": frame, "found": found[:40], "q": request.GET.get("q", "")})
+
+
