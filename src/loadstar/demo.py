@@ -36,14 +36,14 @@ def _tourer(name: str) -> tuple[_Builder, dict[str, str]]:
     b.do(SetMachine(values={"name": "Marsh warden's tourer", "kind": "touring motorcycle", "idle_rpm": 1300,
                             "town_rpm": 3000, "cruise_rpm": 5000, "cranking_a": 120}))
     at = {
-        "battery": b.add("place", name="battery box", x_mm=420, y_mm=560, ambient_c=45),
-        "seat": b.add("place", name="under the seat", x_mm=250, y_mm=640, ambient_c=45),
-        "tail": b.add("place", name="tail rack", x_mm=-260, y_mm=720, ambient_c=35),
+        "battery": b.add("place", name="battery box", x_mm=400, y_mm=440, ambient_c=45),
+        "seat": b.add("place", name="under the seat", x_mm=230, y_mm=590, ambient_c=45),
+        "tail": b.add("place", name="tail rack", x_mm=-250, y_mm=740, ambient_c=35),
         "tank": b.add("place", name="under the tank", x_mm=760, y_mm=700, ambient_c=60),
         "head": b.add("place", name="headstock", x_mm=1120, y_mm=760, ambient_c=50),
         "bars": b.add("place", name="handlebar", x_mm=960, y_mm=980, ambient_c=35),
         "lamps": b.add("place", name="lamp bar", x_mm=1330, y_mm=560, ambient_c=40),
-        "rider": b.add("place", name="left side panel", x_mm=480, y_mm=500, ambient_c=40),
+        "rider": b.add("place", name="left side panel", x_mm=530, y_mm=330, ambient_c=40),
     }
     for a, z, length in (("battery", "seat", 0.35), ("seat", "tail", 0.65), ("seat", "tank", 0.60),
                          ("tank", "head", 0.50), ("head", "bars", 0.45), ("head", "lamps", 0.55),

@@ -178,7 +178,7 @@ def _wire_results(topology: Topology, sized: Sized) -> dict[str, WireResult]:
         hottest_state = max(STATES, key=lambda s: sized.states[s].wire_c.get(wire.id, float("-inf")))
         found[wire.id] = WireResult(
             id=wire.id, area_mm2=areas[wire.id], fixed=wire.area_mm2 is not None,
-            length_m=topology.geometry[wire.id].length_m, peak_a=sized.peak_a[wire.id],
+            length_m=topology.geometry[wire.id].length_m, peak_a=sized.peak_a.get(wire.id, 0.0),
             hottest_c=sized.states[hottest_state].wire_c.get(wire.id, float("nan")), hottest_state=hottest_state,
             class_c=insulation_of(plan, topology, wire.id).continuous_c, surround_c=sized.surround_c[wire.id],
             guard=guards.get(wire.id), coordination=judged.get(wire.id),

@@ -55,16 +55,16 @@ def wire_candidates(analysis: Analysis, wire: str) -> list[WireCandidate]:
         reason = ""
         limit = insulation_of(plan, topology, wire).continuous_c
         load, state, drop, allowed = drops[area]
-        if area < least:
-            reason = f"below the least that is fitted, {least:g} mm²"
-        elif in_use[i] > limit - plan.rules.thermal_margin_k:
-            reason = f"too hot in use: {in_use[i]:.0f} °C, wanted {limit - plan.rules.thermal_margin_k:.0f} °C"
+        if in_use[i] > limit - plan.rules.thermal_margin_k:
+            reason = f"too hot in use, wanted {limit - plan.rules.thermal_margin_k:.0f} °C"
         elif tested and not tested[i].protected and guard:
-            reason = f"{guard.fuse} ({guard.rating_a:g} A) does not protect it: {tested[i].steady_c:.0f} °C of {limit:.0f}"
+            reason = f"{guard.fuse} ({guard.rating_a:g} A) does not protect it"
         elif tested and guard and tested[i].steady_c > limit - PROTECTION_SPARE_K:
-            reason = f"only just protected by {guard.fuse}: {tested[i].steady_c:.0f} °C of {limit:.0f}"
+            reason = f"only just protected by {guard.fuse}"
+        elif area < least:
+            reason = f"thinner than {least:g} mm²"
         elif drop is not None and load and state and drop > allowed:
-            reason = f"{load.name} would lose {drop:.1%} ({STATE_NAMES[state].lower()}), allowed {allowed:.1%}"
+            reason = f"{load.name} may lose {allowed:.1%} ({STATE_NAMES[state].lower()})"
         chosen = area == result.area_mm2
         extra = copper_mass_g(area, result.length_m) - copper_mass_g(result.area_mm2, result.length_m)
         verdict = reason or ("fits" if extra <= 0 else f"fits, {extra:.1f} g more")

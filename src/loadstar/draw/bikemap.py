@@ -33,7 +33,7 @@ TOURER = (
 )
 
 
-def draw(analysis: Analysis, *, width: float = 760, height: float = 420, selected: str = "", link: str = "") -> str:
+def draw(analysis: Analysis, *, width: float = 760, height: float = 370, selected: str = "", link: str = "") -> str:
     """The picture; `link` is an address with "{}" for the id of a place or run."""
     picture = _Map(analysis, width, height, selected, link)
     plan = analysis.plan
@@ -102,7 +102,7 @@ class _Map:
             lines.append((self.x(a.x_mm), self.y(a.y_mm), self.x(b.x_mm), self.y(b.y_mm)))
         rings = [Box(self.x(p.x_mm) - 9, self.y(p.y_mm) - 9, self.x(p.x_mm) + 9, self.y(p.y_mm) + 9)
                  for p in self.plan.places]
-        labels = [Label(p.id, (f"{p.id} {p.name}",), self.x(p.x_mm), self.y(p.y_mm), -1, 14, 9)
+        labels = [Label(p.id, (f"{p.id} {p.name}",), self.x(p.x_mm), self.y(p.y_mm), -1, 15, 9)
                   for p in self.plan.places]
         placed = place(labels, Box(4, 4, self.width - 4, self.height - 4), rings, lines)
         made, words = [], []
@@ -122,5 +122,5 @@ class _Map:
             words.append(el("rect", {"x": b.x0, "y": b.y0, "width": b.x1 - b.x0, "height": b.y1 - b.y0, "rx": 3,
                                      "class": "d-plate"}))
             words.append(el("text", {"x": (b.x0 + b.x1) / 2, "y": b.y1 - 4, "text-anchor": "middle",
-                                     "class": "d-label"}, text(put.label.lines[0])))
+                                     "class": "d-big"}, text(put.label.lines[0])))
         return made + words

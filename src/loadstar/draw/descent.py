@@ -15,9 +15,9 @@ from .svg import WIRE_COLOURS, document, el, num, text
 
 LEFT, RIGHT, TOP = 62.0, 14.0, 24.0
 STEP_W = 10.0
-CLIFF = 66.0
+CLIFF = 86.0
 LEAST_SPAN_V = 0.12
-LEAST_BAND = 92.0
+LEAST_BAND = 112.0
 
 
 @dataclass(frozen=True)
@@ -160,7 +160,7 @@ class _Picture:
         """Bands, walk, cliff, labels: in that order, so that labels lie on top."""
         placed = self.labels()
         return [*self._bands(), *self._strides(self.way.feed, self.scale.feed_y),
-                *self._strides(self.way.back, self.scale.back_y), *self._cliff(), *self._texts(placed)]
+                *self._strides(self.way.back, self.scale.back_y), *self._cliff(), *self._bracket(), *self._texts(placed)]
 
     def _bands(self) -> list[str]:
         s, made = self.scale, []
@@ -242,16 +242,31 @@ class _Picture:
                                       "class": "d-edge", "stroke-width": 1.4}) for d in (1, -1)]
         return made
 
+    def _bracket(self) -> list[str]:
+        """Beside the cliff, to a scale of its own from 0 V: what the load has, and a tick at what it needs."""
+        s, way = self.scale, self.way
+        _, _, side = self.summary_box()
+        x = s.x(way.load_m) + 25 * side
+        middle, tall = (s.feed_bottom + s.back_top) / 2, 50.0
+        share = min(way.load.window_low_v / way.across_v, 1.15) if way.across_v > 0 else 1.0
+        y = middle + tall / 2 - tall * share
+        path = (f"M {num(x - 5 * side)} {num(middle - tall / 2)} H {num(x)} V {num(middle + tall / 2)} "
+                f"H {num(x - 5 * side)}")
+        return [self.el("path", {"d": path, "class": "d-need"}),
+                self.el("line", {"x1": x - 5, "x2": x + 5, "y1": y, "y2": y, "class": "d-need"})]
+
     def summary_box(self) -> tuple[Box, tuple[str, str], int]:
         """Where the load's name and figures stand beside the cliff, their text, and which way they run."""
         s, way = self.scale, self.way
         x, middle = s.x(way.load_m), (s.feed_bottom + s.back_top) / 2
         amps = abs(self.analysis.states[way.state].current(way.load.id))
-        lines = (way.load.name, f"has {way.across_v:.2f} V, needs {way.load.window_low_v:g} V, "
-                                f"{way.across_v - way.load.window_low_v:.2f} V to spare, {amps:.2f} A")
-        wide = max(len(lines[0]) * 7.4, len(lines[1]) * 7.5)
-        side = 1 if x + 24 + wide < self.width else -1
-        left = x + 24 if side > 0 else x - 24 - wide
+        spare = way.across_v - way.load.window_low_v
+        lines = (f"{way.load.name}, {amps:.2f} A",
+                 f"has {way.across_v:.2f} V, needs {way.load.window_low_v:g} V, "
+                 + (f"{spare:.2f} V to spare" if spare >= 0 else f"{-spare:.2f} V short"))
+        wide = max(len(lines[0]) * 7.6, len(lines[1]) * 7.0)
+        side = 1 if x + 38 + wide < self.width else -1
+        left = x + 38 if side > 0 else x - 38 - wide
         return Box(left, middle - 20, left + wide, middle + 20), lines, side
 
     def labels(self) -> dict[str, Placed | None]:
@@ -290,7 +305,7 @@ class _Picture:
             warm = self.analysis.states[self.way.state].wire_c[stride.element]
             lines = ((f"{stride.element}  {wire.area_mm2:g} mm²", f"{drop}  {warm:.0f} °C") if width > 90
                      else (stride.element, drop))
-            return Label(stride.element, lines, x, y - 4, -1)
+            return Label(stride.element, lines, x, y - 4, -1, 14)
         part = self.analysis.topology.parts[stride.element.split(".")[0]]
         name = part.id
         if isinstance(part, FusePart):
@@ -299,7 +314,7 @@ class _Picture:
             name = f"{part.id} plug" if not stride.element.endswith("gnd") else f"{part.id} return"
         elif isinstance(part, Relay | Switch):
             name = f"{part.id} {part.kind}"
-        return Label(stride.element, (name, drop), x, y + 4, 1)
+        return Label(stride.element, (name, drop), x, y + 4, 1, 14)
 
     def _texts(self, placed: dict[str, Placed | None]) -> list[str]:
         made = []

@@ -184,14 +184,13 @@ class _Picture:
             for (n0, w0), (n1, w1) in zip(sea.shore, sea.shore[1:], strict=False)]
         level = self.y(sea.demand_w)
         lines.append((self.area.x0, level, self.area.x1, level))
-        lines += [(self.x(n), self.area.y0, self.x(n), self.area.y1)
-                  for n in (self.idle, self.analysis.plan.machine.town_rpm, self.analysis.plan.machine.cruise_rpm)]
+        lines.append((self.x(self.idle), self.area.y0, self.x(self.idle), self.area.y1))
         wanted = []
         if sea.floats_rpm is None:
             wanted.append(Label("floats", ("floats at no speed",), self.x(sea.top_rpm / 2), level, -1, 15))
         elif sea.floats_rpm < sea.top_rpm:
-            wanted.append(Label("floats", (f"floats from {sea.floats_rpm:.0f} rpm",), self.x(sea.floats_rpm) + 74,
-                                level + 10, 1, 15))
+            wanted.append(Label("floats", (f"floats from {sea.floats_rpm:.0f} rpm",), self.x(sea.floats_rpm) + 90,
+                                level + 4, 1, 15))
         wanted.append(Label("asked", (f"all that is on, {sea.demand_w:.0f} W",), self.x(sea.top_rpm * 0.86), level, 1))
         end_n, end_w = sea.shore[-8]
         wanted.append(Label("shore", ("generator at the battery",), self.x(end_n) - 60, self.y(end_w), -1))
@@ -199,7 +198,7 @@ class _Picture:
         if short_w > 0:
             amps = short_w / sea.account.at_v
             wanted.append(Label("debt", (f"{short_w:.0f} W short at idle:", f"the battery pays {amps:.1f} A"),
-                                self.x(self.idle) + 96, self.y(sea.demand_w) + 8, 1))
+                                self.x(self.idle) + 250, (self.y(self._shore_at(self.idle)) + self.area.y1) / 2, 1))
         return place(wanted, Box(self.area.x0 + 4, self.area.y0 + 2, self.area.x1 - 4, self.area.y1 - 2), [], lines)
 
     def _labels(self) -> list[str]:

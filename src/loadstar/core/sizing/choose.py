@@ -55,11 +55,11 @@ def size(topology: Topology, thermal: Thermal) -> Sized:
     for rounds in range(1, MAX_ROUNDS + 1):  # noqa: B007 (told in the result)
         choices = Choices(dict(area), dict(rating))
         states = solver.solve(choices)
-        peak = peak_currents(states, [*area, *rating])
+        peak = peak_currents(states)
         surround = {w: max(ambient[i], max((s.surround_c[w] for s in states.values() if w in s.surround_c),
                                            default=0.0)) for i, w in enumerate(thermal.wires)}
         for fuse in free_fuses:
-            rating[fuse] = max(rating[fuse], least_rating(topology, fuse, peak[fuse]))
+            rating[fuse] = max(rating[fuse], least_rating(topology, fuse, peak.get(fuse, 0.0)))
         faults = find_faults(topology, thermal, Choices(area, rating), ambient)
         for wire, least in least_areas(plan, topology, free_wires, peak, surround, faults).items():
             area[wire] = max(area[wire], least)
@@ -69,9 +69,13 @@ def size(topology: Topology, thermal: Thermal) -> Sized:
     return Sized(choices, states, faults, surround, peak, rounds)
 
 
-def peak_currents(states: dict[States, StateResult], elements: list[str]) -> dict[str, float]:
-    """The largest current of each element over all states."""
-    return {e: max((abs(s.current(e)) for s in states.values()), default=0.0) for e in elements}
+def peak_currents(states: dict[States, StateResult]) -> dict[str, float]:
+    """The largest current of each element (wires, fuses, contacts, plugs, loads) over all states."""
+    peak: dict[str, float] = {}
+    for result in states.values():
+        for element, amps in (result.solution.current_a if result.solution else {}).items():
+            peak[element] = max(peak.get(element, 0.0), abs(amps))
+    return peak
 
 
 def _first_guess(topology: Topology, thermal: Thermal, area: dict[str, float], rating: dict[str, float],
@@ -152,7 +156,7 @@ def steady_c(plan: Plan, topology: Topology, wires: list[str], sizes: tuple[floa
     rows = [BY_AREA[a] for a in sizes]
     thin, thick = ([c.od_mm(wall) for c in rows] for wall in ("thin", "thick"))
     return heat.wire_temperature_c(
-        np.array([[current_a[w]] for w in wires]), np.array([c.r20_ohm_per_m for c in rows]),
+        np.array([[current_a.get(w, 0.0)] for w in wires]), np.array([c.r20_ohm_per_m for c in rows]),
         np.array([c.d_mm for c in rows]), np.array([thin if topology.wires[w].wall == "thin" else thick for w in wires]),
         np.array([[surround_c[w]] for w in wires]),
         np.array([[insulation_of(plan, topology, w).k_w_per_mk] for w in wires]))

@@ -147,8 +147,8 @@ class Frame:
     def _margin(self, a: Analysis, state: States) -> Head:
         account = a.ledgers[state]
         short = state in RUNNING and account.margin_a < 0
-        detail = "battery pays" if account.margin_a < 0 else "left for the battery"
-        return Head(f"Charging margin, {STATE_NAMES[state].lower()}", account.margin_a, "A", "figure", detail,
+        detail = "battery pays" if account.margin_a < 0 else "charges"
+        return Head(f"Margin, {STATE_NAMES[state].lower()}: {detail}", account.margin_a, "A", "figure", detail,
                     "caution" if short else "", "budget", "", f"margin/{state}")
 
     def _lowest(self, a: Analysis, state: States) -> Head:
@@ -157,7 +157,7 @@ class Frame:
             return Head("Lowest at a load", None, "V", "none", f"none live, {STATE_NAMES[state].lower()}", "",
                         "circuits", "", "")
         load, _, volts = lowest
-        return Head(f"Lowest at a load, {STATE_NAMES[state].lower()}", volts, "V", "figure", load.name,
+        return Head(f"Lowest, {STATE_NAMES[state].lower()}: {load.name}", volts, "V", "figure", load.name,
                     self._severity(load.id, "load."), "circuits", load.id, f"load_v/{load.id}/{state}")
 
     def _hottest(self, a: Analysis, state: States) -> Head:
@@ -165,8 +165,8 @@ class Frame:
         if hottest is None:
             return Head("Hottest wire", None, "°C", "none", "no wires yet", "", "circuits", "", "")
         wire, warm = hottest
-        return Head(f"Nearest its limit, {STATE_NAMES[state].lower()}", warm, "°C", "figure",
-                    f"{wire}, stands {self.units.shown(a.wires[wire].class_c, '°C'):.0f} {self.units.unit('°C')}",
+        limit = f"{self.units.shown(a.wires[wire].class_c, '°C'):.0f} {self.units.unit('°C')}"
+        return Head(f"Hottest, {STATE_NAMES[state].lower()}: {wire} of {limit}", warm, "°C", "figure", wire,
                     self._severity(wire, "wire.too-hot"), "circuits", wire, f"wire_c/{wire}/{state}")
 
     def _weakest(self, a: Analysis) -> Head:
@@ -175,8 +175,7 @@ class Frame:
             return Head("Weakest protection", None, "×", "none", "no fuse yet", "", "circuits", "", "")
         wire, strength = weakest
         guard = a.wires[wire].guard
-        return Head("Weakest protection, any state", strength, "×", "figure",
-                    f"{wire} behind {guard.fuse}" if guard else wire, self._severity(wire, "wire.not-protected"),
+        return Head(f"Weakest: {wire} behind {guard.fuse if guard else 'nothing'}", strength, "×", "figure", wire, self._severity(wire, "wire.not-protected"),
                     "circuits", wire, f"strength/{wire}")
 
     def _parked(self, a: Analysis) -> Head:

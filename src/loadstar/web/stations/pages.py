@@ -160,9 +160,8 @@ def _fuse_share(frame: Frame, fuse: str) -> float | None:
 
 def _probe(element: str, kind: str) -> str:
     if kind == "wire":
-        return "one probe on each end"
-    return {"fuse": "across the fuse's test points", "relay": "30 to 87", "switch": "across the contact",
-            "tap": "battery post to the pin"}.get(kind, "across it")
+        return "end to end"
+    return {"fuse": "test points", "relay": "30 to 87", "switch": "contact", "tap": "post to pin"}.get(kind, "across")
 
 
 def handover(frame: Frame) -> dict[str, Any]:

@@ -58,6 +58,8 @@ def figure(value: float | None, unit: str = "", decimals: int | None = None) -> 
         return "unknown"
     if math.isinf(value):
         return "no limit" if value > 0 else "−no limit"
+    if unit == "A" and 0 < abs(value) < 0.1:
+        value, unit = value * 1000, "mA"
     if decimals is None:
         decimals = _decimals(value, unit)
     text = f"{abs(value):,.{decimals}f}".replace(",", "\u202f")

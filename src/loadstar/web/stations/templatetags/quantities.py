@@ -35,6 +35,12 @@ def area(context: Any, area_mm2: float) -> str:
     return _units(context).area_text(area_mm2)
 
 
+@register.simple_tag
+def stated(value: float, unit: str = "") -> str:
+    """A figure that somebody typed, as it was typed."""
+    return f"{value:g}\u00a0{unit}".rstrip("\u00a0")
+
+
 @register.filter
 def hours(value: float | None) -> str:
     """A span given in hours."""
