@@ -11,6 +11,7 @@ from .materials.conductors import BY_AREA, STOCK_AREAS_MM2, copper_mass_g
 from .physics.heat import resistance_at
 from .plan.model import STATE_NAMES, LoadPart, States
 from .sizing.choose import (
+    DROP_SPARE_FRAC,
     PROTECTION_SPARE_K,
     case_of,
     drop_limit_frac,
@@ -63,7 +64,7 @@ def wire_candidates(analysis: Analysis, wire: str) -> list[WireCandidate]:
             reason = f"only just protected by {guard.fuse}"
         elif area < least:
             reason = f"thinner than {least:g} mm²"
-        elif drop is not None and load and state and drop > allowed:
+        elif drop is not None and load and state and drop > allowed - (0 if area == result.area_mm2 else DROP_SPARE_FRAC):
             reason = f"{load.name} may lose {allowed:.1%} ({STATE_NAMES[state].lower()})"
         chosen = area == result.area_mm2
         extra = copper_mass_g(area, result.length_m) - copper_mass_g(result.area_mm2, result.length_m)

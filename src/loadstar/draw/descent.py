@@ -270,7 +270,7 @@ class _Picture:
         return Box(left, middle - 20, left + wide, middle + 20), lines, side
 
     def labels(self) -> dict[str, Placed | None]:
-        """Every stride's label with its place; the longest wires first, for they have most to say."""
+        """Every stride's label with its place; contacts and short wires first."""
         s = self.scale
         lines: list[Line] = []
         wanted: list[tuple[float, Label, Box]] = []
@@ -286,7 +286,8 @@ class _Picture:
                 else:
                     lines += [(x0 - 6, (y0 + y1) / 2, x0 + 6, (y0 + y1) / 2), (x0, min(y0, y1 - 5), x0, max(y1, y0 + 5))]
                 wanted.append((x1 - x0, self._label(stride, (x0 + x1) / 2, (y0 + y1) / 2, x1 - x0), band))
-        wanted.sort(key=lambda one: -one[0])
+        # The narrow have the fewest places to go.
+        wanted.sort(key=lambda one: one[0])
         taken, _, _ = self.summary_box()
         x = s.x(self.way.load_m)
         lines.append((x, s.feed_y(self.way.feed[-1].v1), x, s.back_y(self.way.back[0].v0)))

@@ -198,7 +198,7 @@ class _Picture:
         if short_w > 0:
             amps = short_w / sea.account.at_v
             wanted.append(Label("debt", (f"{short_w:.0f} W short at idle:", f"the battery pays {amps:.1f} A"),
-                                self.x(self.idle) + 250, (self.y(self._shore_at(self.idle)) + self.area.y1) / 2, 1))
+                                self.x(self.idle) + 100, self.y(sea.demand_w), -1))
         return place(wanted, Box(self.area.x0 + 4, self.area.y0 + 2, self.area.x1 - 4, self.area.y1 - 2), [], lines)
 
     def _labels(self) -> list[str]:

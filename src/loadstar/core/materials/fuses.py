@@ -6,6 +6,7 @@ what is computed with. Check the current edition and the maker's curve.
 
 import math
 from dataclasses import dataclass
+from functools import lru_cache
 from itertools import pairwise
 
 SOURCE = "ISO 8820-3, type C blade fuse (check the current edition)"
@@ -76,6 +77,7 @@ def rerated_a(rating_a: float, ambient_c: float) -> float:
     return rating_a * (1 - RERATE_PER_K * (ambient_c - 25))
 
 
+@lru_cache(maxsize=4096)
 def inrush_limit_a2s(rating_a: float, duration_s: float) -> float:
     """Largest I2t an inrush of this duration may have: 0.3 of what opens the fastest fuse in that time."""
     low, high = 1.10, 400.0

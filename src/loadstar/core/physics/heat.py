@@ -21,6 +21,9 @@ SIGMA = 5.670374e-8
 EMISSIVITY = 0.9
 K_PVC = 0.20
 K_GAP = 0.035  # air and radiation between the wires of a bundle, W/(m.K)
+FIRST_GUESS_H = 18.0
+LOSS_POWER = 1.2
+SETTLED_K = 1e-6
 TAPE_MM = 0.15
 BUNDLE_FILL = 0.70
 RUNAWAY_C = 1000.0
@@ -69,13 +72,35 @@ def wire_temperature_c(current_a: ArrayLike, r20_ohm_per_m: ArrayLike, d_mm: Arr
     i, r20, d, od, ta, k = np.broadcast_arrays(
         *(np.asarray(x, float) for x in (current_a, r20_ohm_per_m, d_mm, od_mm, ambient_c, k_w_per_mk)))
     r_ins = insulation_mk_per_w(d, od, k)
+    cold = i**2 * resistance_at(r20, ta)
+    rise = np.maximum(cold / (np.pi * od / 1000 * FIRST_GUESS_H), 1e-9)
+    core = ta
+    for _ in range(80):
+        loss = surface_loss_w_per_m(od, ta + rise, ta)
+        core = ta + rise + loss * r_ins
+        # Loss grows as about the 1.2th power of the rise: a step in proportion meets the balance in a few rounds.
+        fresh = np.minimum(rise * (i**2 * resistance_at(r20, core) / np.maximum(loss, 1e-30)) ** (1 / LOSS_POWER),
+                           RUNAWAY_C)
+        settled = np.max(np.abs(fresh - rise), initial=0.0) < SETTLED_K
+        rise = np.maximum(fresh, 1e-12)
+        if settled:
+            break
+    core = ta + rise + surface_loss_w_per_m(od, ta + rise, ta) * r_ins
+    return np.where(rise >= RUNAWAY_C - 1, np.inf, np.where(i == 0, ta, core))
 
-    def surplus(ts: Array) -> Array:
-        loss = surface_loss_w_per_m(od, ts, ta)
-        return np.asarray(loss - i**2 * resistance_at(r20, ts + loss * r_ins))
 
-    surface = _rising_root(surplus, ta, np.full(np.shape(ta), RUNAWAY_C))
-    return np.where(surface >= RUNAWAY_C - 1, np.inf, surface + surface_loss_w_per_m(od, surface, ta) * r_ins)
+def surface_rise_k(od_mm: ArrayLike, loss_w_per_m: ArrayLike, ambient_c: ArrayLike) -> Array:
+    """How far above the air a cylinder's surface settles while giving off so many watts per metre."""
+    od, wanted, ta = np.broadcast_arrays(*(np.asarray(x, float) for x in (od_mm, loss_w_per_m, ambient_c)))
+    rise = np.maximum(wanted / (np.pi * od / 1000 * FIRST_GUESS_H), 1e-9)
+    for _ in range(60):
+        loss = surface_loss_w_per_m(od, ta + rise, ta)
+        fresh = np.minimum(rise * (wanted / np.maximum(loss, 1e-30)) ** (1 / LOSS_POWER), RUNAWAY_C)
+        settled = np.max(np.abs(fresh - rise), initial=0.0) < SETTLED_K
+        rise = np.maximum(fresh, 1e-12)
+        if settled:
+            break
+    return rise
 
 
 def ampacity_a(r20_ohm_per_m: ArrayLike, d_mm: ArrayLike, od_mm: ArrayLike, conductor_c: ArrayLike,
@@ -155,9 +180,7 @@ def bundle_temperatures_c(current_a: Array, r20: Array, d_mm: Array, od_mm: Arra
         upto, a1 = np.cumsum(q, axis=1), np.cumsum(a, axis=1)
         a0, q_in = a1 - a, upto - q
         total = upto[:, -1]
-        surface = _rising_root(
-            lambda ts, total=total: surface_loss_w_per_m(outer, ts, ambient_c) - total,
-            ambient_c, np.full(len(count), RUNAWAY_C))
+        surface = ambient_c + surface_rise_k(outer, total, ambient_c)
         with np.errstate(divide="ignore", invalid="ignore"):
             ring = ((q_in - q * a0 / np.maximum(a, 1e-12)) * 0.5 * np.log(np.where(a0 > 0, a1 / a0, 1.0)) + 0.5 * q)
         ring = np.where(a > 0, ring, 0.0) / (2 * np.pi * k_b)[:, None]
@@ -171,7 +194,7 @@ def bundle_temperatures_c(current_a: Array, r20: Array, d_mm: Array, od_mm: Arra
         fresh = np.where(there, np.minimum(fresh, 5 * RUNAWAY_C), np.nan)
         change = np.nanmax(np.abs(fresh - temperature)) if there.any() else 0.0
         temperature = fresh
-        if change < 1e-4:
+        if change < 1e-3:
             break
     return np.where(temperature >= RUNAWAY_C, np.inf, temperature), outer
 

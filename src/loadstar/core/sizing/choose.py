@@ -2,8 +2,8 @@
 
 Starting from the least allowed, each round solves every state, takes the smallest fuse that carries its load's
 current with the house rule's share and inrush, and the smallest wire that stays cool at the real current, is
-protected by its fuse with 10 K to spare, and keeps the drop of every circuit through it within its limit. Sizes and
-ratings only rise, so the rounds end. What is fixed by hand is kept and judged, never changed.
+protected by its fuse with 10 K to spare, and keeps the drop of every circuit through it within its limit. Ratings only
+rise, and after a few rounds sizes too, so the rounds end. What is fixed by hand is kept and judged, never changed.
 """
 
 from dataclasses import dataclass
@@ -20,7 +20,9 @@ from ..wiring.states import Choices, StateResult, StateSolver, Thermal
 from .protection import OVERLOAD_MULTIPLE, PRELOAD, Case, Faults, Guard, find_faults, opens_in_time
 
 Array = NDArray[np.float64]
-MAX_ROUNDS = 8
+MAX_ROUNDS = 9
+FREE_ROUNDS = 4  # after these a size may only rise, so that the rounds end
+DROP_SPARE_FRAC = 0.0005
 PROTECTION_SPARE_K = 10.0
 JUDGED_STATES: tuple[States, ...] = ("key_on", "idle", "town", "cruise")
 
@@ -50,23 +52,35 @@ def size(topology: Topology, thermal: Thermal) -> Sized:
     free_wires = [w.id for w in plan.wires if w.area_mm2 is None]
     free_fuses = [p.id for p in plan.parts if isinstance(p, FusePart) and p.rating_a is None]
     ambient = np.array([topology.geometry[w].hottest_ambient_c for w in thermal.wires])
-    _first_guess(topology, thermal, area, rating, free_wires, free_fuses, ambient)
+    faults = _first_guess(topology, thermal, area, rating, free_wires, free_fuses, ambient)
+    judged = dict(rating)
     solver = StateSolver(topology, thermal)
     for rounds in range(1, MAX_ROUNDS + 1):  # noqa: B007 (told in the result)
         choices = Choices(dict(area), dict(rating))
-        states = solver.solve(choices)
+        states = solver.solve(choices, rounds=1)
         peak = peak_currents(states)
-        surround = {w: max(ambient[i], max((s.surround_c[w] for s in states.values() if w in s.surround_c),
-                                           default=0.0)) for i, w in enumerate(thermal.wires)}
+        surround = _surroundings(thermal, states, ambient)
         for fuse in free_fuses:
             rating[fuse] = max(rating[fuse], least_rating(topology, fuse, peak.get(fuse, 0.0)))
-        faults = find_faults(topology, thermal, Choices(area, rating), ambient)
+        if rating != judged:
+            # Which fuse guards which wire hangs on ratings and ways; sizes only shift the fault currents a little.
+            faults, judged = find_faults(topology, thermal, Choices(area, rating), ambient), dict(rating)
         for wire, least in least_areas(plan, topology, free_wires, peak, surround, faults).items():
-            area[wire] = max(area[wire], least)
+            area[wire] = least if rounds <= FREE_ROUNDS else max(area[wire], least)
         _meet_drop_limits(topology, states, choices.area_mm2, area, set(free_wires))
         if area == choices.area_mm2 and rating == choices.rating_a:
             break
-    return Sized(choices, states, faults, surround, peak, rounds)
+    # Settled: once more with the wires' temperatures brought all the way.
+    choices = Choices(dict(area), dict(rating))
+    states = solver.solve(choices)
+    return Sized(choices, states, find_faults(topology, thermal, choices, ambient),
+                 _surroundings(thermal, states, ambient), peak_currents(states), rounds)
+
+
+def _surroundings(thermal: Thermal, states: dict[States, StateResult], ambient: Array) -> dict[str, float]:
+    """The warmest air around each wire over the states, with what its neighbours add."""
+    return {w: max(float(ambient[i]), max((s.surround_c.get(w, 0.0) for s in states.values()), default=0.0))
+            for i, w in enumerate(thermal.wires)}
 
 
 def peak_currents(states: dict[States, StateResult]) -> dict[str, float]:
@@ -79,7 +93,7 @@ def peak_currents(states: dict[States, StateResult]) -> dict[str, float]:
 
 
 def _first_guess(topology: Topology, thermal: Thermal, area: dict[str, float], rating: dict[str, float],
-                 free_wires: list[str], free_fuses: list[str], ambient: Array) -> None:
+                 free_wires: list[str], free_fuses: list[str], ambient: Array) -> Faults:
     """A start near the end: the loads' currents at 12 V added up along their ways, every wire alone.
 
     Without it the first solution has hopelessly thin wires, whose heat would make their neighbours too thick.
@@ -95,6 +109,7 @@ def _first_guess(topology: Topology, thermal: Thermal, area: dict[str, float], r
     surround = dict(zip(thermal.wires, ambient.tolist(), strict=True))
     faults = find_faults(topology, thermal, Choices(area, rating), ambient)
     area.update(least_areas(plan, topology, free_wires, amps, surround, faults))
+    return faults
 
 
 def least_rating(topology: Topology, fuse: str, peak_a: float) -> float:
@@ -231,7 +246,7 @@ def _meet_drop_limits(topology: Topology, states: dict[States, StateResult], sol
         if load.id not in ways:
             continue
         way = ways[load.id]
-        limit = drop_limit_frac(plan, load) - 0.0005
+        limit = drop_limit_frac(plan, load) - DROP_SPARE_FRAC
         while way[1] - saved_frac(way, area) > limit:
             options = [(w, STOCK_AREAS_MM2[STOCK_AREAS_MM2.index(area[w]) + 1]) for w in way[2]
                        if w in free and area[w] in STOCK_AREAS_MM2[:-1]]
@@ -244,7 +259,7 @@ def _meet_drop_limits(topology: Topology, states: dict[States, StateResult], sol
         while area[wire] > floor:
             smaller = STOCK_AREAS_MM2[STOCK_AREAS_MM2.index(area[wire]) - 1]
             trial = {**area, wire: smaller}
-            if any(way[1] - saved_frac(way, trial) > drop_limit_frac(plan, load) - 0.0005
+            if any(way[1] - saved_frac(way, trial) > drop_limit_frac(plan, load) - DROP_SPARE_FRAC
                    for load in plan.loads if load.id in ways and wire in (way := ways[load.id])[2]):
                 break
             area[wire] = smaller

@@ -18,7 +18,7 @@ from ..materials import fuses
 from ..materials.conductors import BY_AREA, INSULATIONS
 from ..physics import battery as cell
 from ..physics import heat
-from ..physics.network import Network, NetworkError, Source, impedances, solve
+from ..physics.network import Network, NetworkError, Resistor, Source, impedances, solve
 from ..plan.model import FusePart, Tap
 from ..wiring.circuit import Topology
 from ..wiring.states import Choices, Thermal
@@ -58,12 +58,12 @@ def find_faults(topology: Topology, thermal: Thermal, choices: Choices, ambient_
     ohm = heat.resistance_at(r20, ambient_c) * lengths + 2 * plan.rules.contact_mohm / 1000
     wire_ohm = dict(zip(thermal.wires, ohm.tolist(), strict=True))
     closed = {p.id: True for p in plan.parts if p.kind == "relay"}
-    # "cruise": every contact that ever closes is closed, whatever drives it.
-    resistors = topology.resistors("cruise", wire_ohm, choices.rating_a, closed)
+    # "cruise": every contact that ever closes is closed, whatever drives it. A coil is a load like any other.
+    copper = tuple(
+        Resistor(k.element, k.a, k.b, wire_ohm.get(k.element) or topology.contact_ohm(k.element, choices.rating_a))
+        for k in topology.conducting("cruise", closed) if not k.element.endswith(".coil"))
     source_v = cell.rested_v(1.0, battery.chemistry)
     source = Source(battery.id, topology.positive, topology.negative, source_v, battery.internal_mohm / 1000)
-    # A coil is a load like any other: without it a fault shows which fuse carries it.
-    copper = tuple(r for r in resistors if not r.name.endswith(".coil"))
     if not thermal.wires or not copper:
         return Faults({}, {}, True)
     wires = plan.wires

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from functools import cached_property
 
 from ..materials import fuses
-from ..physics.network import CONSTANT_CURRENT, CONSTANT_POWER, RESISTIVE, Load, Resistor
+from ..physics.network import CONSTANT_CURRENT, CONSTANT_POWER, RESISTIVE, Load
 from ..plan.model import LIVE_STATES, TERMINALS, FusePart, LoadPart, OwnLoad, Plan, Relay, States, Switch, Tap
 from .geometry import WireGeometry, geometries
 
@@ -81,35 +81,34 @@ class Topology:
                 found.append(Link(f"{part.id}.gnd", n(f"{part.id}.gnd"), self.negative))
         return tuple(found)
 
-    def resistors(self, state: States, wire_ohm: dict[str, float], rating: dict[str, float],
-                  closed: dict[str, bool]) -> tuple[Resistor, ...]:
-        """What conducts in a state. `closed` tells which relays are pulled in."""
-        made = []
-        for link in self.links:
-            ohm = self._ohm(link.element, state, wire_ohm, rating, closed)
-            if ohm is not None:
-                made.append(Resistor(link.element, link.a, link.b, ohm))
-        for part in self.plan.parts:
-            if isinstance(part, Relay):
-                made.append(Resistor(f"{part.id}.coil", self.node(f"{part.id}.86"), self.node(f"{part.id}.85"),
-                                     part.coil_ohm))
-        return tuple(made)
+    def conducting(self, state: States, closed: dict[str, bool]) -> tuple[Link, ...]:
+        """What conducts in a state: wires, fuses, closed contacts, live plugs, coils (named "K1.coil")."""
+        found = [link for link in self.links if self._conducts(link.element, state, closed)]
+        found += [Link(f"{part.id}.coil", self.node(f"{part.id}.86"), self.node(f"{part.id}.85"))
+                  for part in self.plan.parts if isinstance(part, Relay)]
+        return tuple(found)
 
-    def _ohm(self, element: str, state: States, wire_ohm: dict[str, float], rating: dict[str, float],
-             closed: dict[str, bool]) -> float | None:
-        if element in wire_ohm:
-            return wire_ohm[element]
+    def _conducts(self, element: str, state: States, closed: dict[str, bool]) -> bool:
+        part = self.parts.get(element.split(".")[0])
+        if isinstance(part, Relay):
+            return closed.get(part.id, False)
+        if isinstance(part, Switch):
+            return state in part.closed_in
+        if isinstance(part, Tap) and not element.endswith(".gnd"):
+            return state in LIVE_STATES[part.live]
+        return True
+
+    def contact_ohm(self, element: str, rating_a: dict[str, float]) -> float:
+        """Resistance of a fuse, contact, plug or coil."""
         part = self.parts[element.split(".")[0]]
         if isinstance(part, FusePart):
-            return fuses.BY_RATING[rating[part.id]].hot_ohm
+            return fuses.BY_RATING[rating_a[part.id]].hot_ohm
         if isinstance(part, Relay):
-            return part.contact_mohm / 1000 if closed.get(part.id) else None
+            return part.coil_ohm if element.endswith(".coil") else part.contact_mohm / 1000
         if isinstance(part, Switch):
-            return part.contact_mohm / 1000 if state in part.closed_in else None
+            return part.contact_mohm / 1000
         assert isinstance(part, Tap)
-        if element.endswith(".gnd"):
-            return TAP_RETURN_OHM
-        return part.source_mohm / 1000 if state in LIVE_STATES[part.live] else None
+        return TAP_RETURN_OHM if element.endswith(".gnd") else part.source_mohm / 1000
 
     def loads(self, state: States) -> tuple[Load, ...]:
         """Accessories (fed or not, as the contacts decide) and the machine's own consumption in a state."""

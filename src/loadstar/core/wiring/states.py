@@ -165,16 +165,15 @@ class StateSolver:
         self.plan = topology.plan
         self.lengths = np.array([topology.geometry[w].length_m for w in thermal.wires])
         self.mean_c = np.full((len(STATES), len(thermal.wires)), 50.0)
-        self.feeds = {state: _Feed(topology, state) for state in STATES}
+        self.feeds = {state: _Feed(topology, thermal.wires, state) for state in STATES}
 
-    def solve(self, choices: Choices) -> dict[States, StateResult]:
-        """Every state, with wires at their temperature."""
+    def solve(self, choices: Choices, rounds: int = TEMPERATURE_ROUNDS) -> dict[States, StateResult]:
+        """Every state, with wires at their temperature; one round is enough while sizes still change."""
         r20, _, _ = self.thermal.sizes(choices.area_mm2)
         wires, contacts = self.thermal.wires, 2 * self.plan.rules.contact_mohm / 1000
-        for _ in range(TEMPERATURE_ROUNDS):
+        for _ in range(rounds):
             ohm = heat.resistance_at(r20, np.minimum(self.mean_c, heat.RUNAWAY_C)) * self.lengths + contacts
-            results = [self.feeds[state].result(dict(zip(wires, ohm[i].tolist(), strict=True)), choices.rating_a)
-                       for i, state in enumerate(STATES)]
+            results = [self.feeds[state].result(ohm[i], choices.rating_a) for i, state in enumerate(STATES)]
             current = np.array([[r.current(w) for w in wires] for r in results]).reshape(len(STATES), -1)
             before = self.mean_c
             hottest, self.mean_c, surround, ambient = self.thermal.temperatures(choices.area_mm2, current)
@@ -201,7 +200,7 @@ class _Given:
 class _Feed:
     """One state: its source, its relays, and the networks already compiled for it."""
 
-    def __init__(self, topology: Topology, state: States) -> None:
+    def __init__(self, topology: Topology, wires: tuple[str, ...], state: States) -> None:
         battery = topology.plan.battery
         assert battery is not None
         self.topology, self.plan, self.battery, self.state = topology, topology.plan, battery, state
@@ -210,16 +209,15 @@ class _Feed:
         self.relays = [p for p in self.plan.parts if isinstance(p, Relay)]
         self.closed: dict[str, bool] = {}
         self.short_v: float | None = None  # posts' voltage when last the generator could not keep up
-        self._compiled: dict[tuple[tuple[str, ...], bool], Compiled] = {}
-        self._load_v: dict[tuple[tuple[str, ...], bool], Array] = {}
+        self._wire_at = {w: i for i, w in enumerate(wires)}
+        self._circuits: dict[tuple[frozenset[str], bool], _Circuit] = {}
 
-    def result(self, wire_ohm: dict[str, float], rating_a: dict[str, float]) -> StateResult:
-        """Solve with these wires and fuses; a failure is told, with no figures."""
+    def result(self, wire_ohm: Array, rating_a: dict[str, float]) -> StateResult:
+        """Solve with these wires (in the order of the thermal model) and fuses; a failure is told, with no figures."""
         undecided: tuple[str, ...] = ()
         try:
             for round_number in range(RELAY_ROUNDS):
-                ohms = self.topology.resistors(self.state, wire_ohm, rating_a, self.closed)
-                solution, given = self._solve(ohms)
+                solution, given = self._solve(wire_ohm, rating_a)
                 fresh = {k.id: solution.across_v(self.topology.node(f"{k.id}.86"), self.topology.node(f"{k.id}.85"))
                          >= k.pull_in_v for k in self.relays}
                 if fresh == self.closed:
@@ -235,12 +233,12 @@ class _Feed:
             solution.across_v(self.topology.positive, self.topology.negative), given.available_a, given.charging_a,
             given.battery_a, {}, {}, {}, {})
 
-    def _solve(self, resistors: tuple[Resistor, ...]) -> tuple[Solution, _Given]:
+    def _solve(self, wire_ohm: Array, rating_a: dict[str, float]) -> tuple[Solution, _Given]:
         if self.generator is None:
-            solution = self._run(resistors, held=False)
+            solution = self._run(wire_ohm, rating_a, held=False)
             return solution, _Given("battery", 0.0, 0.0, -solution.current_a[self.battery.id])
         most = available_a(self.generator, self.rpm, self.generator.set_v)
-        solution = self._run(resistors, held=True)
+        solution = self._run(wire_ohm, rating_a, held=True)
         drawn = -solution.current_a[self.generator.id]
         if drawn <= most + 1e-9:
             # What the battery takes flows at the posts and changes no voltage beyond them.
@@ -248,7 +246,7 @@ class _Feed:
         posts_v = self.short_v or self._cell().emf_v
         for _ in range(SOURCE_ROUNDS):
             most = available_a(self.generator, self.rpm, posts_v)
-            solution = self._run(resistors, held=False, push_a=most)
+            solution = self._run(wire_ohm, rating_a, held=False, push_a=most)
             before, posts_v = posts_v, solution.across_v(self.topology.positive, self.topology.negative)
             if abs(posts_v - before) < 1e-5:
                 break
@@ -260,24 +258,45 @@ class _Feed:
         return Source(b.id, self.topology.positive, self.topology.negative,
                       cell.rested_v(b.charge_frac, b.chemistry), cell.internal_ohm(b.internal_mohm / 1000, b.charge_frac))
 
-    def _run(self, resistors: tuple[Resistor, ...], *, held: bool, push_a: float = 0.0) -> Solution:
-        key = (tuple(r.name for r in resistors), held)
-        if key not in self._compiled:
-            plus, minus = self.topology.positive, self.topology.negative
-            loads = list(self.topology.loads(self.state))
-            source = self._cell()
-            if held and self.generator:
-                source = Source(self.generator.id, plus, minus, self.generator.set_v)
-            elif self.generator:
-                loads.append(Load(self.generator.id, plus, minus, "current", 0.0, 1.0))
-            if self.state == "cranking" and self.plan.machine.cranking_a > 0:
-                loads.append(Load(CRANK, plus, minus, "current", self.plan.machine.cranking_a, 1.0))
-            self._compiled[key] = Compiled(Network(minus, resistors, (source,), tuple(loads)))
-        compiled = self._compiled[key]
-        values = None
-        if self.generator and not held:
-            values = np.append(compiled.value[:-1], -push_a)
-        solution = solve(compiled, ohms=np.array([r.ohm for r in resistors]), values=values,
-                         start=self._load_v.get(key))
-        self._load_v[key] = solution.load_v
+    def _run(self, wire_ohm: Array, rating_a: dict[str, float], *, held: bool, push_a: float = 0.0) -> Solution:
+        key = (frozenset(k for k, shut in self.closed.items() if shut), held)
+        circuit = self._circuits.get(key) or self._compile(held, rating_a)
+        self._circuits[key] = circuit
+        ohms = np.where(circuit.wire_index >= 0, wire_ohm[np.maximum(circuit.wire_index, 0)]
+                        if len(wire_ohm) else 0.0, circuit.contact_ohm)
+        for row, fuse in circuit.fuses:
+            ohms[row] = self.topology.contact_ohm(fuse, rating_a)
+        values = np.append(circuit.compiled.value[:-1], -push_a) if self.generator and not held else None
+        solution = solve(circuit.compiled, ohms=ohms, values=values, start=circuit.load_v)
+        circuit.load_v = solution.load_v
         return solution
+
+    def _compile(self, held: bool, rating_a: dict[str, float]) -> "_Circuit":
+        topology, plus, minus = self.topology, self.topology.positive, self.topology.negative
+        links = topology.conducting(self.state, self.closed)
+        loads = list(topology.loads(self.state))
+        source = self._cell()
+        if self.state == "cranking" and self.plan.machine.cranking_a > 0:
+            loads.append(Load(CRANK, plus, minus, "current", self.plan.machine.cranking_a, 1.0))
+        if held and self.generator:
+            source = Source(self.generator.id, plus, minus, self.generator.set_v)
+        elif self.generator:
+            loads.append(Load(self.generator.id, plus, minus, "current", 0.0, 1.0))
+        at = np.array([self._wire_at.get(k.element, -1) for k in links], int)
+        contact = np.array([1.0 if i >= 0 else topology.contact_ohm(k.element, rating_a)
+                            for k, i in zip(links, at.tolist(), strict=True)])
+        network = Network(minus, tuple(Resistor(k.element, k.a, k.b, float(r))
+                                       for k, r in zip(links, contact, strict=True)), (source,), tuple(loads))
+        fuses = [(row, k.element) for row, k in enumerate(links) if k.element in rating_a]
+        return _Circuit(Compiled(network), at, contact, fuses)
+
+
+@dataclass
+class _Circuit:
+    """A compiled network with where its resistances come from, and the loads' voltages it last settled at."""
+
+    compiled: Compiled
+    wire_index: NDArray[np.int64]
+    contact_ohm: Array
+    fuses: list[tuple[int, str]]
+    load_v: Array | None = None

@@ -85,6 +85,14 @@ def working_link(context: Any, key: str) -> str:
     return str(context["frame"].working_link(key))
 
 
+@register.filter
+def pretty(formula: str) -> str:
+    """A formula as people write it."""
+    for code, sign in ((" ** 2", "²"), (" ** k", "^k"), (" * ", " · "), (" - ", " − "), ("alpha", "α"), ("pi", "π")):
+        formula = formula.replace(code, sign)
+    return formula
+
+
 @register.filter(name="input")
 def input_figure(value: float, unit: str) -> str:
     """An input of a working: enough figures to reckon with again, in the core's own unit."""
