@@ -94,12 +94,12 @@ def fit_out() -> tuple[Plan, list[Edit]]:
 def winter() -> tuple[Plan, list[Edit]]:
     """A second plan for the same machine: the least that the winter counts need, with nothing to find fault with."""
     b, at = _tourer("Winter counts, least load")
-    b.add("load", name="Heated grips", category="heating", behaviour="resistor", amount=36, at_v=14.2, place=at["bars"],
-          feed=at["block"], live="engine", minutes_per_hour=20)
+    b.add("load", name="Heated grips", category="heating", behaviour="resistor", amount=30, at_v=14.2, place=at["bars"],
+          feed=at["block"], live="engine", minutes_per_hour=15)
     b.add("load", name="Radio charger", category="electronics", behaviour="power", amount=12, place=at["tail"],
-          feed=at["block"], live="engine", window_low_v=10, window_high_v=16)
+          feed=at["block"], live="engine", window_low_v=10, window_high_v=16, minutes_per_hour=30)
     own = [p for p in b.plan.parts if p.kind == "own"]
-    b.do(ChangeElement(id=own[1].id, values={"power_w": 22, "name": "LED head and tail lamp, instruments"}))
+    b.do(ChangeElement(id=own[1].id, values={"power_w": 15, "name": "LED head and tail lamp, instruments"}))
     return b.plan, b.steps
 
 

@@ -143,6 +143,12 @@ class Compiled:
                                (self.value > 0) & ((self.kind != 2) | self._has_floor)])
         graph = coo_array((np.ones(ties.sum()), (a[ties], b[ties])), shape=(n, n))
         _, label = connected_components(graph, directed=False)
+        # A constant power without a source would find balance at infinite volts: such loads start from nothing.
+        firm = np.ones(len(self.ra), bool)
+        _, part = connected_components(coo_array((firm.astype(float), (self.ra, self.rb)), shape=(n, n)),
+                                       directed=False)
+        powered = np.unique(part[np.concatenate([self.sa, self.ha]).astype(int)])
+        self.start_share = np.isin(part[self.la], powered).astype(float)
         first = np.unique(label, return_index=True)[1]
         grounded = [0] + [int(i) for i in first if label[i] != label[0]]
         self.islands = tuple(tuple(self.nodes[m] for m in np.flatnonzero(label == label[i])) for i in grounded[1:])
@@ -233,7 +239,7 @@ def solve(network: Network | Compiled, *, ohms: Array | None = None, values: Arr
         c._prepare_loads()
     resistor_g = 1 / (c.ohms if ohms is None else ohms)
     guess = max([abs(s.emf_v) for s in c.network.sources], default=0.0)
-    v_load = np.full(len(c.la), guess) if start is None else start
+    v_load = guess * c.start_share if start is None else start
     constant = np.concatenate([np.zeros(c.unknowns), c.held_v]) + c.gather(c.sa, c.sb, c.soft_emf_v / c.soft_ohm)
     missed = np.zeros(len(c.la))
     x = np.zeros(c.size)

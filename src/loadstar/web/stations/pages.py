@@ -34,7 +34,7 @@ def survey(frame: Frame) -> dict[str, Any]:
             {"kind": "tap", "title": "Plugs and switched wires", "add": "Add a plug or wire", "rows": [
                 (p.id, p.name, {"always": "always", "key": "key", "engine": "engine"}[p.live], p.rated_a, "A")
                 for p in plan.parts if p.kind == "tap"]},
-            {"kind": "block", "title": "Fuse blocks", "add": "Add a fuse block", "rows": [
+            {"kind": "block", "title": "Blocks with fuses", "add": "Add a block", "rows": [
                 (p.id, p.name, "ways", float(p.ways), "") for p in plan.parts if p.kind == "block"]},
         ]}
 

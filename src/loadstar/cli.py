@@ -1,0 +1,78 @@
+"""`./loadstar check PLAN.json [--json]`: findings and headline of a plan file, without server or database.
+
+Exit code 0: no stop finding; 1: there is one; 2: the file cannot be read, with one sentence per fault.
+"""
+
+import argparse
+import json
+import sys
+from pathlib import Path
+
+from .core.analysis import Analysis, analyse
+from .core.plan import document
+from .core.plan.errors import PlanError
+from .exchange.report import headline, report
+
+MARKS = {"stop": "STOP   ", "caution": "CAUTION", "advice": "ADVICE ", "note": "NOTE   "}
+
+
+def main(words: list[str] | None = None) -> int:
+    """Run one command; returns the exit code."""
+    parser = argparse.ArgumentParser(prog="./loadstar")
+    commands = parser.add_subparsers(dest="command", required=True)
+    one = commands.add_parser("check")
+    one.add_argument("plan", type=Path)
+    one.add_argument("--json", action="store_true", help="the whole analysis as JSON")
+    given = parser.parse_args(words)
+    return check(given.plan, as_json=given.json)
+
+
+def check(path: Path, *, as_json: bool = False) -> int:
+    """Check one plan file and say what was found."""
+    try:
+        plan = document.from_json(_read(path))
+    except PlanError as error:
+        for fault in error.faults:
+            where = f"{fault.element}: " if fault.element and fault.element not in fault.sentence else ""
+            print(f"{path}: {where}{fault.sentence}", file=sys.stderr)
+        return 2
+    except OSError as error:
+        print(f"{path}: it cannot be opened ({error.strerror}).", file=sys.stderr)
+        return 2
+    analysis = analyse(plan)
+    if as_json:
+        json.dump(report(analysis), sys.stdout, indent=1, sort_keys=True, ensure_ascii=False, allow_nan=False)
+        print()
+    else:
+        _say(analysis, path)
+    return 1 if any(f.severity == "stop" for f in analysis.findings) else 0
+
+
+def _read(path: Path) -> bytes:
+    with path.open("rb") as file:
+        return file.read(document.MAX_BYTES + 1)
+
+
+def _say(analysis: Analysis, path: Path) -> None:
+    print(f"{analysis.plan.name} ({analysis.plan.machine.name}), {path}")
+    for finding in analysis.findings:
+        where = f" [{', '.join(finding.elements[:4])}]" if finding.elements else ""
+        print(f"{MARKS[finding.severity]} {finding.rule}{where}: {finding.sentence}")
+    if not analysis.findings:
+        print("Nothing was found wrong with this plan as it stands.")
+    told = headline(analysis)
+    print(f"Margin at idle {told['idle_margin_a']:+.1f} A", end="")
+    if told["lowest_load"]:
+        print(f"; lowest load {told['lowest_load']['id']} {told['lowest_load']['volts_v']:.2f} V "
+              f"({told['lowest_load']['state']})", end="")
+    if told["weakest_protection"]:
+        print(f"; weakest protection {told['weakest_protection']['wire']} {told['weakest_protection']['ratio']:.2f}",
+              end="")
+    if told["parked_days"] is not None and told["parked_days"] < 1e5:
+        print(f"; parked {told['parked_days']:.0f} days", end="")
+    print(".")
+    print("Loadstar calculates; it does not certify. Local law and licensed practice come first.")
+
+
+if __name__ == "__main__":
+    sys.exit(main())

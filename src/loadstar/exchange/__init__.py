@@ -1,0 +1,1 @@
+"""Open formats in and out, and documents made from the code."""

@@ -1,0 +1,63 @@
+"""An analysis as plain data, for `./loadstar check --json` and for other programs. Units are in the names."""
+
+import math
+from typing import Any
+
+from loadstar.core.analysis import CORE_VERSION, Analysis
+from loadstar.core.plan.document import content_hash
+
+
+def report(analysis: Analysis) -> dict[str, Any]:
+    """Everything computed: findings, headline, wires, fuses, states, budget. Infinite and unknown are null."""
+    return _clean({
+        "plan": {"name": analysis.plan.name, "machine": analysis.plan.machine.name,
+                 "hash": content_hash(analysis.plan), "tables_edition": analysis.plan.tables_edition},
+        "core_version": CORE_VERSION,
+        "headline": headline(analysis),
+        "findings": [{"rule": f.rule, "severity": f.severity, "elements": list(f.elements), "sentence": f.sentence,
+                      "cure": f.cure.model_dump() if f.cure else None} for f in analysis.findings],
+        "wires": {w.id: {
+            "area_mm2": w.area_mm2, "fixed": w.fixed, "length_m": w.length_m, "peak_a": w.peak_a,
+            "hottest_c": w.hottest_c, "hottest_state": w.hottest_state, "class_c": w.class_c,
+            "fuse": w.guard.fuse if w.guard else None, "protection": w.strength, "fault_a": w.fault_a,
+            "at_1_10_of_fuse_c": w.coordination.steady_c if w.coordination else None,
+        } for w in analysis.wires.values()},
+        "fuses": {p.id: {"rating_a": analysis.rating_a(p.id), "peak_a": analysis.peak_a(p.id)}
+                  for p in analysis.plan.of_kind("fuse")} if analysis.sized else {},
+        "states": {s: {
+            "solved": r.solution is not None, "failure": r.failure, "source": r.source, "posts_v": r.posts_v,
+            "generator_a": r.available_a, "battery_a": r.battery_a,
+            "relays_closed": sorted(k for k, shut in r.closed.items() if shut),
+            "node_v": r.solution.potential_v if r.solution else {},
+            "element_a": r.solution.current_a if r.solution else {},
+            "loads_v": {x.id: analysis.across_v(x.id, s) for x in analysis.plan.loads},
+            "wires_c": r.wire_c,
+        } for s, r in analysis.states.items()},
+        "budget": {
+            "break_even_rpm": analysis.break_even_rpm,
+            "states": {s: {"given_a": x.given_a, "demand_a": x.demand_a, "margin_a": x.margin_a, "at_v": x.at_v,
+                           "all_at_once_a": x.all_at_once_a} for s, x in analysis.ledgers.items()},
+        },
+    })
+
+
+def headline(analysis: Analysis) -> dict[str, Any]:
+    """The five figures, over all states where they depend on one."""
+    lowest, hottest, weakest = analysis.lowest_load(), analysis.hottest_wire(), analysis.weakest_wire()
+    return {
+        "idle_margin_a": analysis.ledgers["idle"].margin_a,
+        "lowest_load": {"id": lowest[0].id, "state": lowest[1], "volts_v": lowest[2]} if lowest else None,
+        "hottest_wire": {"id": hottest[0], "hottest_c": hottest[1]} if hottest else None,
+        "weakest_protection": {"wire": weakest[0], "ratio": weakest[1]} if weakest else None,
+        "parked_days": analysis.parked.days if analysis.parked else None,
+    }
+
+
+def _clean(value: Any) -> Any:
+    if isinstance(value, dict):
+        return {k: _clean(v) for k, v in value.items()}
+    if isinstance(value, list):
+        return [_clean(v) for v in value]
+    if isinstance(value, float) and not math.isfinite(value):
+        return None
+    return value

@@ -1,0 +1,89 @@
+"""Small plans for tests, made by the same edits that people use."""
+
+from typing import Any
+
+from loadstar.core.plan.edits import AddElement, ChangeElement, SetMachine, SetRules, SetWire, apply
+from loadstar.core.plan.model import LoadPart, Plan
+
+
+class Bench:
+    """A plan under construction. `Bench()` has a battery box, a nose place 1.2 m away, battery, key wire and block."""
+
+    def __init__(self, *, generator: bool = True, battery: bool = True) -> None:
+        self.plan = Plan()
+        self.box = self.add("place", name="box", ambient_c=40)
+        self.nose = self.add("place", name="nose", ambient_c=40, x_mm=1200)
+        self.run = self.add("run", a=self.box, b=self.nose, length_m=1.2)
+        if battery:
+            self.battery = self.add("battery", name="battery", place=self.box, capacity_ah=12, internal_mohm=12,
+                                    chemistry="agm", charge_frac=0.8)
+            self.key = self.add("tap", name="key wire", place=self.box, live="key", rated_a=3, fused_a=5)
+            self.engine = self.add("tap", name="run line", place=self.box, live="engine", rated_a=3, fused_a=5)
+            self.block = self.add("block", name="block", place=self.box, ways=6)
+        if generator:
+            self.add("generator", name="generator", place=self.box, rating1_w=120, rating1_rpm=1300, rating2_w=340,
+                     rating2_rpm=5000, phase_ohm=0.28)
+            self.add("own", name="ignition", place=self.box, power_w=100, live="engine")
+
+    def add(self, what: str, **values: Any) -> str:
+        """Add an element; its id."""
+        before = {e.id for e in (*self.plan.places, *self.plan.runs, *self.plan.parts)}
+        self.plan = apply(self.plan, AddElement.model_validate({"what": what, "values": values}))
+        new = [e for e in (*self.plan.places, *self.plan.runs, *self.plan.parts) if e.id not in before]
+        return next(e.id for e in new if getattr(e, "kind", what) == what)
+
+    def lamp(self, amount: float = 18, **values: Any) -> str:
+        """Add a lamp at the nose, with the key, from the block."""
+        return self.load(**{"name": "lamp", "category": "lamp", "amount": amount, "place": self.nose, **values})
+
+    def load(self, **values: Any) -> str:
+        """Add an accessory."""
+        return self.add("load", **{"name": "thing", "amount": 10, "place": self.nose, "feed": self.block, "live": "key",
+                                   **values})
+
+    def change(self, element: str, **values: Any) -> None:
+        """Change an element."""
+        self.plan = apply(self.plan, ChangeElement(id=element, values=values))
+
+    def machine(self, **values: Any) -> None:
+        """Change the machine."""
+        self.plan = apply(self.plan, SetMachine(values=values))
+
+    def rules(self, **values: Any) -> None:
+        """Change house rules."""
+        self.plan = apply(self.plan, SetRules(values=values))
+
+    def wire(self, wire: str, **values: Any) -> None:
+        """Fix something of a wire."""
+        self.plan = apply(self.plan, SetWire(id=wire, values=values))
+
+    def feed_wire(self, load: str) -> str:
+        """The wire that ends at a load's positive terminal."""
+        return next(w.id for w in self.plan.wires if w.b == f"{load}.pos")
+
+    def fuse_of(self, load: str) -> str:
+        """The load's own fuse."""
+        return next(p.id for p in self.plan.parts if p.kind == "fuse" and p.made_for == load)
+
+    def part(self, load: str) -> LoadPart:
+        """A load's part."""
+        part = self.plan.part(load)
+        assert isinstance(part, LoadPart)
+        return part
+
+
+def wide_plan(loads: int = 66) -> Plan:
+    """A plan with about three wires for each load, spread over eight places."""
+    b = Bench()
+    places = [b.add("place", name=f"spot {n}", ambient_c=35 + n) for n in range(6)]
+    for n, place in enumerate(places):
+        b.add("run", a=b.nose if n % 2 else b.box, b=place, length_m=0.3 + 0.1 * n)
+    blocks = [b.block, *(b.add("block", name=f"block {n}", place=places[n], ways=24) for n in range(3))]
+    b.change(b.block, ways=24)
+    for n in range(loads):
+        b.load(name=f"load {n}", amount=2 + n % 7, behaviour=("power", "resistor", "current")[n % 3],
+               unit="A" if n % 3 == 2 and n % 7 < 1 else "W", place=places[(n * 5) % 6], feed=blocks[n % 4],
+               live=("key", "engine", "always")[n % 3] if n % 5 else "key")
+    while len(b.plan.wires) < 200:
+        b.load(name=f"more {len(b.plan.wires)}", amount=3, place=places[2], feed=blocks[1])
+    return b.plan

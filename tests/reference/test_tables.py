@@ -1,0 +1,101 @@
+"""Conductors and fuses against their standards' values and independently made vectors."""
+
+import math
+
+import pytest
+from reference.vectors import calls
+
+from loadstar.core.materials import conductors as c
+from loadstar.core.materials import fuses as f
+
+
+@pytest.mark.parametrize(("area", "milliohm"), [(0.5, 37.1), (1.5, 12.7), (2.5, 7.60), (6.0, 3.14), (25.0, 0.743)])
+def test_resistance_at_20_c_is_that_of_iso_6722(area, milliohm):
+    assert c.resistance_ohm_per_m(area, 20) * 1000 == pytest.approx(milliohm)
+
+
+@pytest.mark.parametrize(("args", "result"), calls("r_per_m"))
+def test_resistance_vectors(args, result):
+    assert c.resistance_ohm_per_m(*args) == pytest.approx(result, rel=1e-9)
+
+
+@pytest.mark.parametrize(("temperature", "factor"), [(70, 1.197), (85, 1.255), (105, 1.334), (125, 1.413)])
+def test_temperature_factors_of_iec_60028(temperature, factor):
+    assert c.resistance_ohm_per_m(1.0, temperature) / c.resistance_ohm_per_m(1.0, 20) == pytest.approx(factor, abs=6e-4)
+
+
+def test_every_size_has_more_resistance_than_ideal_copper():
+    for size in c.CONDUCTORS:
+        excess = size.r20_ohm_per_m / (1 / 58 / size.area_mm2) - 1
+        # 5.6-14.3 % for the sizes that are sure.
+        assert 0.05 < excess < 0.15 or not size.sure, size.area_mm2
+
+
+def test_sizes_rise_and_resistances_fall():
+    for a, b in zip(c.CONDUCTORS, c.CONDUCTORS[1:], strict=False):
+        assert a.area_mm2 < b.area_mm2
+        assert a.r20_ohm_per_m > b.r20_ohm_per_m
+        assert a.thin_od_mm < b.thin_od_mm < b.thick_od_mm
+
+
+@pytest.mark.parametrize(("args", "result"), calls("awg_mm2"))
+def test_awg_areas(args, result):
+    assert c.awg_area_mm2(*args) == pytest.approx(result)
+
+
+@pytest.mark.parametrize(("gauge", "area"), [(24, 0.205), (20, 0.518), (16, 1.309), (10, 5.261), (0, 53.48)])
+def test_awg_areas_of_astm_b258(gauge, area):
+    assert c.awg_area_mm2(gauge) == pytest.approx(area, rel=2e-3)
+
+
+def test_awg_label_says_when_it_is_only_near():
+    assert c.awg_label(2.0) == "≈14 AWG"
+    assert c.awg_label(0.52) == "20 AWG"
+    assert c.awg_label(53.5) == "1/0 AWG"
+
+
+def test_stranded_diameter():
+    assert c.BY_AREA[1.5].d_mm == pytest.approx(1.5957691216)
+
+
+def test_copper_mass_from_guaranteed_area():
+    # Hand: 17.2414/12.7 = 1.3576 mm2; times 2 m times 8.89 g/cm3 = 24.14 g.
+    assert c.copper_mass_g(1.5, 2.0) == pytest.approx(24.14, abs=0.02)
+
+
+@pytest.mark.parametrize(("args", "result"), calls("fuse_times"))
+def test_fuse_times(args, result):
+    current, rating = args
+    for mine, theirs in zip(f.opening_times_s(current, rating), result, strict=True):
+        assert mine == pytest.approx(float(theirs))
+
+
+@pytest.mark.parametrize(("args", "result"), calls("fuse_multiple_for"))
+def test_multiple_that_opens_within(args, result):
+    assert f.multiple_for_s(*args) == pytest.approx(result)
+
+
+@pytest.mark.parametrize(("seconds", "multiple"), [(0.1, 6.0), (0.5, 3.5), (1, 2.96), (10, 1.87), (60, 1.58)])
+def test_multiples_of_the_slowest_fuse(seconds, multiple):
+    assert f.multiple_for_s(seconds) == pytest.approx(multiple, rel=3e-3)
+
+
+@pytest.mark.parametrize(("args", "result"), calls("fuse_rerate"))
+def test_rerating(args, result):
+    assert f.rerated_a(*args) == pytest.approx(result)
+
+
+def test_below_the_last_gate_there_is_no_time():
+    assert f.opening_times_s(10.9, 10) == (math.inf, math.inf)
+    assert f.opening_times_s(13.4, 10)[1] == math.inf
+    assert f.opening_times_s(13.4, 10)[0] < 2
+
+
+def test_inrush_limit_is_a_share_of_the_fast_curve():
+    # At 0.15 s the fastest fuse opens at 2.0 times its rating: 0.3 (2 x 10)^2 0.15 = 18 A2s.
+    assert f.inrush_limit_a2s(10, 0.15) == pytest.approx(18.0, rel=1e-3)
+    assert f.inrush_limit_a2s(20, 0.15) == pytest.approx(72.0, rel=1e-3)
+
+
+def test_hot_resistance_gives_the_published_drop():
+    assert (f.BY_RATING[10].hot_ohm - f.HOLDER_CONTACT_OHM) * 10 == pytest.approx(0.109)
