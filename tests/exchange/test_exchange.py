@@ -1,0 +1,74 @@
+"""Reports, generated documents, example files and the command line."""
+
+import json
+from pathlib import Path
+
+import pytest
+
+from loadstar import cli
+from loadstar.core.analysis import analyse
+from loadstar.core.plan import document
+from loadstar.demo import fit_out, winter
+from loadstar.exchange.docs import DOCUMENTS, ROOT
+from loadstar.exchange.report import report
+
+EXAMPLES = ROOT / "examples"
+
+
+@pytest.mark.parametrize("name", DOCUMENTS)
+def test_generated_documents_are_current(name):
+    assert (ROOT / name).read_text() == DOCUMENTS[name](), "run ./loadstar build"
+
+
+@pytest.mark.parametrize(("name", "make"), [("survey-season", fit_out), ("winter-counts", winter)])
+def test_example_files_are_the_demonstration(name, make):
+    assert (EXAMPLES / f"{name}.json").read_text() == document.to_json(make()[0])
+
+
+def test_report_is_plain_and_complete():
+    analysis = analyse(fit_out()[0])
+    data = json.loads(json.dumps(report(analysis), allow_nan=False))
+    assert set(data["wires"]) == {w.id for w in analysis.plan.wires}
+    assert data["states"]["idle"]["posts_v"] == analysis.states["idle"].posts_v
+    assert len(data["findings"]) == len(analysis.findings)
+    assert data["budget"]["break_even_rpm"] == pytest.approx(3037, abs=2)
+
+
+def test_check_says_findings_and_exits_by_the_gravest(capsys):
+    assert cli.main(["check", str(EXAMPLES / "survey-season.json")]) == 1
+    said = capsys.readouterr().out
+    assert "STOP    wire.not-protected" in said
+    assert "does not certify" in said
+    assert cli.main(["check", str(EXAMPLES / "winter-counts.json")]) == 0
+    assert "Nothing was found wrong" in capsys.readouterr().out
+
+
+def test_check_as_json(capsys):
+    assert cli.main(["check", str(EXAMPLES / "winter-counts.json"), "--json"]) == 0
+    assert json.loads(capsys.readouterr().out)["core_version"]
+
+
+@pytest.mark.parametrize(("content", "said"), [
+    (b"{", "breaks off"), (b"{}", "no Loadstar plan"), (b"\xff\xff", "UTF-8"), (b'{"format": "loadstar-plan"}', "version")])
+def test_check_of_what_is_no_plan(tmp_path: Path, capsys, content, said):
+    path = tmp_path / "x.json"
+    path.write_bytes(content)
+    assert cli.main(["check", str(path)]) == 2
+    error = capsys.readouterr().err
+    assert said in error
+    assert "Traceback" not in error
+    assert len(error.splitlines()) == 1
+
+
+def test_check_of_a_file_that_is_not_there(capsys):
+    assert cli.main(["check", "/nowhere/plan.json"]) == 2
+    assert "cannot be opened" in capsys.readouterr().err
+
+
+def test_check_names_the_element(tmp_path: Path, capsys):
+    data = json.loads((EXAMPLES / "winter-counts.json").read_text())
+    data["wires"][0]["b"] = "F77.a"
+    path = tmp_path / "x.json"
+    path.write_text(json.dumps(data))
+    assert cli.main(["check", str(path)]) == 2
+    assert "W1" in capsys.readouterr().err
