@@ -39,7 +39,7 @@ def draw(analysis: Analysis, *, width: float = 760, height: float = 370, selecte
     plan = analysis.plan
     return document(width, height, f"Side view of {plan.machine.name}",
                     f"{len(plan.places)} places and {len(plan.runs)} runs; the list beside it names them.",
-                    picture.body(), id_prefix="map")
+                    picture.body(), id_prefix="map", linked=bool(link))
 
 
 class _Map:

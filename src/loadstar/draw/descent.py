@@ -143,7 +143,7 @@ def draw(analysis: Analysis, load_id: str, state: States, *, width: float = 840,
         f"{way.across_v:.2f} V across it; the return climbs down from {way.back[0].v0:.2f} V to battery negative over "
         f"{way.length_m:.1f} m in all. {lost:.1%} is lost on the way.")
     return document(width, picture.height, f"Descent of {load.name}, {STATE_NAMES[state].lower()}", description,
-                    picture.body(), paper=paper, id_prefix=f"descent-{load_id}")
+                    picture.body(), paper=paper, id_prefix=f"descent-{load_id}", linked=bool(link))
 
 
 class _Picture:

@@ -1,4 +1,5 @@
 // Loadstar's own script: the frame's drawers and keys. Everything works without it as full pages.
+document.addEventListener("alpine:initialized", () => { document.documentElement.dataset.redrawn = kept.redrawn; });
 document.addEventListener("alpine:init", () => {
   window.Alpine.data("frame", () => ({
     open: false,
@@ -9,7 +10,6 @@ document.addEventListener("alpine:init", () => {
     close() { this.open = false; focusOn("findings-open"); },
     toggleKeys() { this.keys = !this.keys; this.open = false; },
     closeKeys() { this.keys = false; focusOn("keys-open"); },
-    showPanel() { if (!this.$refs.panel.open) this.$refs.panel.showModal(); },
 
     init() {
       // A page that takes this one's place keeps its drawer as it was.
@@ -35,7 +35,7 @@ document.addEventListener("alpine:init", () => {
   }));
 });
 
-const kept = { drawer: false, focus: "" };
+const kept = { drawer: false, focus: "", form: "", redrawn: 0 };
 
 function isTyping(element) {
   return element.matches("input:not([type=checkbox]), textarea, select") || element.isContentEditable;
@@ -44,6 +44,11 @@ function isTyping(element) {
 function focusOn(id) {
   const element = document.getElementById(id);
   if (element) element.focus();
+}
+
+function formOpen() {
+  const panel = document.getElementById("form-panel");
+  return panel ? panel.getAttribute("aria-label") : "";
 }
 
 function press(element) {
@@ -57,17 +62,21 @@ function stepState(by) {
 }
 
 // The frame is replaced whole: what had the focus, by its id, has it again; a field in error or a form that opened goes first.
-document.addEventListener("ajax:merge", () => { kept.focus = document.activeElement ? document.activeElement.id : ""; });
+document.addEventListener("ajax:merge", () => {
+  kept.focus = document.activeElement ? document.activeElement.id : "";
+  kept.form = formOpen();
+});
 document.addEventListener("ajax:merged", (event) => {
+  if (event.target.id === "panel") document.getElementById("panel-dialog").showModal();
   if (event.target.id !== "frame") return;
   const field = event.target.querySelector(".has-error input, .has-error select, .has-error textarea");
   const opened = event.target.querySelector("#form-panel input:not([type=hidden])");
   if (field) field.focus();
+  else if (opened && formOpen() !== kept.form) opened.focus();
   else if (kept.focus && document.getElementById(kept.focus)) focusOn(kept.focus);
-  else if (opened) opened.focus();
   else focusOn("work");
-  document.title = event.detail && event.detail.title ? event.detail.title : document.title;
-  performance.mark("loadstar:redrawn");
+  kept.redrawn += 1;
+  document.documentElement.dataset.redrawn = kept.redrawn;
 });
 // An answer without the part that was asked for (a sign-in page, the database being away): go there as a full page.
 document.addEventListener("ajax:missing", (event) => {

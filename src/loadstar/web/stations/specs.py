@@ -35,7 +35,7 @@ GENERATOR = (
     Spec("regulator", "Regulator", kind="choice", choices=(("series", "series"), ("shunt", "shunt"))),
     Spec("set_v", "Regulator set-point"), Spec("limit_a", "Regulator limit, if known", optional=True),
 )
-OWN = (Spec("name", "What it is", kind="text"), Spec("power_w", "Power"),
+OWN = (Spec("name", "What it is", kind="text"), Spec("place", "Where it is", kind="choice"), Spec("power_w", "Power"),
        Spec("live", "Uses power", kind="choice", choices=LIVE))
 PLACE = (
     Spec("name", "Place", kind="text"),

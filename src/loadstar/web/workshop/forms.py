@@ -7,6 +7,7 @@ from django.conf import settings
 from django.contrib.auth.forms import AuthenticationForm
 from django.contrib.auth.password_validation import validate_password
 from django.core.exceptions import ValidationError
+from django.db.models.functions import Lower
 
 from .models import Membership, Person
 
@@ -28,7 +29,8 @@ class NewPersonForm(forms.Form):
     def clean_username(self) -> str:
         """A name nobody has yet."""
         name = str(self.cleaned_data["username"]).strip()
-        if Person.objects.filter(username__iexact=name).exists():
+        # The database keeps letters' case apart; people do not.
+        if Person.objects.annotate(lower=Lower("username")).filter(lower=name.lower()).exists():
             raise ValidationError("Somebody here has this name already: choose another.")
         return name
 

@@ -1,0 +1,37 @@
+"""Every page in light and dark through axe: no violation."""
+
+import pytest
+from axe_playwright_python.sync_playwright import Axe
+
+pytestmark = pytest.mark.django_db(transaction=True)
+PLAN_PAGES = ("survey/", "survey/?sel=P1", "survey/?add=generator", "loads/", "loads/?add=load", "loads/?sel=L1", "budget/",
+              "budget/?off=L1", "circuits/", "circuits/?sel=W18", "circuits/?sel=F2", "circuits/?sel=rules",
+              "circuits/?state=parked", "handover/", "history/", "find/?q=lamp", "working/?key=parked")
+
+
+def violations(page) -> list[str]:
+    """What axe has against a page."""
+    found = Axe().run(page).response["violations"]
+    return [f"{v['id']}: {n['html'][:120]}" for v in found for n in v["nodes"]]
+
+
+@pytest.mark.parametrize("scheme", ["light", "dark"])
+def test_pages_of_a_plan(walk, shop, scheme):
+    someone = walk(shop.owner, color_scheme=scheme)
+    for path in PLAN_PAGES:
+        page = someone.goto(shop.url(path))
+        assert violations(page) == [], path
+    page = someone.goto(shop.url("loads/"))
+    page.locator("#findings-open").click()
+    assert violations(page) == []
+
+
+@pytest.mark.parametrize("scheme", ["light", "dark"])
+def test_pages_about_people(walk, shop, scheme):
+    someone = walk(shop.owner, color_scheme=scheme)
+    for path in (f"/w/{shop.workshop.slug}/", f"/w/{shop.workshop.slug}/members/", "/me/", "/nowhere/"):
+        someone.page.goto(path)
+        assert violations(someone.page) == [], path
+    nobody = walk(color_scheme=scheme)
+    nobody.page.goto("/sign-in/")
+    assert violations(nobody.page) == []

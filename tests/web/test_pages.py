@@ -1,0 +1,317 @@
+"""Pages: who may see them, what bad input gets, how many queries they ask, units, papers."""
+
+import json
+import re
+from pathlib import Path
+
+import pytest
+from conftest import make_shop
+from django.db import OperationalError, connection
+from django.test.utils import CaptureQueriesContext
+
+from loadstar.core.plan import document
+from loadstar.core.plan.model import Plan
+from loadstar.web.plans import store
+from loadstar.web.plans.models import PlanRow, Revision
+
+pytestmark = pytest.mark.django_db
+STATIONS = ("survey", "loads", "budget", "circuits", "handover")
+LOAD = {"form": "load", "id": "", "name": "Inflator", "category": "motor", "amount": "60", "unit": "W", "at_v": "13.5",
+        "behaviour": "power", "live": "key", "minutes_per_hour": "5", "window_low_v": "10.5", "window_high_v": "16",
+        "inrush_a": "0", "inrush_ms": "0", "standby_ma": "0", "supplied_lead": "", "reason_always": ""}
+
+
+def filled(shop, **changes) -> dict[str, str]:
+    """A whole accessory form for the demonstration plan."""
+    plan = store.load(shop.row).plan
+    return {**LOAD, "place": plan.places[0].id, "feed": plan.of_kind("block")[0].id, "base": str(shop.row.head),
+            **changes}
+
+
+@pytest.mark.parametrize("station", STATIONS)
+@pytest.mark.parametrize("state", ["parked", "cranking", "idle"])
+def test_stations_answer_in_every_kind_of_state(inside, shop, station, state):
+    answer = inside.get(shop.url(f"{station}/?state={state}"))
+    assert answer.status_code == 200
+    body = answer.content.decode()
+    assert "style=" not in body
+    assert not re.search(r"<script(?![^>]*src=)", body)
+    assert "nan" not in re.sub(r"<[^>]+>", " ", body).lower().split()
+
+
+@pytest.mark.parametrize("tail", [*(f"{s}/" for s in STATIONS), "", "history/", "find/?q=lamp", "plan.json", "card/L1.pdf",
+                                  "working/?key=parked"])
+def test_another_workshop_s_plan_is_not_there(client, shop, tail):
+    stranger = make_shop("Upland")
+    client.force_login(stranger.owner)
+    assert client.get(shop.url(tail)).status_code == 404
+    # Nor under one's own workshop's name.
+    assert client.get(f"/w/{stranger.workshop.slug}/p/{shop.row.pk}/{tail}").status_code == 404
+
+
+@pytest.mark.parametrize("tail", ["edit/", "undo/", "redo/", "loads/"])
+def test_another_workshop_s_plan_cannot_be_changed(client, shop, tail):
+    client.force_login(make_shop("Upland").owner)
+    assert client.post(shop.url(tail), filled(shop)).status_code == 404
+    assert PlanRow.objects.get(pk=shop.row.pk).head == 1
+
+
+def test_nobody_is_sent_to_sign_in(client, shop):
+    for tail in ("loads/", "plan.json"):
+        answer = client.get(shop.url(tail))
+        assert answer.status_code == 302
+        assert answer.url.startswith("/sign-in/")
+
+
+def test_readers_look_and_do_not_touch(client, shop):
+    client.force_login(shop.reader)
+    body = client.get(shop.url("loads/?sel=L1")).content.decode()
+    assert "Add an accessory" not in body
+    assert "form-send" not in body
+    for tail, data in (("loads/", filled(shop)), ("edit/", {"edit": "{}"}), ("undo/", {})):
+        assert client.post(shop.url(tail), data).status_code == 403
+
+
+@pytest.mark.parametrize("path", ["circuits/?sel=ZZ9", "circuits/?state=lunch", "budget/?off=L99,,x", "loads/?add=dragon",
+                                  "survey/?sel=%3Cscript%3E", "loads/?sel=W1"])
+def test_strange_addresses_are_no_trouble(inside, shop, path):
+    assert inside.get(shop.url(path)).status_code == 200
+
+
+@pytest.mark.parametrize("path", ["moon/", "working/?key=nonsense", "working/", "card/L99.pdf", "card/W1.pdf"])
+def test_what_is_not_there_is_404(inside, shop, path):
+    assert inside.get(shop.url(path)).status_code == 404
+
+
+def test_adding_an_accessory(inside, shop):
+    answer = inside.post(shop.url("loads/"), filled(shop))
+    assert answer.status_code == 302
+    assert "sel=L8" in answer.url
+    plan = store.load(PlanRow.objects.get(pk=shop.row.pk)).plan
+    assert plan.part("L8").name == "Inflator"
+    assert "Inflator" in inside.get(answer.url).content.decode()
+
+
+@pytest.mark.parametrize(("field", "value", "said"), [
+    ("amount", "-5", "outside what is accepted"), ("amount", "0", "outside what is accepted"),
+    ("amount", "NaN", "must be a number"), ("amount", "lots", "must be a number"), ("amount", "", "A number is needed"),
+    ("at_v", "400", "400"), ("minutes_per_hour", "61", "from 0"), ("name", "", "may not be empty"),
+    ("place", "P99", "Choose one of the list"), ("feed", "", "Choose one of the list"),
+    ("window_low_v", "16", "lower limit must be the smaller"), ("amount", "1e400", "must be a number"),
+])
+def test_bad_input_is_answered_beside_the_field_and_nothing_typed_is_lost(inside, shop, field, value, said):
+    answer = inside.post(shop.url("loads/"), filled(shop, **{field: value, "supplied_lead": "keep this"}))
+    assert answer.status_code == 422
+    body = answer.content.decode()
+    part = body[body.index(f'id="id_{field}"'):]
+    error = part[part.index('class="error"'):]
+    assert said in error[:400]
+    assert "keep this" in body
+    if value and field not in ("place", "feed"):
+        assert f'value="{value}"' in body
+    assert PlanRow.objects.get(pk=shop.row.pk).head == 1
+
+
+def test_ten_kilometres_are_refused(inside, shop):
+    run = store.load(shop.row).plan.runs[0]
+    data = {"form": "run", "id": run.id, "a": run.a, "b": run.b, "length_m": "10000", "ambient_c": "",
+            "base": "1"}
+    answer = inside.post(shop.url("survey/"), data)
+    assert answer.status_code == 422
+    assert "from 0.0200 to 8.00" in answer.content.decode().replace("\xa0", " ").replace(" m", "")
+
+
+def test_decimal_comma_and_units(inside, shop):
+    shop.technician.length_unit = "ft"
+    shop.technician.temperature_unit = "F"
+    shop.technician.save()
+    run = store.load(shop.row).plan.runs[0]
+    data = {"form": "run", "id": run.id, "a": run.a, "b": run.b, "length_m": "2,5", "ambient_c": "104", "base": "1"}
+    assert inside.post(shop.url("survey/"), data).status_code == 302
+    changed = store.load(PlanRow.objects.get(pk=shop.row.pk)).plan.runs[0]
+    assert changed.length_m == pytest.approx(0.762)
+    assert changed.ambient_c == pytest.approx(40)
+    body = inside.get(shop.url(f"survey/?sel={run.id}")).content.decode()
+    assert 'value="2.5"' in body
+    assert 'value="104"' in body
+
+
+def test_a_form_sent_on_an_older_revision_keeps_its_input_and_shows_what_changed(inside, shop):
+    from loadstar.core.plan.edits import ChangeElement
+    store.edit(shop.row, shop.owner, 1, ChangeElement(id="L2", values={"amount": 11}))
+    answer = inside.post(shop.url("loads/"), filled(shop, base="1"))
+    body = answer.content.decode()
+    assert answer.status_code == 409
+    assert "Mudflat owner</strong>" in body or "Mudflat owner has changed" in body
+    assert "Left fog lamp (L2) changed" in body
+    assert 'value="Inflator"' in body
+    assert 'name="base" value="2"' in body
+    again = inside.post(shop.url("loads/"), filled(shop, base="2"))
+    assert again.status_code == 302
+
+
+def test_a_finding_s_button_and_undo(inside, shop):
+    body = inside.get(shop.url("circuits/")).content.decode()
+    assert "Let Loadstar choose" in body
+    edit = json.dumps({"kind": "set_wire", "id": "W18", "values": {"area_mm2": None}})
+    inside.post(shop.url("edit/"), {"edit": edit, "base": "1", "next": shop.url("circuits/")})
+    assert PlanRow.objects.get(pk=shop.row.pk).stops == 0
+    inside.post(shop.url("undo/"), {"next": shop.url("circuits/")})
+    assert PlanRow.objects.get(pk=shop.row.pk).stops == 1
+
+
+def test_edits_that_are_none(inside, shop):
+    for edit in ("", "[]", "{", '{"kind": "explode"}', '{"kind":"remove","id":"L99"}', '{"kind":"set_wire","id":"W1","values":{"area_mm2":"x"}}'):
+        answer = inside.post(shop.url("edit/"), {"edit": edit, "base": "1", "next": "https://example.org/"})
+        assert answer.status_code in (302, 404)
+        if answer.status_code == 302:
+            assert answer.url.startswith("/w/")
+    assert PlanRow.objects.get(pk=shop.row.pk).head == 1
+
+
+def test_export_and_import_elsewhere(client, shop):
+    client.force_login(shop.technician)
+    exported = client.get(shop.url("plan.json")).content
+    other = make_shop("Upland")
+    client.force_login(other.technician)
+    from django.core.files.uploadedfile import SimpleUploadedFile
+    answer = client.post(f"/w/{other.workshop.slug}/import/", {"file": SimpleUploadedFile("p.json", exported)})
+    assert answer.status_code == 302
+    row = PlanRow.objects.filter(workshop=other.workshop).latest("pk")
+    assert client.get(f"/w/{other.workshop.slug}/p/{row.pk}/plan.json").content == exported
+
+
+@pytest.mark.parametrize(("content", "said"), [
+    (b"{", "breaks off"), (b" " * (9 * 1024 * 1024), "Loadstar reads plans of up to 8 MB"),
+    (json.dumps({"format": "loadstar-plan", "version": 9}).encode(), "of version 9"),
+    (json.dumps({"format": "loadstar-plan", "version": 1, "parts": [{}] * 50_000}).encode(), "50,000 parts")])
+def test_import_of_what_is_no_plan(inside, shop, content, said):
+    from django.core.files.uploadedfile import SimpleUploadedFile
+    before = PlanRow.objects.count()
+    answer = inside.post(f"/w/{shop.workshop.slug}/import/", {"file": SimpleUploadedFile("p.json", content)})
+    assert answer.status_code == 422
+    assert said in answer.content.decode()
+    assert PlanRow.objects.count() == before
+
+
+def test_import_without_a_file(inside, shop):
+    answer = inside.post(f"/w/{shop.workshop.slug}/import/", {})
+    assert "Choose a plan file first" in answer.content.decode()
+
+
+def test_a_plan_from_nothing_through_the_pages(inside, shop):
+    answer = inside.post(f"/w/{shop.workshop.slug}/", {"name": "Spring refit"})
+    row = PlanRow.objects.get(name="Spring refit")
+    base = f"/w/{shop.workshop.slug}/p/{row.pk}/"
+
+    def send(**data) -> None:
+        row.refresh_from_db()
+        found = inside.post(base + "survey/", {"id": "", **data, "base": str(row.head)})
+        assert found.status_code == 302, found.content.decode()[found.content.decode().find('class="error"'):][:300]
+    assert answer.url.startswith(base.rstrip("/"))
+    send(form="machine", id="machine", name="Old roadster", kind="motorcycle", idle_rpm="1200", town_rpm="3000",
+         cruise_rpm="5000", cranking_a="100")
+    send(form="place", name="box", x_mm="0", y_mm="0", ambient_c="40")
+    send(form="place", name="nose", x_mm="1200", y_mm="0", ambient_c="40")
+    send(form="run", a="P1", b="P2", length_m="1.1", ambient_c="")
+    send(form="battery", name="battery", place="P1", chemistry="agm", capacity_ah="10", rate_h="10", internal_mohm="15",
+         charge_frac="0.8", charge_a="1")
+    send(form="generator", name="generator", place="P1", phases="3", rating1_w="100", rating1_rpm="1200",
+         rating2_w="280", rating2_rpm="5000", rating_v="14.2", phase_ohm="0.3", diode_v="0.95", regulator="shunt",
+         set_v="14.2", limit_a="")
+    send(form="tap", name="key wire", place="P1", live="key", rated_a="3", fused_a="5", source_mohm="60", wire_colour="")
+    send(form="block", name="block", place="P1", ways="6")
+    send(form="own", name="ignition", place="P1", power_w="60", live="engine")
+    row.refresh_from_db()
+    found = inside.post(base + "loads/", {**LOAD, "place": "P2", "feed": "B1", "base": str(row.head)})
+    assert found.status_code == 302
+    plan = store.load(PlanRow.objects.get(pk=row.pk)).plan
+    assert isinstance(plan, Plan)
+    assert plan.generator.limit_a is None
+    assert inside.get(base + "circuits/").status_code == 200
+
+
+def test_a_name_for_a_plan_is_needed(inside, shop):
+    answer = inside.post(f"/w/{shop.workshop.slug}/", {"name": "  "})
+    assert answer.status_code == 422
+    assert "may not be empty" in answer.content.decode()
+
+
+def test_the_circuit_card_is_a_pdf_of_one_page(inside, shop, tmp_path: Path):
+    import subprocess
+    answer = inside.get(shop.url("card/L2.pdf?state=idle"))
+    assert answer["Content-Type"] == "application/pdf"
+    path = tmp_path / "card.pdf"
+    path.write_bytes(answer.content)
+    info = subprocess.run(["pdfinfo", str(path)], capture_output=True, text=True, check=True).stdout
+    assert re.search(r"Pages:\s+1\b", info)
+    said = subprocess.run(["pdftotext", "-layout", str(path), "-"], capture_output=True, text=True, check=True).stdout
+    for words in ("Left fog lamp", "revision 1", "Expected readings", "Cut length", "does not certify", "W10"):
+        assert words in said, words
+
+
+def count_queries(client, url: str) -> int:
+    """Queries of one page, after the process has warmed up."""
+    client.get(url)
+    with CaptureQueriesContext(connection, ) as queries:
+        assert client.get(url).status_code == 200
+    return len(queries)
+
+
+@pytest.mark.parametrize("page", ["bench", *STATIONS])
+def test_queries_do_not_grow_with_plans_parts_or_revisions(inside, shop, page):
+    from loadstar.core.plan.edits import CopyLoad
+    url = f"/w/{shop.workshop.slug}/" if page == "bench" else shop.url(f"{page}/")
+    before = count_queries(inside, url)
+    for _ in range(3):
+        store.edit(shop.row, shop.technician, shop.row.head, CopyLoad(id="L2"))
+        store.take_in(shop.workshop, shop.technician, store.load(shop.row).plan)
+    assert count_queries(inside, url) == before
+    assert before <= 8
+
+
+@pytest.mark.django_db(transaction=False)
+def test_a_stopped_database_keeps_what_was_sent(client, shop, monkeypatch):
+    client.force_login(shop.technician)
+    client.raise_request_exception = False
+
+    def away(*_args, **_kwargs):
+        raise OperationalError(2013, "Lost connection")
+    monkeypatch.setattr(store, "edit", away)
+    answer = client.post(shop.url("loads/"), filled(shop, name="Heated <visor>"))
+    body = answer.content.decode()
+    assert answer.status_code == 503
+    assert "The database is away" in body
+    assert 'name="name" value="Heated &lt;visor&gt;"' in body
+    assert f'action="{shop.url("loads/")}"' in body
+    monkeypatch.undo()
+    fields = dict(re.findall(r'<input type="hidden" name="([^"]+)" value="([^"]*)"', body))
+    assert client.post(shop.url("loads/"), {**fields, "name": "Heated visor"}).status_code == 302
+
+
+def test_a_fault_of_ours_is_a_page_without_a_trace(client, shop, monkeypatch):
+    client.force_login(shop.technician)
+    client.raise_request_exception = False
+    monkeypatch.setattr(store, "load", lambda *_: 1 / 0)
+    answer = client.get(shop.url("loads/"))
+    assert answer.status_code == 500
+    assert "ZeroDivision" not in answer.content.decode()
+
+
+def test_history_and_find(inside, shop):
+    assert "imported from a file" in inside.get(shop.url("history/")).content.decode()
+    found = inside.get(shop.url("find/?q=fog")).content.decode()
+    assert "Left fog lamp" in found
+    assert "Right fog lamp fuse" in found
+    assert "Nothing in this plan" in inside.get(shop.url("find/?q=zeppelin")).content.decode()
+
+
+def test_working_page_shows_formula_inputs_and_source(inside, shop):
+    body = inside.get(shop.url("working/?key=wire_c/W8/idle&from=circuits")).content.decode()
+    assert "Churchill and Chu 1975" in body
+    assert "R_ins" in body
+
+
+def test_revisions_are_compressed(shop):
+    stored = Revision.objects.get(plan=shop.row, number=1)
+    assert len(bytes(stored.document)) < len(document.to_bytes(store.load(shop.row).plan)) / 4

@@ -1,0 +1,134 @@
+"""Revisions: edits, undo and redo, conflicts, projections, growth."""
+
+import pytest
+from builders import wide_plan
+from conftest import make_shop
+from django.db import connection
+
+from loadstar.core.plan.edits import ChangeElement, Rename, SetWire
+from loadstar.core.plan.errors import PlanError
+from loadstar.web.plans import store
+from loadstar.web.plans.models import PartUse, PlanRow, Revision
+
+pytestmark = pytest.mark.django_db
+
+
+def change(amount: float, load: str = "L1") -> ChangeElement:
+    """An edit of a load's amount."""
+    return ChangeElement(id=load, values={"amount": amount})
+
+
+def test_every_edit_is_a_revision_with_author_and_label(shop):
+    store.edit(shop.row, shop.technician, 1, change(50))
+    newest = Revision.objects.filter(plan=shop.row).latest("number")
+    assert (newest.number, newest.author, newest.label) == (2, shop.technician, "Heated grips changed")
+    assert store.load(shop.row).plan.part("L1").amount == 50
+    assert store.load(shop.row, 1).plan.part("L1").amount == 56
+
+
+def test_an_edit_that_changes_nothing_makes_no_revision(shop):
+    store.edit(shop.row, shop.technician, 1, change(56))
+    assert shop.row.head == 1
+
+
+def test_undo_and_redo_walk_back_and_forth(shop):
+    for amount in (50, 45, 40):
+        store.edit(shop.row, shop.technician, shop.row.head, change(amount))
+
+    def amount() -> float:
+        return store.load(shop.row).plan.part("L1").amount
+    seen = []
+    for step in (store.undo, store.undo, store.redo, store.undo, store.undo):
+        step(shop.row, shop.technician, shop.row.head)
+        seen.append(amount())
+    assert seen == [45, 50, 45, 50, 56]
+    with pytest.raises(PlanError, match="no edit of yours left"):
+        store.undo(shop.row, shop.technician, shop.row.head)
+    for expected in (50, 45, 40):
+        store.redo(shop.row, shop.technician, shop.row.head)
+        assert amount() == expected
+    with pytest.raises(PlanError, match="nothing that you have undone"):
+        store.redo(shop.row, shop.technician, shop.row.head)
+
+
+def test_a_new_edit_ends_redo(shop):
+    store.edit(shop.row, shop.technician, shop.row.head, change(50))
+    store.undo(shop.row, shop.technician, shop.row.head)
+    store.edit(shop.row, shop.technician, shop.row.head, Rename(name="Other"))
+    with pytest.raises(PlanError):
+        store.redo(shop.row, shop.technician, shop.row.head)
+
+
+def test_undo_takes_back_my_edit_not_another_s(shop):
+    store.edit(shop.row, shop.technician, shop.row.head, change(50))
+    store.edit(shop.row, shop.owner, shop.row.head, change(9, "L2"))
+    store.undo(shop.row, shop.technician, shop.row.head)
+    plan = store.load(shop.row).plan
+    assert plan.part("L1").amount == 56
+    assert plan.part("L2").amount == 9
+
+
+def test_undo_is_refused_when_somebody_touched_the_same(shop):
+    store.edit(shop.row, shop.technician, shop.row.head, change(50))
+    store.edit(shop.row, shop.owner, shop.row.head, change(44))
+    head = shop.row.head
+    with pytest.raises(PlanError, match="Heated grips has been changed again"):
+        store.undo(shop.row, shop.technician, shop.row.head)
+    assert PlanRow.objects.get(pk=shop.row.pk).head == head
+
+
+def test_two_editors_the_second_is_told(shop):
+    store.edit(shop.row, shop.owner, 1, change(50))
+    late = PlanRow.objects.get(pk=shop.row.pk)
+    with pytest.raises(store.Conflict) as conflict:
+        store.edit(late, shop.technician, 1, change(9, "L2"))
+    assert conflict.value.by == "Mudflat owner"
+    assert [c.key for c in conflict.value.changes] == ["L1"]
+    assert store.load(late).plan.part("L2").amount == 18
+
+
+def test_the_head_moves_only_from_where_it_was(shop):
+    """The swap itself: somebody moves the head between reading and writing."""
+    stale = PlanRow.objects.get(pk=shop.row.pk)
+    plan = store.load(stale).plan
+    store.edit(shop.row, shop.owner, 1, change(50))
+    stale.head = 1
+    with pytest.raises(store.Conflict):
+        store._move(stale, shop.technician, plan, "edit", "late")
+    assert Revision.objects.filter(plan=shop.row).count() == 2
+
+
+def test_projections_follow_the_newest_revision(shop):
+    row = PlanRow.objects.get(pk=shop.row.pk)
+    assert (row.machine, row.loads, row.stops) == ("Marsh warden's tourer", 7, 1)
+    assert row.idle_margin_a == pytest.approx(-13.3, abs=0.2)
+    thin = next(w.id for w in store.load(row).plan.wires if w.area_mm2 == 0.35)
+    store.edit(row, shop.technician, row.head, SetWire(id=thin, values={"area_mm2": None}))
+    assert PlanRow.objects.get(pk=row.pk).stops == 0
+    fuses = PartUse.objects.filter(plan=row, kind="fuse")
+    assert sum(u.quantity for u in fuses) == 8
+    assert PartUse.objects.filter(plan=row, kind="wire", what__startswith="0.35").count() == 0
+
+
+def test_a_thousand_edits_of_a_wide_plan_stay_small(shop, monkeypatch):
+    """1,000 edits of a 200-wire plan must add less than 25 MB: measured on 40, with the documents' real sizes."""
+    plan = wide_plan()
+    assert len(plan.wires) >= 200
+    row = store.take_in(shop.workshop, shop.technician, plan)
+    # The analysis has no part in what is stored; without it the test is quick.
+    monkeypatch.setattr(store, "_project", lambda *_: PlanRow.objects.filter(pk=row.pk).update(name="x"))
+    for n in range(40):
+        store.edit(row, shop.technician, row.head, change(3 + n % 7, f"L{1 + n % 60}"))
+    with connection.cursor() as cursor:
+        cursor.execute("SELECT SUM(LENGTH(document)) FROM plans_revision WHERE plan_id = %s AND number > 1", [row.pk])
+        stored = float(cursor.fetchone()[0])
+    # InnoDB keeps long values on whole 16 kB pages: count each revision up to the next page, and a row's overhead.
+    pages = sum(-(-len(bytes(d)) // 16_384) for d in Revision.objects.filter(plan=row, number__gt=1).values_list(
+        "document", flat=True))
+    assert stored > 0
+    assert pages * 16_384 / 40 * 1000 + 1000 * 400 < 25e6
+
+
+def test_two_workshops_do_not_share(shop):
+    other = make_shop("Upland")
+    assert not PlanRow.objects.filter(workshop=other.workshop, pk=shop.row.pk).exists()
