@@ -162,6 +162,7 @@ def test_with_keys_alone(walk, shop):
     page.keyboard.type("under the tank")
     page.keyboard.press("Tab")
     page.keyboard.type("seat block")
+    page.keyboard.press("Tab")
     someone.redraw(lambda: page.keyboard.press("Enter"))
     expect(page.locator(".loads")).to_contain_text("Horn f")
     page.locator("#work").focus()

@@ -4,7 +4,6 @@ import json
 
 import pytest
 
-
 from loadstar.core.plan import document
 from loadstar.core.plan.errors import PlanError
 from loadstar.core.plan.model import Plan

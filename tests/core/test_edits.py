@@ -4,7 +4,16 @@ import pytest
 from builders import Bench
 
 from loadstar.core.plan import compare, document
-from loadstar.core.plan.edits import AddElement, ChangeElement, CopyLoad, RemoveElement, Rename, SetWire, apply, parse_edit
+from loadstar.core.plan.edits import (
+    AddElement,
+    ChangeElement,
+    CopyLoad,
+    RemoveElement,
+    Rename,
+    SetWire,
+    apply,
+    parse_edit,
+)
 from loadstar.core.plan.errors import PlanError
 from loadstar.core.plan.model import Plan
 
@@ -61,7 +70,7 @@ def test_from_a_plug_it_lives_as_the_plug_does():
     load = b.load(feed=b.key, live="key")
     assert any(w.a == f"{b.key}.pin" and w.made_for == load for w in b.plan.wires)
     values = {"name": "x", "amount": 5, "place": b.nose, "feed": b.key, "live": "always"}
-    element, field, text = refusal(b.plan, AddElement(what="load", values=values))
+    _element, field, text = refusal(b.plan, AddElement(what="load", values=values))
     assert field == "live"
     assert "live with the key" in text
 

@@ -1,5 +1,6 @@
 """Sizing, budget, candidates, workings: what a technician reads."""
 
+import itertools
 import math
 
 import pytest
@@ -48,7 +49,7 @@ def test_a_thicker_wire_never_runs_hotter(amps, ambient):
     from loadstar.core.materials.conductors import CONDUCTORS
     sizes = [c for c in CONDUCTORS if c.sure]
     warm = [float(heat.wire_temperature_c(amps, c.r20_ohm_per_m, c.d_mm, c.od_mm("thin"), ambient)) for c in sizes]
-    assert all(b <= a + 1e-6 for a, b in zip(warm, warm[1:], strict=False))
+    assert all(b <= a + 1e-6 for a, b in itertools.pairwise(warm))
 
 
 @settings(max_examples=12, deadline=None)

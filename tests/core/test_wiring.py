@@ -1,5 +1,7 @@
 """Geometry, ways through the circuit, and the solved states."""
 
+import itertools
+
 import pytest
 from builders import Bench
 
@@ -71,7 +73,7 @@ def test_the_way_goes_from_battery_to_load_and_back():
     kinds = ["W" if k.element.startswith("W") else k.element[0] for k in path.feed]
     assert kinds == ["W", "F", "W", "W", "K", "W", "F", "W"]
     for side in (path.feed, path.back):
-        for one, two in zip(side, side[1:], strict=False):
+        for one, two in itertools.pairwise(side):
             assert one.b == two.a
 
 

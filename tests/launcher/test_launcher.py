@@ -7,6 +7,7 @@ import socket
 import stat
 
 import pytest
+
 from launcher import commands, database, packages, paths, server
 from launcher.say import Stop, from_os_error
 

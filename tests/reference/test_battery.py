@@ -3,9 +3,9 @@
 import math
 
 import pytest
-from reference.vectors import calls
 
 from loadstar.core.physics import battery as cell
+from reference.vectors import calls
 
 
 @pytest.mark.parametrize(("charge", "volts"), [(1.0, 12.73), (0.75, 12.5), (0.5, 12.25), (0.25, 12.0), (0.0, 11.8)])

@@ -1,13 +1,14 @@
 """The generator against circuit-simulator transients (data/pm_validation.json) and independent vectors."""
 
+import itertools
 import json
 import math
 
 import pytest
-from reference.vectors import DATA, calls
 
 from loadstar.core.physics.generator import GeneratorError, Winding, explain, identify, output_a
 from loadstar.core.working import Input, evaluate
+from reference.vectors import DATA, calls
 
 SIMULATED = json.loads((DATA / "pm_validation.json").read_text())
 # The simulated diodes (N 0.1, IS 1e-9) drop about 0.058 V each at these currents on top of the 16 V battery.
@@ -84,5 +85,5 @@ def test_the_explained_formula_gives_the_output(phases, rpm):
 def test_output_rises_with_speed():
     w = winding("params3", 3)
     outputs = [output_a(w, n, 16.0) for n in range(1000, 9000, 100)]
-    assert all(b >= a - 1e-9 for a, b in zip(outputs, outputs[1:], strict=False))
+    assert all(b >= a - 1e-9 for a, b in itertools.pairwise(outputs))
     assert outputs[-1] < 3 / math.pi * w.k_v_per_rpm / w.x_ohm_per_rpm

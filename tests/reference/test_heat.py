@@ -2,10 +2,10 @@
 
 import numpy as np
 import pytest
-from reference.vectors import calls
 
 from loadstar.core.materials.conductors import BY_AREA
 from loadstar.core.physics import heat
+from reference.vectors import calls
 
 
 def test_incropera_example_9_4():

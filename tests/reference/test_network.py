@@ -5,11 +5,11 @@ import subprocess
 
 import pytest
 from builders import Bench
-from reference.vectors import calls, case
 
 from loadstar.core.analysis import analyse
 from loadstar.core.physics.network import Compiled, Load, Network, NetworkError, Resistor, Source, impedances, solve
 from loadstar.demo import fit_out
+from reference.vectors import calls, case
 
 KIND = {"P": "power", "I": "current"}
 

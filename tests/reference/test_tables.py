@@ -3,10 +3,10 @@
 import math
 
 import pytest
-from reference.vectors import calls
 
 from loadstar.core.materials import conductors as c
 from loadstar.core.materials import fuses as f
+from reference.vectors import calls
 
 
 @pytest.mark.parametrize(("area", "milliohm"), [(0.5, 37.1), (1.5, 12.7), (2.5, 7.60), (6.0, 3.14), (25.0, 0.743)])

@@ -16,7 +16,6 @@ from .sizing.choose import (
     case_of,
     drop_limit_frac,
     insulation_of,
-    loads_behind,
     rating_faults,
     steady_c,
     worst_drop,
@@ -79,7 +78,7 @@ def _worst_circuit(analysis: Analysis, wire: str,
     """The circuit through a wire that comes nearest to its drop limit, were the wire of another size."""
     result = analysis.wires[wire]
     worst: tuple[LoadPart | None, States | None, float | None, float] = (None, None, None, 1.0)
-    for load in loads_behind(analysis.topology, wire):
+    for load in analysis.topology.loads_behind.get(wire, ()):
         state, lost = worst_drop(analysis.topology, analysis.states, load)
         if state is None:
             continue

@@ -5,8 +5,8 @@ Runs are as thick as the bundle they carry.
 """
 
 from loadstar.core.analysis import Analysis
-from loadstar.core.physics.heat import bundle_diameter_mm
 from loadstar.core.materials.conductors import BY_AREA
+from loadstar.core.physics.heat import bundle_diameter_mm
 
 from .labels import Box, Label, Line, place
 from .svg import document, el, num, text

@@ -55,7 +55,7 @@ def size(topology: Topology, thermal: Thermal) -> Sized:
     faults = _first_guess(topology, thermal, area, rating, free_wires, free_fuses, ambient)
     judged = dict(rating)
     solver = StateSolver(topology, thermal)
-    for rounds in range(1, MAX_ROUNDS + 1):  # noqa: B007 (told in the result)
+    for rounds in range(1, MAX_ROUNDS + 1):
         choices = Choices(dict(area), dict(rating))
         states = solver.solve(choices, rounds=1)
         peak = peak_currents(states)
@@ -137,20 +137,13 @@ def rating_faults(topology: Topology, fuse: str, rating_a: float, peak_a: float)
     found = []
     if peak_a > plan.rules.fuse_share_frac * carries:
         found.append(RatingFault("share", peak_a / carries, plan.rules.fuse_share_frac))
-    for load in loads_behind(topology, fuse):
+    for load in topology.loads_behind.get(fuse, ()):
         if load.inrush_a > 0 and load.inrush_ms > 0:
             has = load.inrush_a**2 * load.inrush_ms / 1000
             limit = fuses.inrush_limit_a2s(rating_a, load.inrush_ms / 1000)
             if has > limit:
                 found.append(RatingFault("inrush", has, limit))
     return found
-
-
-def loads_behind(topology: Topology, element: str) -> list[LoadPart]:
-    """The accessories whose way goes through an element."""
-    return [load for load in topology.plan.loads
-            if any(link.element == element for side in (topology.paths[load.id].feed, topology.paths[load.id].back)
-                   for link in side)]
 
 
 def case_of(plan: Plan, topology: Topology, wire: str, area_mm2: float, surround_c: float, guard: Guard) -> Case:

@@ -94,36 +94,33 @@ def find_faults(topology: Topology, thermal: Thermal, choices: Choices, ambient_
     open_v = np.array([open_circuit.potential_v.get(a, 0.0) - (open_circuit.potential_v.get(b, 0.0) if b else 0.0)
                        for a, b in pairs])
     prospective = np.where(loop_ohm > 1e-6, np.abs(open_v) / np.maximum(loop_ohm, 1e-6), 0.0)
-    return _guards(topology, choices, z.resistors, np.abs(branch), prospective, len(wires))
+    return _guards(topology, choices, z.resistors, np.abs(branch), prospective)
 
 
-def _guards(topology: Topology, choices: Choices, rows: dict[str, int], branch: Array, prospective: Array,
-            wires: int) -> Faults:
+def _guards(topology: Topology, choices: Choices, rows: dict[str, int], branch: Array, prospective: Array) -> Faults:
     ratings = _ratings(topology, choices)
     names = [name for name in ratings if name in rows]
     fuse_rows = np.array([rows[name] for name in names], int)
     rating = np.array([ratings[name] for name in names])
+    with np.errstate(divide="ignore"):
+        through = branch[fuse_rows]
+        carried = np.where(through > LEAST_SHARE, rating[:, None] / np.maximum(through, 1e-9), np.inf)
+    # Of the fuses in a fault's loop the one furthest above its rating opens first.
+    first = np.argmin(carried, axis=0) if names else np.zeros(branch.shape[1], int)
+    least = carried[first, np.arange(branch.shape[1])] if names else np.full(branch.shape[1], np.inf)
+    shares = branch[[rows[w.id] for w in topology.plan.wires]]
+    seen = (shares > LEAST_SHARE) & (prospective > 1e-3)
+    # Amps in the wire at the fuse's rating; a fault that no fuse sees is infinite.
+    limits = np.where(seen, np.where(np.isinf(least), np.inf, np.where(np.isinf(least), 0.0, least) * shares), -1.0)
+    worst, faults = np.argmax(limits, axis=1), np.max(np.where(seen, prospective * shares, 0.0), axis=1)
     guards: dict[str, Guard | None] = {}
-    fault: dict[str, float] = {}
-    # A fault counts for a wire when it carries current in it; a touch at its own two ends and shorts beyond it do.
-    for wire in topology.plan.wires:
-        share = branch[rows[wire.id]]
-        seen = (share > LEAST_SHARE) & (prospective > 1e-3)
-        fault[wire.id] = float(np.max(np.where(seen, prospective * share, 0.0)))
+    for i, wire in enumerate(topology.plan.wires):
+        limit = float(limits[i, worst[i]])
         guards[wire.id] = None
-        if not seen.any() or not len(names):
-            continue
-        through = branch[fuse_rows][:, seen]
-        # Of the fuses in the loop the one furthest above its rating opens first.
-        with np.errstate(divide="ignore"):
-            carried = np.where(through > LEAST_SHARE, rating[:, None] / np.maximum(through, 1e-9), np.inf)
-        first = np.argmin(carried, axis=0)
-        limit = carried[first, np.arange(through.shape[1])] * share[seen]  # amps in the wire at the fuse's rating
-        if np.isinf(limit).any():
-            continue  # some fault on this wire is seen by no fuse at all
-        worst = int(np.argmax(limit))
-        name = names[int(first[worst])]
-        guards[wire.id] = Guard(wire.id, name, ratings[name], float(limit[worst] / ratings[name]), fault[wire.id])
+        if 0 < limit < np.inf:  # otherwise nothing is seen here, or some fault is seen by no fuse at all
+            name = names[int(first[worst[i]])]
+            guards[wire.id] = Guard(wire.id, name, ratings[name], limit / ratings[name], float(faults[i]))
+    fault = {w.id: float(faults[i]) for i, w in enumerate(topology.plan.wires)}
     return Faults(guards, fault, True)
 
 

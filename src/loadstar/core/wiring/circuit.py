@@ -129,6 +129,16 @@ class Topology:
             for load in self.plan.loads
         }
 
+    @cached_property
+    def loads_behind(self) -> dict[str, tuple[LoadPart, ...]]:
+        """For every element, the accessories whose way goes through it."""
+        table: dict[str, dict[str, LoadPart]] = {}
+        for load in self.plan.loads:
+            path = self.paths[load.id]
+            for link in (*path.feed, *path.back):
+                table.setdefault(link.element, {})[load.id] = load
+        return {element: tuple(found.values()) for element, found in table.items()}
+
     def _ways_from(self, start: str) -> dict[str, Link]:
         """Shortest ways (in metres, contacts count a little) from a node: the last link to each node."""
         neighbours: dict[str, list[tuple[float, Link]]] = {}

@@ -96,13 +96,19 @@ class Thermal:
             for number, segment in enumerate(geometry.segments):
                 key = (segment.run or f"{wire}/{number}", segment.ambient_c)
                 groups.setdefault(key, []).append((index[wire], segment.length_m / geometry.length_m))
-        width = max((len(members) for members in groups.values()), default=1)
-        self.member = np.full((len(groups), width), -1)
-        self.share = np.zeros((len(groups), width))
-        self.ambient = np.array([ambient for _, ambient in groups])
-        for row, members in enumerate(groups.values()):
-            for column, (wire_index, share) in enumerate(members):
-                self.member[row, column], self.share[row, column] = wire_index, share
+        # Every stretch of every wire, and which of them lie together in a bundle (one row each, padded with -1).
+        flat = [(wire, share, key[1]) for key, members in groups.items() for wire, share in members]
+        self.wire = np.array([wire for wire, _, _ in flat], int)
+        self.share = np.array([share for _, share, _ in flat])
+        self.ambient = np.array([ambient for _, _, ambient in flat])
+        bundles, at = [], 0
+        for members in groups.values():
+            if len(members) > 1:
+                bundles.append(range(at, at + len(members)))
+            at += len(members)
+        self.bundle = np.full((len(bundles), max((len(b) for b in bundles), default=0)), -1)
+        for row, stretch in enumerate(bundles):
+            self.bundle[row, : len(stretch)] = stretch
         insulation = [INSULATIONS[w.insulation or plan.rules.insulation] for w in plan.wires]
         self.k = np.array([i.k_w_per_mk for i in insulation])
         self.wall = [w.wall for w in plan.wires]
@@ -120,40 +126,35 @@ class Thermal:
         if count == 0:
             empty = np.zeros((states, 0))
             return empty, empty, empty, empty
-        r20, d, od = self.sizes(area)
-        groups, width = self.member.shape
-        there = self.member >= 0
-        at = np.maximum(self.member, 0)
-        shape = (states * groups, width)
-        amps = np.where(there[None], np.abs(current)[:, at], 0.0).reshape(shape)
+        r20, d, od = (values[self.wire] for values in self.sizes(area))
+        k = self.k[self.wire]
+        amps = np.abs(current)[:, self.wire]
+        own = heat.wire_temperature_c(amps, r20, d, od, self.ambient, k)
+        here = own.copy()
+        if len(self.bundle):
+            rows, width = self.bundle.shape
+            there, at = self.bundle >= 0, np.maximum(self.bundle, 0)
 
-        def tiled(values: Array) -> Array:
-            return np.asarray(np.broadcast_to(np.where(there, values[at], 0.0)[None], (states, groups, width))).reshape(
-                shape)
+            def packed(values: Array, missing: float) -> Array:
+                return np.tile(np.where(there, values[at], missing), (states, 1))
 
-        ambient = np.tile(self.ambient, states)
-        k = np.where(tiled(self.k) > 0, tiled(self.k), heat.K_PVC)
-        warm, _ = heat.bundle_temperatures_c(amps, tiled(r20), tiled(d), tiled(od), ambient, k)
-        alone = heat.wire_temperature_c(
-            amps, tiled(r20), np.where(tiled(d) > 0, tiled(d), 1.0), np.where(tiled(od) > 0, tiled(od), 2.0),
-            np.broadcast_to(ambient[:, None], shape), k)
-        # A cold neighbour cools a loaded wire; that is not relied on.
-        warm = np.fmax(warm, alone)
-        warm3, alone3 = warm.reshape(states, groups, width), alone.reshape(states, groups, width)
-        rows, columns = np.nonzero(there)
-        wire = self.member[rows, columns]
-        here, own = warm3[:, rows, columns], alone3[:, rows, columns]
+            warm, _ = heat.bundle_temperatures_c(
+                np.where(there, amps[:, at], 0.0).reshape(states * rows, width), packed(r20, 0.0), packed(d, 0.0),
+                packed(od, 0.0), np.tile(self.ambient[self.bundle[:, 0]], states), packed(k, heat.K_PVC))
+            # A cold neighbour cools a loaded wire; that is not relied on.
+            together = self.bundle[there]
+            here[:, together] = np.fmax(warm.reshape(states, rows, width)[:, there], own[:, together])
         mean = np.zeros((states, count))
         hottest, added, air = (np.zeros((states, count)) for _ in range(3))
         for s in range(states):
-            np.add.at(mean[s], wire, here[s] * self.share[rows, columns])
+            np.add.at(mean[s], self.wire, here[s] * self.share)
             # Of each wire's stretches the hottest decides; the last written wins, so write in rising order.
-            order = np.argsort(here[s] + 1e-6 * self.ambient[rows], kind="stable")
-            hottest[s, wire[order]] = here[s, order]
+            order = np.argsort(here[s] + 1e-6 * self.ambient, kind="stable")
+            hottest[s, self.wire[order]] = here[s, order]
             with np.errstate(invalid="ignore"):
                 near = np.where(np.isfinite(here[s]), here[s] - own[s], 0.0)
-            added[s, wire[order]] = (self.ambient[rows] + near)[order]
-            air[s, wire[order]] = self.ambient[rows][order]
+            added[s, self.wire[order]] = (self.ambient + near)[order]
+            air[s, self.wire[order]] = self.ambient[order]
         return hottest, mean, added, air
 
 

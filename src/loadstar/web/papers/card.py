@@ -47,7 +47,7 @@ def card_context(frame: Frame, load_id: str) -> dict[str, object]:
                          "lost": a.drop_frac(load, state)})
     return {
         "load": load, "place": plan.place(load.place).name, "feed": plan.part(load.feed).name, "shown": shown,
-        "picture": mark_safe(descent.draw(a, load_id, shown, paper=True, width=760, height=370)),  # noqa: S308
+        "picture": mark_safe(descent.draw(a, load_id, shown, paper=True, width=760, height=370)),
         "wires": wires, "fuses": fuses, "parts": parts, "readings": readings, "today": timezone.now(),
         "findings": [f for f in a.findings if load_id in f.elements or set(elements) & set(f.elements)],
     }

@@ -26,8 +26,7 @@ document.addEventListener("alpine:init", () => {
       const act = {
         "[": () => stepState(-1), "]": () => stepState(1), "/": () => focusOn("find"), "f": () => this.toggle(),
         "a": () => press(document.querySelector("[data-add]")), "?": () => this.toggleKeys(),
-        "u": () => press(document.querySelector("#undo-form button")),
-        "U": () => press(document.querySelector("#redo-form button")),
+        "u": () => step("#undo-form button"), "U": () => step("#redo-form button"),
         "Escape": () => { if (this.open) this.close(); if (this.keys) this.closeKeys(); },
       }[event.key] || (/^[1-9]$/.test(event.key) ? () => press(document.querySelector(`.runlist [data-key="${event.key}"]`)) : null);
       if (act) { event.preventDefault(); act(); }
@@ -35,7 +34,7 @@ document.addEventListener("alpine:init", () => {
   }));
 });
 
-const kept = { drawer: false, focus: "", form: "", redrawn: 0 };
+const kept = { drawer: false, focus: "", form: "", stepping: false, redrawn: 0 };
 
 function isTyping(element) {
   return element.matches("input:not([type=checkbox]), textarea, select") || element.isContentEditable;
@@ -55,6 +54,12 @@ function press(element) {
   if (element && !element.disabled) element.click();
 }
 
+// Undo and redo by key leave the focus where it is, so that they can be pressed again.
+function step(selector) {
+  kept.stepping = true;
+  press(document.querySelector(selector));
+}
+
 function stepState(by) {
   const states = [...document.querySelectorAll(".states a")];
   const at = states.findIndex((s) => s.hasAttribute("aria-current"));
@@ -72,9 +77,10 @@ document.addEventListener("ajax:merged", (event) => {
   const field = event.target.querySelector(".has-error input, .has-error select, .has-error textarea");
   const opened = event.target.querySelector("#form-panel input:not([type=hidden])");
   if (field) field.focus();
-  else if (opened && formOpen() !== kept.form) opened.focus();
+  else if (opened && formOpen() !== kept.form && !kept.stepping) opened.focus();
   else if (kept.focus && document.getElementById(kept.focus)) focusOn(kept.focus);
   else focusOn("work");
+  kept.stepping = false;
   kept.redrawn += 1;
   document.documentElement.dataset.redrawn = kept.redrawn;
 });

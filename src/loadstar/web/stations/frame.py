@@ -196,5 +196,5 @@ def frame_for(request: HttpRequest, membership: Membership, plan: int, station: 
     if row is None or station not in NUMBERS:
         raise Http404
     state = request.GET.get("state", "")
-    return Frame(request, membership, row, store.load(row), station, state if state in STATES else "idle",  # type: ignore[arg-type]
-                 request.GET.get("sel", "")[:20])
+    chosen = next((s for s in STATES if s == state), "idle")
+    return Frame(request, membership, row, store.load(row), station, chosen, request.GET.get("sel", "")[:20])

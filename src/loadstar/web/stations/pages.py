@@ -17,7 +17,7 @@ def survey(frame: Frame) -> dict[str, Any]:
     plan = frame.plan
     names = {p.id: p.name for p in plan.places}
     return {
-        "map": mark_safe(bikemap.draw(frame.analysis, selected=frame.select,  # noqa: S308 (our own SVG)
+        "map": mark_safe(bikemap.draw(frame.analysis, selected=frame.select,
                                       link=frame.element_link("survey"))) if plan.places else "",
         "place_names": names, "groups": [
             {"kind": "place", "title": "Places", "add": "Add a place", "rows": [
@@ -79,7 +79,7 @@ def budget(frame: Frame) -> dict[str, Any]:
         if result is not None and result.solution is not None:
             pays = result.battery_a > 0
             spans.append({"state": state, "pays": result.battery_a, "hours": a.hours(state) if pays else None})  # type: ignore[arg-type]
-    return {"picture": mark_safe(waterline.draw(a, frame.state, off)), "layers": layers, "off": off, "sea": sea,  # noqa: S308
+    return {"picture": mark_safe(waterline.draw(a, frame.state, off)), "layers": layers, "off": off, "sea": sea,
             "advice": advice, "spans": spans, "accounts": [a.ledgers[s] for s in a.ledgers]}
 
 
@@ -118,7 +118,7 @@ def circuits(frame: Frame) -> dict[str, Any]:
     return {
         "rows": rows, "load": load, "limit": drop_limit_frac(plan, load), "steps": steps, "selected": selected,
         "place_name": plan.place(load.place).name, "feed_name": plan.part(load.feed).name,
-        "picture": mark_safe(descent.draw(a, load.id, frame.state, selected=selected,  # noqa: S308
+        "picture": mark_safe(descent.draw(a, load.id, frame.state, selected=selected,
                                           link=frame.element_link("circuits"))),
         "wire": a.wires.get(selected), "wires": wire_candidates(a, selected) if selected in a.wires else [],
         "fuse": part if isinstance(part, FusePart) else None,

@@ -4,9 +4,10 @@ import django.contrib.auth.models
 import django.contrib.auth.validators
 import django.db.models.deletion
 import django.utils.timezone
-import loadstar.web.workshop.models
 from django.conf import settings
 from django.db import migrations, models
+
+import loadstar.web.workshop.models
 
 
 class Migration(migrations.Migration):

@@ -1,0 +1,93 @@
+"""`./loadstar bench`: what things take here and now, as milliseconds and as ratios within this one run."""
+
+import re
+import statistics
+import sys
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+sys.path[:0] = [str(Path(__file__).parent), str(Path(__file__).resolve().parents[1] / "tests")]
+import django
+import numpy as np
+from builders import wide_plan
+from demo_server import browsing, served
+from scipy.sparse.linalg import splu
+
+from loadstar.core.analysis import analyse
+from loadstar.core.physics.network import Compiled, Network, Resistor, Source
+from loadstar.core.plan.model import Plan
+from loadstar.core.wiring.circuit import Topology
+from loadstar.demo import fit_out
+
+W = "/w/saltmarsh-survey-workshop/"
+PAGES = {"bench": W, **{s: f"{W}p/1/{s}/" for s in ("survey", "loads", "budget", "circuits", "handover")}}
+
+
+def median_ms(act: Callable[[], object], times: int) -> float:
+    """Median of some runs, after one that is not counted."""
+    act()
+    taken = []
+    for _ in range(times):
+        begun = time.perf_counter()
+        act()
+        taken.append((time.perf_counter() - begun) * 1000)
+    return statistics.median(taken)
+
+
+def raw_solve_ms(plan: Plan) -> float:
+    """One sparse factorisation and solution of the plan's network, nothing else."""
+    analysis = analyse(plan)
+    topology = Topology(plan)
+    links = list(topology.conducting("cruise", {p.id: True for p in plan.of_kind("relay")}))
+    network = Network(topology.negative, tuple(Resistor(f"{i}", k.a, k.b, 0.01) for i, k in enumerate(links)),
+                      (Source("s", topology.positive, topology.negative, 12.6, 0.01),))
+    compiled = Compiled(network)
+    values = np.concatenate([1 / compiled.ohms, 1 / compiled.soft_ohm, [1.0]])
+    data = np.bincount(compiled._slot, weights=compiled._sign * values[compiled._which])
+    from scipy.sparse import csc_array
+    matrix = csc_array((data, compiled._indices, compiled._indptr), shape=(compiled.size, compiled.size))
+    right = np.ones(compiled.size)
+    assert analysis.states
+    return median_ms(lambda: splu(matrix).solve(right), 50)
+
+
+def main() -> int:
+    """Print the table."""
+    django.setup()
+    print(f"{'what':44}{'ms':>10}{'ratio':>12}")
+    for name, plan in (("demo plan", fit_out()[0]), ("200-wire plan", wide_plan())):
+        raw = raw_solve_ms(plan)
+        whole = median_ms(lambda plan=plan: analyse(plan), 7)  # type: ignore[misc]
+        print(f"{'one raw sparse solve, ' + name:44}{raw:10.3f}{1:12.0f}")
+        print(f"{f'analysis of all states, {name} ({len(plan.wires)} wires)':44}{whole:10.1f}{whole / raw:12.0f}")
+    with served() as address, browsing(address) as page:
+        for name, path in PAGES.items():
+            taken = []
+            for _ in range(9):
+                answer = page.request.get(path)
+                taken.append(float(re.search(r"dur=([\d.]+)", answer.headers["server-timing"]).group(1)))  # type: ignore[union-attr]
+            print(f"{'server time, ' + name:44}{statistics.median(taken):10.1f}")
+        edits = _edits(page)
+        print(f"{'edit to redrawn in the browser, median of 20':44}{statistics.median(edits):10.0f}")
+        print(f"{'edit to redrawn in the browser, worst of 20':44}{max(edits):10.0f}")
+    return 0
+
+
+def _edits(page: object) -> list[float]:
+    """Change a lamp's watts twenty times: from pressing Change until the frame is redrawn."""
+    taken = []
+    page.goto(f"{W}p/1/loads/?sel=L2")  # type: ignore[attr-defined]
+    page.wait_for_selector("html[data-redrawn]", state="attached")  # type: ignore[attr-defined]
+    for n in range(20):
+        page.get_by_label("Draws").fill(str(18.5 + n))  # type: ignore[attr-defined]
+        before = int(page.locator("html").get_attribute("data-redrawn"))  # type: ignore[attr-defined]
+        begun = time.perf_counter()
+        page.locator("#form-send").click()  # type: ignore[attr-defined]
+        page.wait_for_selector(f"html[data-redrawn='{before + 1}']", state="attached")  # type: ignore[attr-defined]
+        taken.append((time.perf_counter() - begun) * 1000)
+    return taken
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,52 @@
+"""`./loadstar shots`: one picture of each main view from demo data, into docs/screenshots."""
+
+import subprocess
+import sys
+import tempfile
+from pathlib import Path
+
+sys.path.insert(0, str(Path(__file__).parent))
+from demo_server import browsing, served
+
+INTO = Path(__file__).resolve().parents[1] / "docs" / "screenshots"
+PLAN = "/w/saltmarsh-survey-workshop/p/1/"
+VIEWS = {
+    "bench": "/w/saltmarsh-survey-workshop/", "survey": PLAN + "survey/", "loads": PLAN + "loads/?sel=L2",
+    "budget": PLAN + "budget/?state=idle", "circuits": PLAN + "circuits/?state=idle&sel=W18",
+    "handover": PLAN + "handover/",
+}
+
+
+def main() -> int:
+    """Take them all."""
+    INTO.mkdir(parents=True, exist_ok=True)
+    with served() as address:
+        with browsing(address) as page:
+            for name, path in VIEWS.items():
+                page.goto(path)
+                page.wait_for_load_state("networkidle")
+                page.screenshot(path=INTO / f"{name}.png")
+            page.goto(PLAN + "circuits/?state=idle&sel=W18")
+            page.wait_for_selector("html[data-redrawn]", state="attached")
+            page.locator("#findings-open").click()
+            page.screenshot(path=INTO / "findings.png")
+            page.locator("#findings .act").click()
+            page.locator(".headline .figure").nth(2).click()
+            page.wait_for_selector("dialog .working")
+            page.screenshot(path=INTO / "working.png")
+            card = page.request.get(PLAN + "card/L2.pdf?state=idle").body()
+        with browsing(address, "dark") as page:
+            for name in ("circuits", "budget"):
+                page.goto(VIEWS[name])
+                page.wait_for_load_state("networkidle")
+                page.screenshot(path=INTO / f"{name}-dark.png")
+    with tempfile.TemporaryDirectory() as scratch:
+        path = Path(scratch) / "card.pdf"
+        path.write_bytes(card)
+        subprocess.run(["pdftoppm", "-png", "-r", "80", "-singlefile", str(path), str(INTO / "card")], check=True)
+    print(f"- {len(list(INTO.glob('*.png')))} pictures in {INTO}")
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())
