@@ -175,8 +175,8 @@ class Frame:
             return Head("Weakest protection", None, "×", "none", "no fuse yet", "", "circuits", "", "")
         wire, strength = weakest
         guard = a.wires[wire].guard
-        return Head(f"Weakest: {wire} behind {guard.fuse if guard else 'nothing'}", strength, "×", "figure", wire, self._severity(wire, "wire.not-protected"),
-                    "circuits", wire, f"strength/{wire}")
+        return Head(f"Weakest: {wire} behind {guard.fuse if guard else 'nothing'}", strength, "×", "figure", wire,
+                    self._severity(wire, "wire.not-protected"), "circuits", wire, f"strength/{wire}")
 
     def _parked(self, a: Analysis) -> Head:
         if a.parked is None:
