@@ -35,12 +35,13 @@ class Winding:
 
 
 def output_a(winding: Winding, rpm: float, v_dc: float) -> float:
-    """Rectified mean current into `v_dc` (battery volts plus both diode drops), A."""
+    """Rectified mean current into `v_dc` (battery volts plus both diode drops, taken to 0.01 V), A."""
     if rpm <= 0:
         return 0.0
+    v_dc = round(v_dc, 2)  # below the model's accuracy; states near each other then share the regimes' limits
     if winding.phases == 1:
         return _single_phase_a(winding, rpm, v_dc)
-    low, high, low_a, high_a = _three_phase_bridge(winding, round(v_dc, 6))
+    low, high, low_a, high_a = _three_phase_bridge(winding, v_dc)
     if rpm <= low:
         return _three_phase_pulsed(winding, rpm, v_dc) or 0.0
     if rpm >= high:
@@ -183,6 +184,7 @@ Explained = tuple[str, list[tuple[str, float, str, str, str]]]
 def explain(winding: Winding, rpm: float, v_dc: float) -> Explained:
     """The formula that gave `output_a` at a speed, and its inputs (symbol, value, unit, what, source)."""
     k, x, r = winding.k_v_per_rpm, winding.x_ohm_per_rpm, winding.r_ohm
+    v_dc = round(v_dc, 2)
     found = "found from the two ratings"
     base = [("k", k * 1000, "mV/rpm", "peak voltage per phase", found), ("n", rpm, "rpm", "engine speed", "state"),
             ("R", r, "Ω", "resistance of a phase, hot", "stated in the plan"),
@@ -201,7 +203,7 @@ def explain(winding: Winding, rpm: float, v_dc: float) -> Explained:
         return ("(2 * k * n / 1000 * cos(b) / Z - pi * V / R - (i_0 - V / R) * (1 - exp(-a * pi)) / a) / pi",
                 [*base, ("Z", z, "Ω", "impedance of the winding", "R and x n"), ("a", a, "", "R over reactance", ""),
                  ("i_0", i0, "A", "current at the turn", ""), ("b", math.asin(i0 * z / e), "rad", "its angle", "")])
-    low, high, low_a, high_a = _three_phase_bridge(winding, round(v_dc, 6))
+    low, high, low_a, high_a = _three_phase_bridge(winding, v_dc)
     if low < rpm < high:
         return ("I_1 + (I_2 - I_1) * (n - n_1) / (n_2 - n_1)",
                 [base[1], ("n_1", low, "rpm", "separate pulses end", "generator model"),
