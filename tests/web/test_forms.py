@@ -1,0 +1,84 @@
+"""Form fields and figures: units at the edge, what is accepted, what is said."""
+
+import math
+
+import pytest
+from django.core.exceptions import ValidationError
+
+from loadstar.core.plan import model as m
+from loadstar.web.stations.fields import QuantityField, Spec, limits
+from loadstar.web.stations.specs import MODELS
+from loadstar.web.stations.templatetags.quantities import pretty
+from loadstar.web.stations.units import Units, duration, figure
+
+
+def field(model, name: str, units: Units | None = None, **options) -> QuantityField:
+    """A quantity field of a model."""
+    return QuantityField(Spec(name, name, **options), model, units or Units())
+
+
+@pytest.mark.parametrize(("model", "name", "expected"), [
+    (m.Run, "length_m", (0.02, 8, False)), (m.LoadPart, "amount", (None, 2000, True)),
+    (m.Generator, "limit_a", (1, 200, False)), (m.HouseRules, "parked_days", (1, 365, False))])
+def test_limits_come_from_the_plan_s_own_models(model, name, expected):
+    low, high, exclusive = limits(model, name)
+    assert (high, exclusive) == expected[1:]
+    assert low == (0 if exclusive else expected[0])
+
+
+def test_every_quantity_of_every_form_has_limits_to_speak_of():
+    for model, specs in MODELS.values():
+        for spec in specs:
+            if spec.kind == "quantity":
+                assert "any number" not in QuantityField(spec, model, Units()).accepted(), spec.name
+
+
+@pytest.mark.parametrize(("typed", "taken"), [("1.5", 1.5), ("1,5", 1.5), (" 2 m", 2.0), ("0.02", 0.02), ("8", 8.0)])
+def test_what_people_type(typed, taken):
+    assert field(m.Run, "length_m").clean(typed) == pytest.approx(taken)
+
+
+@pytest.mark.parametrize("typed", ["", "nan", "inf", "-1", "8.01", "1.2.3", "ten", "1e9"])
+def test_what_is_not_a_length(typed):
+    with pytest.raises(ValidationError) as error:
+        field(m.Run, "length_m").clean(typed)
+    assert "0.0200" in error.value.messages[0]
+    assert "8.00" in error.value.messages[0]
+
+
+def test_feet_and_fahrenheit_go_there_and_back():
+    units = Units(length="ft", temperature="F")
+    length, warm = field(m.Run, "length_m", units), field(m.Place, "ambient_c", units)
+    assert length.clean("10") == pytest.approx(3.048)
+    assert warm.clean("104") == pytest.approx(40)
+    assert length.clean(length.prepare_value(1.2)) == pytest.approx(1.2)
+    assert warm.clean(warm.prepare_value(35.0)) == pytest.approx(35)
+    assert length.unit_label == "ft"
+
+
+def test_an_optional_quantity_may_stay_empty():
+    assert field(m.Generator, "limit_a", optional=True).clean("") is None
+
+
+@pytest.mark.parametrize(("value", "unit", "shown"), [
+    (12.345, "V", "12.35 V"), (-13.25, "A", "−13.2 A"), (0.0128, "A", "12.8 mA"), (0.0, "A", "0 A"),
+    (3036.9, "rpm", "3 037 rpm"), (65.4, "°C", "65 °C"), (243.4, "mV", "243 mV"), (7.26, "mV", "7.3 mV"),
+    (0.863, "×", "0.863 ×"), (None, "V", "unknown"), (math.nan, "V", "unknown"), (math.inf, "h", "no limit"),
+    (-0.001, "V", "0.00 V")])
+def test_figures(value, unit, shown):
+    assert figure(value, unit).replace("\u00a0", " ").replace("\u202f", " ") == shown
+
+
+@pytest.mark.parametrize(("hours", "shown"), [
+    (0.4, "24 min"), (5.72, "5.7 h"), (500, "21 days"), (math.inf, "no limit"), (math.nan, "unknown"), (1e6, "years")])
+def test_durations(hours, shown):
+    assert duration(hours).replace("\u00a0", " ") == shown
+
+
+def test_wire_sizes_by_preference():
+    assert Units().area_text(2.0) == "2 mm² (≈14 AWG)"
+    assert Units(area="awg").area_text(2.0) == "≈14 AWG (2 mm²)"
+
+
+def test_formulas_as_people_write_them():
+    assert pretty("I ** 2 * R - alpha") == "I² · R − α"
