@@ -188,3 +188,10 @@ def test_formulas_are_arithmetic_only():
     for text in ("__import__('os')", "a.b", "[1]", "(lambda: 1)()", "unknown + 1", "'x'"):
         with pytest.raises(PlanError):
             evaluate(text, [])
+
+
+def test_watts_of_a_ledger_are_its_amps_at_its_volts():
+    for state in ("parked", "idle"):
+        account = ledger(fit_out()[0], state)
+        assert account.items
+        assert sum(i.average_w for i in account.items) == pytest.approx(account.demand_a * account.at_v)

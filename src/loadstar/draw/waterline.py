@@ -59,7 +59,7 @@ def water(analysis: Analysis, off: frozenset[str] = frozenset()) -> Water | None
     tones = {item.id: n for n, item in enumerate(account.items)}
     for item in account.items:
         if item.on:
-            watts = item.average_a * account.at_v
+            watts = item.average_w
             layers.append(Layer(item.id, item.name, level, level + watts, 0 if item.own else 1 + tones[item.id] % LAYERS))
             level += watts
     top = max(max(w for _, w in shore), level, 10.0) * 1.12

@@ -20,7 +20,7 @@ TOP_RPM = 12_000.0
 
 @dataclass(frozen=True)
 class Item:
-    """One consumer in a state: amps while on, and averaged over the hour, at the posts' voltage."""
+    """One consumer in a state: amps while on, amps and watts averaged over the hour, at the posts' voltage."""
 
     id: str
     name: str
@@ -28,6 +28,7 @@ class Item:
     average_a: float
     on: bool
     own: bool
+    average_w: float
 
 
 @dataclass(frozen=True)
@@ -63,13 +64,14 @@ def ledger(plan: Plan, state: States, off: frozenset[str] = frozenset()) -> Ledg
     at_v = generator.set_v if running and generator else _rested(battery)
     rpm = plan.machine.rpm(state)
     items = [
-        Item(p.id, p.name, p.power_w / at_v, p.power_w / at_v, p.id not in off, True)
+        Item(p.id, p.name, p.power_w / at_v, p.power_w / at_v, p.id not in off, True, p.power_w)
         for p in plan.parts if isinstance(p, OwnLoad) and state in LIVE_STATES[p.live]
     ]
     for load in plan.loads:
         if state in LIVE_STATES[load.live]:
             on_a = accessory_current_a(load, at_v)
-            items.append(Item(load.id, load.name, on_a, average_a(load, on_a), load.id not in off, False))
+            mean_a = average_a(load, on_a)
+            items.append(Item(load.id, load.name, on_a, mean_a, load.id not in off, False, mean_a * at_v))
     return Ledger(state, rpm, at_v, available_a(generator, rpm, at_v) if running else 0.0, tuple(items))
 
 

@@ -72,7 +72,11 @@ document.addEventListener("ajax:merge", () => {
   kept.form = formOpen();
 });
 document.addEventListener("ajax:merged", (event) => {
-  if (event.target.id === "panel") document.getElementById("panel-dialog").showModal();
+  if (event.target.id === "panel") {
+    const dialog = document.getElementById("panel-dialog");
+    dialog.showModal();
+    dialog.scrollTop = 0; // opening puts the focus on Close, which may lie below the fold
+  }
   if (event.target.id !== "frame") return;
   const field = event.target.querySelector(".has-error input, .has-error select, .has-error textarea");
   const opened = event.target.querySelector("#form-panel input:not([type=hidden])");

@@ -4,6 +4,7 @@ from typing import Any
 
 from django.utils.safestring import mark_safe
 
+from loadstar.core.budget.ledger import break_even_rpm
 from loadstar.core.candidates import fuse_candidates, wire_candidates
 from loadstar.core.plan.model import LIVE_STATES, FusePart, LoadPart, OwnLoad
 from loadstar.core.sizing.choose import drop_limit_frac
@@ -56,8 +57,6 @@ def loads(frame: Frame) -> dict[str, Any]:
 
 def budget(frame: Frame) -> dict[str, Any]:
     """The waterline with its layers, what switching one off would do, and the engine-off times."""
-    from loadstar.core.budget.ledger import break_even_rpm
-
     a, off = frame.analysis, frozenset(x for x in frame.request.GET.get("off", "").split(",") if x)
     sea = waterline.water(a, off)
     layers = []
@@ -65,7 +64,7 @@ def budget(frame: Frame) -> dict[str, Any]:
     tones = {layer.id: layer.tone for layer in sea.layers} if sea else {}
     for item in account.items:
         toggled = off ^ {item.id}
-        layers.append({"item": item, "watts": item.average_a * account.at_v, "tone": tones.get(item.id),
+        layers.append({"item": item, "watts": item.average_w, "tone": tones.get(item.id),
                        "link": frame.link(off=",".join(sorted(toggled)))})
     advice = None
     if sea and not off:
