@@ -5,6 +5,8 @@ A wire's candidates are judged with everything else as chosen, a fuse's with the
 
 from dataclasses import dataclass
 
+import numpy as np
+
 from .analysis import Analysis
 from .materials import fuses
 from .materials.conductors import BY_AREA, STOCK_AREAS_MM2, copper_mass_g
@@ -45,7 +47,7 @@ def wire_candidates(analysis: Analysis, wire: str) -> list[WireCandidate]:
     at = sizes.index(result.area_mm2)
     sizes = sizes[max(0, at - 4): at + 3]
     surround = {wire: result.surround_c}
-    in_use = steady_c(plan, topology, [wire], tuple(sizes), {wire: result.peak_a}, surround)[0].tolist()
+    in_use = steady_c(plan, topology, [wire] * len(sizes), sizes, np.full(len(sizes), result.peak_a), surround).tolist()
     guard = result.guard
     tested = coordinate([case_of(plan, topology, wire, a, result.surround_c, guard) for a in sizes]) if guard else []
     drops = {a: _worst_circuit(analysis, wire, a) for a in sizes}

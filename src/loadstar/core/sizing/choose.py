@@ -158,41 +158,48 @@ def insulation_of(plan: Plan, topology: Topology, wire: str) -> Insulation:
     return INSULATIONS[topology.wires[wire].insulation or plan.rules.insulation]
 
 
-def steady_c(plan: Plan, topology: Topology, wires: list[str], sizes: tuple[float, ...], current_a: dict[str, float],
+def steady_c(plan: Plan, topology: Topology, wires: list[str], areas_mm2: list[float], current_a: Array,
              surround_c: dict[str, float]) -> Array:
-    """Temperatures (wires, sizes) with the currents given, neighbours included."""
-    rows = [BY_AREA[a] for a in sizes]
-    thin, thick = ([c.od_mm(wall) for c in rows] for wall in ("thin", "thick"))
+    """Temperatures of wires at given sizes for currents (any number of rows, wires), neighbours included."""
+    rows = [BY_AREA[a] for a in areas_mm2]
     return heat.wire_temperature_c(
-        np.array([[current_a.get(w, 0.0)] for w in wires]), np.array([c.r20_ohm_per_m for c in rows]),
-        np.array([c.d_mm for c in rows]), np.array([thin if topology.wires[w].wall == "thin" else thick for w in wires]),
-        np.array([[surround_c[w]] for w in wires]),
-        np.array([[insulation_of(plan, topology, w).k_w_per_mk] for w in wires]))
+        current_a, np.array([c.r20_ohm_per_m for c in rows]), np.array([c.d_mm for c in rows]),
+        np.array([c.od_mm(topology.wires[w].wall) for c, w in zip(rows, wires, strict=True)]),
+        np.array([surround_c[w] for w in wires]),
+        np.array([insulation_of(plan, topology, w).k_w_per_mk for w in wires]))
 
 
 def least_areas(plan: Plan, topology: Topology, wires: list[str], current_a: dict[str, float],
                 surround_c: dict[str, float], faults: Faults) -> dict[str, float]:
-    """For each wire the smallest stock size that stays cool and protected; the largest when none does."""
+    """For each wire the smallest stock size that stays cool and protected; the largest when none does.
+
+    A thicker wire is never warmer at the same current, so the size is found by halving the range.
+    """
     sizes = tuple(a for a in STOCK_AREAS_MM2 if a >= plan.rules.least_area_mm2)
     if not wires:
         return {}
     guards = [faults.guards.get(w) for w in wires]
-    rated = {w: g.rating_a * g.share if g else 0.0 for w, g in zip(wires, guards, strict=True)}
-    multiples = (fuses.STEADY_MULTIPLE, OVERLOAD_MULTIPLE, PRELOAD)
-    at = [{w: m * a for w, a in rated.items()} for m in multiples]
-    in_use, steady, overload, preload = (
-        steady_c(plan, topology, wires, sizes, amps, surround_c) for amps in (current_a, *at))
-    chosen = {}
+    rated = np.array([g.rating_a * g.share if g else 0.0 for g in guards])
+    use = np.array([current_a.get(w, 0.0) for w in wires])
+    amps = np.stack([use, *(m * rated for m in (fuses.STEADY_MULTIPLE, OVERLOAD_MULTIPLE))])
+    limit = np.array([insulation_of(plan, topology, w).continuous_c for w in wires])
+    low, high = np.zeros(len(wires), int), np.full(len(wires), len(sizes) - 1)
+    while np.any(low < high):
+        middle = (low + high) // 2
+        areas = [sizes[i] for i in middle]
+        in_use, steady, overload = steady_c(plan, topology, wires, areas, amps, surround_c)
+        cool = ((in_use <= limit - plan.rules.thermal_margin_k) & (steady <= limit - PROTECTION_SPARE_K)
+                & (overload <= limit + 25))
+        high = np.where(cool, middle, high)
+        low = np.where(cool, low, np.minimum(middle + 1, high))
+    found = dict(zip(wires, (sizes[i] for i in high.tolist()), strict=True))
+    warm = steady_c(plan, topology, wires, list(found.values()), PRELOAD * rated, surround_c).tolist()
     for i, (wire, guard) in enumerate(zip(wires, guards, strict=True)):
-        limit = insulation_of(plan, topology, wire).continuous_c
-        cool = ((in_use[i] <= limit - plan.rules.thermal_margin_k) & (steady[i] <= limit - PROTECTION_SPARE_K)
-                & (overload[i] <= limit + 25))
-        chosen[wire] = next(
-            (a for a, ok, warm in zip(sizes, cool.tolist(), preload[i].tolist(), strict=True) if ok and (
-                guard is None
-                or opens_in_time(case_of(plan, topology, wire, a, surround_c[wire], guard), warm)[1] is None)),
-            sizes[-1])
-    return chosen
+        # The temperature at rest of the first size serves the next ones too: it errs to the safe side.
+        while guard is not None and found[wire] < sizes[-1] and opens_in_time(
+                case_of(plan, topology, wire, found[wire], surround_c[wire], guard), warm[i])[1] is not None:
+            found[wire] = sizes[sizes.index(found[wire]) + 1]
+    return found
 
 
 def worst_drop(topology: Topology, states: dict[States, StateResult], load: LoadPart) -> tuple[States | None, float]:

@@ -88,6 +88,21 @@ class Topology:
                   for part in self.plan.parts if isinstance(part, Relay)]
         return tuple(found)
 
+    def reached(self, state: States, closed: dict[str, bool]) -> set[str]:
+        """Nodes joined to battery positive in a state by anything but a coil, a load or battery negative."""
+        near: dict[str, list[str]] = {}
+        for link in self.links:
+            if self._conducts(link.element, state, closed):
+                near.setdefault(link.a, []).append(link.b)
+                near.setdefault(link.b, []).append(link.a)
+        found, queue = {self.positive}, [self.positive]
+        while queue:
+            for node in near.get(queue.pop(), ()):
+                if node not in found and node != self.negative:
+                    found.add(node)
+                    queue.append(node)
+        return found
+
     def _conducts(self, element: str, state: States, closed: dict[str, bool]) -> bool:
         part = self.parts.get(element.split(".")[0])
         if isinstance(part, Relay):

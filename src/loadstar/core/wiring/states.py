@@ -171,10 +171,12 @@ class StateSolver:
     def solve(self, choices: Choices, rounds: int = TEMPERATURE_ROUNDS) -> dict[States, StateResult]:
         """Every state, with wires at their temperature; one round is enough while sizes still change."""
         r20, _, _ = self.thermal.sizes(choices.area_mm2)
+        source_rounds = 2 if rounds == 1 else SOURCE_ROUNDS
         wires, contacts = self.thermal.wires, 2 * self.plan.rules.contact_mohm / 1000
         for _ in range(rounds):
             ohm = heat.resistance_at(r20, np.minimum(self.mean_c, heat.RUNAWAY_C)) * self.lengths + contacts
-            results = [self.feeds[state].result(ohm[i], choices.rating_a) for i, state in enumerate(STATES)]
+            results = [self.feeds[state].result(ohm[i], choices.rating_a, source_rounds)
+                       for i, state in enumerate(STATES)]
             current = np.array([[r.current(w) for w in wires] for r in results]).reshape(len(STATES), -1)
             before = self.mean_c
             hottest, self.mean_c, surround, ambient = self.thermal.temperatures(choices.area_mm2, current)
@@ -208,17 +210,17 @@ class _Feed:
         self.rpm = self.plan.machine.rpm(state)
         self.generator = self.plan.generator if state in RUNNING else None
         self.relays = [p for p in self.plan.parts if isinstance(p, Relay)]
-        self.closed: dict[str, bool] = {}
+        self.closed: dict[str, bool] = self._guess_closed()
         self.short_v: float | None = None  # posts' voltage when last the generator could not keep up
         self._wire_at = {w: i for i, w in enumerate(wires)}
         self._circuits: dict[tuple[frozenset[str], bool], _Circuit] = {}
 
-    def result(self, wire_ohm: Array, rating_a: dict[str, float]) -> StateResult:
+    def result(self, wire_ohm: Array, rating_a: dict[str, float], source_rounds: int = SOURCE_ROUNDS) -> StateResult:
         """Solve with these wires (in the order of the thermal model) and fuses; a failure is told, with no figures."""
         undecided: tuple[str, ...] = ()
         try:
             for round_number in range(RELAY_ROUNDS):
-                solution, given = self._solve(wire_ohm, rating_a)
+                solution, given = self._solve(wire_ohm, rating_a, source_rounds)
                 fresh = {k.id: solution.across_v(self.topology.node(f"{k.id}.86"), self.topology.node(f"{k.id}.85"))
                          >= k.pull_in_v for k in self.relays}
                 if fresh == self.closed:
@@ -234,25 +236,47 @@ class _Feed:
             solution.across_v(self.topology.positive, self.topology.negative), given.available_a, given.charging_a,
             given.battery_a, {}, {}, {}, {})
 
-    def _solve(self, wire_ohm: Array, rating_a: dict[str, float]) -> tuple[Solution, _Given]:
+    def _guess_closed(self) -> dict[str, bool]:
+        """Relays whose coil is joined to the battery when every contact is: a start that is nearly always right."""
+        closed = {k.id: False for k in self.relays}
+        if not self.relays:
+            return closed
+        while True:
+            live = self.topology.reached(self.state, closed)
+            fresh = {k.id: self.topology.node(f"{k.id}.86") in live for k in self.relays}
+            if fresh == closed:
+                return closed
+            closed = fresh
+
+    def _solve(self, wire_ohm: Array, rating_a: dict[str, float], source_rounds: int) -> tuple[Solution, _Given]:
         if self.generator is None:
             solution = self._run(wire_ohm, rating_a, held=False)
             return solution, _Given("battery", 0.0, 0.0, -solution.current_a[self.battery.id])
+        if self.short_v is not None:  # it fell short last time: the rule is asked again only if it now keeps up
+            solution, most = self._short(wire_ohm, rating_a, source_rounds)
+            if self.short_v < self.generator.set_v - 1e-6:
+                return solution, _Given("short", most, 0.0, -solution.current_a[self.battery.id])
         most = available_a(self.generator, self.rpm, self.generator.set_v)
         solution = self._run(wire_ohm, rating_a, held=True)
         drawn = -solution.current_a[self.generator.id]
         if drawn <= most + 1e-9:
+            self.short_v = None
             # What the battery takes flows at the posts and changes no voltage beyond them.
             return solution, _Given("regulated", most, min(self.battery.charge_a, most - drawn), 0.0)
-        posts_v = self.short_v or self._cell().emf_v
-        for _ in range(SOURCE_ROUNDS):
-            most = available_a(self.generator, self.rpm, posts_v)
-            solution = self._run(wire_ohm, rating_a, held=False, push_a=most)
-            before, posts_v = posts_v, solution.across_v(self.topology.positive, self.topology.negative)
-            if abs(posts_v - before) < 1e-5:
-                break
-        self.short_v = posts_v
+        self.short_v = self._cell().emf_v
+        solution, most = self._short(wire_ohm, rating_a, source_rounds)
         return solution, _Given("short", most, 0.0, -solution.current_a[self.battery.id])
+
+    def _short(self, wire_ohm: Array, rating_a: dict[str, float], rounds: int) -> tuple[Solution, float]:
+        """The generator gives all it has at the posts' voltage, and the battery helps out."""
+        assert self.short_v is not None
+        for _ in range(rounds):
+            most = available_a(self.generator, self.rpm, self.short_v)
+            solution = self._run(wire_ohm, rating_a, held=False, push_a=most)
+            before, self.short_v = self.short_v, solution.across_v(self.topology.positive, self.topology.negative)
+            if abs(self.short_v - before) < 1e-5:
+                break
+        return solution, most
 
     def _cell(self) -> Source:
         b = self.battery
