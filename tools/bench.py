@@ -12,10 +12,10 @@ import django
 import numpy as np
 from builders import wide_plan
 from demo_server import browsing, served
+from scipy.sparse import coo_array
 from scipy.sparse.linalg import splu
 
 from loadstar.core.analysis import analyse
-from loadstar.core.physics.network import Compiled, Network, Resistor, Source
 from loadstar.core.plan.model import Plan
 from loadstar.core.wiring.circuit import Topology
 from loadstar.demo import fit_out
@@ -36,19 +36,14 @@ def median_ms(act: Callable[[], object], times: int) -> float:
 
 
 def raw_solve_ms(plan: Plan) -> float:
-    """One sparse factorisation and solution of the plan's network, nothing else."""
-    analysis = analyse(plan)
-    topology = Topology(plan)
-    links = list(topology.conducting("cruise", {p.id: True for p in plan.of_kind("relay")}))
-    network = Network(topology.negative, tuple(Resistor(f"{i}", k.a, k.b, 0.01) for i, k in enumerate(links)),
-                      (Source("s", topology.positive, topology.negative, 12.6, 0.01),))
-    compiled = Compiled(network)
-    values = np.concatenate([1 / compiled.ohms, 1 / compiled.soft_ohm, [1.0]])
-    data = np.bincount(compiled._slot, weights=compiled._sign * values[compiled._which])
-    from scipy.sparse import csc_array
-    matrix = csc_array((data, compiled._indices, compiled._indptr), shape=(compiled.size, compiled.size))
-    right = np.ones(compiled.size)
-    assert analysis.states
+    """One sparse factorisation and solution of the plan's network in one state, nothing else."""
+    links = Topology(plan).links
+    nodes = {n: i for i, n in enumerate(dict.fromkeys(n for k in links for n in (k.a, k.b)))}
+    a, b = (np.array([nodes[getattr(k, end)] for k in links]) for end in ("a", "b"))
+    g, here = np.full(len(links), 100.0), np.arange(len(nodes))
+    rows, cols = np.concatenate([a, b, a, b, here]), np.concatenate([a, b, b, a, here])
+    matrix = coo_array((np.concatenate([g, g, -g, -g, np.ones(len(nodes))]), (rows, cols))).tocsc()
+    right = np.ones(len(nodes))
     return median_ms(lambda: splu(matrix).solve(right), 50)
 
 

@@ -1,4 +1,7 @@
-"""`./loadstar check PLAN.json [--json]`: findings and headline of a plan file, without server or database.
+"""What the command line says about a plan file, without server or database.
+
+`./loadstar check PLAN.json [--json]`: findings and headline. `./loadstar netlist PLAN.json --state idle`: a state as a
+SPICE netlist, on standard output.
 
 Exit code 0: no stop finding; 1: there is one; 2: the file cannot be read, with one sentence per fault.
 """
@@ -11,6 +14,8 @@ from pathlib import Path
 from .core.analysis import Analysis, analyse
 from .core.plan import document
 from .core.plan.errors import PlanError
+from .core.plan.model import STATES, Plan, States
+from .exchange.netlist import netlist
 from .exchange.report import headline, report
 
 MARKS = {"stop": "STOP   ", "caution": "CAUTION", "advice": "ADVICE ", "note": "NOTE   "}
@@ -23,21 +28,31 @@ def main(words: list[str] | None = None) -> int:
     one = commands.add_parser("check")
     one.add_argument("plan", type=Path)
     one.add_argument("--json", action="store_true", help="the whole analysis as JSON")
+    two = commands.add_parser("netlist")
+    two.add_argument("plan", type=Path)
+    two.add_argument("--state", default="cruise", choices=STATES, help="the state to write out")
     given = parser.parse_args(words)
+    if given.command == "netlist":
+        return write_netlist(given.plan, given.state)
     return check(given.plan, as_json=given.json)
+
+
+def write_netlist(path: Path, state: States) -> int:
+    """Write a state of a plan file as a netlist."""
+    plan = _plan(path)
+    if plan is None:
+        return 2
+    try:
+        print(netlist(analyse(plan), state), end="")
+    except PlanError as error:
+        return _refused(path, error)
+    return 0
 
 
 def check(path: Path, *, as_json: bool = False) -> int:
     """Check one plan file and say what was found."""
-    try:
-        plan = document.from_json(_read(path))
-    except PlanError as error:
-        for fault in error.faults:
-            where = f"{fault.element}: " if fault.element and fault.element not in fault.sentence else ""
-            print(f"{path}: {where}{fault.sentence}", file=sys.stderr)
-        return 2
-    except OSError as error:
-        print(f"{path}: it cannot be opened ({error.strerror}).", file=sys.stderr)
+    plan = _plan(path)
+    if plan is None:
         return 2
     analysis = analyse(plan)
     if as_json:
@@ -46,6 +61,24 @@ def check(path: Path, *, as_json: bool = False) -> int:
     else:
         _say(analysis, path)
     return 1 if any(f.severity == "stop" for f in analysis.findings) else 0
+
+
+def _plan(path: Path) -> Plan | None:
+    """The plan in a file; None after saying what is wrong with it."""
+    try:
+        return document.from_json(_read(path))
+    except PlanError as error:
+        _refused(path, error)
+    except OSError as error:
+        print(f"{path}: it cannot be opened ({error.strerror}).", file=sys.stderr)
+    return None
+
+
+def _refused(path: Path, error: PlanError) -> int:
+    for fault in error.faults:
+        where = f"{fault.element}: " if fault.element and fault.element not in fault.sentence else ""
+        print(f"{path}: {where}{fault.sentence}", file=sys.stderr)
+    return 2
 
 
 def _read(path: Path) -> bytes:

@@ -139,7 +139,7 @@ def test_copy():
 
 @pytest.mark.parametrize(("field", "value", "said"), [
     ("amount", -5, "more than 0"), ("amount", 0, "more than 0"), ("amount", float("nan"), "number"),
-    ("at_v", 400, "at most 16 V"), ("window_low_v", 20, "at most 16 V"), ("minutes_per_hour", 61, "at most 60"),
+    ("at_v", 400, "at most 100 V"), ("window_low_v", 120, "at most 100 V"), ("minutes_per_hour", 61, "at most 60"),
     ("name", "", "may not be empty"), ("name", "x" * 81, "at most 80"), ("live", "sometimes", "must be one of"),
     ("place", "P99", "no place P99"), ("feed", "B99", "no feed B99"), ("feed", "L99", "no feed"),
 ])

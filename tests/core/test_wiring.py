@@ -6,7 +6,7 @@ import pytest
 from builders import Bench
 
 from loadstar.core.analysis import analyse
-from loadstar.core.plan.model import STATES
+from loadstar.core.plan.model import ENGINE_STATES
 from loadstar.core.wiring.geometry import geometries
 
 
@@ -78,14 +78,14 @@ def test_the_way_goes_from_battery_to_load_and_back():
 
 
 @pytest.mark.parametrize(("live", "states"), [
-    ("always", set(STATES)), ("key", set(STATES) - {"parked"}), ("engine", {"idle", "town", "cruise"})])
+    ("always", set(ENGINE_STATES)), ("key", set(ENGINE_STATES) - {"parked"}), ("engine", {"idle", "town", "cruise"})])
 @pytest.mark.parametrize("feed", ["block", "battery"])
 def test_a_load_lives_when_it_should(live, states, feed):
     b = Bench()
     lamp = b.lamp(live=live, feed=getattr(b, feed))
     a = analyse(b.plan)
     # Cranking pulls the battery down, but not below a relay's pull-in here.
-    assert {s for s in STATES if a.across_v(lamp, s) is not None} == states
+    assert {s for s in ENGINE_STATES if a.across_v(lamp, s) is not None} == states
 
 
 def test_the_regulator_holds_its_set_point_when_it_can():

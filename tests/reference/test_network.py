@@ -1,14 +1,13 @@
-"""The solver against a circuit simulator: given cases to 1 uV, and plans sent through ngspice in this run."""
-
-import shutil
-import subprocess
+"""The solver against a circuit simulator: given cases to 1 uV, and the demonstration plan sent through ngspice."""
 
 import pytest
 from builders import Bench
 
 from loadstar.core.analysis import analyse
-from loadstar.core.physics.network import Compiled, Load, Network, NetworkError, Resistor, Source, impedances, solve
+from loadstar.core.physics.elements import Converter, Diode, Load, Network, NetworkError, Resistor, Source
+from loadstar.core.physics.network import System, solve
 from loadstar.demo import fit_out
+from reference.simulator import assert_agrees, needs_ngspice
 from reference.vectors import calls, case
 
 KIND = {"P": "power", "I": "current"}
@@ -59,58 +58,10 @@ def test_constant_power_closed_form(args, result):
     assert solve(network).potential_v["a"] == pytest.approx(result, abs=1e-8)
 
 
-def netlist(plan, state: str) -> tuple[str, dict[str, float]]:
-    """A solved state of a plan as a netlist, written here from the results' own elements, and its voltages."""
-    # The analysis keeps solutions, not networks: build the same state's network again through its own feed.
-    from loadstar.core.sizing.choose import size
-    from loadstar.core.wiring.circuit import Topology
-    from loadstar.core.wiring.states import StateSolver, Thermal
-    topology = Topology(plan)
-    thermal = Thermal(topology)
-    sized = size(topology, thermal)
-    solver = StateSolver(topology, thermal)
-    solved = solver.solve(sized.choices)[state].solution
-    circuit = next(c for c in solver.feeds[state]._circuits.values() if c.load_v is solved.load_v)
-    network = circuit.compiled.network
-    nodes = {n: "0" if n == network.reference else f"n{i}" for i, n in enumerate(circuit.compiled.nodes)}
-    ohms = {r.name: abs((solved.potential_v[r.a] - solved.potential_v[r.b]) / solved.current_a[r.name])
-            if abs(solved.current_a[r.name]) > 1e-12 else r.ohm for r in network.resistors}
-    lines = ["* a state of a plan", ".options reltol=1e-12 abstol=1e-15 vntol=1e-13 gmin=1e-20 itl1=500"]
-    for i, r in enumerate(network.resistors):
-        lines.append(f"R{i} {nodes[r.a]} {nodes[r.b]} {ohms[r.name]:.15g}")
-    for i, s in enumerate(network.sources):
-        lines += [f"V{i} e{i} {nodes[s.minus]} dc {s.emf_v:.15g}", f"RS{i} e{i} {nodes[s.plus]} {max(s.ohm, 1e-9):.15g}"]
-    for i, e in enumerate(network.loads):
-        a, b = nodes[e.plus], nodes[e.minus]
-        value = circuit.compiled.value[i]
-        if e.kind == "resistor":
-            lines.append(f"RL{i} {a} {b} {value:.15g}")
-        elif e.kind == "power":
-            lines.append(f"BL{i} {a} {b} I = V({a},{b}) >= {e.floor_v} ? {value:.15g}/V({a},{b}) : "
-                         f"{value / e.floor_v**2:.15g}*V({a},{b})")
-        else:
-            lines.append(f"BL{i} {a} {b} I = V({a},{b}) >= {e.floor_v} ? {value:.15g} : "
-                         f"{value / e.floor_v:.15g}*V({a},{b})")
-    lines += [".op", ".control", "set numdgt=15", "run"]
-    lines += [f"print v({n})" for n in nodes.values() if n != "0"] + ["quit", ".endc", ".end"]
-    back = {n: name for name, n in nodes.items()}
-    return "\n".join(lines), {n: solved.potential_v[name] for n, name in back.items() if n != "0"}
-
-
-@pytest.mark.skipif(not shutil.which("ngspice"), reason="ngspice is installed by ./loadstar test")
+@needs_ngspice
 @pytest.mark.parametrize("state", ["key_on", "cranking", "idle", "cruise"])
-def test_the_demonstration_plan_through_ngspice(state, tmp_path):
-    text, volts = netlist(fit_out()[0], state)
-    path = tmp_path / "state.cir"
-    path.write_text(text)
-    done = subprocess.run(["ngspice", "-b", str(path)], capture_output=True, text=True, check=True,
-                          stdin=subprocess.DEVNULL)
-    assert "singular" not in done.stderr.lower()
-    said = {line.split("=")[0].strip()[2:-1]: float(line.split("=")[1]) for line in done.stdout.splitlines()
-            if line.startswith("v(")}
-    assert set(said) == set(volts)
-    for node, expected in volts.items():
-        assert said[node] == pytest.approx(expected, abs=2e-6)
+def test_the_demonstration_plan_through_ngspice(state):
+    assert_agrees(analyse(fit_out()[0]), state)
 
 
 def test_currents_balance_at_every_node():
@@ -139,13 +90,68 @@ def test_a_loop_of_ideal_sources_is_refused():
 
 def test_a_resistance_of_zero_is_refused():
     with pytest.raises(NetworkError) as error:
-        Compiled(Network("0", (Resistor("bad", "a", "0", 0.0),)))
+        System(Network("0", (Resistor("bad", "a", "0", 0.0),)))
     assert error.value.elements == ("bad",)
 
 
 def test_thevenin_resistance_by_hand():
     # 12 V behind 0.1 ohm, 0.4 ohm of wire: a short at its end draws 24 A.
-    network = Network("0", (Resistor("w", "a", "b", 0.4),), (Source("s", "a", "0", 12.0, 0.1),))
-    z = impedances(network, ("b",))
-    assert z.node_ohm[z.nodes["b"], 0] == pytest.approx(0.5)
-    assert abs(z.branch[z.resistors["w"], 0]) == pytest.approx(1.0)
+    system = System(Network("0", (Resistor("w", "a", "b", 0.4),), (Source("s", "a", "0", 12.0, 0.1),)))
+    b, zero = system.index["b"], system.index["0"]
+    node, branch, open_v = system.impedances(system.conditions(), (b, zero))
+    assert node[b, 0] - node[zero, 0] - (node[b, 1] - node[zero, 1]) == pytest.approx(0.5)
+    assert abs(branch[0, 0] - branch[0, 1]) == pytest.approx(1.0)
+    assert open_v[b] - open_v[zero] == pytest.approx(12.0)
+
+
+def test_a_converter_draws_its_output_over_efficiency_by_hand():
+    # 60 W out at 88 % from 54.6 V: 1.249 A (hand calculation; E of physics.md's method).
+    network = Network("0", (), (Source("pack", "p", "0", 54.6, 0.0),), (Load("lamp", "o", "0", "power", 60.0, 5.0),), (),
+                      (Converter("cv", "p", "0", "o", "0", 12.0, 8.0, 0.88),))
+    solution = solve(network)
+    assert solution.current_a["cv.in"] == pytest.approx(60 / 0.88 / 54.6)
+    assert solution.across_v("o", "0") == pytest.approx(12.0)
+    assert solution.converter_modes == {"cv": "on"}
+
+
+@pytest.mark.parametrize(("volts", "mode"), [(47.9, "low"), (48.1, "on"), (61.0, "high")])
+def test_a_converter_gives_nothing_outside_its_window(volts, mode):
+    network = Network("0", (), (Source("pack", "p", "0", volts, 0.0),), (Load("lamp", "o", "0", "power", 30.0, 5.0),), (),
+                      (Converter("cv", "p", "0", "o", "0", 12.0, 8.0, 0.88, 0.0, 48.0, 60.0),))
+    solution = solve(network)
+    assert solution.converter_modes == {"cv": mode}
+    assert solution.across_v("o", "0") == pytest.approx(12.0 if mode == "on" else 0.0, abs=1e-9)
+
+
+def test_a_converter_gives_no_more_than_its_limit():
+    network = Network("0", (), (Source("pack", "p", "0", 54.0, 0.0),), (Load("heater", "o", "0", "resistor", 1.0),), (),
+                      (Converter("cv", "p", "0", "o", "0", 12.0, 8.0),))
+    assert solve(network).across_v("o", "0") == pytest.approx(8.0)
+
+
+@pytest.mark.parametrize(("load_a", "shares"), [(20, (20.0, 0.0)), (60, (52.0, 8.0))])
+def test_two_packs_behind_ideal_diodes(load_a, shares):
+    """54 V behind 0.10 ohm and 50 V behind 0.15 ohm without diode drop: the given shares of physics.md, G."""
+    network = Network("0", (), (Source("one", "a", "0", 54.0, 0.10), Source("two", "b", "0", 50.0, 0.15)),
+                      (Load("drive", "o", "0", "current", load_a, 1.0),),
+                      (Diode("da", "a", "o", 0.0, 1e-9), Diode("db", "b", "o", 0.0, 1e-9)))
+    solution = solve(network)
+    assert (solution.current_a["da"], solution.current_a["db"]) == pytest.approx(shares, abs=1e-5)
+
+
+def test_a_filament_by_its_power_law():
+    """60 W at 12 V: 45, 52, 72 W at 10, 11, 13.5 V (published: P ~ V^1.55), given to 1 W."""
+    for volts, watts in ((10, 45), (11, 52), (13.5, 72)):
+        network = Network("0", (), (Source("s", "a", "0", volts, 0.0),), (Load("l", "a", "0", "filament", 60.0, 0.0, 12.0),))
+        assert abs(solve(network).current_a["l"]) * volts == pytest.approx(watts, abs=1.0)
+
+
+def test_one_unsolvable_state_leaves_the_others_standing():
+    system = System(Network("0", (), (Source("one", "a", "0", 12.0), Source("two", "a", "0", 13.0))))
+    given = system.conditions(2)
+    given.across[1, 1], given.series[1, 1], given.drive[1, 1] = 0.0, 1.0, 0.0  # the second source absent
+    batch = system.solve(given)
+    assert isinstance(batch.failure[0], NetworkError)
+    assert batch.solution(1).across_v("a", "0") == pytest.approx(12.0)
+    with pytest.raises(NetworkError):
+        batch.solution(0)

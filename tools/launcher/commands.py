@@ -32,8 +32,10 @@ def main(words: Sequence[str]) -> int:
         ("bench", "measure, as ratios within one run"), ("shots", "retake docs/screenshots from demo data"),
     ):
         commands.add_parser(name, help=text)
-    one = commands.add_parser("check", help="findings and headline of a plan file, without server or database")
-    one.add_argument("rest", nargs=argparse.REMAINDER)
+    for name, text in (("check", "findings and headline of a plan file, without server or database"),
+                       ("netlist", "a state of a plan file as a SPICE netlist")):
+        one = commands.add_parser(name, help=text)
+        one.add_argument("rest", nargs=argparse.REMAINDER)
     given = parser.parse_args(words)
     try:
         return _run(given)
@@ -57,9 +59,9 @@ def _run(given: argparse.Namespace) -> int:
             _ready("dev")
             build_front_end()
             return _python("-m", "loadstar.exchange.docs")
-        case "check":
+        case "check" | "netlist":
             _ready()
-            return _python("-m", "loadstar.cli", "check", *given.rest)
+            return _python("-m", "loadstar.cli", given.command, *given.rest)
         case _:
             return with_demo(given.command)
 

@@ -13,9 +13,8 @@ from functools import cached_property
 from .budget.ledger import Ledger, Parked, battery_hours, break_even_rpm, ledger, parked
 from .findings import Finding
 from .physics.generator import GeneratorError
-from .plan.model import STATES, LoadPart, Plan, States
+from .plan.model import JUDGED_STATES, LoadPart, Plan, States
 from .sizing.choose import (
-    JUDGED_STATES,
     Sized,
     case_of,
     drop_frac,
@@ -27,7 +26,7 @@ from .sizing.protection import Coordination, Guard, coordinate
 from .wiring.circuit import CircuitPath, Topology
 from .wiring.states import StateResult, Thermal
 
-CORE_VERSION = "1"
+CORE_VERSION = "2"
 
 
 @dataclass(frozen=True)
@@ -91,7 +90,7 @@ class Analysis:
         if result is None or result.solution is None or abs(result.current(load)) < 1e-6:
             return None
         part = self.topology.parts[load]
-        return result.solution.across_v(self.topology.node(f"{part.id}.pos"), self.topology.node(f"{part.id}.neg"))
+        return abs(result.solution.across_v(self.topology.node(f"{part.id}.pos"), self.topology.node(f"{part.id}.neg")))
 
     def drop_frac(self, load: LoadPart, state: States) -> float | None:
         """Share of the posts' voltage lost on the way to a load and back."""
@@ -148,10 +147,10 @@ def analyse(plan: Plan) -> Analysis:
     usable = plan if fault is None else plan.model_copy(
         update={"parts": tuple(p for p in plan.parts if p.id != fault[0])})
     topology = Topology(usable)
-    sized = size(topology, Thermal(topology)) if usable.battery else None
+    sized = size(topology, Thermal(topology)) if usable.supply else None
     bare = Analysis(
         plan=usable, topology=topology, sized=sized, wires=_wire_results(topology, sized) if sized else {},
-        ledgers={state: ledger(usable, state) for state in STATES}, break_even_rpm=break_even_rpm(usable),
+        ledgers={state: ledger(usable, state) for state in usable.states}, break_even_rpm=break_even_rpm(usable),
         parked=parked(usable), generator_fault=fault)
     return replace(bare, findings=run_rules(bare))
 
@@ -175,7 +174,7 @@ def _wire_results(topology: Topology, sized: Sized) -> dict[str, WireResult]:
         for w in guarded if (guard := guards[w])]), strict=True))
     found = {}
     for wire in plan.wires:
-        hottest_state = max(STATES, key=lambda s: sized.states[s].wire_c.get(wire.id, float("-inf")))
+        hottest_state = max(plan.states, key=lambda s: sized.states[s].wire_c.get(wire.id, float("-inf")))
         found[wire.id] = WireResult(
             id=wire.id, area_mm2=areas[wire.id], fixed=wire.area_mm2 is not None,
             length_m=topology.geometry[wire.id].length_m, peak_a=sized.peak_a.get(wire.id, 0.0),

@@ -9,6 +9,7 @@ import math
 from dataclasses import dataclass
 
 ALPHA20_PER_K = 0.00393
+TINNED_FACTOR = 1.03  # fine tinned strands: 2-4 % more resistance; unsure
 COPPER_DENSITY_G_PER_CM3 = 8.89
 OD_NOMINAL_TO_MAX = 0.95
 STRAND_FILL = 0.75

@@ -49,6 +49,21 @@ def output_a(winding: Winding, rpm: float, v_dc: float) -> float:
     return low_a + (high_a - low_a) * (rpm - low) / (high - low)
 
 
+def half_wave_a(winding: Winding, rpm: float, v_dc: float) -> float:
+    """Mean current of a single-phase winding through one diode: one pulse a turn, into `v_dc` (battery and one drop)."""
+    e = winding.k_v_per_rpm * rpm
+    if rpm <= 0 or e <= v_dc:
+        return 0.0
+    return _pulse(e, v_dc, winding.r_ohm, winding.x_ohm_per_rpm * rpm)[2] / (2 * math.pi)
+
+
+def rectified_a(winding: Winding, rpm: float, posts_v: float, diode_v: float, half: bool) -> float:
+    """Mean current into the battery at its posts' voltage: full wave (two diodes in series) or half wave (one)."""
+    if half and winding.phases == 1:
+        return half_wave_a(winding, rpm, round(posts_v + diode_v, 2))
+    return output_a(winding, rpm, posts_v + 2 * diode_v)
+
+
 def _three_phase_continuous(w: Winding, rpm: float, v: float) -> float | None:
     """Every phase conducts always (six-step); None where that does not hold."""
     e, x, r = w.k_v_per_rpm * rpm, w.x_ohm_per_rpm * rpm, w.r_ohm
@@ -140,19 +155,20 @@ def _single_continuous(w: Winding, rpm: float, v: float) -> float | None:
 
 
 @lru_cache(maxsize=256)
-def identify(ratings: tuple[tuple[float, float], ...], r_ohm: float, v_dc: float, phases: int) -> Winding:
-    """k and x from two ratings ((rpm, A), (rpm, A)) at `v_dc`, by root finding on the model itself.
+def identify(ratings: tuple[tuple[float, float], ...], r_ohm: float, posts_v: float, diode_v: float, phases: int,
+             half: bool = False) -> Winding:
+    """k and x from two ratings ((rpm, A), (rpm, A)) at `posts_v`, by root finding on the model itself.
 
     Raises GeneratorError when no winding fits: the faster rating must give more, but less than in proportion.
     """
     (n1, i1), (n2, i2) = sorted(ratings)
     if not (n1 > 0 and 0 < i1 < i2 and n1 < n2):
         raise GeneratorError("the output at the higher speed must be above that at the lower")
-    k, x = _first_guess(((n1, i1), (n2, i2)), r_ohm, v_dc, phases)
+    k, x = _first_guess(((n1, 2 * i1 if half else i1), (n2, 2 * i2 if half else i2)), r_ohm, posts_v + 2 * diode_v, phases)
 
     def misfit(logs: object) -> list[float]:
         winding = Winding(math.exp(logs[0]), math.exp(logs[1]), r_ohm, phases)  # type: ignore[index]
-        return [(output_a(winding, n, v_dc) - i) / i2 for n, i in ((n1, i1), (n2, i2))]
+        return [(rectified_a(winding, n, posts_v, diode_v, half) - i) / i2 for n, i in ((n1, i1), (n2, i2))]
 
     try:
         found = least_squares(misfit, [math.log(k), math.log(x)], xtol=1e-13, ftol=1e-13, gtol=1e-13)

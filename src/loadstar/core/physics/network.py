@@ -1,14 +1,18 @@
-"""What are the voltages and currents of a network of wires, contacts, sources and loads?
+"""What are the voltages and currents of a network of wires, contacts, sources and loads, in several states at once?
 
-Modified nodal analysis with Newton steps on a sparse factorisation. Elements stamp their current and slope, so a new
-kind of load needs no change here. A source is an EMF behind a resistance; a held source is an ideal voltage (one
-extra unknown). Loads: resistive, constant current, constant power, each falling back to a resistance below its floor
-voltage so that a load that cannot be fed does not stop the solution; such loads are named in the result. Parts of the
-network without a connection to the reference are given one of their own and named. Validity: DC; everything in
-volts, amps, ohms, watts. Agrees with a circuit simulator to 1e-9 V on the reference cases.
+Modified nodal analysis with Newton steps on a sparse factorisation. One `System` is the union of everything that may
+conduct; a state gives every resistor its ohms (infinite: open), every source its equation and every load its value,
+and all states are solved together as one block-diagonal matrix. Elements stamp their current and slope, so a new kind
+of load needs no change here. Diodes and converters have modes (on, limiting, off); they are flipped until each agrees
+with its voltages. Parts of the network without a connection to the reference get a reference of their own and are
+named. Loads fall back to a resistance below their floor voltage, so that a load that cannot be fed does not stop the
+solution; they are named too. With complex source terms the same equations are solved for phasors (AC lighting).
+Validity: steady state; volts, amps, ohms, watts. Agrees with a circuit simulator to 1e-9 V on the reference cases.
 """
 
-from dataclasses import dataclass, field
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cached_property
 from typing import Any
 
 import numpy as np
@@ -17,292 +21,547 @@ from scipy.sparse import coo_array, csc_array
 from scipy.sparse.csgraph import connected_components
 from scipy.sparse.linalg import SuperLU, splu
 
-Array = NDArray[np.float64]
+from .elements import (
+    CONSTANT_CURRENT,
+    CONSTANT_POWER,
+    FILAMENT,
+    FILAMENT_COLD_FRAC,
+    FILAMENT_EXPONENT,
+    KINDS,
+    RESISTIVE,
+    Network,
+    NetworkError,
+)
+
+Array = NDArray[Any]
 IntArray = NDArray[np.int64]
-
-RESISTIVE, CONSTANT_POWER, CONSTANT_CURRENT = "resistor", "power", "current"
+BoolArray = NDArray[np.bool_]
 KCL_TOLERANCE_A = 1e-9
-MAX_STEPS = 60
+MAX_STEPS = 80
+DAMPED_AFTER = 12
+MODE_ROUNDS = 24
+CONVERTER_FLOOR_V = 3.0
 
 
-class NetworkError(ValueError):
-    """The network cannot be solved; `elements` names where."""
+@dataclass
+class Conditions:
+    """What is set in each state (rows): resistors' ohms (inf is open), sources' equations, loads' values.
 
-    def __init__(self, message: str, elements: tuple[str, ...] = ()) -> None:
-        super().__init__(message)
-        self.elements = elements
+    A source obeys across * (v_plus - v_minus) + series * i = drive, i being the current into its plus terminal:
+    (1, -R, EMF) is a battery, (1, 0, V) holds a voltage, (0, 1, -I) pushes a current, (0, 1, 0) is absent.
+    """
 
-
-@dataclass(frozen=True)
-class Resistor:
-    """A wire, contact, fuse or strap: `ohm` above zero."""
-
-    name: str
-    a: str
-    b: str
-    ohm: float
+    ohm: Array
+    across: Array
+    series: Array
+    drive: Array
+    value: Array
+    converter_on: BoolArray
 
 
-@dataclass(frozen=True)
-class Source:
-    """An EMF behind a resistance; with `ohm` 0 it is held exactly."""
+@dataclass
+class Batch:
+    """All states solved: potentials and currents by (state, element). `failure` holds why a state has no solution."""
 
-    name: str
-    plus: str
-    minus: str
-    emf_v: float
-    ohm: float = 0.0
-
-
-@dataclass(frozen=True)
-class Load:
-    """A load of a kind; `value` is ohm, W or A. Below `floor_v` it behaves as a resistance."""
-
-    name: str
-    plus: str
-    minus: str
-    kind: str
-    value: float
-    floor_v: float = 0.0
-
-
-@dataclass(frozen=True)
-class Network:
-    """Elements between named nodes, and the node that is 0 V."""
-
-    reference: str
-    resistors: tuple[Resistor, ...] = ()
-    sources: tuple[Source, ...] = ()
-    loads: tuple[Load, ...] = ()
-
-
-@dataclass(frozen=True)
-class Solution:
-    """Node potentials and element currents (positive a to b, plus to minus), and what is worth knowing about them."""
-
-    potential_v: dict[str, float]
-    current_a: dict[str, float]
+    system: "System"
+    given: Conditions
+    potential: Array
+    branch: Array
+    source: Array
+    diode: Array
+    converter_out: Array
+    converter_in: Array
+    load: Array
+    diode_on: BoolArray
+    converter_mode: NDArray[np.int8]
+    on_floor: BoolArray
+    residual_a: Array
     steps: int
-    residual_a: float
-    islands: tuple[tuple[str, ...], ...] = ()
-    on_floor: tuple[str, ...] = ()
-    load_v: Array = field(default_factory=lambda: np.zeros(0), repr=False, compare=False)
+    failure: list[NetworkError | None]
+
+    def solution(self, state: int) -> "Solution":
+        """One state by name; raises NetworkError when it has no solution."""
+        failed = self.failure[state]
+        if failed is not None:
+            raise failed
+        return Solution(self, state)
+
+
+class Solution:
+    """Node potentials and element currents of one state (positive a to b, plus to minus; a converter's: its output)."""
+
+    def __init__(self, batch: Batch, state: int) -> None:
+        self.batch, self.state = batch, state
+        self.steps, self.residual_a = batch.steps, float(batch.residual_a[state])
+
+    @cached_property
+    def potential_v(self) -> dict[str, float]:
+        """Potential of every node."""
+        return dict(zip(self.batch.system.nodes, _real(self.batch.potential[self.state]).tolist(), strict=True))
+
+    @cached_property
+    def current_a(self) -> dict[str, float]:
+        """Current of everything that conducts; a converter's input current is named "name.in"."""
+        b, s = self.batch, self.state
+        open_ = np.isinf(b.given.ohm[s])
+        rows = np.concatenate([b.branch[s], b.source[s], b.load[s], b.diode[s], b.converter_out[s], b.converter_in[s]])
+        there = np.concatenate([~open_, np.ones(len(rows) - len(open_), bool)])
+        return {name: amps for name, amps, is_there in zip(b.system.names, _real(rows).tolist(), there.tolist(), strict=True)
+                if is_there}
+
+    @cached_property
+    def islands(self) -> tuple[tuple[str, ...], ...]:
+        """Groups of joined nodes that have no connection to the reference."""
+        return self.batch.system.islands(self.batch, self.state)
+
+    @property
+    def on_floor(self) -> tuple[str, ...]:
+        """Loads that the network cannot feed."""
+        return tuple(e.name for e, low in zip(self.batch.system.network.loads, self.batch.on_floor[self.state],
+                                              strict=True) if low)
+
+    @property
+    def converter_modes(self) -> dict[str, str]:
+        """By converter: "on", "limit" (gives its most), "low" or "high" (input outside its window), "off"."""
+        words = ("off", "on", "limit", "low", "high")
+        return {c.name: words[m] for c, m in zip(self.batch.system.network.converters,
+                                                 self.batch.converter_mode[self.state].tolist(), strict=True)}
 
     def across_v(self, plus: str, minus: str) -> float:
-        """Voltage between two nodes."""
-        return self.potential_v[plus] - self.potential_v[minus]
+        """Voltage between two nodes (AC: its rms amount)."""
+        at, row = self.batch.system.index, self.batch.potential[self.state]
+        return float(_real(row[at[plus]] - row[at[minus]]))
 
 
-class Compiled:
-    """A network's topology as arrays, so that resistances and source values may change without building it again."""
+def _real(values: Array) -> Array:
+    """Phasors as their amounts; real values as they are."""
+    return np.abs(values) if np.iscomplexobj(values) else values
+
+
+OFF, ON, LIMIT, LOW, HIGH = range(5)
+
+
+class System:
+    """A network's topology as arrays; what conducts, drives and draws is given with each solution."""
 
     def __init__(self, network: Network) -> None:
         self.network = net = network
-        names: dict[str, None] = {net.reference: None}
-        for r in net.resistors:
-            names.setdefault(r.a)
-            names.setdefault(r.b)
-        for plus, minus in [*((s.plus, s.minus) for s in net.sources), *((e.plus, e.minus) for e in net.loads)]:
-            names.setdefault(plus)
-            names.setdefault(minus)
-        self.nodes = tuple(names)
+        bad = tuple(r.name for r in net.resistors if not r.ohm > 0)
+        if bad:
+            raise NetworkError("a resistance of zero or less", bad)
+        pairs = ([(r.a, r.b) for r in net.resistors], [(s.plus, s.minus) for s in net.sources],
+                 [(e.plus, e.minus) for e in net.loads], [(d.a, d.b) for d in net.diodes],
+                 [(c.out_plus, c.out_minus) for c in net.converters], [(c.in_plus, c.in_minus) for c in net.converters])
+        self.nodes = tuple(dict.fromkeys([net.reference, *(n for group in pairs for pair in group for n in pair)]))
         self.index = at = {name: i for i, name in enumerate(self.nodes)}
-        self.soft = [s for s in net.sources if s.ohm > 0]
-        self.held = [s for s in net.sources if s.ohm <= 0]
-        self.ra, self.rb = _ends([(at[r.a], at[r.b]) for r in net.resistors])
-        self.sa, self.sb = _ends([(at[s.plus], at[s.minus]) for s in self.soft])
-        self.ha, self.hb = _ends([(at[s.plus], at[s.minus]) for s in self.held])
-        self.la, self.lb = _ends([(at[e.plus], at[e.minus]) for e in net.loads])
-        self.ohms = np.array([r.ohm for r in net.resistors])
-        if np.any(self.ohms <= 0):
-            raise NetworkError("a resistance of zero or less", tuple(r.name for r in net.resistors if r.ohm <= 0))
-        self.soft_ohm = np.array([s.ohm for s in self.soft])
-        self.soft_emf_v = np.array([s.emf_v for s in self.soft])
-        self.held_v = np.array([s.emf_v for s in self.held])
-        self.kind = np.array([("resistor", "power", "current").index(e.kind) for e in net.loads], int)
-        self.value = np.array([e.value for e in net.loads], float)
-        self.floor = np.array([e.floor_v for e in net.loads], float)
-        self._prepare_loads()
-        self._find_islands()
-        self._find_source_loops()
+        self.r, self.s, self.e, self.d, self.co, self.ci = (
+            np.array([(at[a], at[b]) for a, b in group], np.int64).reshape(-1, 2).T for group in pairs)
+        self.k = np.concatenate([self.s, self.d, self.co], axis=1)  # everything with a current of its own
+        self.n, self.size = len(self.nodes), len(self.nodes) + self.k.shape[1]
+        self.names = (*(r.name for r in net.resistors), *(s.name for s in net.sources), *(e.name for e in net.loads),
+                      *(d.name for d in net.diodes), *(c.name for c in net.converters),
+                      *(f"{c.name}.in" for c in net.converters))
+        kind = np.array([KINDS.index(e.kind) for e in net.loads], int)
+        self.resistive, self.power, self.current, self.filament = (
+            kind == KINDS.index(k) for k in (RESISTIVE, CONSTANT_POWER, CONSTANT_CURRENT, FILAMENT))
+        self.at_v = np.array([e.at_v or 1.0 for e in net.loads], float)
+        floor = np.array([e.floor_v for e in net.loads], float)
+        self.floor = np.where(self.filament, self.at_v * FILAMENT_COLD_FRAC, floor)
+        self.diode_v, self.diode_ohm = (np.array([getattr(d, f) for d in net.diodes], float) for f in ("drop_v", "ohm"))
+        (self.out_v, self.limit_a, self.efficiency, self.idle_w, self.low_v, self.high_v) = (
+            np.array([getattr(c, f) for c in net.converters], float)
+            for f in ("out_v", "limit_a", "efficiency", "idle_w", "window_low_v", "window_high_v"))
         self._prepare_matrix()
+        self._grounds: dict[bytes, tuple[Array, Array, Array]] = {}
+        self._patterns: dict[int, tuple[Any, Any, Any]] = {}
 
-    def _prepare_loads(self) -> None:
-        self._resistive, self._power = self.kind == 0, self.kind == 1
-        self._has_floor = self.floor > 0
-        floor = np.where(self._has_floor, self.floor, 1.0)
-        ohmic = np.where(self._resistive & (self.value > 0), 1 / np.where(self.value > 0, self.value, 1.0), 0.0)
-        self._floor_g = np.where(self._resistive, ohmic, np.where(self._power, self.value / floor**2,
-                                                                  self.value / floor))
-
-    def _find_islands(self) -> None:
-        n = len(self.nodes)
-        a = np.concatenate([self.ra, self.sa, self.ha, self.la])
-        b = np.concatenate([self.rb, self.sb, self.hb, self.lb])
-        # A constant current without a floor has no slope: it drives, but ties its node to nothing; nor does 0 W.
-        ties = np.concatenate([np.ones(len(self.ra) + len(self.sa) + len(self.ha), bool),
-                               (self.value > 0) & ((self.kind != 2) | self._has_floor)])
-        graph = coo_array((np.ones(ties.sum()), (a[ties], b[ties])), shape=(n, n))
-        _, label = connected_components(graph, directed=False)
-        # A constant power without a source would find balance at infinite volts: such loads start from nothing.
-        firm = np.ones(len(self.ra), bool)
-        _, part = connected_components(coo_array((firm.astype(float), (self.ra, self.rb)), shape=(n, n)),
-                                       directed=False)
-        powered = np.unique(part[np.concatenate([self.sa, self.ha]).astype(int)])
-        self.start_share = np.isin(part[self.la], powered).astype(float)
-        first = np.unique(label, return_index=True)[1]
-        grounded = [0] + [int(i) for i in first if label[i] != label[0]]
-        self.islands = tuple(tuple(self.nodes[m] for m in np.flatnonzero(label == label[i])) for i in grounded[1:])
-        free = np.ones(n, bool)
-        free[grounded] = False
-        self.unknowns = int(free.sum())
-        self.size = self.unknowns + len(self.held)
-        # Grounded nodes get the row one past the end: it is computed and thrown away.
-        self.row = np.where(free, np.cumsum(free) - 1, self.size)
-
-    def _find_source_loops(self) -> None:
-        parent = list(range(len(self.nodes)))
-
-        def root(i: int) -> int:
-            while parent[i] != i:
-                i = parent[i]
-            return i
-
-        for source, a, b in zip(self.held, self.ha, self.hb, strict=True):
-            ra, rb = root(int(a)), root(int(b))
-            if ra == rb:
-                raise NetworkError("two sources without resistance are joined in a loop", (source.name,))
-            parent[ra] = rb
+    # -- the matrix ---------------------------------------------------------------------------------------------
 
     def _prepare_matrix(self) -> None:
-        """The fixed pattern of the nodal matrix: where each element's conductance goes, and with which sign."""
-        i = self.row[np.concatenate([self.ra, self.sa, self.la])]
-        j = self.row[np.concatenate([self.rb, self.sb, self.lb])]
-        element = np.arange(len(i))
-        k = self.unknowns + np.arange(len(self.held))
-        hp, hm = self.row[self.ha], self.row[self.hb]
-        fixed = len(i)  # one more "element" of value 1 for the held sources' rows
-        rows = np.concatenate([i, j, i, j, hp, hm, k, k])
-        cols = np.concatenate([i, j, j, i, k, k, hp, hm])
-        which = np.concatenate([element] * 4 + [np.full(4 * len(k), fixed)])
-        sign = np.concatenate([np.ones(2 * len(i)), -np.ones(2 * len(i)), np.ones(len(k)), -np.ones(len(k)),
-                               np.ones(len(k)), -np.ones(len(k))])
-        keep = (rows < self.size) & (cols < self.size)
-        place, self._slot = np.unique(cols[keep] * self.size + rows[keep], return_inverse=True)
-        self._which, self._sign = which[keep], sign[keep]
-        self._indices = (place % self.size).astype(np.int32)
-        self._indptr = np.searchsorted(place, np.arange(self.size + 1) * self.size).astype(np.int32)
+        """The fixed pattern of one state's matrix: where each value goes, and with which sign."""
+        nr, nl, nk, nc = self.r.shape[1], self.e.shape[1], self.k.shape[1], self.ci.shape[1]
+        starts = np.cumsum([0, nr, nl, self.n, nk, nk, 1, nc, nc])
+        g, load, ground, across, series, one, cv, ci, co = (int(x) for x in starts)
+        rows, cols, which, sign = [], [], [], []
 
-    def factor(self, resistor_g: Array, load_g: Array) -> SuperLU:
-        """Factorise the nodal matrix for these conductances."""
-        values = np.concatenate([resistor_g, 1 / self.soft_ohm, load_g, [1.0]])
-        data = np.bincount(self._slot, weights=self._sign * values[self._which], minlength=len(self._indices))
-        matrix = csc_array((data, self._indices, self._indptr), shape=(self.size, self.size))
-        # Without held sources the matrix is symmetric with a firm diagonal, so it needs no pivoting.
-        firm: dict[str, Any] = {} if self.held else {"diag_pivot_thresh": 0.0, "options": {"SymmetricMode": True}}
-        try:
-            return splu(matrix, permc_spec="MMD_AT_PLUS_A", relax=1, **firm)
-        except RuntimeError as error:
-            raise NetworkError("the network is singular: some part of it has no defined voltage",
-                               tuple(s.name for s in self.network.sources)) from error
+        def put(row: Array, col: Array, first: int, count: int, s: int, same: bool = False) -> None:
+            rows.append(row)
+            cols.append(col)
+            which.append(np.full(count, first) if same else first + np.arange(count))
+            sign.append(np.full(count, s))
 
-    def gather(self, a: IntArray, b: IntArray, current: Array) -> Array:
-        """Currents that leave node a and enter node b, summed by row."""
-        more = self.size + 1
-        return np.asarray((np.bincount(self.row[a], weights=current, minlength=more)
-                           - np.bincount(self.row[b], weights=current, minlength=more))[: self.size])
+        for (a, b), first in ((self.r, g), (self.e, load), (self.ci, cv)):
+            for at_row, at_col, s in ((a, a, 1), (b, b, 1), (a, b, -1), (b, a, -1)):
+                put(at_row, at_col, first, len(a), s)
+        put(np.arange(self.n), np.arange(self.n), ground, self.n, 1)
+        p, m, k = self.k[0], self.k[1], self.n + np.arange(nk)
+        put(k, p, across, nk, 1)
+        put(k, m, across, nk, -1)
+        put(k, k, series, nk, 1)
+        put(p, k, one, nk, 1, same=True)
+        put(m, k, one, nk, -1, same=True)
+        own = self.size - nc + np.arange(nc)
+        put(self.ci[0], own, ci, nc, 1)
+        put(self.ci[1], own, ci, nc, -1)
+        for row, col, s in ((0, 0, 1), (1, 1, 1), (0, 1, -1), (1, 0, -1)):
+            put(self.ci[row], self.co[col], co, nc, s)
+        r, c = np.concatenate(rows), np.concatenate(cols)
+        self._which, self._sign = np.concatenate(which), np.concatenate(sign)
+        place, self._slot = np.unique(c * self.size + r, return_inverse=True)
+        self._indices, self._indptr = place % self.size, np.searchsorted(place, np.arange(self.size + 1) * self.size)
 
-    def voltages(self, x: Array) -> Array:
-        """Node potentials from a solution vector (or a matrix of columns)."""
-        return np.asarray(np.concatenate([x, np.zeros((1, *x.shape[1:]))])[self.row])
+    def _stacked(self, states: int) -> tuple[Any, Any, Any]:
+        if states not in self._patterns:
+            step = np.arange(states)[:, None]
+            nnz = len(self._indices)
+            slot = (self._slot + step * nnz).ravel()
+            indices = (self._indices + step * self.size).ravel().astype(np.int32)
+            indptr = np.append((self._indptr[:-1] + step * nnz).ravel(), states * nnz).astype(np.int32)
+            self._patterns[states] = slot, indices, indptr
+        return self._patterns[states]
 
-    def load_current(self, v: Array) -> tuple[Array, Array]:
-        """Current and its slope for every load at the voltages `v` across them."""
-        straight = self._resistive | (self._has_floor & (v < self.floor))
-        safe = np.where(np.abs(v) > 1e-12, v, 1e-12)
-        current = np.where(straight, v * self._floor_g, np.where(self._power, self.value / safe, self.value))
-        slope = np.where(straight, self._floor_g, np.where(self._power, -self.value / safe**2, 0.0))
+    def _factor(self, values: Array) -> SuperLU:
+        states = len(values)
+        slot, indices, indptr = self._stacked(states)
+        spread = (self._sign * values[:, self._which]).ravel()
+        if np.iscomplexobj(spread):
+            data = np.bincount(slot, spread.real, len(indices)) + 1j * np.bincount(slot, spread.imag, len(indices))
+        else:
+            data = np.bincount(slot, spread, len(indices))
+        shape = (states * self.size, states * self.size)
+        return splu(csc_array((data, indices, indptr), shape=shape), permc_spec="MMD_AT_PLUS_A", relax=1)
+
+    def _gather(self, ends: Array, current: Array) -> Array:
+        """Currents (states, elements) that leave the first node and enter the second, summed by node."""
+        states = len(current)
+        at = (ends[:, None, :] + np.arange(states)[None, :, None] * self.n).reshape(2, -1)
+
+        def total(amps: Array) -> Array:
+            return np.asarray(np.bincount(at[0], amps, states * self.n) - np.bincount(at[1], amps, states * self.n))
+
+        flat = current.ravel()
+        found = total(flat.real) + 1j * total(flat.imag) if np.iscomplexobj(flat) else total(flat)
+        return np.asarray(found.reshape(states, self.n))
+
+    # -- elements -----------------------------------------------------------------------------------------------
+
+    def _loads(self, v: Array, value: Array) -> tuple[Array, Array]:
+        """Current and slope of every load at the voltages across them."""
+        floor = np.where(self.floor > 0, self.floor, 1.0)
+        cold_g = value * self.floor**(FILAMENT_EXPONENT - 1) / self.at_v**(1 + FILAMENT_EXPONENT) \
+            if self.filament.any() else 0.0
+        with np.errstate(divide="ignore"):
+            floor_g = np.where(self.resistive, np.where(value > 0, 1 / np.where(value > 0, value, 1.0), 0.0),
+                               np.where(self.power, value / floor**2,
+                                        np.where(self.filament, cold_g, value / floor)))
+        size = np.abs(v)
+        straight = self.resistive | ((self.floor > 0) & ((size if np.iscomplexobj(v) else v) < self.floor))
+        safe = np.where(size > 1e-12, v, 1e-12)
+        ratio = np.maximum(np.abs(safe), 1e-12) / self.at_v
+        hot = value / self.at_v * ratio**FILAMENT_EXPONENT
+        if np.iscomplexobj(v):
+            # Phasors: the current follows the voltage's phase, and a step keeps the conductance.
+            amps = np.where(self.filament, hot, np.where(self.power, value / np.abs(safe), value))
+            g = np.where(straight, floor_g, amps / np.abs(safe))
+            return v * g, g
+        current = np.where(straight, v * floor_g,
+                           np.where(self.power, value / safe, np.where(self.filament, hot, value)))
+        slope = np.where(straight, floor_g,
+                         np.where(self.power, -value / safe**2,
+                                  np.where(self.filament, FILAMENT_EXPONENT * hot / safe, 0.0)))
         return current, slope
 
+    def _converters(self, vin: Array, i: Array, vout: Array, on: BoolArray) -> tuple[Array, Array, Array, Array]:
+        """Input current of every converter and its slopes over input volts, output current and output volts."""
+        giving = (-vout * i > 0) & on
+        watts = np.where(giving, -vout * i / self.efficiency, 0.0) + np.where(on, self.idle_w, 0.0)
+        low = vin < CONVERTER_FLOOR_V
+        safe = np.where(low, CONVERTER_FLOOR_V, vin)
+        per_watt = np.where(low, vin / CONVERTER_FLOOR_V**2, 1 / safe)
+        over_v = np.where(low, watts / CONVERTER_FLOOR_V**2, -watts / safe**2)
+        return (watts * per_watt, over_v, np.where(giving, -vout / self.efficiency, 0.0) * per_watt,
+                np.where(giving, -i / self.efficiency, 0.0) * per_watt)
 
-def _ends(pairs: list[tuple[int, int]]) -> tuple[IntArray, IntArray]:
-    ends = np.array(pairs, dtype=np.int64).reshape(-1, 2)
-    return ends[:, 0], ends[:, 1]
+    # -- what is joined -----------------------------------------------------------------------------------------
+
+    def _joined(self, given: Conditions, diode_on: BoolArray, mode: NDArray[np.int8],
+                soft: bool = True) -> tuple[int, IntArray]:
+        """Connected groups of (state, node): number and label. `soft` counts loads and converter inputs as joining."""
+        states = len(given.ohm)
+        running = (mode == ON) | (mode == LIMIT)
+        ties = [(self.r, np.isfinite(given.ohm)), (self.s, given.across != 0), (self.d, diode_on),
+                (self.co, mode == ON)]
+        if soft:
+            ties += [(self.e, (given.value > 0) & ~(self.current & (self.floor <= 0))),
+                     (self.ci, running & (self.idle_w > 0))]
+        ends = []
+        for pair, active in ties:
+            row, element = np.nonzero(active)
+            ends.append(pair[:, element] + row * self.n)
+        a, b = np.concatenate(ends, axis=1)
+        total = states * self.n
+        count, label = connected_components(coo_array((np.ones(len(a), np.int8), (a, b)), shape=(total, total)),
+                                            directed=False)
+        return int(count), label.astype(np.int64)
+
+    def _ground(self, given: Conditions, diode_on: BoolArray, mode: NDArray[np.int8]) -> tuple[Array, Array, Array]:
+        """Where each group of joined nodes is tied to its 0 V (1 S there); the volts of nodes and loads to start from."""
+        key = b"".join((np.isfinite(given.ohm).tobytes(), (given.across != 0).tobytes(), (given.value > 0).tobytes(),
+                        diode_on.tobytes(), mode.tobytes(), np.abs(given.drive).round(3).tobytes()))
+        if key in self._grounds:
+            return self._grounds[key]
+        states = len(given.ohm)
+        count, label = self._joined(given, diode_on, mode)
+        # The reference comes first, then a source's minus terminal, then whichever node was named first.
+        rank = np.full(self.n, 2 * self.n) + np.arange(self.n)
+        rank[self.k[1]] -= self.n
+        rank[0] = 0
+        order = np.tile(rank, states)
+        best = np.full(count, order.max() + 1)
+        np.minimum.at(best, label, order)
+        ground = (order == best[label]).astype(float).reshape(states, self.n)
+        # Loads start from the volts of a source that they are joined to by copper; without one from nothing.
+        parts, part = self._joined(given, diode_on, mode, soft=False)
+        level = np.zeros(parts)
+        volts = np.concatenate([np.where(given.across != 0, np.abs(given.drive), 0.0),
+                                np.zeros((states, self.d.shape[1])), np.where(mode == ON, self.out_v, 0.0)], axis=1)
+        at = (self.k[:, None, :] + np.arange(states)[None, :, None] * self.n)
+        np.maximum.at(level, part[at[0].ravel()], volts.ravel())
+        group = part.reshape(states, self.n)
+        first = np.where(group[:, self.e[0]] == group[:, self.e[1]], level[group[:, self.e[0]]], 0.0)
+        self._grounds[key] = ground, level[group], first
+        return self._grounds[key]
+
+    def grounds(self, batch: Batch) -> Array:
+        """Where each group of joined nodes of a solution has its 0 V: 1 there, by state and node."""
+        return self._ground(batch.given, batch.diode_on, batch.converter_mode)[0]
+
+    def islands(self, batch: Batch, state: int) -> tuple[tuple[str, ...], ...]:
+        """Groups of two or more joined nodes of a state that have no connection to the reference."""
+        one = Conditions(*(x[state:state + 1] for x in vars(batch.given).values()))
+        _, label = self._joined(one, batch.diode_on[state:state + 1], batch.converter_mode[state:state + 1])
+        groups: dict[int, list[str]] = {}
+        for node, group in zip(self.nodes, label.tolist(), strict=True):
+            groups.setdefault(group, []).append(node)
+        return tuple(tuple(g) for found, g in groups.items() if found != label[0] and len(g) > 1)
+
+    # -- solving ------------------------------------------------------------------------------------------------
+
+    def conditions(self, states: int = 1) -> Conditions:
+        """The network's own values, for a number of states."""
+        net = self.network
+        rows = ([r.ohm for r in net.resistors], [1.0] * len(net.sources), [-s.ohm for s in net.sources],
+                [s.emf_v for s in net.sources], [e.value for e in net.loads])
+        ohm, across, series, drive, value = (np.tile(np.array(r, float), (states, 1)) for r in rows)
+        return Conditions(ohm, across, series, drive, value, np.ones((states, len(net.converters)), bool))
+
+    def solve(self, given: Conditions, start: Batch | None = None) -> Batch:
+        """Solve every state. A state that has no solution carries its reason; the others stand."""
+        states, failure = len(given.ohm), self._source_loops(given)
+        complex_v = any(np.iscomplexobj(x) for x in (given.series, given.drive))
+        kind: Any = complex if complex_v else float
+        fresh = start is None or len(start.potential) != states
+        diode_on = np.ones((states, self.d.shape[1]), bool) if fresh else start.diode_on.copy()  # type: ignore[union-attr]
+        mode = np.where(given.converter_on, ON, OFF).astype(np.int8)
+        if not fresh:
+            mode = np.where(given.converter_on & (start.converter_mode != OFF), start.converter_mode, mode)  # type: ignore[union-attr]
+        x = np.zeros((states, self.size), kind)
+        if not fresh:
+            x[:, :self.n] = start.potential  # type: ignore[union-attr]
+            x[:, self.n:] = np.concatenate([start.source, start.diode, start.converter_out], axis=1)  # type: ignore[union-attr]
+        pending = np.array([s for s in range(states) if failure[s] is None], int)
+        seen = pending if fresh else pending[np.isfinite(x[pending]).all(axis=1)]
+        steps = 0
+        warm = np.zeros(states, bool)
+        if not fresh:
+            warm[seen] = True
+        for turn in range(MODE_ROUNDS):
+            if not len(pending):
+                break
+            steps = max(steps, self._newton(given, diode_on, mode, x, pending, warm, failure))
+            warm[pending] = True
+            pending = np.array([s for s in pending if failure[s] is None], int)
+            flips = self._flip(given, diode_on, mode, x, pending, one_at_a_time=turn >= 8)
+            pending = pending[flips]
+        for s in pending.tolist():
+            failure[s] = NetworkError("a converter or diode keeps switching on and off: its supply is too weak",
+                                      (*(c.name for c in self.network.converters), *(d.name for d in self.network.diodes)))
+        return self._extract(given, diode_on, mode, x, steps, failure)
+
+    def _source_loops(self, given: Conditions) -> list[NetworkError | None]:
+        failure: list[NetworkError | None] = [None] * len(given.ohm)
+        ideal = (given.across != 0) & (given.series == 0)
+        for s in np.flatnonzero(ideal.sum(axis=1) > 1).tolist():
+            seen: dict[int, int] = {}
+
+            def root(i: int, seen: dict[int, int] = seen) -> int:
+                while seen.get(i, i) != i:
+                    i = seen[i]
+                return i
+
+            for j in np.flatnonzero(ideal[s]).tolist():
+                a, b = root(int(self.s[0, j])), root(int(self.s[1, j]))
+                if a == b:
+                    failure[s] = NetworkError("two sources without resistance are joined in a loop",
+                                              (self.network.sources[j].name,))
+                seen[a] = b
+        return failure
+
+    def _newton(self, given: Conditions, diode_on: BoolArray, mode: NDArray[np.int8], x: Array, rows: IntArray,
+                warm: BoolArray, failure: list[NetworkError | None]) -> int:
+        """Newton steps on the rows of `x` until every load and converter agrees with its voltages."""
+        g = Conditions(*(v[rows] for v in vars(given).values()))
+        on, converters = diode_on[rows], mode[rows]
+        ground, level, first = self._ground(g, on, converters)
+        zero = np.zeros((len(rows), 0))
+        across = np.concatenate([g.across, on.astype(float), (converters == ON).astype(float)], axis=1)
+        series = np.concatenate([g.series, np.where(on, -self.diode_ohm, 1.0) if on.size else zero,
+                                 (converters != ON).astype(float)], axis=1)
+        drive = np.concatenate([g.drive, np.where(on, self.diode_v, 0.0) if on.size else zero,
+                                np.where(converters == ON, self.out_v, np.where(converters == LIMIT, -self.limit_a, 0.0))],
+                               axis=1)
+        running = (converters == ON) | (converters == LIMIT)
+        nc = self.ci.shape[1]
+        fixed = [ground, across, series, np.ones((len(rows), 1))]
+        conductance = 1 / g.ohm
+        old = warm[rows][:, None]
+        v = np.where(old, x[rows, :self.n], level)
+        # A constant power that no source feeds would balance at infinite volts: such loads always start from nothing.
+        v_load = np.where(old & (first > 0), v[:, self.e[0]] - v[:, self.e[1]], first)
+        vin = np.where(old, v[:, self.ci[0]] - v[:, self.ci[1]], level[:, self.ci[0]])
+        vout = np.where(old, v[:, self.co[0]] - v[:, self.co[1]], self.out_v) if nc else zero
+        i_out = np.where(old, x[rows, self.size - nc:], 0.0) if nc else zero
+        missed = np.zeros((len(rows), 1))
+        for step in range(1, MAX_STEPS + 1):
+            current, slope = self._loads(v_load, g.value)
+            i_in, over_v, over_i, over_out = self._converters(vin, i_out, vout, running)
+            right = self._gather(self.e, slope * v_load - current) + self._gather(
+                self.ci, over_v * vin + over_i * i_out + over_out * vout - i_in)
+            values = np.concatenate([conductance, slope, *fixed, over_v, over_i, over_out], axis=1)
+            full = np.concatenate([right, drive], axis=1)
+            try:
+                fresh = self._factor(values).solve(full.ravel()).reshape(len(rows), self.size)
+            except RuntimeError:
+                fresh = np.full((len(rows), self.size), np.nan)
+            bad = ~np.isfinite(fresh).all(axis=1)
+            if bad.any():
+                self._alone(given, diode_on, mode, x, rows, warm, failure)
+                return step
+            v = fresh[:, :self.n]
+            across_load, across_in = v[:, self.e[0]] - v[:, self.e[1]], v[:, self.ci[0]] - v[:, self.ci[1]]
+            across_out, through = v[:, self.co[0]] - v[:, self.co[1]], fresh[:, self.size - nc:]
+            off = np.abs(self._loads(across_load, g.value)[0] - current - slope * (across_load - v_load))
+            off_in = np.abs(self._converters(across_in, through, across_out, running)[0] - i_in
+                            - over_v * (across_in - vin) - over_i * (through - i_out) - over_out * (across_out - vout))
+            missed = np.concatenate([off, off_in], axis=1)
+            if np.max(missed, initial=0.0) < KCL_TOLERANCE_A / 10:
+                x[rows] = fresh
+                return step
+            # Near a collapse full steps may swing between two branches; half steps settle on one.
+            share = 1.0 if step <= DAMPED_AFTER else 0.5
+            v_load = v_load + share * (across_load - v_load)
+            vin, vout = vin + share * (across_in - vin), vout + share * (across_out - vout)
+            i_out = i_out + share * (through - i_out)
+        settled = np.max(missed, axis=1, initial=0.0) < KCL_TOLERANCE_A / 10
+        x[rows[settled]] = fresh[settled]
+        names = [*(e.name for e in self.network.loads), *(c.name for c in self.network.converters)]
+        for i in np.flatnonzero(~settled).tolist():
+            failure[int(rows[i])] = NetworkError("the voltages do not settle", (names[int(np.argmax(missed[i]))],))
+        return MAX_STEPS
+
+    def _alone(self, given: Conditions, diode_on: BoolArray, mode: NDArray[np.int8], x: Array, rows: IntArray,
+               warm: BoolArray, failure: list[NetworkError | None]) -> None:
+        """One of several states is singular: solve each by itself to find which."""
+        if len(rows) == 1:
+            failure[int(rows[0])] = NetworkError("the network is singular: some part of it has no defined voltage",
+                                                 tuple(s.name for s in self.network.sources))
+            return
+        for row in rows.tolist():
+            self._newton(given, diode_on, mode, x, np.array([row]), warm, failure)
+
+    def _flip(self, given: Conditions, diode_on: BoolArray, mode: NDArray[np.int8], x: Array, rows: IntArray,
+              one_at_a_time: bool) -> BoolArray:
+        """Change the modes that do not agree with the voltages; says in which rows something changed."""
+        changed = np.zeros(len(rows), bool)
+        nd, nc = self.d.shape[1], self.co.shape[1]
+        if not (nd or nc) or not len(rows):
+            return changed
+        v, i_k = x[rows, :self.n].real, x[rows, self.n:].real
+        ns = self.s.shape[1]
+        for j in range(nd):
+            amps, volts = i_k[:, ns + j], v[:, self.d[0, j]] - v[:, self.d[1, j]]
+            want = np.where(diode_on[rows, j], amps >= -1e-12, volts > self.diode_v[j] + 1e-9)
+            wrong = (want != diode_on[rows, j]) & ~(changed & one_at_a_time)
+            diode_on[rows[wrong], j] = want[wrong]
+            changed |= wrong
+        for j in range(nc):
+            vin, vout = (v[:, pair[0, j]] - v[:, pair[1, j]] for pair in (self.ci, self.co))
+            now, amps = mode[rows, j], -i_k[:, ns + nd + j]
+            want = np.where(now == OFF, OFF, np.where(vin < self.low_v[j] - 1e-9, LOW, np.where(
+                vin > self.high_v[j] + 1e-9, HIGH, np.where(
+                    (now == ON) & (amps <= self.limit_a[j] + 1e-9) | (now == LIMIT) & (vout > self.out_v[j] + 1e-9),
+                    ON, LIMIT))))
+            # From outside its window it starts again as "on"; in the limit it stays while it is asked for more.
+            want = np.where(((now == LOW) | (now == HIGH)) & (want == LIMIT), ON, want)
+            # Once it has dropped out under its own draw it stays out: with it on, the input would fall again.
+            want = np.where((now == LOW) & (want == ON), LOW, want)
+            wrong = (want != now) & ~(changed & one_at_a_time)
+            mode[rows[wrong], j] = want[wrong]
+            changed |= wrong
+        return changed
+
+    def _extract(self, given: Conditions, diode_on: BoolArray, mode: NDArray[np.int8], x: Array, steps: int,
+                 failure: list[NetworkError | None]) -> Batch:
+        lost = np.array([f is not None for f in failure], bool)
+        x[lost] = np.nan
+        v, i_k = x[:, :self.n], x[:, self.n:]
+        ns, nd, nc = self.s.shape[1], self.d.shape[1], self.ci.shape[1]
+        through = (v[:, self.r[0]] - v[:, self.r[1]]) / given.ohm
+        across = v[:, self.e[0]] - v[:, self.e[1]]
+        drawn, _ = self._loads(across, given.value)
+        running = (mode == ON) | (mode == LIMIT)
+        taken = self._converters(v[:, self.ci[0]] - v[:, self.ci[1]], i_k[:, self.size - self.n - nc:],
+                                 v[:, self.co[0]] - v[:, self.co[1]], running)[0] if nc else np.zeros((len(v), 0))
+        balance = (self._gather(self.r, through) + self._gather(self.e, drawn) + self._gather(self.k, i_k)
+                   + self._gather(self.ci, taken))
+        low = (np.abs(across) < self.floor - 1e-9) & (given.value > 0) & (self.power | self.current)
+        return Batch(self, given, v, through, i_k[:, :ns], i_k[:, ns:ns + nd], i_k[:, ns + nd:], taken, drawn, diode_on,
+                     mode, low, np.max(np.abs(balance), axis=1, initial=0.0), steps, failure)
+
+    # -- faults -------------------------------------------------------------------------------------------------
+
+    def impedances(self, given: Conditions, probes: Sequence[int],
+                   converter_ohm: Array | None = None) -> tuple[Array, Array, Array]:
+        """Transfer resistances without loads, EMFs shorted: unit current drawn at each probe node (first state).
+
+        Returns node[n, p], how far node n falls per ampere drawn at probe p (less the fall of its 0 V), branch[r, p],
+        the current through resistor r (a to b) per ampere drawn there, and the open-circuit potentials. A converter's
+        output stands as its voltage behind `converter_ohm`.
+        """
+        nc, nd = self.ci.shape[1], self.d.shape[1]
+        giving = np.zeros(nc) if converter_ohm is None else converter_ohm
+        mode = np.where(giving > 0, ON, OFF).astype(np.int8)[None, :]
+        bare = Conditions(given.ohm[:1], given.across[:1], given.series[:1], given.drive[:1],
+                          np.zeros_like(given.value[:1]), np.zeros_like(given.converter_on[:1]))
+        diode_on = np.ones((1, self.d.shape[1]), bool)
+        ground, _, _ = self._ground(bare, diode_on, mode)
+        behind = (giving > 0)[None, :]
+        values = np.concatenate([
+            1 / bare.ohm, np.zeros_like(bare.value), ground, bare.across, np.ones((1, nd)), behind.astype(float),
+            bare.series, -self.diode_ohm[None, :], np.where(behind, -giving, 1.0), np.ones((1, 1)), np.zeros((1, 3 * nc))],
+            axis=1)
+        right = np.zeros((self.size, len(probes) + 1))
+        right[np.asarray(probes, int), np.arange(len(probes))] = 1.0
+        right[self.n:, -1] = np.concatenate([bare.drive[0], np.zeros(nd), np.where(giving > 0, self.out_v, 0.0)])
+        try:
+            v = self._factor(values).solve(right)[:self.n]
+        except RuntimeError as error:
+            raise NetworkError("the network is singular: some part of it has no defined voltage") from error
+        branch = -(v[self.r[0]] - v[self.r[1]]) / bare.ohm[0][:, None]
+        return v[:, :-1], branch[:, :-1], v[:, -1]
 
 
-def solve(network: Network | Compiled, *, ohms: Array | None = None, values: Array | None = None,
-          start: Array | None = None) -> Solution:
-    """Solve a network; raises NetworkError when there is no solution.
-
-    `ohms` replaces the resistors' values, `values` the loads'; `start` is a first guess of the voltages across loads.
-    """
-    c = network if isinstance(network, Compiled) else Compiled(network)
-    if values is not None:
-        c.value = values
-        c._prepare_loads()
-    resistor_g = 1 / (c.ohms if ohms is None else ohms)
-    guess = max([abs(s.emf_v) for s in c.network.sources], default=0.0)
-    v_load = guess * c.start_share if start is None else start
-    constant = np.concatenate([np.zeros(c.unknowns), c.held_v]) + c.gather(c.sa, c.sb, c.soft_emf_v / c.soft_ohm)
-    missed = np.zeros(len(c.la))
-    x = np.zeros(c.size)
-    for step in range(1, MAX_STEPS + 1):
-        current, slope = c.load_current(v_load)
-        x = c.factor(resistor_g, slope).solve(constant + c.gather(c.la, c.lb, slope * v_load - current))
-        if not np.all(np.isfinite(x)):
-            raise NetworkError("the network has no finite solution", tuple(e.name for e in c.network.loads[:3]))
-        v = c.voltages(x)
-        across = v[c.la] - v[c.lb]
-        missed = np.abs(c.load_current(across)[0] - current - slope * (across - v_load))
-        if np.max(missed, initial=0.0) < KCL_TOLERANCE_A / 10:
-            return _extract(c, x, resistor_g, step)
-        # Near a collapse full steps may swing between two branches; half steps settle on one.
-        v_load = v_load + (1.0 if step <= 12 else 0.5) * (across - v_load)
-    raise NetworkError("the voltages do not settle", (c.network.loads[int(np.argmax(missed))].name,))
-
-
-def _extract(c: Compiled, x: Array, g: Array, steps: int) -> Solution:
-    v, net = c.voltages(x), c.network
-    through = (v[c.ra] - v[c.rb]) * g
-    soft = (v[c.sa] - v[c.sb] - c.soft_emf_v) / c.soft_ohm
-    across = v[c.la] - v[c.lb]
-    drawn, _ = c.load_current(across)
-    balance = (c.gather(c.ra, c.rb, through) + c.gather(c.sa, c.sb, soft) + c.gather(c.la, c.lb, drawn)
-               + c.gather(c.ha, c.hb, x[c.unknowns:]))
-    names = [*(r.name for r in net.resistors), *(s.name for s in c.soft), *(s.name for s in c.held),
-             *(e.name for e in net.loads)]
-    amps = np.concatenate([through, soft, x[c.unknowns:], drawn])
-    low = (across < c.floor - 1e-9) & (c.value > 0) & (c.kind > 0)
-    return Solution(
-        potential_v=dict(zip(c.nodes, v.tolist(), strict=True)),
-        current_a=dict(zip(names, amps.tolist(), strict=True)), steps=steps,
-        residual_a=float(np.max(np.abs(balance[: c.unknowns]), initial=0.0)), islands=c.islands,
-        on_floor=tuple(e.name for e, at in zip(net.loads, low, strict=True) if at), load_v=across,
-    )
-
-
-@dataclass(frozen=True)
-class Impedances:
-    """Transfer resistances of a network without its loads: unit current injected at each probe, EMFs shorted.
-
-    `node_ohm[n, p]` is the potential of node n per ampere drawn out of probe p (positive number: how far it falls);
-    `branch[r, p]` the current through resistor r (a to b) per ampere drawn at probe p.
-    """
-
-    nodes: dict[str, int]
-    probes: dict[str, int]
-    node_ohm: Array
-    branch: Array
-    resistors: dict[str, int]
-
-
-def impedances(network: Network, probes: tuple[str, ...], ohms: Array | None = None) -> Impedances:
-    """Transfer resistances for faults: every probe is one right-hand side of one factorisation."""
-    c = Compiled(Network(network.reference, network.resistors, network.sources))
-    g = 1 / (c.ohms if ohms is None else ohms)
-    right = np.zeros((c.size + 1, len(probes)))
-    right[[c.row[c.index[name]] for name in probes], np.arange(len(probes))] = 1.0
-    v = c.voltages(c.factor(g, np.zeros(0)).solve(right[: c.size]))
-    branch = -(v[c.ra] - v[c.rb]) * g[:, None]
-    return Impedances(c.index, {p: i for i, p in enumerate(probes)}, v, branch,
-                      {r.name: i for i, r in enumerate(network.resistors)})
+def solve(network: Network) -> Solution:
+    """Solve one network as it stands; raises NetworkError when there is no solution."""
+    system = System(network)
+    return system.solve(system.conditions()).solution(0)

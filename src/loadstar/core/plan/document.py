@@ -16,8 +16,17 @@ MAX_BYTES = 8 * 1024 * 1024
 MAX_DEPTH = 12
 MAX_ELEMENTS = 3000
 
+def _from_1(data: dict[str, Any]) -> dict[str, Any]:
+    """Version 2 has drop limits by kind of load: what was "other" also held for heating, electronics and motors."""
+    rules = dict(data["rules"]) if isinstance(data.get("rules"), dict) else {}
+    for kind in ("heating", "electronics", "motor"):
+        if "drop_other_frac" in rules:
+            rules.setdefault(f"drop_{kind}_frac", rules["drop_other_frac"])
+    return {**data, "version": 2, "rules": rules}
+
+
 # One small function per older version: takes a document of version n, gives one of version n + 1.
-UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {}
+UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _from_1}
 
 
 def to_json(plan: Plan) -> str:

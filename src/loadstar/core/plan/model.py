@@ -15,17 +15,23 @@ from ..materials.conductors import AREAS_MM2, INSULATIONS
 from ..materials.fuses import RATINGS_A
 
 FORMAT = "loadstar-plan"
-VERSION = 1
+VERSION = 2
 
-States = Literal["parked", "key_on", "cranking", "idle", "town", "cruise"]
+States = Literal["parked", "key_on", "cranking", "idle", "town", "cruise", "on", "assist", "full", "charging"]
 Live = Literal["always", "key", "engine"]
-STATES: tuple[States, ...] = ("parked", "key_on", "cranking", "idle", "town", "cruise")
+SystemKind = Literal["battery", "total_loss", "magneto", "ignition_only", "pack"]
+ENGINE_STATES: tuple[States, ...] = ("parked", "key_on", "cranking", "idle", "town", "cruise")
+NO_BATTERY_STATES: tuple[States, ...] = ("parked", "idle", "town", "cruise")
+PACK_STATES: tuple[States, ...] = ("parked", "on", "assist", "full", "charging")
+STATES: tuple[States, ...] = (*ENGINE_STATES, "on", "assist", "full", "charging")
 STATE_NAMES = {"parked": "Parked", "key_on": "Key on", "cranking": "Cranking", "idle": "Idle", "town": "Town",
-               "cruise": "Cruise"}
+               "cruise": "Cruise", "on": "On", "assist": "Assist", "full": "Full power", "charging": "Charging"}
 LIVE_STATES: dict[Live, tuple[States, ...]] = {
-    "always": STATES, "key": ("key_on", "cranking", "idle", "town", "cruise"), "engine": ("idle", "town", "cruise"),
+    "always": STATES, "key": ("key_on", "cranking", "idle", "town", "cruise", "on", "assist", "full"),
+    "engine": ("idle", "town", "cruise", "assist", "full"),
 }
 RUNNING: tuple[States, ...] = ("idle", "town", "cruise")
+JUDGED_STATES: tuple[States, ...] = ("key_on", "idle", "town", "cruise", "on", "assist", "full")
 
 Id = Annotated[str, Field(pattern=r"^[A-Z]{1,2}[0-9]{1,6}$")]
 TerminalRef = Annotated[str, Field(pattern=r"^[A-Z]{1,2}[0-9]{1,6}\.[a-z0-9]{1,8}$")]
@@ -56,15 +62,19 @@ class Doc(BaseModel):
 
 
 class Machine(Doc):
-    """The machine and the engine speeds that its states stand for."""
+    """The machine: what feeds it, what its frame is joined to, and the speeds or powers that its states stand for."""
 
     name: Name = "New machine"
-    kind: Literal["touring motorcycle", "motorcycle", "scooter", "utility bike"] = "motorcycle"
-    system_v: Literal[12] = 12
+    kind: Literal["touring motorcycle", "motorcycle", "small motorcycle", "scooter", "utility bike", "trail e-bike",
+                  "cargo e-bike", "e-scooter"] = "motorcycle"
+    system: SystemKind = "battery"
+    system_v: Literal[6, 12, 24, 36, 48, 52, 60, 72] = 12
+    chassis: Literal["negative", "floating", "winding"] = "negative"
     idle_rpm: Annotated[float, Field(ge=300, le=6000)] = 1300
     town_rpm: Annotated[float, Field(ge=500, le=12000)] = 3000
     cruise_rpm: Annotated[float, Field(ge=800, le=15000)] = 5000
     cranking_a: Annotated[float, Field(ge=0, le=600)] = 110
+    range_km: Annotated[float, Field(ge=1, le=500)] = 60
 
     def rpm(self, state: States) -> float:
         """Engine speed in a state; 0 when the engine does not run by itself."""
@@ -99,19 +109,25 @@ class _Part(Doc):
 
 
 class Battery(_Part):
-    """A 12 V lead-acid battery. `charge_frac` is the charge that engine-off states are judged at."""
+    """A 12 V (or 6 V) battery. `charge_frac` is the charge that engine-off states are judged at."""
 
     kind: Literal["battery"] = "battery"
-    chemistry: Literal["flooded", "agm"] = "agm"
+    chemistry: Literal["flooded", "agm", "lfp"] = "agm"
+    nominal_v: Literal[6, 12] = 12
     capacity_ah: Annotated[float, Field(ge=0.5, le=200)]
     rate_h: Annotated[float, Field(ge=1, le=100)] = 10
     internal_mohm: Annotated[float, Field(ge=0.5, le=500)]
     charge_frac: Annotated[float, Field(ge=0.1, le=1)] = 0.8
     charge_a: Annotated[float, Field(ge=0, le=50)] = 1.0
+    peukert_k: Annotated[float, Field(ge=1, le=1.5)] | None = None
 
 
 class Generator(_Part):
-    """A permanent-magnet generator with its rectifier and regulator, rated by two outputs at the battery."""
+    """A generator with its rectifier and regulator, rated by two outputs at the battery.
+
+    Permanent magnets with a shunt or series regulator, or a field winding ("field") that the regulator weakens.
+    `tied` says whether an end of the winding is on the frame; `rectifier` how its current is turned to DC.
+    """
 
     kind: Literal["generator"] = "generator"
     phases: Literal[1, 3] = 3
@@ -122,9 +138,96 @@ class Generator(_Part):
     rating_v: Annotated[float, Field(ge=6, le=16)] = 14.2
     phase_ohm: Annotated[float, Field(ge=0.005, le=10)]
     diode_v: Annotated[float, Field(ge=0, le=2)] = 0.95
-    regulator: Literal["shunt", "series"] = "series"
-    set_v: Annotated[float, Field(ge=12.8, le=15.5)] = 14.2
+    regulator: Literal["shunt", "series", "field"] = "series"
+    set_v: Annotated[float, Field(ge=6.6, le=15.5)] = 14.2
     limit_a: Annotated[float, Field(ge=1, le=200)] | None = None
+    field_a: Annotated[float, Field(ge=0, le=10)] = 0
+    tied: Literal["floating", "frame"] = "floating"
+    rectifier: Literal["full", "half"] = "full"
+
+
+class Coil(_Part):
+    """A magneto's lighting coil: EMF and reactance rise with speed (rms per rpm); lamps run on its AC directly.
+
+    `clamp_v` is the AC regulator's limit where there is one.
+    """
+
+    kind: Literal["coil"] = "coil"
+    emf_mv_per_rpm: Annotated[float, Field(ge=0.1, le=200)]
+    reactance_mohm_per_rpm: Annotated[float, Field(ge=0.01, le=50)]
+    winding_ohm: Annotated[float, Field(ge=0.01, le=20)]
+    clamp_v: Annotated[float, Field(ge=5, le=20)] | None = None
+
+
+class Pack(_Part):
+    """A traction pack: cells in series and parallel behind a protection circuit (BMS) with its limits."""
+
+    kind: Literal["pack"] = "pack"
+    chemistry: Literal["nmc", "lfp"] = "nmc"
+    series: Annotated[int, Field(ge=4, le=24)]
+    parallel: Annotated[int, Field(ge=1, le=40)] = 4
+    cell_ah: Annotated[float, Field(ge=0.5, le=120)] = 3.0
+    cell_mohm: Annotated[float, Field(ge=0.2, le=200)] = 35
+    extra_mohm: Annotated[float, Field(ge=0, le=500)] = 15
+    charge_frac: Annotated[float, Field(ge=0, le=1)] = 0.8
+    rested_v: Annotated[float, Field(ge=8, le=110)] | None = None
+    empty_v_per_cell: Annotated[float, Field(ge=2.0, le=3.6)] | None = None
+    bms_continuous_a: Annotated[float, Field(ge=1, le=400)] = 20
+    bms_peak_a: Annotated[float, Field(ge=1, le=800)] = 40
+    charge_limit_a: Annotated[float, Field(ge=0.1, le=200)] = 4
+    bms: Literal["in place", "bypassed"] = "in place"
+    bypass_by: Annotated[str, Field(max_length=80)] = ""
+    data_line: bool = False
+
+
+class Drive(_Part):
+    """The drive of an e-bike: its controller's input limit and the power it takes in each state."""
+
+    kind: Literal["drive"] = "drive"
+    assist_w: Annotated[float, Field(ge=0, le=20000)] = 150
+    full_w: Annotated[float, Field(ge=0, le=20000)] = 500
+    idle_w: Annotated[float, Field(ge=0, le=50)] = 1.5
+    limit_a: Annotated[float, Field(ge=1, le=400)] = 20
+    cut_off_v: Annotated[float, Field(ge=0, le=100)] = 0
+    needs_data: bool = False
+
+
+class Converter(_Part):
+    """A step-down converter: input window, output volts and amps, efficiency, draw when idle, isolated or not."""
+
+    kind: Literal["converter"] = "converter"
+    window_low_v: Annotated[float, Field(ge=5, le=120)]
+    window_high_v: Annotated[float, Field(ge=8, le=150)]
+    out_v: Annotated[float, Field(ge=3, le=30)] = 12
+    rated_a: Annotated[float, Field(gt=0, le=60)]
+    efficiency_frac: Annotated[float, Field(ge=0.4, le=1)] = 0.88
+    idle_w: Annotated[float, Field(ge=0, le=20)] = 0.3
+    isolated: bool = False
+
+
+class Port(_Part):
+    """A drive unit's own light port: its volts and watt limit, and whether service software has enabled it."""
+
+    kind: Literal["port"] = "port"
+    out_v: Annotated[float, Field(ge=3, le=30)] = 12
+    limit_w: Annotated[float, Field(gt=0, le=200)] = 17
+    enabled: bool = False
+    live: Live = "key"
+
+
+class Combiner(_Part):
+    """Where two packs meet: a changeover switch, an ideal-diode combiner, or plain parallel joining.
+
+    `live_frac` shares of capacity are not assumed: range counts what each arrangement can give.
+    """
+
+    kind: Literal["combiner"] = "combiner"
+    way: Literal["changeover", "diode", "parallel"] = "diode"
+    position: Literal["a", "b"] = "a"
+    rated_a: Annotated[float, Field(gt=0, le=400)] = 40
+    drop_mv: Annotated[float, Field(ge=0, le=1000)] = 30
+    contact_mohm: Annotated[float, Field(ge=0.05, le=100)] = 2
+    data_switched: bool = False
 
 
 class OwnLoad(_Part):
@@ -133,12 +236,14 @@ class OwnLoad(_Part):
     kind: Literal["own"] = "own"
     power_w: Annotated[float, Field(gt=0, le=2000)]
     live: Live = "engine"
+    low_v: Annotated[float, Field(ge=0, le=16)] = 0
 
 
 class Tap(_Part):
     """A factory wire or plug that can be used without cutting: what it may give, and when it is live.
 
-    `source_mohm` is the machine's own wiring from the battery and back; `fused_a` the factory fuse before it.
+    `source_mohm` is the machine's own wiring from the battery and back; `fused_a` the factory fuse before it;
+    `others_a` what the machine already draws through it. Delays are from key or engine to live, and to dead again.
     """
 
     kind: Literal["tap"] = "tap"
@@ -146,6 +251,10 @@ class Tap(_Part):
     rated_a: Annotated[float, Field(gt=0, le=60)] = 5
     source_mohm: Annotated[float, Field(ge=1, le=5000)] = 60
     fused_a: Annotated[float, Field(ge=1, le=60)] | None = 10
+    others_a: Annotated[float, Field(ge=0, le=60)] = 0
+    on_delay_s: Annotated[float, Field(ge=0, le=600)] = 0
+    off_delay_s: Annotated[float, Field(ge=0, le=3600)] = 0
+    never: Literal["", "airbag", "ABS", "throttle", "CAN"] = ""
     wire_colour: Annotated[str, Field(max_length=20)] = ""
 
 
@@ -156,21 +265,45 @@ class Block(_Part):
     ways: Annotated[int, Field(ge=1, le=24)] = 6
 
 
+class Module(_Part):
+    """A solid-state distribution module with a return bar: its ways limit and switch by themselves, without relays.
+
+    `total_a` is what all its ways together may carry; its key and engine inputs only sense.
+    """
+
+    kind: Literal["module"] = "module"
+    ways: Annotated[int, Field(ge=1, le=24)] = 6
+    total_a: Annotated[float, Field(gt=0, le=200)] = 40
+    way_most_a: Annotated[float, Field(gt=0, le=60)] = 15
+    way_mohm: Annotated[float, Field(ge=0.5, le=100)] = 8
+
+
 class FusePart(_Part):
-    """A blade fuse in its holder; `rating_a` null leaves the rating to Loadstar."""
+    """A blade fuse in its holder; `rating_a` null leaves the rating to Loadstar. `volts_v` is what it may break."""
 
     kind: Literal["fuse"] = "fuse"
     rating_a: BladeRating | None = None
+    volts_v: Literal[32, 58, 80, 125] = 32
+
+
+class Way(_Part):
+    """One way of a distribution module: switches by its module's inputs, limits at `limit_a` (null: Loadstar's)."""
+
+    kind: Literal["way"] = "way"
+    live: Live = "key"
+    limit_a: Annotated[float, Field(ge=1, le=60)] | None = None
+    contact_mohm: Annotated[float, Field(ge=0.1, le=100)] = 8
 
 
 class Relay(_Part):
-    """A changeover relay of the ISO 7588 kind, used normally open."""
+    """A changeover relay of the ISO 7588 kind, used normally open. `pull_in_v` is at 20 C."""
 
     kind: Literal["relay"] = "relay"
     contact_a: Annotated[float, Field(gt=0, le=200)] = 40
     contact_mohm: Annotated[float, Field(ge=0.1, le=100)] = 3
     coil_ohm: Annotated[float, Field(ge=10, le=1000)] = 90
     pull_in_v: Annotated[float, Field(ge=1, le=12)] = 8.0
+    suppression: Literal["none", "diode", "resistor"] = "resistor"
 
 
 class Switch(_Part):
@@ -186,25 +319,54 @@ class Junction(_Part):
     """A stud, bus bar or splice: every wire on it meets at one point."""
 
     kind: Literal["junction"] = "junction"
+    form: Literal["splice", "bus bar", "stud", "star point"] = "splice"
+    terminals: Annotated[int, Field(ge=1, le=24)] = 8
+
+
+class FramePoint(_Part):
+    """A terminal screwed to the frame: its joint's resistance now; the plan is judged at that times its ageing."""
+
+    kind: Literal["frame"] = "frame"
+    joint_mohm: Annotated[float, Field(ge=0.05, le=500)] = 2
+    ageing: Annotated[float, Field(ge=1, le=100)] = 5
+
+
+class Starter(_Part):
+    """The starter motor at the end of its leads: it draws the machine's cranking current."""
+
+    kind: Literal["starter"] = "starter"
+
+
+class KillWire(_Part):
+    """An engine's kill wire: it stops the engine by being grounded and is never to be fed."""
+
+    kind: Literal["kill"] = "kill"
 
 
 class LoadPart(_Part):
-    """An accessory: the intent it was added with, kept whole."""
+    """An accessory: the intent it was added with, kept whole.
+
+    `body` says whether its negative reaches the frame through its own mounting; `maker_fuse_a` the fuse its maker
+    asks for.
+    """
 
     kind: Literal["load"] = "load"
     category: Literal["lamp", "heating", "electronics", "tracker", "motor", "other"] = "other"
-    behaviour: Literal["resistor", "power", "current"] = "power"
+    behaviour: Literal["resistor", "power", "current", "filament"] = "power"
     amount: Annotated[float, Field(gt=0, le=2000)]
     unit: Literal["W", "A"] = "W"
-    at_v: Annotated[float, Field(ge=5, le=16)] = 13.5
-    window_low_v: Annotated[float, Field(ge=0, le=16)] = 10.5
-    window_high_v: Annotated[float, Field(ge=5, le=100)] = 16
+    at_v: Annotated[float, Field(ge=5, le=100)] = 13.5
+    window_low_v: Annotated[float, Field(ge=0, le=100)] = 10.5
+    window_high_v: Annotated[float, Field(ge=5, le=150)] = 16
     inrush_a: Annotated[float, Field(ge=0, le=1000)] = 0
     inrush_ms: Annotated[float, Field(ge=0, le=5000)] = 0
     standby_ma: Annotated[float, Field(ge=0, le=5000)] = 0
     minutes_per_hour: Annotated[float, Field(ge=0, le=60)] = 60
     live: Live = "key"
     feed: Id
+    returns: Literal["own wire", "frame"] = "own wire"
+    body: Literal["isolated", "on the frame"] = "isolated"
+    maker_fuse_a: BladeRating | None = None
     supplied_lead: Note = ""
     reason_always: Note = ""
 
@@ -219,18 +381,23 @@ class LoadPart(_Part):
         return self.amount if self.unit == "A" else self.amount / self.at_v
 
 
-Part = Annotated[
-    Battery | Generator | OwnLoad | Tap | Block | FusePart | Relay | Switch | Junction | LoadPart,
-    Field(discriminator="kind"),
-]
+AnyPart = (Battery | Generator | Coil | Pack | Drive | Converter | Port | Combiner | OwnLoad | Tap | Block | Module
+           | FusePart | Way | Relay | Switch | Junction | FramePoint | Starter | KillWire | LoadPart)
+Part = Annotated[AnyPart, Field(discriminator="kind")]
 
 TERMINALS: dict[str, tuple[str, ...]] = {
-    "battery": ("pos", "neg"), "generator": ("pos", "neg"), "own": ("pos", "neg"), "tap": ("pin", "gnd"),
-    "block": ("in", "always", "key", "engine", "ret"), "fuse": ("a", "b"), "relay": ("30", "87", "85", "86"),
-    "switch": ("a", "b"), "junction": ("t",), "load": ("pos", "neg"),
+    "battery": ("pos", "neg"), "generator": ("pos", "neg"), "coil": ("hot", "earth"), "pack": ("pos", "neg"),
+    "drive": ("pos", "neg"), "converter": ("inp", "inn", "pos", "neg"), "port": ("pos", "neg"),
+    "combiner": ("a", "b", "out"), "own": ("pos", "neg"), "tap": ("pin", "gnd"),
+    "block": ("in", "always", "key", "engine", "ret"), "module": ("in", "key", "engine", "ret"), "fuse": ("a", "b"),
+    "way": ("a", "b"), "relay": ("30", "87", "85", "86"), "switch": ("a", "b"), "junction": ("t",), "frame": ("t",),
+    "starter": ("pos", "neg"), "kill": ("t",), "load": ("pos", "neg"),
 }
-PREFIX = {"battery": "BT", "generator": "G", "own": "M", "tap": "T", "block": "B", "fuse": "F", "relay": "K",
-          "switch": "S", "junction": "J", "load": "L", "wire": "W", "place": "P", "run": "R"}
+PREFIX = {"battery": "BT", "generator": "G", "coil": "C", "pack": "PK", "drive": "D", "converter": "CV", "port": "LP",
+          "combiner": "CB", "own": "M", "tap": "T", "block": "B", "module": "DM", "fuse": "F", "way": "Y",
+          "relay": "K", "switch": "S", "junction": "J", "frame": "FR", "starter": "ST", "kill": "KW", "load": "L",
+          "wire": "W", "place": "P", "run": "R"}
+FEEDS: tuple[str, ...] = ("battery", "block", "module", "tap", "junction", "converter", "port", "pack", "coil")
 
 
 class Wire(Doc):
@@ -256,28 +423,40 @@ class Join(Doc):
 
 
 class HouseRules(Doc):
-    """The workshop's ways as taken for this plan."""
+    """The workshop's ways as taken for this plan; `reasons` says why this plan departs from them, by field."""
 
     fuse_share_frac: Annotated[float, Field(ge=0.4, le=0.95)] = 0.75
     thermal_margin_k: Annotated[float, Field(ge=0, le=50)] = 15
     drop_lamp_frac: Annotated[float, Field(ge=0.005, le=0.2)] = 0.05
+    drop_heating_frac: Annotated[float, Field(ge=0.005, le=0.2)] = 0.08
+    drop_electronics_frac: Annotated[float, Field(ge=0.005, le=0.2)] = 0.08
+    drop_motor_frac: Annotated[float, Field(ge=0.005, le=0.2)] = 0.08
     drop_other_frac: Annotated[float, Field(ge=0.005, le=0.2)] = 0.08
     least_area_mm2: LeastAreaMm2 = 0.5
     insulation: InsulationCode = "B"
+    tinned: bool = False
     end_allowance_m: Annotated[float, Field(ge=0, le=1)] = 0.08
     local_length_m: Annotated[float, Field(ge=0.02, le=2)] = 0.10
     contact_mohm: Annotated[float, Field(ge=0.01, le=50)] = 1.0
-    crank_limit_v: Annotated[float, Field(ge=6, le=12)] = 9.6
+    crank_limit_v: Annotated[float, Field(ge=3, le=12)] = 9.6
+    starter_drop_v: Annotated[float, Field(ge=0.1, le=3)] = 0.5
     parked_days: Annotated[float, Field(ge=1, le=365)] = 28
     unfused_limit_m: Annotated[float, Field(ge=0.02, le=1)] = 0.3
     stud_terminals: Annotated[int, Field(ge=1, le=8)] = 4
+    chafe_arc_v: Annotated[float, Field(ge=0, le=20)] = 0
+    returns: Literal["own wire", "frame"] = "own wire"
+    joints: Literal["crimp only", "crimp then solder", "solder splice"] = "crimp only"
+    covering: Literal["braided sleeve", "loom tape", "PVC tape"] = "braided sleeve"
+    feeds: Literal["block", "relay", "module", "plug"] = "block"
+    always_loads: Literal["allowed", "with a reason"] = "with a reason"
+    reasons: dict[Annotated[str, Field(max_length=40)], Note] = {}
 
 
 class Plan(Doc):
     """One whole plan."""
 
     format: Literal["loadstar-plan"] = "loadstar-plan"
-    version: Literal[1] = 1
+    version: Literal[2] = 2
     tables_edition: Annotated[str, Field(max_length=20)] = TABLES_EDITION
     name: Name = "New plan"
     machine: Machine = Machine()
@@ -312,6 +491,24 @@ class Plan(Doc):
         """The machine's generator, if it has been entered."""
         return next((p for p in self.parts if isinstance(p, Generator)), None)
 
+    @property
+    def packs(self) -> tuple[Pack, ...]:
+        """The traction packs."""
+        return tuple(p for p in self.parts if isinstance(p, Pack))
+
+    @property
+    def supply(self) -> "Battery | Pack | Coil | None":
+        """What the plan's circuits hang on: the battery, else the first pack, else the lighting coil."""
+        found = self.battery or next(iter(self.packs), None)
+        return found or next((p for p in self.parts if isinstance(p, Coil)), None)
+
+    @property
+    def states(self) -> tuple[States, ...]:
+        """The states that this machine has."""
+        if self.machine.system == "pack":
+            return PACK_STATES
+        return ENGINE_STATES if self.battery or self.machine.system in ("battery", "total_loss") else NO_BATTERY_STATES
+
     def place(self, place_id: str) -> Place:
         """The place with this id; KeyError when there is none."""
         return find(self.places, place_id)
@@ -321,7 +518,6 @@ class Plan(Doc):
         return find(self.wires, wire_id)
 
 
-AnyPart = Battery | Generator | OwnLoad | Tap | Block | FusePart | Relay | Switch | Junction | LoadPart
 Element = TypeVar("Element", Place, Run, Wire, AnyPart)
 
 

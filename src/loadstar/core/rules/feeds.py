@@ -4,8 +4,7 @@ from collections.abc import Iterator
 
 from ..analysis import Analysis
 from ..findings import Finding
-from ..plan.model import STATE_NAMES, Block, Relay, Switch, Tap
-from ..sizing.choose import JUDGED_STATES
+from ..plan.model import JUDGED_STATES, STATE_NAMES, Block, Relay, Switch, Tap
 from .registry import rule
 
 CIRCUITS, SURVEY = "circuits", "survey"

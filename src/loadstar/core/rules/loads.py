@@ -5,8 +5,8 @@ from collections.abc import Iterator
 from ..analysis import Analysis
 from ..findings import Finding
 from ..plan.edits import SetWire
-from ..plan.model import LIVE_STATES, STATE_NAMES, LoadPart, States
-from ..sizing.choose import JUDGED_STATES, drop_limit_frac
+from ..plan.model import JUDGED_STATES, LIVE_STATES, STATE_NAMES, LoadPart, States
+from ..sizing.choose import drop_limit_frac
 from .registry import rule
 
 CIRCUITS, LOADS = "circuits", "loads"
@@ -34,7 +34,7 @@ def not_live(analysis: Analysis) -> Iterator[Finding]:
         if not analysis.states or not analysis.path(load.id).complete:
             continue
         dead = [s for s in LIVE_STATES[load.live]
-                if s != "cranking" and analysis.states[s].solution is not None and analysis.across_v(load.id, s) is None]
+                if s in analysis.states and s != "cranking" and analysis.states[s].solution is not None and analysis.across_v(load.id, s) is None]
         if dead:
             yield Finding("load.not-live", "stop", (load.id,), (
                 f"{load.name} gets no voltage in: {', '.join(STATE_NAMES[s] for s in dead)}; it is meant to live then. "

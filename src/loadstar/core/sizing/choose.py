@@ -14,9 +14,9 @@ from numpy.typing import NDArray
 from ..materials import fuses
 from ..materials.conductors import ALPHA20_PER_K, BY_AREA, INSULATIONS, STOCK_AREAS_MM2, Insulation
 from ..physics import heat
-from ..plan.model import FusePart, LoadPart, Plan, States
+from ..plan.model import JUDGED_STATES, Converter, FusePart, LoadPart, Pack, Plan, Port, States, Way
 from ..wiring.circuit import Topology, accessory_current_a
-from ..wiring.states import Choices, StateResult, StateSolver, Thermal
+from ..wiring.states import Choices, Solved, StateResult, StateSolver, Thermal, pack_empty_v, pack_rested_v
 from .protection import OVERLOAD_MULTIPLE, PRELOAD, Case, Faults, Guard, find_faults, opens_in_time
 
 Array = NDArray[np.float64]
@@ -24,7 +24,8 @@ MAX_ROUNDS = 9
 FREE_ROUNDS = 4  # after these a size may only rise, so that the rounds end
 DROP_SPARE_FRAC = 0.0005
 PROTECTION_SPARE_K = 10.0
-JUDGED_STATES: tuple[States, ...] = ("key_on", "idle", "town", "cruise")
+LEAST_A, LEAST_V = 1e-6, 0.5  # below these a load counts as not fed
+WAY_STEPS_A = (1.0, 2.0, 3.0, 4.0, 5.0, 7.5, 10.0, 12.5, 15.0, 20.0, 25.0, 30.0)  # settings of a module's way
 
 
 @dataclass(frozen=True)
@@ -40,8 +41,11 @@ class Sized:
 
 
 def drop_limit_frac(plan: Plan, load: LoadPart) -> float:
-    """The house rule's share of the posts' voltage that a circuit may lose."""
-    return plan.rules.drop_lamp_frac if load.category == "lamp" else plan.rules.drop_other_frac
+    """The house rule's share of the supply's voltage that a circuit of this kind of load may lose."""
+    rules = plan.rules
+    return {"lamp": rules.drop_lamp_frac, "heating": rules.drop_heating_frac, "motor": rules.drop_motor_frac,
+            "electronics": rules.drop_electronics_frac,
+            "tracker": rules.drop_electronics_frac}.get(load.category, rules.drop_other_frac)
 
 
 def size(topology: Topology, thermal: Thermal) -> Sized:
@@ -49,17 +53,20 @@ def size(topology: Topology, thermal: Thermal) -> Sized:
     plan = topology.plan
     area = {w.id: w.area_mm2 or max(plan.rules.least_area_mm2, STOCK_AREAS_MM2[0]) for w in plan.wires}
     rating = {p.id: p.rating_a or fuses.RATINGS_A[0] for p in plan.parts if isinstance(p, FusePart)}
+    rating |= {p.id: p.limit_a or WAY_STEPS_A[0] for p in plan.parts if isinstance(p, Way)}
     free_wires = [w.id for w in plan.wires if w.area_mm2 is None]
-    free_fuses = [p.id for p in plan.parts if isinstance(p, FusePart) and p.rating_a is None]
+    free_fuses = [p.id for p in plan.parts if (isinstance(p, FusePart) and p.rating_a is None)
+                  or (isinstance(p, Way) and p.limit_a is None)]
     ambient = np.array([topology.geometry[w].hottest_ambient_c for w in thermal.wires])
     faults = _first_guess(topology, thermal, area, rating, free_wires, free_fuses, ambient)
     judged = dict(rating)
     solver = StateSolver(topology, thermal)
+    drops = _Drops(topology, thermal)
     for rounds in range(1, MAX_ROUNDS + 1):
         choices = Choices(dict(area), dict(rating))
-        states = solver.solve(choices, rounds=1)
-        peak = peak_currents(states)
-        surround = _surroundings(thermal, states, ambient)
+        solved = solver.solve(choices, rounds=1)
+        peak = worst_currents(topology, solved.peaks())
+        surround = _surroundings(thermal, solved, ambient)
         for fuse in free_fuses:
             rating[fuse] = max(rating[fuse], least_rating(topology, fuse, peak.get(fuse, 0.0)))
         if rating != judged:
@@ -67,29 +74,44 @@ def size(topology: Topology, thermal: Thermal) -> Sized:
             faults, judged = find_faults(topology, thermal, Choices(area, rating), ambient), dict(rating)
         for wire, least in least_areas(plan, topology, free_wires, peak, surround, faults).items():
             area[wire] = least if rounds <= FREE_ROUNDS else max(area[wire], least)
-        _meet_drop_limits(topology, states, choices.area_mm2, area, set(free_wires))
+        drops.meet(solved, choices.area_mm2, area, set(free_wires))
         if area == choices.area_mm2 and rating == choices.rating_a:
             break
     # Settled: once more with the wires' temperatures brought all the way.
     choices = Choices(dict(area), dict(rating))
-    states = solver.solve(choices)
-    return Sized(choices, states, find_faults(topology, thermal, choices, ambient),
-                 _surroundings(thermal, states, ambient), peak_currents(states), rounds)
+    solved = solver.solve(choices)
+    warm = np.minimum(np.max(solved.mean_c, axis=0, initial=20.0), heat.RUNAWAY_C) if len(thermal.wires) else ambient
+    return Sized(choices, solved.results(), find_faults(topology, thermal, choices, ambient, warm),
+                 _surroundings(thermal, solved, ambient), worst_currents(topology, solved.peaks()), rounds)
 
 
-def _surroundings(thermal: Thermal, states: dict[States, StateResult], ambient: Array) -> dict[str, float]:
+def _surroundings(thermal: Thermal, solved: Solved, ambient: Array) -> dict[str, float]:
     """The warmest air around each wire over the states, with what its neighbours add."""
-    return {w: max(float(ambient[i]), max((s.surround_c.get(w, 0.0) for s in states.values()), default=0.0))
-            for i, w in enumerate(thermal.wires)}
+    warmest = np.fmax(ambient, np.max(solved.surround_c, axis=0)) if len(ambient) else ambient
+    return dict(zip(thermal.wires, warmest.tolist(), strict=True))
 
 
-def peak_currents(states: dict[States, StateResult]) -> dict[str, float]:
-    """The largest current of each element (wires, fuses, contacts, plugs, loads) over all states."""
-    peak: dict[str, float] = {}
-    for result in states.values():
-        for element, amps in (result.solution.current_a if result.solution else {}).items():
-            peak[element] = max(peak.get(element, 0.0), abs(amps))
-    return peak
+def worst_currents(topology: Topology, peak: dict[str, float]) -> dict[str, float]:
+    """The largest current of each element; what leads to a converter on a pack also at the pack's empty end."""
+    packs = topology.plan.packs
+    if not packs:
+        return peak
+    worst = dict(peak)
+    for part in topology.plan.parts:
+        if isinstance(part, Converter):
+            given_a = peak.get(part.id, 0.0)
+            low_v = max(part.window_low_v, min(pack_empty_v(p) for p in packs))
+            rise = converter_input_a(part, given_a, low_v) - peak.get(f"{part.id}.in", 0.0)
+            path = topology.converter_path(part.id)
+            for link in (*path.feed, *path.back):
+                worst[link.element] = worst.get(link.element, 0.0) + max(rise, 0.0)
+            worst[f"{part.id}.in"] = max(worst.get(f"{part.id}.in", 0.0), peak.get(f"{part.id}.in", 0.0) + rise)
+    return worst
+
+
+def converter_input_a(converter: Converter, output_a: float, input_v: float) -> float:
+    """What a converter draws from its input: output watts over efficiency and its idle draw, over the input volts."""
+    return (converter.out_v * output_a / converter.efficiency_frac + converter.idle_w) / input_v
 
 
 def _first_guess(topology: Topology, thermal: Thermal, area: dict[str, float], rating: dict[str, float],
@@ -100,10 +122,16 @@ def _first_guess(topology: Topology, thermal: Thermal, area: dict[str, float], r
     """
     plan = topology.plan
     amps = dict.fromkeys((*area, *rating), 0.0)
-    for load in plan.loads:
+    for load in topology.loads:
         path = topology.paths[load.id]
+        volts = _root_v(topology, path.root.part)
         for link in (*path.feed, *path.back):
-            amps[link.element] = amps.get(link.element, 0.0) + 0.95 * accessory_current_a(load, 12.0)
+            amps[link.element] = amps.get(link.element, 0.0) + 0.95 * accessory_current_a(load, volts)
+        if isinstance(converter := topology.parts[path.root.part], Converter):
+            through = converter_input_a(converter, accessory_current_a(load, volts), _root_v(topology, topology.roots[0].part))
+            into = topology.converter_path(converter.id)
+            for link in (*into.feed, *into.back):
+                amps[link.element] = amps.get(link.element, 0.0) + through
     for fuse in free_fuses:
         rating[fuse] = least_rating(topology, fuse, amps[fuse])
     surround = dict(zip(thermal.wires, ambient.tolist(), strict=True))
@@ -112,12 +140,20 @@ def _first_guess(topology: Topology, thermal: Thermal, area: dict[str, float], r
     return faults
 
 
+def _root_v(topology: Topology, root: str) -> float:
+    part = topology.parts[root]
+    if isinstance(part, Converter | Port):
+        return part.out_v
+    return pack_rested_v(part) if isinstance(part, Pack) else float(topology.plan.machine.system_v)
+
+
 def least_rating(topology: Topology, fuse: str, peak_a: float) -> float:
-    """The smallest rating that passes, or the largest there is."""
-    for rating in fuses.RATINGS_A:
+    """The smallest rating (a module's way: setting) that passes, or the largest there is."""
+    steps = WAY_STEPS_A if isinstance(topology.parts[fuse], Way) else fuses.RATINGS_A
+    for rating in steps:
         if not rating_faults(topology, fuse, rating, peak_a):
             return rating
-    return fuses.RATINGS_A[-1]
+    return steps[-1]
 
 
 @dataclass(frozen=True)
@@ -133,8 +169,10 @@ def rating_faults(topology: Topology, fuse: str, rating_a: float, peak_a: float)
     """What speaks against a fuse rating at a continuous current: its share, and the inrush of its loads."""
     plan = topology.plan
     part = topology.parts[fuse]
-    carries = fuses.rerated_a(rating_a, plan.place(part.place).ambient_c)
     found = []
+    if isinstance(part, Way):  # it limits by electronics: no ageing, and inrush is let through by its soft start
+        return [RatingFault("share", peak_a / rating_a, 1.0)] if peak_a > rating_a else []
+    carries = fuses.rerated_a(rating_a, plan.place(part.place).ambient_c)
     if peak_a > plan.rules.fuse_share_frac * carries:
         found.append(RatingFault("share", peak_a / carries, plan.rules.fuse_share_frac))
     for load in topology.loads_behind.get(fuse, ()):
@@ -150,7 +188,7 @@ def case_of(plan: Plan, topology: Topology, wire: str, area_mm2: float, surround
     """A wire, at a size, with the fuse that guards it, as the coordination test takes it."""
     w = topology.wires[wire]
     return Case(area_mm2, w.wall, w.insulation or plan.rules.insulation, surround_c, guard.rating_a, guard.share,
-                guard.fault_a)
+                guard.fault_a, guard.electronic)
 
 
 def insulation_of(plan: Plan, topology: Topology, wire: str) -> Insulation:
@@ -203,75 +241,96 @@ def least_areas(plan: Plan, topology: Topology, wires: list[str], current_a: dic
 
 
 def worst_drop(topology: Topology, states: dict[States, StateResult], load: LoadPart) -> tuple[States | None, float]:
-    """The state with the largest share of the posts' voltage lost on the way to a load and back, and that share."""
+    """The state with the largest share of its root's voltage lost on the way to a load and back, and that share."""
     worst: tuple[States | None, float] = (None, 0.0)
-    for state in JUDGED_STATES:
-        result = states[state]
-        lost = drop_frac(topology, result, load)
+    for state, result in states.items():
+        lost = drop_frac(topology, result, load) if state in JUDGED_STATES else None
         if lost is not None and lost > worst[1]:
             worst = (state, lost)
     return worst
 
 
 def drop_frac(topology: Topology, result: StateResult, load: LoadPart) -> float | None:
-    """Share of the posts' voltage lost between the posts and a load in a state; None when it is not fed."""
-    if result.solution is None or abs(result.current(load.id)) < 1e-6 or load.id in result.solution.on_floor:
+    """Share of its root's voltage (posts, or converter output) lost on the way to a load; None when it is not fed."""
+    if result.solution is None or abs(result.current(load.id)) < LEAST_A or load.id in result.solution.on_floor:
         return None
-    across = result.solution.across_v(topology.node(f"{load.id}.pos"), topology.node(f"{load.id}.neg"))
-    return 1 - across / result.posts_v if across > 0.5 else None
+    root = topology.paths[load.id].root
+    across = abs(result.solution.across_v(topology.node(f"{load.id}.pos"), topology.node(f"{load.id}.neg")))
+    begins = abs(result.solution.across_v(root.positive, root.negative))
+    return 1 - across / begins if across > LEAST_V else None
 
 
-def _meet_drop_limits(topology: Topology, states: dict[States, StateResult], solved: dict[str, float],
-                      area: dict[str, float], free: set[str]) -> None:
-    """Raise free wires on the ways of loads that lose too much: each time the one that saves most per gram.
+class _Drops:
+    """The drop of every circuit as arrays: which wires lie on which load's way."""
 
-    Estimated from the currents solved with the sizes `solved`; the next round solves again. A last pass lowers again what was not needed.
-    """
-    plan = topology.plan
-    raised: dict[str, float] = {}
-    ways: dict[str, tuple[States, float, list[str]]] = {}
-    for load in plan.loads:
-        state, lost = worst_drop(topology, states, load)
-        if state is None:
-            continue
-        path = topology.paths[load.id]
-        ways[load.id] = (state, lost, [k.element for k in (*path.feed, *path.back) if k.element in area])
+    def __init__(self, topology: Topology, thermal: Thermal) -> None:
+        self.topology, self.plan = topology, topology.plan
+        self.at = {w: i for i, w in enumerate(thermal.wires)}
+        self.lengths = np.array([topology.geometry[w].length_m for w in thermal.wires])
+        self.loads = topology.loads
+        self.limit = np.array([drop_limit_frac(self.plan, load) for load in self.loads]) - DROP_SPARE_FRAC
+        self.on = np.zeros((len(self.loads), len(thermal.wires)), bool)
+        for i, load in enumerate(self.loads):
+            path = topology.paths[load.id]
+            self.on[i, [self.at[k.element] for k in (*path.feed, *path.back) if k.element in self.at]] = True
 
-    def saved_frac(way: tuple[States, float, list[str]], sizes: dict[str, float]) -> float:
-        result = states[way[0]]
-        return sum(abs(result.current(w)) * (_ohm(topology, result, w, solved[w]) - _ohm(topology, result, w, sizes[w]))
-                   for w in way[2]) / result.posts_v
+    def meet(self, solved: Solved, before: dict[str, float], area: dict[str, float], free: set[str]) -> None:
+        """Raise free wires on the ways of loads that lose too much: each time the one that saves most per gram.
 
-    for load in plan.loads:
-        if load.id not in ways:
-            continue
-        way = ways[load.id]
-        limit = drop_limit_frac(plan, load) - DROP_SPARE_FRAC
-        while way[1] - saved_frac(way, area) > limit:
-            options = [(w, STOCK_AREAS_MM2[STOCK_AREAS_MM2.index(area[w]) + 1]) for w in way[2]
-                       if w in free and area[w] in STOCK_AREAS_MM2[:-1]]
-            if not options:
-                break
-            wire, larger = max(options, key=lambda o: _gain(topology, states[way[0]], o[0], area[o[0]], o[1]))
-            raised.setdefault(wire, area[wire])
-            area[wire] = larger
-    for wire, floor in raised.items():
-        while area[wire] > floor:
-            smaller = STOCK_AREAS_MM2[STOCK_AREAS_MM2.index(area[wire]) - 1]
-            trial = {**area, wire: smaller}
-            if any(way[1] - saved_frac(way, trial) > drop_limit_frac(plan, load) - DROP_SPARE_FRAC
-                   for load in plan.loads if load.id in ways and wire in (way := ways[load.id])[2]):
-                break
-            area[wire] = smaller
+        Estimated from the currents solved with the sizes `before`; the next round solves again. A last pass lowers
+        again what was not needed.
+        """
+        rows = [i for i, s in enumerate(solved.states) if s in JUDGED_STATES]
+        if not self.loads or not rows or not self.at:
+            return
+        batch, at = solved.batch, solved.batch.system.index
+        node = self.topology.node
+        pos, neg = (np.array([at[node(f"{load.id}.{end}")] for load in self.loads]) for end in ("pos", "neg"))
+        roots = [self.topology.paths[load.id].root for load in self.loads]
+        top, foot = np.array([at[r.positive] for r in roots]), np.array([at[r.negative] for r in roots])
+        v = batch.potential[rows]
+        across, begins = np.abs(v[:, pos] - v[:, neg]), np.abs(v[:, top] - v[:, foot])
+        names = {load.name: j for j, load in enumerate(batch.system.network.loads)}
+        mine = [names[load.id] for load in self.loads]
+        fed = (np.abs(batch.load[rows][:, mine]) > LEAST_A) & ~batch.on_floor[rows][:, mine] & (across > LEAST_V)
+        with np.errstate(invalid="ignore", divide="ignore"):
+            lost = np.where(fed, 1 - across / begins, -1.0)
+        state = np.argmax(lost, axis=0)
+        every = np.arange(len(self.loads))
+        lost, volts = lost[state, every], begins[state, every]
+        amps = solved.wire_a()[rows][state] * self.on
+        warm = 1 + ALPHA20_PER_K * (np.minimum(solved.mean_c, heat.RUNAWAY_C)[rows][state] - 20)
+        metre_v = amps * warm * self.lengths / volts[:, None]  # share lost per ohm per metre at 20 C
+        r20 = {a: BY_AREA[a].r20_ohm_per_m for a in (*STOCK_AREAS_MM2, *before.values())}
+        now = np.array([r20[area[w]] for w in self.at])
+        lost = lost + metre_v @ now - metre_v @ np.array([r20[before[w]] for w in self.at])
+        wires = list(self.at)
+        raised: dict[int, float] = {}
+        can = np.array([w in free for w in wires])
+        for i in every[lost > self.limit]:
+            while lost[i] > self.limit[i]:
+                options = [w for w in np.flatnonzero(self.on[i] & can).tolist() if area[wires[w]] < STOCK_AREAS_MM2[-1]]
+                if not options:
+                    break
+                w = max(options, key=lambda w: metre_v[i, w] * self._gain(area[wires[w]], r20) / self.lengths[w])
+                raised.setdefault(w, area[wires[w]])
+                lost -= self._change(area, wires[w], w, 1, metre_v, r20)
+        for w, floor in raised.items():
+            while area[wires[w]] > floor:
+                change = self._change(area, wires[w], w, -1, metre_v, r20)
+                if np.any((lost - change > self.limit) & self.on[:, w] & (change < 0)):
+                    self._change(area, wires[w], w, 1, metre_v, r20)
+                    break
+                lost -= change
 
+    @staticmethod
+    def _gain(area_mm2: float, r20: dict[float, float]) -> float:
+        larger = STOCK_AREAS_MM2[STOCK_AREAS_MM2.index(area_mm2) + 1]
+        return (r20[area_mm2] - r20[larger]) / (larger - area_mm2)
 
-def _ohm(topology: Topology, result: StateResult, wire: str, area_mm2: float) -> float:
-    warm = result.wire_mean_c.get(wire, 60.0)
-    per_m = BY_AREA[area_mm2].r20_ohm_per_m * (1 + ALPHA20_PER_K * (warm - 20))
-    return per_m * topology.geometry[wire].length_m
-
-
-def _gain(topology: Topology, result: StateResult, wire: str, now: float, larger: float) -> float:
-    """Volts saved per mm2.m of copper added."""
-    volts = abs(result.current(wire)) * (_ohm(topology, result, wire, now) - _ohm(topology, result, wire, larger))
-    return volts / ((larger - now) * topology.geometry[wire].length_m)
+    @staticmethod
+    def _change(area: dict[str, float], wire: str, w: int, steps: int, metre_v: Array, r20: dict[float, float]) -> Array:
+        """Make a wire the next size up or down; what every load's lost share falls by."""
+        before = area[wire]
+        area[wire] = STOCK_AREAS_MM2[STOCK_AREAS_MM2.index(before) + steps]
+        return np.asarray(metre_v[:, w] * (r20[before] - r20[area[wire]]))

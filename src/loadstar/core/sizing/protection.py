@@ -1,132 +1,202 @@
 """Which fuse sees a fault on a wire, and does it open before the wire is damaged?
 
-A fault is looked at for every wire (a touch to battery negative at its far end, and a short across every load) with
-the loads removed and every contact closed. Where the fault's current flows is the network's answer, so rings and
-shared returns need no special case. Coordination after the plan's rule: the conductor at 1.10 times the rating stays
-within its class, at 1.35 times within class + 25 K, and from there to the prospective current the slowest fuse opens
-before the conductor reaches class + 50 K from a preload of 0.8 times the rating.
+A fault is looked at for every wire (a touch to its source's negative at either end, and a short across every load)
+with the loads removed and every contact closed. Where the fault's current flows is the network's answer, so rings,
+shared returns and several supplies need no special case. A converter stands as its output voltage behind the
+resistance that lets its limit flow into a short. Coordination after the plan's rule: the conductor at 1.10 times the
+rating stays within its class, at 1.35 times within class + 25 K, and from there to the prospective current the
+slowest fuse opens before the conductor reaches class + 50 K from a preload of 0.8 times the rating.
 """
 
 import math
 from dataclasses import dataclass
 from functools import lru_cache
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.sparse import coo_array
+from scipy.sparse.csgraph import connected_components
 
 from ..materials import fuses
 from ..materials.conductors import BY_AREA, INSULATIONS
 from ..physics import battery as cell
 from ..physics import heat
-from ..physics.network import Network, NetworkError, Resistor, Source, impedances, solve
-from ..plan.model import FusePart, Tap
+from ..physics.elements import NetworkError
+from ..physics.network import System
+from ..plan.model import Battery, Coil, Converter, FusePart, Pack, Relay, Tap, Way
 from ..wiring.circuit import Topology
-from ..wiring.states import Choices, Thermal
+from ..wiring.states import Choices, Thermal, battery_v, pack_full_v, pack_ohm, pack_rested_v
 
 Array = NDArray[np.float64]
 OVERLOAD_MULTIPLE = 1.35
 PRELOAD = 0.8  # of the rating, carried before the fault
 LEAST_SHARE = 0.02  # a wire that carries less than this of a fault is not judged for it
+CONVERTER_SHORT_MULTIPLE = 1.3  # of its rating, what a converter gives into a short; assumed
+ELECTRONIC_S = 0.5  # a module's way or a converter's limit acts within this, from 1.35 times its setting; assumed
 
 
 @dataclass(frozen=True)
 class Guard:
-    """How one wire is guarded: the fuse, and the wire's current per ampere of fuse current in the worst fault."""
+    """How one wire is guarded: the fuse, and the wire's current per ampere of fuse current in the worst fault.
+
+    `electronic` is a module's way or a converter's own limit instead of a fuse.
+    """
 
     wire: str
     fuse: str
     rating_a: float
     share: float
     fault_a: float
+    electronic: bool = False
 
 
 @dataclass(frozen=True)
 class Faults:
-    """Fault currents of a plan: by wire the guard (None: no fuse sees it) and the largest prospective current."""
+    """Fault currents of a plan, by wire: the guard (None: nothing sees it), and the prospective current, A.
+
+    `fault_a` is the largest anywhere on the wire, source strong and copper cold; `near_a` and `far_a` what a touch at
+    its two ends draws with the source at the judged charge and the copper warm, less the arc's volts.
+    """
 
     guards: dict[str, Guard | None]
     fault_a: dict[str, float]
     solved: bool
+    near_a: dict[str, float]
+    far_a: dict[str, float]
 
 
-def find_faults(topology: Topology, thermal: Thermal, choices: Choices, ambient_c: Array) -> Faults:
-    """Guards of every wire. Wires at `ambient_c` (cold copper: the largest prospective current)."""
-    plan, battery = topology.plan, topology.plan.battery
-    assert battery is not None
-    r20, _, _ = thermal.sizes(choices.area_mm2)
-    lengths = np.array([topology.geometry[w].length_m for w in thermal.wires])
-    ohm = heat.resistance_at(r20, ambient_c) * lengths + 2 * plan.rules.contact_mohm / 1000
-    wire_ohm = dict(zip(thermal.wires, ohm.tolist(), strict=True))
-    closed = {p.id: True for p in plan.parts if p.kind == "relay"}
-    # "cruise": every contact that ever closes is closed, whatever drives it. A coil is a load like any other.
-    copper = tuple(
-        Resistor(k.element, k.a, k.b, wire_ohm.get(k.element) or topology.contact_ohm(k.element, choices.rating_a))
-        for k in topology.conducting("cruise", closed) if not k.element.endswith(".coil"))
-    source_v = cell.rested_v(1.0, battery.chemistry)
-    source = Source(battery.id, topology.positive, topology.negative, source_v, battery.internal_mohm / 1000)
-    if not thermal.wires or not copper:
-        return Faults({}, {}, True)
-    wires = plan.wires
-    ends = [(topology.node(w.a), topology.node(w.b)) for w in wires]
-    shorts = [(topology.node(f"{p.id}.pos"), topology.node(f"{p.id}.neg")) for p in plan.loads]
-    shorts += [(topology.node(f"{p.id}.86"), topology.node(f"{p.id}.85")) for p in plan.parts if p.kind == "relay"]
-    known = {n for r in copper for n in (r.a, r.b)} | {topology.positive, topology.negative}
-    probes = tuple(dict.fromkeys(n for pair in (*ends, *shorts) for n in pair if n in known))
+def find_faults(topology: Topology, thermal: Thermal, choices: Choices, ambient_c: Array,
+                warm_c: Array | None = None) -> Faults:
+    """Guards of every wire. Wires at `ambient_c` (cold copper: the largest current), and at `warm_c` for touches."""
+    found = _Fault(topology, thermal, choices)
     try:
-        bare = Network(topology.negative, copper, (source,))
-        z, open_circuit = impedances(bare, probes), solve(bare)
+        branch, prospective = found.currents(ambient_c, strong=True)
+        guards, fault = _guards(topology, choices, found, np.abs(branch), prospective)
+        if warm_c is None:
+            return Faults(guards, fault, True, {}, {})
+        _, weak = found.currents(warm_c, strong=False)
     except NetworkError:
-        return Faults({w.id: None for w in wires}, {w.id: 0.0 for w in wires}, False)
-    # Columns: a touch to negative at each end of each wire, then a short across each load.
-    pairs = [(a, None) for a, _ in ends] + [(b, None) for _, b in ends] + [(a, b) for a, b in shorts]
-    plus_at = np.array([z.probes.get(a, -1) for a, _ in pairs])
-    minus_at = np.array([z.probes.get(b, -1) if b is not None else -1 for _, b in pairs])
-
-    def columns(table: Array) -> Array:
-        padded = np.concatenate([table, np.zeros((table.shape[0], 1))], axis=1)
-        return np.asarray(padded[:, plus_at] - padded[:, minus_at])
-
-    branch, node = columns(z.branch), columns(z.node_ohm)
-    rows_plus = np.array([z.nodes.get(a, 0) for a, _ in pairs])
-    rows_minus = np.array([z.nodes[b] if b is not None and b in z.nodes else z.nodes[topology.negative]
-                           for _, b in pairs])
-    loop_ohm = node[rows_plus, np.arange(len(pairs))] - node[rows_minus, np.arange(len(pairs))]
-    open_v = np.array([open_circuit.potential_v.get(a, 0.0) - (open_circuit.potential_v.get(b, 0.0) if b else 0.0)
-                       for a, b in pairs])
-    prospective = np.where(loop_ohm > 1e-6, np.abs(open_v) / np.maximum(loop_ohm, 1e-6), 0.0)
-    return _guards(topology, choices, z.resistors, np.abs(branch), prospective)
+        names = [w.id for w in topology.plan.wires]
+        return Faults(dict.fromkeys(names), dict.fromkeys(names, 0.0), False, {}, {})
+    count = len(found.wires)
+    ends = np.sort(weak[: 2 * count].reshape(2, count), axis=0)
+    return Faults(guards, fault, True, dict(zip(found.wires, ends[1].tolist(), strict=True)),
+                  dict(zip(found.wires, ends[0].tolist(), strict=True)))
 
 
-def _guards(topology: Topology, choices: Choices, rows: dict[str, int], branch: Array, prospective: Array) -> Faults:
+class _Fault:
+    """The network with every contact closed and no loads, and the places where it may be shorted."""
+
+    def __init__(self, topology: Topology, thermal: Thermal, choices: Choices) -> None:
+        self.topology, self.thermal, self.choices = topology, thermal, choices
+        self.system = system = System(topology.elements)
+        self.wires = thermal.wires
+        self.contacts = [k.element for k in (*topology.links, *topology.coils)]
+        n, at = topology.node, system.index
+        parts = topology.plan.parts
+        shorts = [(n(f"{p.id}.pos"), n(f"{p.id}.neg")) for p in topology.loads]
+        shorts += [(n(f"{p.id}.86"), n(f"{p.id}.85")) for p in parts if isinstance(p, Relay)]
+        shorts += [(n(f"{p.id}.inp"), n(f"{p.id}.inn")) for p in parts if isinstance(p, Converter)]
+        ends = [n(w.a) for w in topology.plan.wires] + [n(w.b) for w in topology.plan.wires]
+        pairs = np.concatenate([system.r, system.d], axis=1)
+        keep = np.array([not c.endswith(".coil") for c in self.contacts] + [True] * system.d.shape[1], bool)
+        _, self.group = connected_components(  # what copper joins
+            coo_array((np.ones(keep.sum(), np.int8), tuple(pairs[:, keep])), shape=(system.n, system.n)), directed=False)
+        self.plus = np.array([at[e] for e in ends] + [at[a] for a, _ in shorts], int)
+        self.minus = np.concatenate([self._negatives(self.plus[: len(ends)]), np.array([at[b] for _, b in shorts], int)])
+
+    def _negatives(self, nodes: NDArray[np.int64]) -> NDArray[np.int64]:
+        """For each node the negative of the supply whose positive it is joined to by copper."""
+        at = self.system.index
+        roots = [(self.group[at[r.positive]], at[r.negative]) for r in self.topology.roots]
+        negative = dict(reversed(roots))
+        return np.array([negative.get(self.group[i], roots[0][1]) for i in nodes.tolist()], int)
+
+    def currents(self, wire_c: Array, *, strong: bool) -> tuple[Array, Array]:
+        """Branch currents per ampere of fault (resistors, faults), and each fault's prospective current."""
+        topology, system, plan = self.topology, self.system, self.topology.plan
+        given = system.conditions()
+        r20, _, _ = self.thermal.sizes(self.choices.area_mm2)
+        lengths = np.array([topology.geometry[w].length_m for w in self.wires])
+        given.ohm[0, : len(lengths)] = heat.resistance_at(r20, wire_c) * lengths + 2 * plan.rules.contact_mohm / 1000
+        for row, element in enumerate(self.contacts):
+            if element.endswith(".coil"):
+                given.ohm[0, row] = np.inf
+            elif isinstance(topology.parts.get(element), FusePart):
+                given.ohm[0, row] = topology.contact_ohm(element, self.choices.rating_a)
+        for j, source in enumerate(system.network.sources):
+            given.across[0, j], given.series[0, j], given.drive[0, j] = _source(topology.parts[source.name], strong)
+        limits = np.array([c.out_v / (c.limit_a * CONVERTER_SHORT_MULTIPLE) for c in system.network.converters])
+        probes, inverse = np.unique(np.concatenate([self.plus, self.minus]), return_inverse=True)
+        node, branch, open_v = system.impedances(given, probes.tolist(), limits)
+        a, b = inverse[: len(self.plus)], inverse[len(self.plus):]
+        column = node[:, a] - node[:, b]
+        faults = np.arange(len(a))
+        loop_ohm = column[self.plus, faults] - column[self.minus, faults]
+        volts = np.abs(open_v[self.plus] - open_v[self.minus])
+        if not strong:
+            volts = np.maximum(volts - plan.rules.chafe_arc_v, 0.0)
+        prospective = np.where(loop_ohm > 1e-6, volts / np.maximum(loop_ohm, 1e-6), 0.0)
+        return branch[:, a] - branch[:, b], prospective
+
+
+def _source(part: Any, strong: bool) -> tuple[float, float, float]:
+    """A source's equation in a fault: full and at its stated resistance, or as it is judged. A generator gives none."""
+    if isinstance(part, Battery):
+        full = cell.rested_v(1.0, part.chemistry, part.nominal_v)
+        ohm = part.internal_mohm / 1000
+        return (1.0, -ohm, full) if strong else (1.0, -cell.internal_ohm(ohm, part.charge_frac), battery_v(part))
+    if isinstance(part, Pack):
+        return 1.0, -pack_ohm(part), pack_full_v(part) if strong else pack_rested_v(part)
+    if isinstance(part, Coil):  # a short draws EMF over reactance, at any speed; here as at 1000 rpm
+        return 1.0, -part.reactance_mohm_per_rpm, part.emf_mv_per_rpm
+    return 0.0, 1.0, 0.0
+
+
+def _guards(topology: Topology, choices: Choices, fault: _Fault, branch: Array,
+            prospective: Array) -> tuple[dict[str, Guard | None], dict[str, float]]:
+    rows = {name: i for i, name in enumerate(fault.contacts)}
     ratings = _ratings(topology, choices)
     names = [name for name in ratings if name in rows]
-    fuse_rows = np.array([rows[name] for name in names], int)
+    through = branch[np.array([rows[name] for name in names], int)]
+    names += [c.name for c in fault.system.network.converters]
+    ratings |= {c.name: c.limit_a for c in fault.system.network.converters}
+    through = np.concatenate([through, _from_converters(topology, fault)])
     rating = np.array([ratings[name] for name in names])
     with np.errstate(divide="ignore"):
-        through = branch[fuse_rows]
         carried = np.where(through > LEAST_SHARE, rating[:, None] / np.maximum(through, 1e-9), np.inf)
     # Of the fuses in a fault's loop the one furthest above its rating opens first.
     first = np.argmin(carried, axis=0) if names else np.zeros(branch.shape[1], int)
     least = carried[first, np.arange(branch.shape[1])] if names else np.full(branch.shape[1], np.inf)
-    shares = branch[[rows[w.id] for w in topology.plan.wires]]
+    shares = branch[: len(fault.wires)]
     seen = (shares > LEAST_SHARE) & (prospective > 1e-3)
     # Amps in the wire at the fuse's rating; a fault that no fuse sees is infinite.
     limits = np.where(seen, np.where(np.isinf(least), np.inf, np.where(np.isinf(least), 0.0, least) * shares), -1.0)
-    worst, faults = np.argmax(limits, axis=1), np.max(np.where(seen, prospective * shares, 0.0), axis=1)
+    worst, faults = np.argmax(limits, axis=1), np.max(np.where(seen, prospective * shares, 0.0), axis=1, initial=0.0)
     guards: dict[str, Guard | None] = {}
-    for i, wire in enumerate(topology.plan.wires):
+    for i, wire in enumerate(fault.wires):
         limit = float(limits[i, worst[i]])
-        guards[wire.id] = None
+        guards[wire] = None
         if 0 < limit < np.inf:  # otherwise nothing is seen here, or some fault is seen by no fuse at all
             name = names[int(first[worst[i]])]
-            guards[wire.id] = Guard(wire.id, name, ratings[name], limit / ratings[name], float(faults[i]))
-    fault = {w.id: float(faults[i]) for i, w in enumerate(topology.plan.wires)}
-    return Faults(guards, fault, True)
+            guards[wire] = Guard(wire, name, ratings[name], limit / ratings[name], float(faults[i]),
+                                 not isinstance(topology.parts[name], FusePart | Tap))
+    return guards, dict(zip(fault.wires, faults.tolist(), strict=True))
+
+
+def _from_converters(topology: Topology, fault: _Fault) -> Array:
+    """1 where a fault is fed by a converter's output: it is joined to that by copper, and not to the main supply."""
+    group, at = fault.group, fault.system.index
+    main = group[at[topology.positive]]
+    own = np.array([group[at[c.out_plus]] for c in fault.system.network.converters], int)[:, None]
+    return np.asarray((group[fault.plus] == own) & (own != main), float)
 
 
 def _ratings(topology: Topology, choices: Choices) -> dict[str, float]:
-    found = {p.id: choices.rating_a[p.id] for p in topology.plan.parts if isinstance(p, FusePart)}
-    found |= {p.id: p.fused_a for p in topology.plan.parts if isinstance(p, Tap) and p.fused_a is not None}
+    parts = topology.plan.parts
+    found = {p.id: choices.rating_a[p.id] for p in parts if isinstance(p, FusePart | Way)}
+    found |= {p.id: p.fused_a for p in parts if isinstance(p, Tap) and p.fused_a is not None}
     return found
 
 
@@ -166,6 +236,7 @@ class Case:
     rating_a: float
     share: float
     fault_a: float
+    electronic: bool = False
 
 
 def coordinate(cases: list[Case]) -> list[Coordination]:
@@ -202,12 +273,12 @@ def opens_in_time(case: Case, preload_c: float) -> tuple[Overloads, float | None
     hottest_start = round(INSULATIONS[case.insulation].overload_c) - 1
     return _overloads(case.area_mm2, case.wall, case.insulation, 5 * math.ceil(case.ambient_c / 5), case.rating_a,
                       round(case.share, 2), round(fault_a, 3),
-                      min(5 * math.ceil(min(preload_c, 999.0) / 5), hottest_start))
+                      min(5 * math.ceil(min(preload_c, 999.0) / 5), hottest_start), case.electronic)
 
 
 @lru_cache(maxsize=20_000)
 def _overloads(area_mm2: float, wall: str, insulation: str, ambient_c: int, rating_a: float, share: float,
-               fault_a: float, preload_c: int) -> tuple[Overloads, float | None]:
+               fault_a: float, preload_c: int, electronic: bool) -> tuple[Overloads, float | None]:
     conductor, cover = BY_AREA[area_mm2], INSULATIONS[insulation]
     most = max(fault_a / max(share, 1e-6) / rating_a, 1.36)
     multiples = np.array([*(m for m in (OVERLOAD_MULTIPLE, 1.6, 2.0, 2.7, 3.5, 6.0, 10.0) if m < most), most])
@@ -215,6 +286,6 @@ def _overloads(area_mm2: float, wall: str, insulation: str, ambient_c: int, rati
     wire_s = heat.time_to_temperature_s(
         current, area_mm2, conductor.r20_ohm_per_m, conductor.d_mm, conductor.od_mm(wall), cover.overload_c,
         max(preload_c, ambient_c), ambient_c, cover.k_w_per_mk)
-    fuse_s = [fuses.opening_times_s(m, 1.0)[1] for m in multiples.tolist()]
+    fuse_s = [ELECTRONIC_S if electronic else fuses.opening_times_s(m, 1.0)[1] for m in multiples.tolist()]
     rows = tuple(zip(current.tolist(), fuse_s, wire_s.tolist(), strict=True))
     return rows, next((amps for amps, fuse, wire in rows if fuse > wire), None)

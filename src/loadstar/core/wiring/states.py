@@ -1,36 +1,57 @@
-"""The solved network in every state: source, relays and wire temperatures brought to agree.
+"""The solved network in every state: sources, relays and wire temperatures brought to agree.
 
-Engine off, the battery is an EMF behind its resistance at the charge the plan is judged at. Engine running, the
-regulator holds its set-point as long as the generator can give what is drawn; when it cannot, the generator gives all
-it has as a current and the battery the rest, at battery voltage. What the battery takes while charging is the plan's
-charging allowance. Relays are opened and closed until nothing changes.
+Engine off, the battery is an EMF behind its resistance at the charge the plan is judged at; a pack always is one
+(while charging: at its full voltage). Engine running, the regulator holds its set-point as long as the generator can
+give what is drawn; when it cannot, the generator gives all it has as a current and the battery the rest, at battery
+voltage. What the battery takes while charging is the plan's charging allowance. A lighting coil is an EMF behind its
+winding's resistance and reactance, solved by phasors. Relays are opened and closed until nothing changes.
 """
 
 import math
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.sparse import coo_array
+from scipy.sparse.csgraph import connected_components
 
-from ..materials.conductors import BY_AREA, INSULATIONS
+from ..materials.conductors import BY_AREA, INSULATIONS, TINNED_FACTOR
 from ..physics import battery as cell
 from ..physics import generator as alternator
 from ..physics import heat
-from ..physics.network import Compiled, Load, Network, NetworkError, Resistor, Solution, Source, solve
-from ..plan.model import RUNNING, STATES, Generator, Relay, States
-from .circuit import Topology
+from ..physics.network import Batch, Conditions, Solution, System
+from ..plan.model import (
+    LIVE_STATES,
+    RUNNING,
+    Battery,
+    Coil,
+    Converter,
+    Drive,
+    FusePart,
+    Generator,
+    LoadPart,
+    OwnLoad,
+    Pack,
+    Plan,
+    Port,
+    Relay,
+    Starter,
+    States,
+)
+from .circuit import CRANK, Topology
 
-Array = NDArray[np.float64]
-CHARGE, CRANK = "charging", "starter"
+Array = NDArray[Any]
 TEMPERATURE_ROUNDS = 4
 TEMPERATURE_SETTLED_K = 0.02
-RELAY_ROUNDS = 6
-SOURCE_ROUNDS = 6
+TURNS = 14  # of relays and sources, until they agree with the voltages
+SOURCE_SETTLED_V = 5e-3  # the straight line through the generator's current is exact to microvolts within this
+SLOPE_V = 0.05
 
 
 @dataclass(frozen=True)
 class Choices:
-    """What is decided: area of every wire (mm2) and rating of every fuse (A), and whether by hand."""
+    """What is decided: area of every wire (mm2) and rating of every fuse or way (A), and whether by hand."""
 
     area_mm2: dict[str, float]
     rating_a: dict[str, float]
@@ -38,7 +59,8 @@ class Choices:
 
 @dataclass(frozen=True)
 class StateResult:
-    """One state, solved. `source` says how it is fed: "battery", "regulated" or "short" (battery helps out).
+    """One state, solved. `source` says how it is fed: "battery", "regulated" or "short" (battery helps out), "pack",
+    or "coil".
 
     `available_a` is what the generator can give, `charging_a` what goes into the battery, `battery_a` what comes out.
     By wire: `wire_c` where it is hottest, `wire_mean_c` over its length, `ambient_c` the air around its hottest
@@ -69,18 +91,18 @@ class StateResult:
 
 def winding_of(generator: Generator) -> alternator.Winding:
     """The winding that the plate's two ratings stand for. Raises GeneratorError when none fits."""
-    v_dc = generator.rating_v + 2 * generator.diode_v
     return alternator.identify(
-        ((generator.rating1_rpm, generator.rating1_w / generator.rating_v),
-         (generator.rating2_rpm, generator.rating2_w / generator.rating_v)),
-        generator.phase_ohm, v_dc, generator.phases)
+        ((generator.rating1_rpm, generator.rating1_w / generator.rating_v + generator.field_a),
+         (generator.rating2_rpm, generator.rating2_w / generator.rating_v + generator.field_a)),
+        generator.phase_ohm, generator.rating_v, generator.diode_v, generator.phases, generator.rectifier == "half")
 
 
 def available_a(generator: Generator | None, rpm: float, posts_v: float) -> float:
     """What the generator can give into the posts at a speed, up to the regulator's limit."""
     if generator is None or rpm <= 0:
         return 0.0
-    given = alternator.output_a(winding_of(generator), rpm, posts_v + 2 * generator.diode_v)
+    given = alternator.rectified_a(winding_of(generator), rpm, posts_v, generator.diode_v, generator.rectifier == "half")
+    given = max(0.0, given - generator.field_a)
     return given if generator.limit_a is None else min(given, generator.limit_a)
 
 
@@ -90,6 +112,7 @@ class Thermal:
     def __init__(self, topology: Topology) -> None:
         plan = topology.plan
         self.wires = tuple(w.id for w in plan.wires)
+        self.metal = TINNED_FACTOR if plan.rules.tinned else 1.0
         index = {w: i for i, w in enumerate(self.wires)}
         groups: dict[tuple[str, float], list[tuple[int, float]]] = {}
         for wire, geometry in topology.geometry.items():
@@ -117,7 +140,7 @@ class Thermal:
     def sizes(self, area: dict[str, float]) -> tuple[Array, Array, Array]:
         """Resistance per metre, conductor and overall diameter of every wire."""
         rows = [BY_AREA[area[w]] for w in self.wires]
-        return (np.array([c.r20_ohm_per_m for c in rows]), np.array([c.d_mm for c in rows]),
+        return (np.array([c.r20_ohm_per_m for c in rows]) * self.metal, np.array([c.d_mm for c in rows]),
                 np.array([c.od_mm(wall) for c, wall in zip(rows, self.wall, strict=True)]))
 
     def temperatures(self, area: dict[str, float], current: Array) -> tuple[Array, Array, Array, Array]:
@@ -158,170 +181,300 @@ class Thermal:
         return hottest, mean, added, air
 
 
+@dataclass(frozen=True)
+class Solved:
+    """All states as arrays (state, element), with the temperatures that belong to them."""
+
+    topology: Topology
+    wires: tuple[str, ...]
+    states: tuple[States, ...]
+    batch: Batch
+    source: tuple[str, ...]
+    available_a: Array
+    closed: tuple[dict[str, bool], ...]
+    undecided: tuple[tuple[str, ...], ...]
+    hottest_c: Array
+    mean_c: Array
+    surround_c: Array
+    ambient_c: Array
+
+    def wire_a(self) -> Array:
+        """Currents of the wires (states, wires); 0 where a state has no solution."""
+        return np.asarray(np.abs(np.nan_to_num(self.batch.branch[:, : len(self.wires)])))
+
+    def peaks(self) -> dict[str, float]:
+        """The largest current of each element over all states."""
+        b = self.batch
+        rows = np.concatenate([b.branch, b.source, b.load, b.diode, b.converter_out, b.converter_in], axis=1)
+        worst = np.max(np.abs(np.nan_to_num(rows)), axis=0, initial=0.0)
+        return dict(zip(b.system.names, worst.tolist(), strict=True))
+
+    def results(self) -> dict[States, StateResult]:
+        """Each state by itself."""
+        return {state: self._result(i, state) for i, state in enumerate(self.states)}
+
+    def _result(self, i: int, state: States) -> StateResult:
+        plan, failure = self.topology.plan, self.batch.failure[i]
+        rpm = plan.machine.rpm(state)
+        if failure is not None:
+            return StateResult(state, rpm, self.source[i], None, str(failure), failure.elements, self.closed[i], (),
+                               math.nan, 0.0, 0.0, 0.0, {}, {}, {}, {})
+
+        def table(values: Array) -> dict[str, float]:
+            return dict(zip(self.wires, values[i].tolist(), strict=True))
+
+        solution = self.batch.solution(i)
+        available, charging, paid = float(self.available_a[i]), 0.0, 0.0
+        supply = [s.name for s in self.batch.system.network.sources]
+        battery, generator = plan.battery, plan.generator
+        if self.source[i] == "regulated" and battery and generator:
+            drawn = -float(self.batch.source[i, supply.index(generator.id)])
+            # What the battery takes flows at the posts and changes no voltage beyond them.
+            charging = min(battery.charge_a, available - drawn)
+        elif self.source[i] in ("battery", "short") and battery:
+            paid = -float(self.batch.source[i, supply.index(battery.id)])
+        elif self.source[i] == "pack":
+            paid = -sum(float(self.batch.source[i, supply.index(p.id)]) for p in plan.packs)
+        return StateResult(
+            state, rpm, self.source[i], solution, "", (), self.closed[i], self.undecided[i],
+            abs(complex(self.batch.potential[i, self.batch.system.index[self.topology.positive]])) if
+            self.topology.positive else math.nan, available, charging, paid, table(self.hottest_c), table(self.mean_c),
+            table(self.surround_c), table(self.ambient_c))
+
+
 class StateSolver:
-    """Solves the states of one topology again and again as sizes change, each from where it last stood."""
+    """All states of a plan. Keeps the last temperatures, relays and voltages as the next start."""
 
     def __init__(self, topology: Topology, thermal: Thermal) -> None:
-        self.topology, self.thermal = topology, thermal
-        self.plan = topology.plan
+        self.topology, self.thermal, self.plan = topology, thermal, topology.plan
+        self.states = self.plan.states
+        self.system = System(topology.elements)
         self.lengths = np.array([topology.geometry[w].length_m for w in thermal.wires])
-        self.mean_c = np.full((len(STATES), len(thermal.wires)), 50.0)
-        self.feeds = {state: _Feed(topology, thermal.wires, state) for state in STATES}
+        self.mean_c = np.full((len(self.states), len(thermal.wires)), 50.0)
+        self.mode = [_first_mode(self.plan, state) for state in self.states]
+        self.push_v = np.full(len(self.states), math.nan)  # posts' voltage that the generator's current was taken at
+        self.batch: Batch | None = None
+        self._contacts = [k.element for k in (*topology.links, *topology.coils)][len(thermal.wires):]
+        self.closed = [self._guess_closed(state) for state in self.states]
+        self._at = {s.name: i for i, s in enumerate(topology.elements.sources)}
+        self._open: dict[Any, NDArray[np.bool_]] = {}
+        self._base = self._base_conditions()
 
-    def solve(self, choices: Choices, rounds: int = TEMPERATURE_ROUNDS) -> dict[States, StateResult]:
+    def solve(self, choices: Choices, rounds: int = TEMPERATURE_ROUNDS) -> Solved:
         """Every state, with wires at their temperature; one round is enough while sizes still change."""
         r20, _, _ = self.thermal.sizes(choices.area_mm2)
-        source_rounds = 2 if rounds == 1 else SOURCE_ROUNDS
-        wires, contacts = self.thermal.wires, 2 * self.plan.rules.contact_mohm / 1000
+        ends = 2 * self.plan.rules.contact_mohm / 1000
         for _ in range(rounds):
-            ohm = heat.resistance_at(r20, np.minimum(self.mean_c, heat.RUNAWAY_C)) * self.lengths + contacts
-            results = [self.feeds[state].result(ohm[i], choices.rating_a, source_rounds)
-                       for i, state in enumerate(STATES)]
-            current = np.array([[r.current(w) for w in wires] for r in results]).reshape(len(STATES), -1)
+            ohm = heat.resistance_at(r20, np.minimum(self.mean_c, heat.RUNAWAY_C)) * self.lengths + ends
+            available, undecided = self._settle(ohm, choices.rating_a, 3 if rounds == 1 else TURNS)
+            assert self.batch is not None
+            current = np.abs(np.nan_to_num(self.batch.branch[:, : len(self.lengths)]))
             before = self.mean_c
             hottest, self.mean_c, surround, ambient = self.thermal.temperatures(choices.area_mm2, current)
             change = np.abs(np.minimum(self.mean_c, heat.RUNAWAY_C) - np.minimum(before, heat.RUNAWAY_C))
             if np.max(change, initial=0.0) < TEMPERATURE_SETTLED_K:
                 break
+        assert self.batch is not None
+        return Solved(self.topology, self.thermal.wires, self.states, self.batch, tuple(self.mode), available,
+                      tuple(dict(c) for c in self.closed), undecided, hottest, self.mean_c, surround, ambient)
 
-        def table(values: Array, row: int) -> dict[str, float]:
-            return dict(zip(wires, values[row].tolist(), strict=True))
-
-        return {r.state: replace(r, wire_c=table(hottest, i), wire_mean_c=table(self.mean_c, i),
-                                 surround_c=table(surround, i),
-                                 ambient_c=table(ambient, i)) if r.solution else r for i, r in enumerate(results)}
-
-
-@dataclass(frozen=True)
-class _Given:
-    source: str
-    available_a: float
-    charging_a: float
-    battery_a: float
-
-
-class _Feed:
-    """One state: its source, its relays, and the networks already compiled for it."""
-
-    def __init__(self, topology: Topology, wires: tuple[str, ...], state: States) -> None:
-        battery = topology.plan.battery
-        assert battery is not None
-        self.topology, self.plan, self.battery, self.state = topology, topology.plan, battery, state
-        self.rpm = self.plan.machine.rpm(state)
-        self.generator = self.plan.generator if state in RUNNING else None
-        self.relays = [p for p in self.plan.parts if isinstance(p, Relay)]
-        self.closed: dict[str, bool] = self._guess_closed()
-        self.short_v: float | None = None  # posts' voltage when last the generator could not keep up
-        self._wire_at = {w: i for i, w in enumerate(wires)}
-        self._circuits: dict[tuple[frozenset[str], bool], _Circuit] = {}
-
-    def result(self, wire_ohm: Array, rating_a: dict[str, float], source_rounds: int = SOURCE_ROUNDS) -> StateResult:
-        """Solve with these wires (in the order of the thermal model) and fuses; a failure is told, with no figures."""
-        undecided: tuple[str, ...] = ()
-        try:
-            for round_number in range(RELAY_ROUNDS):
-                solution, given = self._solve(wire_ohm, rating_a, source_rounds)
-                fresh = {k.id: solution.across_v(self.topology.node(f"{k.id}.86"), self.topology.node(f"{k.id}.85"))
-                         >= k.pull_in_v for k in self.relays}
-                if fresh == self.closed:
-                    break
-                if round_number == RELAY_ROUNDS - 1:
-                    undecided = tuple(k for k in fresh if fresh[k] != self.closed.get(k))
-                self.closed = fresh
-        except NetworkError as error:
-            return StateResult(self.state, self.rpm, "battery", None, str(error), error.elements, self.closed, (),
-                               math.nan, 0.0, 0.0, 0.0, {}, {}, {}, {})
-        return StateResult(
-            self.state, self.rpm, given.source, solution, "", (), self.closed, undecided,
-            solution.across_v(self.topology.positive, self.topology.negative), given.available_a, given.charging_a,
-            given.battery_a, {}, {}, {}, {})
-
-    def _guess_closed(self) -> dict[str, bool]:
-        """Relays whose coil is joined to the battery when every contact is: a start that is nearly always right."""
-        closed = {k.id: False for k in self.relays}
-        if not self.relays:
-            return closed
-        while True:
-            live = self.topology.reached(self.state, closed)
-            fresh = {k.id: self.topology.node(f"{k.id}.86") in live for k in self.relays}
+    def _guess_closed(self, state: States) -> dict[str, bool]:
+        """Relays whose coil is joined to the source when every contact is: a start that is nearly always right."""
+        relays = [p.id for p in self.plan.parts if isinstance(p, Relay)]
+        closed = dict.fromkeys(relays, False)
+        at, system = self.system.index, self.system
+        trigger = [at[self.topology.node(f"{k}.86")] for k in relays]
+        while relays:
+            shut = [not e.endswith(".coil") and self.topology.conducts(e, state, closed) for e in self._contacts]
+            pairs = system.r[:, np.array([True] * len(self.lengths) + shut)]
+            _, group = connected_components(coo_array((np.ones(pairs.shape[1], np.int8), tuple(pairs)),
+                                                      shape=(system.n, system.n)), directed=False)
+            live = group == group[at[self.topology.positive]]
+            fresh = dict(zip(relays, live[trigger].tolist(), strict=True))
             if fresh == closed:
-                return closed
-            closed = fresh
-
-    def _solve(self, wire_ohm: Array, rating_a: dict[str, float], source_rounds: int) -> tuple[Solution, _Given]:
-        if self.generator is None:
-            solution = self._run(wire_ohm, rating_a, held=False)
-            return solution, _Given("battery", 0.0, 0.0, -solution.current_a[self.battery.id])
-        if self.short_v is not None:  # it fell short last time: the rule is asked again only if it now keeps up
-            solution, most = self._short(wire_ohm, rating_a, source_rounds)
-            if self.short_v < self.generator.set_v - 1e-6:
-                return solution, _Given("short", most, 0.0, -solution.current_a[self.battery.id])
-        most = available_a(self.generator, self.rpm, self.generator.set_v)
-        solution = self._run(wire_ohm, rating_a, held=True)
-        drawn = -solution.current_a[self.generator.id]
-        if drawn <= most + 1e-9:
-            self.short_v = None
-            # What the battery takes flows at the posts and changes no voltage beyond them.
-            return solution, _Given("regulated", most, min(self.battery.charge_a, most - drawn), 0.0)
-        self.short_v = self._cell().emf_v
-        solution, most = self._short(wire_ohm, rating_a, source_rounds)
-        return solution, _Given("short", most, 0.0, -solution.current_a[self.battery.id])
-
-    def _short(self, wire_ohm: Array, rating_a: dict[str, float], rounds: int) -> tuple[Solution, float]:
-        """The generator gives all it has at the posts' voltage, and the battery helps out."""
-        assert self.short_v is not None
-        for _ in range(rounds):
-            most = available_a(self.generator, self.rpm, self.short_v)
-            solution = self._run(wire_ohm, rating_a, held=False, push_a=most)
-            before, self.short_v = self.short_v, solution.across_v(self.topology.positive, self.topology.negative)
-            if abs(self.short_v - before) < 1e-5:
                 break
-        return solution, most
+            closed = fresh
+        return closed
 
-    def _cell(self) -> Source:
-        b = self.battery
-        return Source(b.id, self.topology.positive, self.topology.negative,
-                      cell.rested_v(b.charge_frac, b.chemistry), cell.internal_ohm(b.internal_mohm / 1000, b.charge_frac))
+    def _base_conditions(self) -> Conditions:
+        """What does not change: live loads and converters, batteries and packs, contacts that follow the state."""
+        plan, states = self.plan, self.states
+        given = self.system.conditions(len(states))
+        self._fuses = [(row, element) for row, element in enumerate(self._contacts, len(self.lengths))
+                       if isinstance(self.topology.parts.get(element), FusePart)]
+        parts = self.topology.parts
+        for i, state in enumerate(states):
+            for j, load in enumerate(self.system.network.loads):
+                part = parts.get(load.name)
+                if isinstance(part, OwnLoad):
+                    given.value[i, j] = part.power_w if state in LIVE_STATES[part.live] else 0.0
+                elif isinstance(part, Drive):
+                    given.value[i, j] = drive_w(part, state)
+                elif isinstance(part, Starter) or load.name == CRANK:
+                    given.value[i, j] = plan.machine.cranking_a if state == "cranking" else 0.0
+                elif isinstance(part, LoadPart) and part.behaviour != "resistor":
+                    given.value[i, j] = load.value
+            for j, converter in enumerate(self.system.network.converters):
+                part = parts[converter.name]
+                given.converter_on[i, j] = (part.enabled and state in LIVE_STATES[part.live]
+                                            if isinstance(part, Port) else isinstance(part, Converter))
+            for name, j in self._at.items():
+                given.across[i, j], given.series[i, j], given.drive[i, j] = self._source(parts[name], state)
+        if isinstance(plan.supply, Coil):
+            given.series, given.drive = given.series.astype(complex), given.drive.astype(complex)
+            for i, state in enumerate(states):
+                coil, rpm = plan.supply, plan.machine.rpm(state)
+                given.series[i, self._at[coil.id]] = -complex(coil.winding_ohm, coil.reactance_mohm_per_rpm * rpm / 1000)
+        return given
 
-    def _run(self, wire_ohm: Array, rating_a: dict[str, float], *, held: bool, push_a: float = 0.0) -> Solution:
-        key = (frozenset(k for k, shut in self.closed.items() if shut), held)
-        circuit = self._circuits.get(key) or self._compile(held, rating_a)
-        self._circuits[key] = circuit
-        ohms = np.where(circuit.wire_index >= 0, wire_ohm[np.maximum(circuit.wire_index, 0)]
-                        if len(wire_ohm) else 0.0, circuit.contact_ohm)
-        for row, fuse in circuit.fuses:
-            ohms[row] = self.topology.contact_ohm(fuse, rating_a)
-        values = np.append(circuit.compiled.value[:-1], -push_a) if self.generator and not held else None
-        solution = solve(circuit.compiled, ohms=ohms, values=values, start=circuit.load_v)
-        circuit.load_v = solution.load_v
-        return solution
+    def _source(self, part: Any, state: States) -> tuple[float, float, float]:
+        if isinstance(part, Battery):
+            return 1.0, -cell.internal_ohm(part.internal_mohm / 1000, part.charge_frac), battery_v(part)
+        if isinstance(part, Pack):
+            return 1.0, -pack_ohm(part), pack_full_v(part) if state == "charging" else pack_rested_v(part)
+        if isinstance(part, Coil):
+            rpm = self.plan.machine.rpm(state)
+            return 1.0, -part.winding_ohm, part.emf_mv_per_rpm * rpm / 1000
+        return 0.0, 1.0, 0.0  # a generator that does not turn
 
-    def _compile(self, held: bool, rating_a: dict[str, float]) -> "_Circuit":
-        topology, plus, minus = self.topology, self.topology.positive, self.topology.negative
-        links = topology.conducting(self.state, self.closed)
-        loads = list(topology.loads(self.state))
-        source = self._cell()
-        if self.state == "cranking" and self.plan.machine.cranking_a > 0:
-            loads.append(Load(CRANK, plus, minus, "current", self.plan.machine.cranking_a, 1.0))
-        if held and self.generator:
-            source = Source(self.generator.id, plus, minus, self.generator.set_v)
-        elif self.generator:
-            loads.append(Load(self.generator.id, plus, minus, "current", 0.0, 1.0))
-        at = np.array([self._wire_at.get(k.element, -1) for k in links], int)
-        contact = np.array([1.0 if i >= 0 else topology.contact_ohm(k.element, rating_a)
-                            for k, i in zip(links, at.tolist(), strict=True)])
-        network = Network(minus, tuple(Resistor(k.element, k.a, k.b, float(r))
-                                       for k, r in zip(links, contact, strict=True)), (source,), tuple(loads))
-        fuses = [(row, k.element) for row, k in enumerate(links) if k.element in rating_a]
-        return _Circuit(Compiled(network), at, contact, fuses)
+    def _settle(self, wire_ohm: Array, rating_a: dict[str, float], turns: int) -> tuple[Array, tuple[tuple[str, ...], ...]]:
+        """Solve, and let relays and sources follow the voltages until all agree."""
+        given, base = self.system.conditions(len(self.states)), self._base
+        given.value, given.converter_on = base.value, base.converter_on
+        available = np.zeros(len(self.states))
+        undecided: list[tuple[str, ...]] = [()] * len(self.states)
+        for turn in range(turns):
+            given.ohm = self._ohms(wire_ohm, rating_a)
+            given.across, given.series, given.drive = base.across.copy(), base.series.copy(), base.drive.copy()
+            for i in range(len(self.states)):
+                available[i] = self._drive(i, given)
+            self.batch = self.system.solve(given, self.batch)
+            moved = [self._follow_sources(i, available) for i in range(len(self.states))]
+            flipped = [self._follow_relays(i) for i in range(len(self.states))]
+            if turn == turns - 1:
+                undecided = [tuple(f) for f in flipped]
+            if not any(moved) and not any(flipped):
+                break
+        return available, tuple(undecided)
+
+    def _ohms(self, wire_ohm: Array, rating_a: dict[str, float]) -> Array:
+        ohm = np.empty_like(self._base.ohm)
+        ohm[:, : len(self.lengths)] = wire_ohm
+        ohm[:, len(self.lengths):] = self._base.ohm[:, len(self.lengths):]
+        for row, fuse in self._fuses:
+            ohm[:, row] = self.topology.contact_ohm(fuse, rating_a)
+        for i, state in enumerate(self.states):
+            key = (state, tuple(self.closed[i].values()))
+            if key not in self._open:
+                self._open[key] = np.array([not self.topology.conducts(e, state, self.closed[i]) for e in self._contacts],
+                                           bool)
+            ohm[i, len(self.lengths):][self._open[key]] = np.inf
+        return ohm
+
+    def _drive(self, i: int, given: Conditions) -> float:
+        """Write the source's equation of state i for its mode; what the generator can give there."""
+        generator, battery, plan = self.plan.generator, self.plan.battery, self.plan
+        if self.mode[i] == "clamped" and isinstance(plan.supply, Coil):
+            at = self._at[plan.supply.id]
+            given.series[i, at], given.drive[i, at] = 0.0, float(plan.supply.clamp_v or 0.0)
+            return 0.0
+        if generator is None or self.mode[i] not in ("regulated", "short"):
+            return 0.0
+        at, rpm = self._at[generator.id], plan.machine.rpm(self.states[i])
+        if self.mode[i] == "regulated":
+            given.across[i, at], given.series[i, at], given.drive[i, at] = 1.0, 0.0, generator.set_v
+            if battery:
+                own = self._at[battery.id]
+                given.across[i, own], given.series[i, own], given.drive[i, own] = 0.0, 1.0, 0.0
+            return available_a(generator, rpm, generator.set_v)
+        if math.isnan(self.push_v[i]):
+            self.push_v[i] = battery_v(battery) if battery else generator.set_v
+        # Its current over voltage as a straight line around the last voltage: i = I + I' (v - v_0), flowing out.
+        most = available_a(generator, rpm, self.push_v[i])
+        slope = (available_a(generator, rpm, self.push_v[i] + SLOPE_V) - available_a(
+            generator, rpm, self.push_v[i] - SLOPE_V)) / (2 * SLOPE_V)
+        given.across[i, at], given.series[i, at] = slope, 1.0
+        given.drive[i, at] = slope * self.push_v[i] - most
+        return most
+
+    def _follow_sources(self, i: int, available: Array) -> bool:
+        batch, plan = self.batch, self.plan
+        assert batch is not None
+        if batch.failure[i] is not None:
+            return False
+        if isinstance(plan.supply, Coil):
+            clamp, volts = plan.supply.clamp_v, float(abs(batch.potential[i, self.system.index[self.topology.positive]]))
+            if clamp and self.mode[i] == "coil" and volts > clamp + 1e-9:
+                self.mode[i] = "clamped"
+                return True
+            return False
+        generator = plan.generator
+        if generator is None or self.mode[i] not in ("regulated", "short"):
+            return False
+        if self.mode[i] == "regulated":
+            if -batch.source[i, self._at[generator.id]] <= available[i] + 1e-9:
+                return False
+            self.mode[i] = "short"
+            return True
+        posts = float(batch.potential[i, self.system.index[self.topology.positive]])
+        if posts > generator.set_v + 1e-9:
+            self.mode[i], self.push_v[i] = "regulated", math.nan
+            return True
+        before, self.push_v[i] = self.push_v[i], posts
+        available[i] = -batch.source[i, self._at[generator.id]]
+        return bool(abs(posts - before) > SOURCE_SETTLED_V)
+
+    def _follow_relays(self, i: int) -> list[str]:
+        batch, at = self.batch, self.system.index
+        assert batch is not None
+        if batch.failure[i] is not None:
+            return []
+        flipped, closed = [], dict(self.closed[i])
+        for relay in closed:
+            part = self.topology.parts[relay]
+            assert isinstance(part, Relay)
+            volts = abs(batch.potential[i, at[self.topology.node(f"{relay}.86")]]
+                        - batch.potential[i, at[self.topology.node(f"{relay}.85")]])
+            if (volts >= part.pull_in_v) != closed[relay]:
+                closed[relay] = not closed[relay]
+                flipped.append(relay)
+        self.closed[i] = closed
+        return flipped
 
 
-@dataclass
-class _Circuit:
-    """A compiled network with where its resistances come from, and the loads' voltages it last settled at."""
+def _first_mode(plan: Plan, state: States) -> str:
+    if isinstance(plan.supply, Pack):
+        return "pack"
+    if isinstance(plan.supply, Coil):
+        return "coil"
+    return "regulated" if plan.generator and state in RUNNING else "battery"
 
-    compiled: Compiled
-    wire_index: NDArray[np.int64]
-    contact_ohm: Array
-    fuses: list[tuple[int, str]]
-    load_v: Array | None = None
+
+def battery_v(battery: Battery) -> float:
+    """Rested voltage at the charge that a battery is judged at."""
+    return cell.rested_v(battery.charge_frac, battery.chemistry, battery.nominal_v)
+
+
+def pack_ohm(pack: Pack) -> float:
+    """Resistance of a pack: its cells, and protection circuit and wiring."""
+    return (pack.series / pack.parallel * pack.cell_mohm + pack.extra_mohm) / 1000
+
+
+def pack_rested_v(pack: Pack) -> float:
+    """Rested voltage of a pack: as measured, or at the charge it is judged at."""
+    return pack.rested_v or cell.pack_v(pack.charge_frac, pack.chemistry, pack.series)
+
+
+def pack_full_v(pack: Pack) -> float:
+    """Voltage of a full pack, on the charger."""
+    return cell.pack_v(1.0, pack.chemistry, pack.series)
+
+
+def pack_empty_v(pack: Pack) -> float:
+    """Voltage at which the protection circuit ends it."""
+    return pack.series * pack.empty_v_per_cell if pack.empty_v_per_cell else cell.pack_v(0.0, pack.chemistry, pack.series)
+
+
+def drive_w(drive: Drive, state: States) -> float:
+    """Watts that the drive takes in a state."""
+    return {"on": drive.idle_w, "assist": drive.assist_w, "full": drive.full_w}.get(state, 0.0)

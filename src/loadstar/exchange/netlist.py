@@ -1,0 +1,141 @@
+"""A solved state as a SPICE netlist: an open text that any circuit simulator reads, with the voltages to expect.
+
+Relays, switches and regulators stand as they were found (they are named in comments); constant-power loads,
+filaments, diodes and converters are behavioural sources. A lighting coil gives an `.ac` netlist at one frequency,
+its lamps at the resistance they have at their solved voltage. The prints at the end are for `ngspice -b`.
+"""
+
+import math
+
+import numpy as np
+
+from loadstar.core.analysis import Analysis
+from loadstar.core.physics.elements import (
+    CONSTANT_CURRENT,
+    CONSTANT_POWER,
+    FILAMENT,
+    FILAMENT_EXPONENT,
+    RESISTIVE,
+    Load,
+)
+from loadstar.core.physics.network import CONVERTER_FLOOR_V, OFF, ON, Batch
+from loadstar.core.plan.errors import refuse
+from loadstar.core.plan.model import STATE_NAMES, States
+
+OPTIONS = ".options reltol=1e-12 abstol=1e-15 vntol=1e-13 gmin=1e-20 itl1=500"
+AC_HZ = 100.0
+
+
+def node_names(analysis: Analysis, state: States) -> dict[str, str]:
+    """Node of the plan to node of the netlist; the reference is 0."""
+    batch, _ = _batch(analysis, state)
+    used = {0: "0"}
+    for i, name in enumerate(batch.system.nodes[1:], 1):
+        used[i] = f"n{i}_{name.replace('.', '_').lower()}"
+    return {name: used[i] for i, name in enumerate(batch.system.nodes)}
+
+
+def netlist(analysis: Analysis, state: States) -> str:
+    """The netlist of a state; PlanError when the plan has no such state or it has no solution."""
+    batch, row = _batch(analysis, state)
+    system, given = batch.system, batch.given
+    node, ac = node_names(analysis, state), np.iscomplexobj(batch.potential)
+    n = [node[name] for name in system.nodes]
+    lines = [f"* {analysis.plan.name}: {STATE_NAMES[state]}", f"* relays closed: {_closed(analysis, state)}", OPTIONS]
+    for i, r in enumerate(system.network.resistors):
+        if math.isfinite(given.ohm[row, i]):
+            lines.append(f"R{i} {n[system.r[0, i]]} {n[system.r[1, i]]} {given.ohm[row, i]:.15g} ; {r.name}")
+    for i, s in enumerate(system.network.sources):
+        lines += _source(f"{i}", n[system.s[0, i]], n[system.s[1, i]], given.across[row, i], given.series[row, i],
+                         given.drive[row, i], s.name, ac)
+    volts = np.abs(batch.potential[row, system.e[0]] - batch.potential[row, system.e[1]])
+    amps = np.abs(batch.load[row])
+    for i, e in enumerate(system.network.loads):
+        a, b = n[system.e[0, i]], n[system.e[1, i]]
+        if ac:
+            if amps[i] > 1e-15:
+                lines.append(f"RL{i} {a} {b} {volts[i] / amps[i]:.15g} ; {e.name}")
+        elif given.value[row, i] > 0:
+            lines.append(_load(i, a, b, e, float(given.value[row, i]), float(system.floor[i])))
+    for i, d in enumerate(system.network.diodes):
+        if batch.diode_on[row, i]:
+            a, b = n[system.d[0, i]], n[system.d[1, i]]
+            lines += [f"VD{i} {a} d{i} dc {d.drop_v:.15g} ; {d.name}, conducting", f"RD{i} d{i} {b} {d.ohm:.15g}"]
+    for i in range(len(system.network.converters)):
+        lines += _converter(batch, row, i, n)
+    lines += [f"RG{i} {n[i]} 0 1" for i in np.flatnonzero(_grounds(batch, row)) if n[i] != "0"]
+    lines += [f".ac lin 1 {AC_HZ:g} {AC_HZ:g}" if ac else ".op", ".control", "set numdgt=15", "run"]
+    lines += [f"print {'vm' if ac else 'v'}({name})" for name in n if name != "0"]
+    return "\n".join([*lines, "quit", ".endc", ".end", ""])
+
+
+def _batch(analysis: Analysis, state: States) -> tuple[Batch, int]:
+    result = analysis.states.get(state)
+    if result is None:
+        known = ", ".join(analysis.states) or "none: nothing feeds it yet"
+        raise refuse("", "state", f"This plan has no state {state}; it has {known}.")
+    if result.solution is None:
+        raise refuse("", "state", f"{STATE_NAMES[state]} has no solution: {result.failure}.")
+    return result.solution.batch, result.solution.state
+
+
+def _closed(analysis: Analysis, state: States) -> str:
+    return ", ".join(k for k, shut in analysis.states[state].closed.items() if shut) or "none"
+
+
+def _source(name: str, plus: str, minus: str, across: float, series: complex, drive: complex, what: str,
+            ac: bool) -> list[str]:
+    if ac:
+        if across == 0:
+            return []
+        made = [f"V{name} e{name} {minus} ac {abs(drive):.15g} ; {what}"]
+        z = -complex(series)
+        middle = f"x{name}" if z.imag > 0 else plus
+        made.append(f"RS{name} e{name} {middle} {max(z.real, 1e-9):.15g}")
+        if z.imag > 0:
+            made.append(f"LS{name} {middle} {plus} {z.imag / (2 * math.pi * AC_HZ):.15g}")
+        return made
+    if across == 0 and drive == 0:
+        return []
+    if series == 0:
+        return [f"V{name} {plus} {minus} dc {drive:.15g} ; {what}"]
+    if across == 1:
+        return [f"V{name} e{name} {minus} dc {drive:.15g} ; {what}", f"RS{name} e{name} {plus} {-series:.15g}"]
+    # A generator that cannot keep up: the straight line through its current at this voltage.
+    made = [f"I{name} {plus} {minus} dc {drive:.15g} ; {what}"]
+    return made if across == 0 else [*made, f"B{name} {plus} {minus} I = {-across:.15g}*V({plus},{minus})"]
+
+
+def _load(i: int, a: str, b: str, e: Load, value: float, floor: float) -> str:
+    v = f"V({a},{b})"
+    if e.kind == RESISTIVE:
+        return f"RL{i} {a} {b} {value:.15g} ; {e.name}"
+    if e.kind == FILAMENT:
+        above = f"{value / e.at_v:.15g}*pow({v}/{e.at_v:.15g},{FILAMENT_EXPONENT})"
+        below = f"{value * floor ** (FILAMENT_EXPONENT - 1) / e.at_v ** (1 + FILAMENT_EXPONENT):.15g}*{v}"
+    elif e.kind == CONSTANT_POWER:
+        above, below = f"{value:.15g}/{v}", f"{value / max(floor, 1e-9) ** 2:.15g}*{v}"
+    else:
+        assert e.kind == CONSTANT_CURRENT
+        above, below = f"{value:.15g}", f"{value / max(floor, 1e-9):.15g}*{v}"
+    return f"BL{i} {a} {b} I = {v} >= {floor:.15g} ? {above} : {below} ; {e.name}"
+
+
+def _converter(batch: Batch, row: int, i: int, n: list[str]) -> list[str]:
+    system, mode = batch.system, int(batch.converter_mode[row, i])
+    c = system.network.converters[i]
+    ia, ib, oa, ob = (n[x] for x in (*system.ci[:, i], *system.co[:, i]))
+    if mode == OFF or mode > 2:
+        return [f"* {c.name} gives nothing: its input is outside its window or it is switched off"]
+    if mode == ON:
+        out = [f"VC{i} {oa} {ob} dc {c.out_v:.15g} ; {c.name}, output"]
+        watts = f"{c.out_v / c.efficiency:.15g}*(-I(VC{i}))"
+    else:
+        out = [f"IC{i} {ob} {oa} dc {c.limit_a:.15g} ; {c.name}, limiting"]
+        watts = f"{c.limit_a / c.efficiency:.15g}*V({oa},{ob})"
+    v = f"V({ia},{ib})"
+    return [*out, f"BC{i} {ia} {ib} I = (max({watts},0)+{c.idle_w:.15g})/max({v},{CONVERTER_FLOOR_V}) ; {c.name}, input"]
+
+
+def _grounds(batch: Batch, row: int) -> np.ndarray:
+    return np.asarray(batch.system.grounds(batch)[row] > 0)
