@@ -94,16 +94,19 @@ def _say(analysis: Analysis, path: Path) -> None:
     if not analysis.findings:
         print("Nothing was found wrong with this plan as it stands.")
     told = headline(analysis)
-    print(f"Margin at idle {told['idle_margin_a']:+.1f} A", end="")
+    said = []
+    if told["idle_margin_a"] is not None:
+        said.append(f"margin at idle {told['idle_margin_a']:+.1f} A")
+    if told["range_km"] is not None:
+        said.append(f"range {told['range_km']:.0f} km, {told['pack_margin_a']:+.1f} A to the pack's limit at full power")
     if told["lowest_load"]:
-        print(f"; lowest load {told['lowest_load']['id']} {told['lowest_load']['volts_v']:.2f} V "
-              f"({told['lowest_load']['state']})", end="")
+        said.append(f"lowest load {told['lowest_load']['id']} {told['lowest_load']['volts_v']:.2f} V "
+                    f"({told['lowest_load']['state']})")
     if told["weakest_protection"]:
-        print(f"; weakest protection {told['weakest_protection']['wire']} {told['weakest_protection']['ratio']:.2f}",
-              end="")
+        said.append(f"weakest protection {told['weakest_protection']['wire']} {told['weakest_protection']['ratio']:.2f}")
     if told["parked_days"] is not None and told["parked_days"] < 1e5:
-        print(f"; parked {told['parked_days']:.0f} days", end="")
-    print(".")
+        said.append(f"parked {told['parked_days']:.0f} days")
+    print(f"{said[0][0].upper()}{said[0][1:]}; {'; '.join(said[1:])}.".replace("; .", ".") if said else "Nothing can be computed yet.")
     print("Loadstar calculates; it does not certify. Local law and licensed practice come first.")
 
 

@@ -175,7 +175,7 @@ def test_what_is_used_cannot_be_taken_out():
 def test_without_a_battery_nothing_can_be_fed():
     b = Bench(battery=False, generator=False)
     values = {"name": "x", "place": b.box, "ways": 4}
-    assert "no battery yet" in refusal(b.plan, AddElement(what="block", values=values))[2]
+    assert "no battery or pack yet" in refusal(b.plan, AddElement(what="block", values=values))[2]
 
 
 def test_without_a_switched_wire_nothing_lives_with_the_key():

@@ -275,7 +275,7 @@ def test_every_rule_is_documented_and_findings_name_known_rules():
 
 def test_gravest_first():
     b = Bench()
-    lamp = b.lamp(40)
+    lamp = b.lamp(70)
     b.wire(b.feed_wire(lamp), area_mm2=0.22)
     order = [f.severity for f in analyse(b.plan).findings]
     assert order == sorted(order, key=["stop", "caution", "advice", "note"].index)

@@ -6,14 +6,19 @@ Results are frozen and keyed by element id. A state that cannot be solved is rep
 of the analysis stands. Same plan, same analysis.
 """
 
+import math
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 from .budget.ledger import Ledger, Parked, battery_hours, break_even_rpm, ledger, parked
+from .budget.lighting import LampVolts, lamp_volts
+from .budget.packs import PackBudget, pack_budget
+from .budget.total_loss import TotalLoss, total_loss
 from .findings import Finding
 from .physics.generator import GeneratorError
-from .plan.model import JUDGED_STATES, LoadPart, Plan, States
+from .plan.model import JUDGED_STATES, LIVE_STATES, LoadPart, Plan, States
+from .sizing.chafe import Chafe, chafes
 from .sizing.choose import (
     Sized,
     case_of,
@@ -23,8 +28,8 @@ from .sizing.choose import (
     worst_drop,
 )
 from .sizing.protection import Coordination, Guard, coordinate
-from .wiring.circuit import CircuitPath, Topology
-from .wiring.states import StateResult, Thermal
+from .wiring.circuit import CircuitPath, Topology, accessory_current_a
+from .wiring.states import StateResult, Thermal, winding_of
 
 CORE_VERSION = "2"
 
@@ -63,6 +68,10 @@ class Analysis:
     ledgers: dict[States, Ledger]
     break_even_rpm: float | None
     parked: Parked | None
+    pack: PackBudget | None = None
+    lamps: LampVolts | None = None
+    total_loss: TotalLoss | None = None
+    chafes: dict[str, Chafe] = field(default_factory=dict)
     generator_fault: tuple[str, str] | None = None
     findings: tuple[Finding, ...] = ()
 
@@ -97,9 +106,34 @@ class Analysis:
         result = self.states.get(state)
         return drop_frac(self.topology, result, load) if result else None
 
+    def begins_v(self, load: str, state: States) -> float:
+        """Voltage at which a load's circuit begins: at the posts, or at its converter's output."""
+        result, root = self.states[state], self.topology.paths[load].root
+        return abs(result.solution.across_v(root.positive, root.negative)) if result.solution else float("nan")
+
+    def asked_a(self, load: LoadPart, volts_v: float) -> float:
+        """What an accessory asks for at a voltage."""
+        return accessory_current_a(load, volts_v)
+
+    def bms_margin_a(self) -> float:
+        """Amps left to the pack's continuous limit at full power, everything on; negative is over it."""
+        assert self.pack is not None
+        return self.plan.packs[0].bms_continuous_a - self.pack.full_power_a
+
+    def stator_short_a(self) -> float:
+        """Current (rms) in each winding lead of a shorted permanent-magnet generator at cruise: E / Z."""
+        generator = self.plan.generator
+        assert generator is not None
+        winding, rpm = winding_of(generator), self.plan.machine.cruise_rpm
+        return winding.k_v_per_rpm * rpm / math.hypot(winding.r_ohm, winding.x_ohm_per_rpm * rpm) / math.sqrt(2)
+
     def worst_drop(self, load: LoadPart) -> tuple[States | None, float]:
         """The judged state that loses most, and the share lost."""
         return worst_drop(self.topology, self.states, load) if self.states else (None, 0.0)
+
+    def lives(self, load: LoadPart, state: States) -> bool:
+        """Whether a load is meant to live in a state of this machine."""
+        return state in self.plan.states and state in LIVE_STATES[load.live]
 
     def hours(self, state: States) -> float:
         """Hours that the battery can pay in a state before it no longer cranks."""
@@ -151,7 +185,9 @@ def analyse(plan: Plan) -> Analysis:
     bare = Analysis(
         plan=usable, topology=topology, sized=sized, wires=_wire_results(topology, sized) if sized else {},
         ledgers={state: ledger(usable, state) for state in usable.states}, break_even_rpm=break_even_rpm(usable),
-        parked=parked(usable), generator_fault=fault)
+        parked=parked(usable), pack=pack_budget(usable), total_loss=total_loss(usable),
+        lamps=lamp_volts(topology, sized.choices, sized.warm_c) if sized else None,
+        chafes=chafes(topology, sized) if sized else {}, generator_fault=fault)
     return replace(bare, findings=run_rules(bare))
 
 

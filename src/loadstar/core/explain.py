@@ -7,18 +7,33 @@ evaluates every formula of the demonstration plans again from the inputs shown.
 import math
 from collections.abc import Callable
 
+from . import explain_feeds, explain_supplies
 from .analysis import Analysis
-from .budget.ledger import average_a, ledger
+from .budget.ledger import average_a, ledger, supply_a
 from .materials import fuses
-from .materials.conductors import ALPHA20_PER_K, BY_AREA
+from .materials.conductors import ALPHA20_PER_K, BY_AREA, TINNED_FACTOR
 from .materials.conductors import SOURCE as CONDUCTOR_SOURCE
 from .physics import battery as cell
 from .physics import generator as alternator
 from .physics import heat
-from .plan.model import STATE_NAMES, STATES, FusePart, LoadPart, OwnLoad, Relay, States, Switch, Tap
+from .physics.elements import FILAMENT_EXPONENT
+from .plan.model import (
+    STATE_NAMES,
+    STATES,
+    Combiner,
+    FramePoint,
+    FusePart,
+    LoadPart,
+    OwnLoad,
+    Relay,
+    States,
+    Switch,
+    Tap,
+    Way,
+)
 from .sizing.choose import insulation_of
-from .wiring.circuit import TAP_RETURN_OHM
-from .wiring.states import winding_of
+from .wiring.circuit import STRAP, TAP_RETURN_OHM
+from .wiring.states import available_a, winding_of
 from .working import Input, Working, summed
 
 SOLVED = "solved network of this state"
@@ -30,7 +45,7 @@ def working(analysis: Analysis, key: str) -> Working | None:
     """The working of a figure, or None when there is no such figure."""
     kind, *rest = key.split("/")
     explain = _EXPLAINED.get(kind)
-    if explain is None or not analysis.plan.battery:
+    if explain is None or not analysis.plan.supply:
         return None
     try:
         return explain(analysis, *rest)
@@ -81,11 +96,15 @@ def given(analysis: Analysis, state: str) -> Working:
     if generator is None or account.rpm <= 0:
         raise KeyError(state)
     winding = winding_of(generator)
-    v = generator.set_v + 2 * generator.diode_v
-    formula, inputs = alternator.explain(winding, account.rpm, v)
+    half = generator.rectifier == "half" and generator.phases == 1
+    v = generator.set_v + (1 if half else 2) * generator.diode_v
+    formula, inputs = alternator.explain(winding, account.rpm, v, half)
     made = tuple(Input(*i) for i in inputs)
     note = ("k and x were found from the two ratings by root finding on this model; checked against circuit-simulator "
             "transients within 2 % above 1.5 times cut-in.")
+    if generator.field_a > 0:
+        formula, made = f"max(0, {formula} - I_field)", (*made, Input("I_field", generator.field_a, "A", "its own field",
+                                                                      STATED))
     if generator.limit_a is not None:
         formula, made = f"min({formula}, I_limit)", (*made, Input("I_limit", generator.limit_a, "A", "regulator limit",
                                                                   STATED))
@@ -99,9 +118,7 @@ def break_even(analysis: Analysis) -> Working:
         raise KeyError("break-even")
     demand = ledger(analysis.plan, "cruise").demand_a
     step = 1.0
-    winding = winding_of(generator)
-    v = generator.set_v + 2 * generator.diode_v
-    low, high = alternator.output_a(winding, rpm - step, v), alternator.output_a(winding, rpm + step, v)
+    low, high = available_a(generator, rpm - step, generator.set_v), available_a(generator, rpm + step, generator.set_v)
     return Working("Break-even speed", "n", rpm, "rpm", "n_1 + (n_2 - n_1) * (I_demand - I_1) / (I_2 - I_1)", (
         Input("n_1", rpm - step, "rpm", "just below"), Input("n_2", rpm + step, "rpm", "just above"),
         Input("I_1", low, "A", "generator just below", "generator model"),
@@ -122,7 +139,7 @@ def hours(analysis: Analysis, state: str) -> Working:
                        Input("H", battery.rate_h, "h", "rate the capacity is stated at", STATED),
                        Input("C", battery.capacity_ah, "Ah", "capacity", STATED),
                        Input("I", paid, "A", "what the battery pays, everything on", SOLVED),
-                       Input("k", cell.PEUKERT_K[battery.chemistry], "", "Peukert exponent",
+                       Input("k", battery.peukert_k or cell.PEUKERT_K[battery.chemistry], "", "Peukert exponent",
                              f"usual for {battery.chemistry}; battery-dependent")),
                    "From a full battery at 25 °C; cold takes about 1 % per kelvin off.")
 
@@ -133,11 +150,10 @@ def parked(analysis: Analysis) -> Working:
     assert battery is not None and found is not None
     if math.isinf(found.days) or found.least_charge > 1:
         raise KeyError("parked")
-    full_v = cell.rested_v(1.0, battery.chemistry)
+    full_v = cell.rested_v(1.0, battery.chemistry, battery.nominal_v)
     terms = [(p.power_w / full_v, p.name) for p in analysis.plan.parts
              if isinstance(p, OwnLoad) and p.live == "always"]
-    terms += [(average_a(p, p.power_w / full_v if p.behaviour == "power" else p.current_a if p.behaviour == "current"
-                         else full_v * p.power_w / p.at_v**2), f"{p.name}, average") for p in analysis.plan.loads
+    terms += [(average_a(p, supply_a(analysis.plan, p, full_v)), f"{p.name}, average") for p in analysis.plan.loads
               if p.live == "always"]
     formula, inputs = summed("I", terms, "A", f"at {full_v:.2f} V")
     return Working("Parked until it does not start", "t", found.days, "days",
@@ -171,9 +187,9 @@ def _crank(analysis: Analysis, charge: float, title: str) -> Working:
     battery = analysis.plan.battery
     assert battery is not None
     amps = analysis.plan.machine.cranking_a
-    return Working(title, "U", cell.cranking_v(battery.internal_mohm / 1000, charge, amps, battery.chemistry), "V",
+    return Working(title, "U", cell.cranking_v(battery.internal_mohm / 1000, charge, amps, battery.chemistry, battery.nominal_v), "V",
                    "U_0 - I * R / 1000 * (f + (1 - f) / c)", (
-                       Input("U_0", cell.rested_v(charge, battery.chemistry), "V", f"rested at {charge:.0%}",
+                       Input("U_0", cell.rested_v(charge, battery.chemistry, battery.nominal_v), "V", f"rested at {charge:.0%}",
                              cell.OCV_SOURCE),
                        Input("I", amps, "A", "starter current", STATED),
                        Input("R", battery.internal_mohm, "mΩ", "internal resistance, full", STATED),
@@ -192,9 +208,15 @@ def load_v(analysis: Analysis, load: str, state: str) -> Working:
     steps = [(step_drop_v(analysis, k.element, name, k.a, k.b), _name(analysis, k.element))
              for k in (*path.feed, *path.back)]
     formula, inputs = summed("u", steps, "V", SOLVED)
-    posts = Input("U_posts", analysis.states[name].posts_v, "V", "at the battery posts", SOLVED)
+    posts = Input("U_posts", analysis.begins_v(load, name), "V", _begins(analysis, load), SOLVED)
     return Working(f"{part.name}, {STATE_NAMES[name].lower()}", "U_load", volts, "V", f"U_posts - ({formula})",
                    (posts, *inputs))
+
+
+def _begins(analysis: Analysis, load: str) -> str:
+    root = analysis.path(load).root.part
+    part = analysis.topology.parts[root]
+    return "at the battery posts" if part is analysis.plan.supply else f"at the output of {part.name}"
 
 
 def drop(analysis: Analysis, load: str, state: str) -> Working:
@@ -205,7 +227,7 @@ def drop(analysis: Analysis, load: str, state: str) -> Working:
         raise KeyError(load)
     return Working(f"{part.name}: lost on the way, {STATE_NAMES[name].lower()}", "p", lost * 100, "%",
                    "100 * (U_posts - U_load) / U_posts", (
-                       Input("U_posts", analysis.states[name].posts_v, "V", "at the battery posts", SOLVED),
+                       Input("U_posts", analysis.begins_v(load, name), "V", _begins(analysis, load), SOLVED),
                        Input("U_load", volts, "V", "across the load", SOLVED)))
 
 
@@ -228,7 +250,7 @@ def step(analysis: Analysis, element: str, state: str) -> Working:
     title = f"Drop over {_name(analysis, element)}, {STATE_NAMES[name].lower()}"
     if element in analysis.wires:
         wire = analysis.wires[element]
-        inputs = (current, Input("r_20", BY_AREA[wire.area_mm2].r20_ohm_per_m * 1000, "mΩ/m",
+        inputs = (current, Input("r_20", BY_AREA[wire.area_mm2].r20_ohm_per_m * 1000 * _metal(analysis), "mΩ/m",
                                  f"{wire.area_mm2:g} mm² at 20 °C", CONDUCTOR_SOURCE),
                   Input("alpha", ALPHA20_PER_K, "1/K", "copper", "IEC 60028"),
                   Input("T", result.wire_mean_c[element], "°C", "mean temperature of the wire", "heat model"),
@@ -246,9 +268,13 @@ def _drop_mv(analysis: Analysis, element: str, state: States) -> float:
     return abs(step_drop_v(analysis, element, state, link.a, link.b)) * 1000
 
 
+def _metal(analysis: Analysis) -> float:
+    return TINNED_FACTOR if analysis.plan.rules.tinned else 1.0
+
+
 def _wire_ohm(analysis: Analysis, wire: str, mean_c: float) -> float:
     result = analysis.wires[wire]
-    per_m = float(heat.resistance_at(BY_AREA[result.area_mm2].r20_ohm_per_m, mean_c))
+    per_m = float(heat.resistance_at(BY_AREA[result.area_mm2].r20_ohm_per_m, mean_c)) * _metal(analysis)
     return per_m * result.length_m + 2 * analysis.plan.rules.contact_mohm / 1000
 
 
@@ -257,8 +283,12 @@ def _contact(analysis: Analysis, element: str) -> tuple[float, str, str]:
     if isinstance(part, FusePart):
         rating = analysis.rating_a(part.id)
         return fuses.BY_RATING[rating].hot_ohm, f"{rating:g} A fuse, warm, in its holder", fuses.SOURCE
-    if isinstance(part, Relay | Switch):
+    if isinstance(part, Relay | Switch | Way | Combiner):
         return part.contact_mohm / 1000, "contact", STATED
+    if isinstance(part, FramePoint):
+        return part.joint_mohm * part.ageing / 1000, f"frame joint, aged {part.ageing:g} times", STATED
+    if element == STRAP or isinstance(part, LoadPart):
+        return analysis.topology.contact_ohm(element, {}), "joint to the frame", "assumed"
     if isinstance(part, Tap):
         return (TAP_RETURN_OHM, "return joint", "assumed") if element.endswith(".gnd") else (
             part.source_mohm / 1000, "the machine's own wiring", STATED)
@@ -285,6 +315,10 @@ def current(analysis: Analysis, element: str, state: str) -> Working:
                 Input("U_n", part.at_v, "V", "stated at", STATED)))
         if part.behaviour == "power":
             return Working(title, "I", amps, "A", "P / U", (volts, Input("P", part.power_w, "W", "power", STATED)))
+        if part.behaviour == "filament":
+            return Working(title, "I", amps, "A", "P / U_n * (U / U_n) ** b", (
+                volts, Input("P", part.power_w, "W", "stated power", STATED), Input("U_n", part.at_v, "V", "stated at", STATED),
+                Input("b", FILAMENT_EXPONENT, "", "exponent of a filament lamp", "usual: I rises with V to the power 0.55")))
         return Working(title, "I", amps, "A", "I_n", (Input("I_n", part.current_a, "A", "constant current", STATED),))
     ohm = _wire_ohm(analysis, element, result.wire_mean_c[element]) if element in analysis.wires else _contact(
         analysis, element)[0]
@@ -296,7 +330,7 @@ def wire_c(analysis: Analysis, wire: str, state: str) -> Working:
     """Temperature of a wire where it is hottest."""
     name = _state(state)
     result = analysis.states[name]
-    amps = abs(result.current(wire))
+    amps = abs(result.current(wire)) if name != "cranking" else 0.0  # over in seconds
     return _temperature(analysis, wire, f"Hottest spot of {wire}, {STATE_NAMES[name].lower()}", amps,
                         result.ambient_c[wire], result.surround_c[wire] - result.ambient_c[wire],
                         result.wire_c[wire], ("current", SOLVED))
@@ -380,7 +414,7 @@ def share(analysis: Analysis, fuse: str) -> Working:
 
 def peak(analysis: Analysis, element: str) -> Working:
     """The largest current over the states."""
-    found = [(abs(r.current(element)), STATE_NAMES[s]) for s, r in analysis.states.items()]
+    found = [(abs(r.current(element)), STATE_NAMES[s]) for s, r in analysis.states.items() if s != "cranking"]
     _, inputs = summed("I", found, "A", SOLVED)
     arguments = ", ".join(i.symbol for i in inputs)
     return Working(f"Most that {_name(analysis, element)} carries", "I", analysis.peak_a(element), "A",
@@ -407,7 +441,7 @@ _EXPLAINED: dict[str, Callable[..., Working]] = {
     "margin": margin, "average": average, "given": given, "break_even": break_even, "hours": hours, "parked": parked,
     "least_charge": least_charge, "crank_full": crank_full, "load_v": load_v, "drop": drop, "step": step,
     "current": current, "wire_c": wire_c, "steady_c": steady, "overload_c": overload, "strength": strength,
-    "share": share, "peak": peak, "length": length,
+    "share": share, "peak": peak, "length": length, **explain_supplies.EXPLAINED, **explain_feeds.EXPLAINED,
 }
 
 
@@ -425,4 +459,4 @@ def all_keys(analysis: Analysis) -> list[str]:
     for wire in analysis.wires:
         keys += [f"{kind}/{wire}" for kind in ("steady_c", "overload_c", "strength", "length", "peak")]
     keys += [f"share/{p.id}" for p in analysis.plan.of_kind("fuse")]
-    return keys
+    return [*keys, *explain_supplies.keys(analysis), *explain_feeds.keys(analysis)]

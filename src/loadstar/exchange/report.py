@@ -4,6 +4,7 @@ import math
 from typing import Any
 
 from loadstar.core.analysis import CORE_VERSION, Analysis
+from loadstar.core.budget.packs import PackBudget
 from loadstar.core.plan.document import content_hash
 
 
@@ -23,7 +24,13 @@ def report(analysis: Analysis) -> dict[str, Any]:
             "at_1_10_of_fuse_c": w.coordination.steady_c if w.coordination else None,
         } for w in analysis.wires.values()},
         "fuses": {p.id: {"rating_a": analysis.rating_a(p.id), "peak_a": analysis.peak_a(p.id)}
-                  for p in analysis.plan.of_kind("fuse")} if analysis.sized else {},
+                  for p in (*analysis.plan.of_kind("fuse"), *analysis.plan.of_kind("way"))} if analysis.sized else {},
+        "touches": {w: {"near_a": c.near_a, "far_a": c.far_a, "opens_s": c.opens_s, "damage_s": c.damage_s,
+                        "survives": c.survives} for w, c in analysis.chafes.items()},
+        "pack": _pack(analysis.pack) if analysis.pack else None,
+        "lamps": {lamp: {"volts_v": analysis.lamps.volts[:, i].tolist(), "rpm": list(analysis.lamps.rpm)}
+                  for i, lamp in enumerate(analysis.lamps.lamps)} if analysis.lamps else {},
+        "total_loss": vars(analysis.total_loss) if analysis.total_loss else None,
         "states": {s: {
             "solved": r.solution is not None, "failure": r.failure, "source": r.source, "posts_v": r.posts_v,
             "generator_a": r.available_a, "battery_a": r.battery_a,
@@ -41,11 +48,21 @@ def report(analysis: Analysis) -> dict[str, Any]:
     })
 
 
+def _pack(found: PackBudget) -> dict[str, Any]:
+    return {"packs": [vars(p) for p in found.packs], "assist_w": found.assist_w, "accessories_w": found.accessories_w,
+            "range_km": found.range_km, "range_bare_km": found.range_bare_km, "full_power_a": found.full_power_a,
+            "full_power_v": found.full_power_v, "cuts_out_frac": found.cuts_out_frac,
+            "joining": {**vars(found.joining), "share_a": list(found.joining.share_a)} if found.joining else None}
+
+
 def headline(analysis: Analysis) -> dict[str, Any]:
     """The five figures, over all states where they depend on one."""
+    idle = analysis.ledgers.get("idle")
     lowest, hottest, weakest = analysis.lowest_load(), analysis.hottest_wire(), analysis.weakest_wire()
     return {
-        "idle_margin_a": analysis.ledgers["idle"].margin_a,
+        "idle_margin_a": idle.margin_a if idle and analysis.plan.generator else None,
+        "pack_margin_a": analysis.bms_margin_a() if analysis.pack else None,
+        "range_km": analysis.pack.range_km if analysis.pack else None,
         "lowest_load": {"id": lowest[0].id, "state": lowest[1], "volts_v": lowest[2]} if lowest else None,
         "hottest_wire": {"id": hottest[0], "hottest_c": hottest[1]} if hottest else None,
         "weakest_protection": {"wire": weakest[0], "ratio": weakest[1]} if weakest else None,

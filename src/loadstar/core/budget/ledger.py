@@ -11,9 +11,9 @@ from dataclasses import dataclass
 from scipy.optimize import brentq
 
 from ..physics import battery as cell
-from ..plan.model import LIVE_STATES, RUNNING, Battery, LoadPart, OwnLoad, Plan, States
-from ..wiring.circuit import accessory_current_a
-from ..wiring.states import StateResult, available_a
+from ..plan.model import LIVE_STATES, RUNNING, Battery, Converter, Drive, LoadPart, OwnLoad, Plan, Port, States
+from ..wiring.circuit import PORT_EFFICIENCY, accessory_current_a
+from ..wiring.states import StateResult, available_a, battery_v, drive_w, pack_full_v, pack_rested_v
 
 TOP_RPM = 12_000.0
 
@@ -59,17 +59,16 @@ class Ledger:
 
 def ledger(plan: Plan, state: States, off: frozenset[str] = frozenset()) -> Ledger:
     """The account of a state, with the consumers in `off` switched off."""
-    generator, battery = plan.generator, plan.battery
+    generator = plan.generator
     running = state in RUNNING and generator is not None
-    at_v = generator.set_v if running and generator else _rested(battery)
+    at_v = generator.set_v if running and generator else _rested(plan, state)
     rpm = plan.machine.rpm(state)
-    items = [
-        Item(p.id, p.name, p.power_w / at_v, p.power_w / at_v, p.id not in off, True, p.power_w)
-        for p in plan.parts if isinstance(p, OwnLoad) and state in LIVE_STATES[p.live]
-    ]
+    own: list[tuple[OwnLoad | Drive, float]] = [(p, p.power_w) for p in plan.parts if isinstance(p, OwnLoad) and state in LIVE_STATES[p.live]]
+    own += [(p, drive_w(p, state)) for p in plan.parts if isinstance(p, Drive) and drive_w(p, state) > 0]
+    items = [Item(p.id, p.name, watts / at_v, watts / at_v, p.id not in off, True, watts) for p, watts in own]
     for load in plan.loads:
         if state in LIVE_STATES[load.live]:
-            on_a = accessory_current_a(load, at_v)
+            on_a = supply_a(plan, load, at_v)
             mean_a = average_a(load, on_a)
             items.append(Item(load.id, load.name, on_a, mean_a, load.id not in off, False, mean_a * at_v))
     return Ledger(state, rpm, at_v, available_a(generator, rpm, at_v) if running else 0.0, tuple(items))
@@ -81,8 +80,21 @@ def average_a(load: LoadPart, on_a: float) -> float:
     return busy * on_a + (1 - busy) * load.standby_ma / 1000
 
 
-def _rested(battery: Battery | None) -> float:
-    return cell.rested_v(battery.charge_frac, battery.chemistry) if battery else 12.0
+def supply_a(plan: Plan, load: LoadPart, at_v: float) -> float:
+    """What an accessory takes from the main supply at its voltage: through a converter, its watts over efficiency."""
+    feed = plan.part(load.feed)
+    if isinstance(feed, Converter | Port):
+        efficiency = feed.efficiency_frac if isinstance(feed, Converter) else PORT_EFFICIENCY
+        return accessory_current_a(load, feed.out_v) * feed.out_v / efficiency / at_v
+    return accessory_current_a(load, at_v)
+
+
+def _rested(plan: Plan, state: States) -> float:
+    if plan.battery:
+        return battery_v(plan.battery)
+    if plan.packs:
+        return pack_full_v(plan.packs[0]) if state == "charging" else pack_rested_v(plan.packs[0])
+    return float(plan.machine.system_v)
 
 
 def break_even_rpm(plan: Plan, off: frozenset[str] = frozenset(), without_charge: bool = True) -> float | None:
@@ -121,7 +133,7 @@ def parked(plan: Plan) -> Parked | None:
     battery = plan.battery
     if battery is None:
         return None
-    full_v = cell.rested_v(1.0, battery.chemistry)
+    full_v = cell.rested_v(1.0, battery.chemistry, battery.nominal_v)
     draw = sum(p.power_w / full_v for p in plan.parts if isinstance(p, OwnLoad) and p.live == "always")
     draw += sum(average_a(p, accessory_current_a(p, full_v)) for p in plan.loads if p.live == "always")
     least = least_charge(plan, battery)
@@ -134,7 +146,8 @@ def parked(plan: Plan) -> Parked | None:
 def least_charge(plan: Plan, battery: Battery) -> float:
     """Charge at which cranking just holds the limit; infinite when a full battery does not."""
     return cell.least_charge_to_crank(battery.internal_mohm / 1000, plan.machine.cranking_a,
-                                      plan.rules.crank_limit_v, battery.chemistry)
+                                      plan.rules.crank_limit_v * battery.nominal_v / 12, battery.chemistry,
+                                      battery.nominal_v)
 
 
 def battery_hours(plan: Plan, result: StateResult) -> float:
@@ -146,5 +159,5 @@ def battery_hours(plan: Plan, result: StateResult) -> float:
     if paid <= 0:
         return math.inf
     share = max(0.0, 1 - min(least_charge(plan, battery), 1.0))
-    k = cell.PEUKERT_K[battery.chemistry]
+    k = battery.peukert_k or cell.PEUKERT_K[battery.chemistry]
     return share * cell.peukert_h(battery.capacity_ah, battery.rate_h, paid, k)

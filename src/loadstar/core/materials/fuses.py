@@ -57,6 +57,15 @@ def _time_s(points: tuple[tuple[float, float], ...], multiple: float) -> float:
     raise AssertionError("unreachable: the last gate was tested above")
 
 
+def gates(points: tuple[tuple[float, float], ...], multiple: float) -> tuple[tuple[float, float],
+                                                                             tuple[float, float] | None]:
+    """The two gates of a band that a multiple lies between; the last one and None beyond it."""
+    for low, high in pairwise(points):
+        if multiple <= high[0]:
+            return low, high
+    return points[-1], None
+
+
 def opening_times_s(current_a: float, rating_a: float) -> tuple[float, float]:
     """Shortest and longest time a conforming fuse takes to open; infinite where the standard gives no limit."""
     multiple = current_a / rating_a

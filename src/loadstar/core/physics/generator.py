@@ -197,15 +197,20 @@ def _first_guess(ratings: tuple[tuple[float, float], tuple[float, float]], r: fl
 Explained = tuple[str, list[tuple[str, float, str, str, str]]]
 
 
-def explain(winding: Winding, rpm: float, v_dc: float) -> Explained:
-    """The formula that gave `output_a` at a speed, and its inputs (symbol, value, unit, what, source)."""
+def explain(winding: Winding, rpm: float, v_dc: float, half: bool = False) -> Explained:
+    """The formula that gave `output_a` (or, half-wave, `half_wave_a`) at a speed, and its inputs (symbol, value, unit, what, source)."""
     k, x, r = winding.k_v_per_rpm, winding.x_ohm_per_rpm, winding.r_ohm
     v_dc = round(v_dc, 2)
     found = "found from the two ratings"
     base = [("k", k * 1000, "mV/rpm", "peak voltage per phase", found), ("n", rpm, "rpm", "engine speed", "state"),
             ("R", r, "Ω", "resistance of a phase, hot", "stated in the plan"),
             ("V", v_dc, "V", "set-point and two diode drops", "stated in the plan")]
-    if output_a(winding, rpm, v_dc) <= 0:
+    if half and k * rpm > v_dc:
+        start, end, _ = _pulse(k * rpm, v_dc, r, x * rpm)
+        return ("(k * n / 1000 * (cos(th_0) - cos(th_1)) - V * (th_1 - th_0)) / R / (2 * pi)",
+                [*base, ("th_0", start, "rad", "pulse begins", "where the EMF reaches V"),
+                 ("th_1", end, "rad", "pulse ends", "where the current is gone")])
+    if half or output_a(winding, rpm, v_dc) <= 0:
         return "0 * (k * n / 1000 - V)", [b for b in base if b[0] in "knV"]
     if winding.phases == 1:
         e, xn = k * rpm, x * rpm

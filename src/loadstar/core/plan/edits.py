@@ -8,8 +8,32 @@ from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, ValidationError
 
 from .errors import PlanError, refuse
 from .integrity import faults
-from .model import AnyPart, Battery, Block, HouseRules, LoadPart, Machine, Part, Place, Plan, Run, Wire
-from .recipes import Workpiece, make_block, make_load, take_out
+from .model import (
+    AnyPart,
+    Battery,
+    Block,
+    FusePart,
+    HouseRules,
+    LoadPart,
+    Machine,
+    Part,
+    Place,
+    Plan,
+    Run,
+    Switch,
+    Wire,
+)
+from .recipes import (
+    Workpiece,
+    bridge,
+    make_block,
+    make_bus_bar,
+    make_combiner,
+    make_converter,
+    make_load,
+    make_starter,
+    take_out,
+)
 from .speech import validation_faults
 
 
@@ -63,12 +87,14 @@ class SetRules(_Edit):
 
 
 class AddElement(_Edit):
-    """Add a place, a run or a part of any kind. Loads and blocks come with all that their circuits need."""
+    """Add a place, a run or a part of any kind. Loads, blocks and the like come with all that their circuits need,
+    unless they are to stand `alone`, to be wired by hand."""
 
     kind: Literal["add"] = "add"
-    what: Literal["place", "run", "battery", "generator", "own", "tap", "block", "load", "fuse", "relay", "switch",
-                  "junction"]
+    what: Literal["place", "run", "battery", "generator", "coil", "pack", "drive", "converter", "port", "combiner", "own",
+                  "tap", "block", "module", "load", "fuse", "way", "relay", "switch", "junction", "frame", "starter", "kill"]
     values: dict[str, Any]
+    alone: bool = False
 
     def run(self, plan: Plan) -> Plan:
         """Carry out the edit."""
@@ -85,9 +111,10 @@ class AddElement(_Edit):
         part = _checked_part(values["id"], {**values, "kind": self.what})
         if isinstance(part, LoadPart):
             _check_feed(plan, part)
-            return make_load(plan, part)
-        if isinstance(part, Block):
-            return make_block(plan, part)
+        recipe = None if self.alone else _RECIPES.get(part.kind)
+        if recipe is not None:
+            made: Plan = recipe(plan, part)
+            return made
         return plan.model_copy(update={"parts": (*plan.parts, part)})
 
     def label(self, plan: Plan) -> str:
@@ -113,7 +140,8 @@ class ChangeElement(_Edit):
         old = _existing(plan, self.id)
         new = _checked_part(old.id, {**old.model_dump(), **self.values})
         changed = plan.model_copy(update={"parts": tuple(new if p.id == old.id else p for p in plan.parts)})
-        if isinstance(old, LoadPart) and isinstance(new, LoadPart) and (old.feed, old.live) != (new.feed, new.live):
+        if isinstance(old, LoadPart) and isinstance(new, LoadPart) and (
+                old.feed, old.live, old.returns) != (new.feed, new.live, new.returns):
             _check_feed(plan, new)
             return _in_old_order(plan, make_load(take_out(plan, old.id), new))
         if old.place != new.place and isinstance(old, Battery | Block):
@@ -168,6 +196,8 @@ class RemoveElement(_Edit):
                                             "take those out first.")
             return plan.model_copy(update={"places": tuple(p for p in plan.places if p.id != self.id)})
         part = _existing(plan, self.id)
+        if isinstance(part, FusePart | Switch) and part.made_for:
+            return bridge(plan, part)
         users = [p.name for p in plan.loads if p.feed == self.id]
         if users:
             raise refuse(self.id, "id", f"{part.name} still feeds {', '.join(users[:4])}: give those another feed or "
@@ -183,6 +213,80 @@ class RemoveElement(_Edit):
     def label(self, plan: Plan) -> str:
         """What the revision list says."""
         return f"{_name(plan, self.id)} taken out"
+
+
+class AddWire(_Edit):
+    """Lay a wire between two terminals by hand."""
+
+    kind: Literal["add_wire"] = "add_wire"
+    a: str
+    b: str
+    values: dict[str, Any] = {}
+
+    def run(self, plan: Plan) -> Plan:
+        """Carry out the edit."""
+        work = Workpiece.of(plan)
+        values = {"colour": "BK", **self.values, "a": self.a, "b": self.b}
+        new = _checked(Wire, "", {**values, "id": work.new_id("wire")})
+        return plan.model_copy(update={"wires": (*plan.wires, new), "counters": work.counters})
+
+    def label(self, plan: Plan) -> str:
+        """What the revision list says."""
+        return f"wire from {self.a} to {self.b}"
+
+
+class RemoveWire(_Edit):
+    """Take out one wire."""
+
+    kind: Literal["remove_wire"] = "remove_wire"
+    id: str
+
+    def run(self, plan: Plan) -> Plan:
+        """Carry out the edit."""
+        if not any(w.id == self.id for w in plan.wires):
+            raise refuse(self.id, "id", f"There is no wire {self.id} in this plan.")
+        return plan.model_copy(update={"wires": tuple(w for w in plan.wires if w.id != self.id)})
+
+    def label(self, plan: Plan) -> str:
+        """What the revision list says."""
+        return f"{self.id} taken out"
+
+
+class MoveEnd(_Edit):
+    """Move one end of a wire to another terminal."""
+
+    kind: Literal["move_end"] = "move_end"
+    id: str
+    end: Literal["a", "b"]
+    to: str
+
+    def run(self, plan: Plan) -> Plan:
+        """Carry out the edit."""
+        if not any(w.id == self.id for w in plan.wires):
+            raise refuse(self.id, "id", f"There is no wire {self.id} in this plan.")
+        return plan.model_copy(update={"wires": tuple(
+            _checked(Wire, w.id, {**w.model_dump(), self.end: self.to}) if w.id == self.id else w for w in plan.wires)})
+
+    def label(self, plan: Plan) -> str:
+        """What the revision list says."""
+        return f"{self.id} moved to {self.to}"
+
+
+class MakeBusBar(_Edit):
+    """Put a bus bar beside a battery post and move every wire but one over to it."""
+
+    kind: Literal["make_bus_bar"] = "make_bus_bar"
+    post: str
+    keep: str
+
+    def run(self, plan: Plan) -> Plan:
+        """Carry out the edit."""
+        _existing(plan, self.post.split(".")[0])
+        return make_bus_bar(plan, self.post, self.keep)
+
+    def label(self, plan: Plan) -> str:
+        """What the revision list says."""
+        return f"bus bar made at {self.post}"
 
 
 class SetWire(_Edit):
@@ -212,8 +316,11 @@ class SetWire(_Edit):
         return f"{self.id} left to Loadstar" if area is None else f"{self.id} fixed at {area:g} mm²"
 
 
+_RECIPES: dict[str, Any] = {"load": make_load, "block": make_block, "module": make_block, "converter": make_converter,
+                            "combiner": make_combiner, "starter": make_starter}
 Edit = Annotated[
-    Rename | SetMachine | SetRules | AddElement | ChangeElement | CopyLoad | RemoveElement | SetWire,
+    Rename | SetMachine | SetRules | AddElement | ChangeElement | CopyLoad | RemoveElement | SetWire | AddWire | RemoveWire
+    | MoveEnd | MakeBusBar,
     Field(discriminator="kind"),
 ]
 _EDITS: TypeAdapter[Edit] = TypeAdapter(Edit)

@@ -1,7 +1,7 @@
 """Does a document hang together: unique ids, existing ends, sensible pairs of values?"""
 
 from .errors import Fault
-from .model import TERMINALS, Block, LoadPart, Plan, Tap
+from .model import FEEDS, TERMINALS, LoadPart, Plan
 
 MAX_PARTS, MAX_WIRES, MAX_PLACES = 3000, 3000, 400
 
@@ -78,15 +78,23 @@ def _ends(plan: Plan) -> list[Fault]:
 def _parts(plan: Plan) -> list[Fault]:
     found = []
     kinds = {p.id: p for p in plan.parts}
-    for kind in ("battery", "generator"):
+    for kind in ("battery", "generator", "coil", "drive", "combiner", "starter"):
         if len(plan.of_kind(kind)) > 1:
             found.append(Fault(plan.of_kind(kind)[1].id, "kind", f"A plan has one {kind}; this is a second."))
+    if len(plan.packs) > 2:
+        found.append(Fault(plan.packs[2].id, "kind", "A plan has at most two packs; this is a third."))
+    for pack in (*plan.packs, *plan.of_kind("drive"), *plan.of_kind("port")):
+        if plan.machine.system != "pack":
+            found.append(Fault(pack.id, "kind", f"{pack.name} belongs on a machine that runs from a pack: set the machine's "
+                                                "system to that first."))
+        elif plan.battery:
+            found.append(Fault(plan.battery.id, "kind", "A plan hangs on a battery or on packs, not on both."))
     for part in plan.parts:
         if isinstance(part, LoadPart):
-            if not isinstance(kinds.get(part.feed), Block | Tap) and part.feed not in {
-                    p.id for p in plan.of_kind("battery")}:
-                found.append(Fault(part.id, "feed", f"{part.name} is fed from {part.feed}, which is no battery, "
-                                                    "block or plug of this plan."))
+            feed = kinds.get(part.feed)
+            if feed is None or feed.kind not in FEEDS:
+                found.append(Fault(part.id, "feed", f"{part.name} is fed from {part.feed}, which is no battery, pack, "
+                                                    "block, plug or other feed of this plan."))
             if part.window_low_v >= part.window_high_v:
                 found.append(Fault(part.id, "window_low_v", f"{part.name} accepts from {part.window_low_v:g} V to "
                                                             f"{part.window_high_v:g} V: the lower limit must be the "

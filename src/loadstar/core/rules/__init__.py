@@ -2,11 +2,11 @@
 
 from ..analysis import Analysis
 from ..findings import SEVERITIES, Finding
-from . import budget, feeds, fuses, loads, wires
+from . import budget, chafe, contacts, feeds, fuses, loads, packs, references, supplies, wires
 from .registry import RULES, Rule
 
 __all__ = ["RULES", "Rule", "run_rules"]
-_FAMILIES = (wires, fuses, loads, budget, feeds)
+_FAMILIES = (wires, chafe, fuses, loads, budget, feeds, contacts, references, packs, supplies)
 
 
 def run_rules(analysis: Analysis) -> tuple[Finding, ...]:

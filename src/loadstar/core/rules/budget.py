@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from ..analysis import Analysis
 from ..findings import Finding
 from ..physics import battery as cell
-from ..plan.model import STATE_NAMES, Battery
+from ..plan.model import STATE_NAMES
 from .registry import rule
 
 BUDGET, SURVEY = "budget", "survey"
@@ -18,7 +18,7 @@ def short(analysis: Analysis) -> Iterator[Finding]:
     """Margin in idle, town and cruise."""
     if analysis.plan.generator is None or analysis.generator_fault:
         return
-    for state in ("idle", "town", "cruise"):
+    for state in (s for s in ("idle", "town", "cruise") if s in analysis.ledgers):
         account = analysis.ledgers[state]
         if account.margin_a >= 0:
             continue
@@ -63,7 +63,7 @@ def crank(analysis: Analysis) -> Iterator[Finding]:
     if battery is None or analysis.parked is None:
         return
     if analysis.parked.least_charge > 1:
-        volts = cell.cranking_v(battery.internal_mohm / 1000, 1.0, plan.machine.cranking_a, battery.chemistry)
+        volts = cell.cranking_v(battery.internal_mohm / 1000, 1.0, plan.machine.cranking_a, battery.chemistry, battery.nominal_v)
         yield Finding("budget.crank", "stop", (battery.id,), (
             f"Full, the battery holds {volts:.2f} V while the starter draws {plan.machine.cranking_a:g} A; the limit is "
             f"{plan.rules.crank_limit_v:g} V."), SURVEY, "crank_full")
@@ -78,8 +78,8 @@ def crank(analysis: Analysis) -> Iterator[Finding]:
       cure="Enter the battery under Survey.", source="The plan")
 def no_battery(analysis: Analysis) -> Iterator[Finding]:
     """No battery yet."""
-    if not any(isinstance(p, Battery) for p in analysis.plan.parts):
-        yield Finding("supply.no-battery", "note", (), "No battery has been entered yet: nothing can be fed.", SURVEY)
+    if analysis.plan.supply is None:
+        yield Finding("supply.no-battery", "note", (), "No battery, pack or lighting coil has been entered yet: nothing can be fed.", SURVEY)
 
 
 @rule("supply.generator", meaning="The generator's two ratings fit no machine of this kind.",

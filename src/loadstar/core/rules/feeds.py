@@ -4,22 +4,11 @@ from collections.abc import Iterator
 
 from ..analysis import Analysis
 from ..findings import Finding
-from ..plan.model import JUDGED_STATES, STATE_NAMES, Block, Relay, Switch, Tap
+from ..plan.edits import MakeBusBar
+from ..plan.model import JUDGED_STATES, STATE_NAMES, Battery, Block, Junction, Pack, Relay, Switch
 from .registry import rule
 
 CIRCUITS, SURVEY = "circuits", "survey"
-
-
-@rule("feed.plug-overloaded", meaning="What is on a factory plug or wire at the same time is over its rating.",
-      cure="Never both at once, a second feed, or a relay from the battery.", source="The plug's stated rating")
-def plug_overloaded(analysis: Analysis) -> Iterator[Finding]:
-    """Largest coincident current of every tap against its rating."""
-    for part in analysis.plan.parts:
-        if isinstance(part, Tap) and analysis.peak_a(part.id) > part.rated_a:
-            amps = analysis.peak_a(part.id)
-            yield Finding("feed.plug-overloaded", "stop" if amps > 1.35 * part.rated_a else "caution", (part.id,), (
-                f"{part.name} is rated {part.rated_a:g} A; with everything on it that may be on together it gives "
-                f"{amps:.3g} A."), CIRCUITS, f"peak/{part.id}")
 
 
 @rule("feed.ways", meaning="More ways of a block are used than it has.", cure="A larger block, or a second one.",
@@ -39,15 +28,31 @@ def ways(analysis: Analysis) -> Iterator[Finding]:
       cure="A bus bar, with one lead to the post.", source="House rule: terminals on a post")
 def stud(analysis: Analysis) -> Iterator[Finding]:
     """Terminals on each battery post."""
-    battery, limit = analysis.plan.battery, analysis.plan.rules.stud_terminals
-    if battery is None:
-        return
-    for post, word in (("pos", "positive"), ("neg", "negative")):
-        ends = [w.id for w in analysis.plan.wires if f"{battery.id}.{post}" in (w.a, w.b)]
-        if len(ends) > limit:
-            yield Finding("feed.stud", "caution", (battery.id, *ends), (
-                f"{len(ends)} ring terminals of this plan would sit on the battery's {word} post; the house rule is "
-                f"{limit}."), CIRCUITS)
+    limit = analysis.plan.rules.stud_terminals
+    for part in analysis.plan.parts:
+        if not isinstance(part, Battery | Pack):
+            continue
+        for post, word in (("pos", "positive"), ("neg", "negative")):
+            terminal = f"{part.id}.{post}"
+            ends = [w.id for w in analysis.plan.wires if terminal in (w.a, w.b)]
+            if len(ends) > limit:
+                keep = max(ends, key=lambda w: (analysis.wires[w].area_mm2 if w in analysis.wires else 0.0, w))
+                yield Finding("feed.stud", "caution", (part.id, *ends), (
+                    f"{len(ends)} ring terminals of this plan would sit on {part.name}'s {word} post; the house rule is "
+                    f"{limit}. A bus bar takes the {len(ends) - 1} smaller ones over, and one lead goes to the post."),
+                    CIRCUITS, "", MakeBusBar(post=terminal, keep=keep), "Make a bus bar")
+
+
+@rule("feed.bus-bar", meaning="A bus bar or stud holds more terminals than it has places.", cure="A longer bar, or a second.",
+      source="The bar's stated number of terminals")
+def bus_bar(analysis: Analysis) -> Iterator[Finding]:
+    """Terminals on each bus bar and stud."""
+    for part in analysis.plan.parts:
+        if isinstance(part, Junction) and part.form != "splice":
+            ends = [w.id for w in analysis.plan.wires if f"{part.id}.t" in (w.a, w.b)]
+            if len(ends) > part.terminals:
+                yield Finding("feed.bus-bar", "caution", (part.id,), (
+                    f"{part.name} has {part.terminals} places and {len(ends)} terminals on it."), CIRCUITS)
 
 
 @rule("contact.rating", meaning="A relay's or switch's contact carries more than it is rated for.",

@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from ..analysis import Analysis
 from ..findings import Finding
 from ..plan.edits import SetWire
-from ..plan.model import JUDGED_STATES, LIVE_STATES, STATE_NAMES, LoadPart, States
+from ..plan.model import JUDGED_STATES, LIVE_STATES, RUNNING, STATE_NAMES, Coil, LoadPart, States
 from ..sizing.choose import drop_limit_frac
 from .registry import rule
 
@@ -33,8 +33,10 @@ def not_live(analysis: Analysis) -> Iterator[Finding]:
     for load in analysis.plan.loads:
         if not analysis.states or not analysis.path(load.id).complete:
             continue
-        dead = [s for s in LIVE_STATES[load.live]
-                if s in analysis.states and s != "cranking" and analysis.states[s].solution is not None and analysis.across_v(load.id, s) is None]
+        dead = [s for s in LIVE_STATES[load.live] if s in analysis.states and s not in ("cranking", "charging")
+                and analysis.states[s].solution is not None and analysis.across_v(load.id, s) is None]
+        if isinstance(analysis.plan.supply, Coil):
+            dead = [s for s in dead if s in RUNNING]  # a coil gives nothing while the engine stands
         if dead:
             yield Finding("load.not-live", "stop", (load.id,), (
                 f"{load.name} gets no voltage in: {', '.join(STATE_NAMES[s] for s in dead)}; it is meant to live then. "
@@ -50,7 +52,7 @@ def outside_window(analysis: Analysis) -> Iterator[Finding]:
         for state, volts in _volts(analysis, load, JUDGED_STATES):
             if load.id in _on_floor(analysis, state):
                 continue  # said by load.not-carried, which shows no voltage
-            if volts < load.window_low_v - 1e-9:
+            if volts < load.window_low_v - 1e-9 and load.behaviour != "filament":
                 yield Finding("load.outside-window", "stop", (load.id,), (
                     f"{load.name} gets {volts:.2f} V ({STATE_NAMES[state].lower()}); below {load.window_low_v:g} V it "
                     "does not work."), CIRCUITS, f"load_v/{load.id}/{state}")
@@ -115,7 +117,8 @@ def drop(analysis: Analysis) -> Iterator[Finding]:
 def always_live(analysis: Analysis) -> Iterator[Finding]:
     """Constant feeds that nobody has given a reason for."""
     for load in analysis.plan.loads:
-        if load.live == "always" and not load.reason_always.strip():
+        if (load.live == "always" and not load.reason_always.strip()
+                and analysis.plan.rules.always_loads == "with a reason"):
             yield Finding("load.always-live", "advice", (load.id,), (
                 f"{load.name} is always live and no reason is given: with the key off it drains the battery."), LOADS)
 

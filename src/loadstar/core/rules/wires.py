@@ -7,6 +7,7 @@ from ..findings import Finding
 from ..materials import fuses
 from ..plan.edits import SetWire
 from ..plan.model import STATE_NAMES
+from ..sizing.choose import starter_leads
 from .registry import rule
 
 CIRCUITS = "circuits"
@@ -80,7 +81,10 @@ def no_fuse(analysis: Analysis) -> Iterator[Finding]:
     limit = analysis.plan.rules.unfused_limit_m
     if analysis.sized is None or not analysis.sized.faults.solved:
         return
+    leads = starter_leads(analysis.topology)
     for wire in analysis.wires.values():
+        if wire.id in leads:
+            continue  # a starter's leads are left without a fuse by custom: rule starter.leads
         if wire.guard is None and wire.fault_a > 0 and wire.length_m > limit + 1e-9:
             yield Finding("wire.no-fuse", "stop", (wire.id,), (
                 f"{wire.id} runs {wire.length_m:.2f} m with no fuse before it; a chafed spot would draw up to "

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from ..materials import fuses
 from ..materials.conductors import ALPHA20_PER_K, BY_AREA, INSULATIONS, STOCK_AREAS_MM2, Insulation
 from ..physics import heat
-from ..plan.model import JUDGED_STATES, Converter, FusePart, LoadPart, Pack, Plan, Port, States, Way
+from ..plan.model import JUDGED_STATES, Converter, FusePart, LoadPart, Pack, Plan, Port, Starter, States, Way
 from ..wiring.circuit import Topology, accessory_current_a
 from ..wiring.states import Choices, Solved, StateResult, StateSolver, Thermal, pack_empty_v, pack_rested_v
 from .protection import OVERLOAD_MULTIPLE, PRELOAD, Case, Faults, Guard, find_faults, opens_in_time
@@ -38,6 +38,7 @@ class Sized:
     surround_c: dict[str, float]
     peak_a: dict[str, float]
     rounds: int
+    warm_c: dict[str, float]
 
 
 def drop_limit_frac(plan: Plan, load: LoadPart) -> float:
@@ -75,6 +76,7 @@ def size(topology: Topology, thermal: Thermal) -> Sized:
         for wire, least in least_areas(plan, topology, free_wires, peak, surround, faults).items():
             area[wire] = least if rounds <= FREE_ROUNDS else max(area[wire], least)
         drops.meet(solved, choices.area_mm2, area, set(free_wires))
+        _starter_leads(topology, area, set(free_wires))
         if area == choices.area_mm2 and rating == choices.rating_a:
             break
     # Settled: once more with the wires' temperatures brought all the way.
@@ -82,7 +84,8 @@ def size(topology: Topology, thermal: Thermal) -> Sized:
     solved = solver.solve(choices)
     warm = np.minimum(np.max(solved.mean_c, axis=0, initial=20.0), heat.RUNAWAY_C) if len(thermal.wires) else ambient
     return Sized(choices, solved.results(), find_faults(topology, thermal, choices, ambient, warm),
-                 _surroundings(thermal, solved, ambient), worst_currents(topology, solved.peaks()), rounds)
+                 _surroundings(thermal, solved, ambient), worst_currents(topology, solved.peaks()), rounds,
+                 dict(zip(thermal.wires, warm.tolist(), strict=True)))
 
 
 def _surroundings(thermal: Thermal, solved: Solved, ambient: Array) -> dict[str, float]:
@@ -258,6 +261,38 @@ def drop_frac(topology: Topology, result: StateResult, load: LoadPart) -> float 
     across = abs(result.solution.across_v(topology.node(f"{load.id}.pos"), topology.node(f"{load.id}.neg")))
     begins = abs(result.solution.across_v(root.positive, root.negative))
     return 1 - across / begins if across > LEAST_V else None
+
+
+def _starter_leads(topology: Topology, area: dict[str, float], free: set[str]) -> None:
+    """The least size, alike for all leads, at which cranking loses no more in them than the house rule allows."""
+    leads = starter_leads(topology)
+    mine = [w for w in leads if w in free]
+    for size in STOCK_AREAS_MM2 if mine else ():
+        for wire in mine:
+            area[wire] = max(size, area[wire])
+        if starter_drop_v(topology, area, leads) <= topology.plan.rules.starter_drop_v:
+            break
+
+
+def starter_leads(topology: Topology) -> tuple[str, ...]:
+    """The wires between the battery and the starter, there and back; empty without a starter in the plan."""
+    starter = next((p for p in topology.plan.parts if isinstance(p, Starter)), None)
+    if starter is None:
+        return ()
+    path = topology.way_to(starter.id, f"{starter.id}.pos", f"{starter.id}.neg")
+    return tuple(k.element for k in (*path.feed, *path.back) if k.element in topology.wires)
+
+
+def starter_drop_v(topology: Topology, area: dict[str, float], leads: tuple[str, ...]) -> float:
+    """Volts lost in the starter's leads at the cranking current, copper as warm as the air around it."""
+    rules, amps = topology.plan.rules, topology.plan.machine.cranking_a
+    return sum(lead_drop_v(amps, area[w], topology.geometry[w].length_m, topology.geometry[w].hottest_ambient_c)
+               + 2 * amps * rules.contact_mohm / 1000 for w in leads)
+
+
+def lead_drop_v(amps: float, area_mm2: float, length_m: float, warm_c: float) -> float:
+    """Volts lost along one wire at a temperature, its ends not counted."""
+    return amps * BY_AREA[area_mm2].r20_ohm_per_m * (1 + ALPHA20_PER_K * (warm_c - 20)) * length_m
 
 
 class _Drops:

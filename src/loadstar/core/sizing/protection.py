@@ -69,6 +69,8 @@ class Faults:
 def find_faults(topology: Topology, thermal: Thermal, choices: Choices, ambient_c: Array,
                 warm_c: Array | None = None) -> Faults:
     """Guards of every wire. Wires at `ambient_c` (cold copper: the largest current), and at `warm_c` for touches."""
+    if not thermal.wires:
+        return Faults({}, {}, True, {}, {})
     found = _Fault(topology, thermal, choices)
     try:
         branch, prospective = found.currents(ambient_c, strong=True)
@@ -160,6 +162,11 @@ def _guards(topology: Topology, choices: Choices, fault: _Fault, branch: Array,
     ratings = _ratings(topology, choices)
     names = [name for name in ratings if name in rows]
     through = branch[np.array([rows[name] for name in names], int)]
+    coil = topology.supply
+    if isinstance(coil, Coil):  # its reactance lets no more through, however hard it is shorted
+        names.append(coil.id)
+        ratings[coil.id] = coil.emf_mv_per_rpm / coil.reactance_mohm_per_rpm
+        through = np.concatenate([through, np.ones((1, branch.shape[1]))])
     names += [c.name for c in fault.system.network.converters]
     ratings |= {c.name: c.limit_a for c in fault.system.network.converters}
     through = np.concatenate([through, _from_converters(topology, fault)])

@@ -283,9 +283,13 @@ class Topology:
 
     def converter_path(self, converter: str) -> CircuitPath:
         """The way from the main supply to a converter's input and back."""
+        return self.way_to(converter, f"{converter}.inp", f"{converter}.inn")
+
+    def way_to(self, name: str, plus: str, minus: str) -> CircuitPath:
+        """The way from the main supply to a pair of terminals and back."""
         root = self.roots[0]
         ways = [(root, self._ways_from(root.positive, root), self._ways_from(root.negative, root))]
-        return self._path(converter, self.node(f"{converter}.inp"), self.node(f"{converter}.inn"), ways)
+        return self._path(name, self.node(plus), self.node(minus), ways)
 
     def _ways_from(self, start: str, root: Root) -> dict[str, Link]:
         """Shortest ways (in metres, contacts count a little) from a node: the last link to each node."""

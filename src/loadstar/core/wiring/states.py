@@ -203,9 +203,10 @@ class Solved:
         return np.asarray(np.abs(np.nan_to_num(self.batch.branch[:, : len(self.wires)])))
 
     def peaks(self) -> dict[str, float]:
-        """The largest current of each element over all states."""
+        """The largest current of each element over all states but cranking, which lasts seconds."""
         b = self.batch
-        rows = np.concatenate([b.branch, b.source, b.load, b.diode, b.converter_out, b.converter_in], axis=1)
+        lasting = [i for i, s in enumerate(self.states) if s != "cranking"]
+        rows = np.concatenate([b.branch, b.source, b.load, b.diode, b.converter_out, b.converter_in], axis=1)[lasting]
         worst = np.max(np.abs(np.nan_to_num(rows)), axis=0, initial=0.0)
         return dict(zip(b.system.names, worst.tolist(), strict=True))
 
@@ -269,6 +270,8 @@ class StateSolver:
             available, undecided = self._settle(ohm, choices.rating_a, 3 if rounds == 1 else TURNS)
             assert self.batch is not None
             current = np.abs(np.nan_to_num(self.batch.branch[:, : len(self.lengths)]))
+            if "cranking" in self.states:
+                current[self.states.index("cranking")] = 0.0  # over in seconds: the wires stay as warm as the air
             before = self.mean_c
             hottest, self.mean_c, surround, ambient = self.thermal.temperatures(choices.area_mm2, current)
             change = np.abs(np.minimum(self.mean_c, heat.RUNAWAY_C) - np.minimum(before, heat.RUNAWAY_C))

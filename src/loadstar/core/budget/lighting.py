@@ -1,0 +1,94 @@
+"""Lamps on a magneto's coil: volts over speed, with everything on and with each lamp failed.
+
+Every speed is one state of the plan's own network, solved together by phasors: the coil as an EMF behind resistance
+and reactance that rise with speed, the lamps as filaments (I ~ V^0.55), wires at the temperature of the running state.
+Lamp life goes as V^-13. With a regulator (clamp) the coil's voltage is held at its limit.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..materials.conductors import ALPHA20_PER_K, BY_AREA
+from ..physics.network import Conditions, System
+from ..plan.model import Coil, Plan
+from ..wiring.circuit import Topology
+from ..wiring.states import Choices
+
+LIFE_EXPONENT = -13.0
+SPEEDS = 25
+Array = NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class LampVolts:
+    """Volts of every lamp (speeds, lamps) with all on, and at each lamp failed in turn (failed, speeds, lamps)."""
+
+    rpm: tuple[float, ...]
+    lamps: tuple[str, ...]
+    volts: Array
+    failed: Array
+
+    def at(self, lamp: str, rpm: float) -> float:
+        """Volts of a lamp at a speed, all on (between the computed speeds linearly)."""
+        return float(np.interp(rpm, self.rpm, self.volts[:, self.lamps.index(lamp)]))
+
+    def at_failed(self, gone: str, lamp: str, rpm: float) -> float:
+        """Volts of a lamp at a speed when another has failed."""
+        rows = self.failed[self.lamps.index(gone)]
+        return float(np.interp(rpm, self.rpm, rows[:, self.lamps.index(lamp)]))
+
+    def most(self, lamp: str) -> float:
+        """Highest volts of a lamp up to the top speed, all on."""
+        return float(self.volts[:, self.lamps.index(lamp)].max())
+
+
+def life_share(volts_v: float, nominal_v: float) -> float:
+    """Lamp life at a voltage, as a share of that at its nominal voltage."""
+    return float((max(volts_v, 1e-6) / nominal_v) ** LIFE_EXPONENT)
+
+
+def lamp_volts(topology: Topology, choices: Choices, mean_c: dict[str, float], rpm: Array | None = None) -> LampVolts | None:
+    """Lamp volts over speed; None when the plan does not hang on a lighting coil."""
+    plan, coil = topology.plan, topology.plan.supply
+    lamps = [i for i, load in enumerate(topology.loads) if load.behaviour == "filament"]
+    if not isinstance(coil, Coil) or not lamps:
+        return None
+    speeds = rpm if rpm is not None else np.linspace(500, max(plan.machine.cruise_rpm * 1.2, 3000), SPEEDS)
+    system = System(topology.elements)
+    names = [e.name for e in system.network.loads]
+    columns = [names.index(topology.loads[i].id) for i in lamps]
+    given = system.conditions(len(speeds) * (1 + len(lamps)))
+    _set_wires(plan, topology, choices, mean_c, given)
+    given.series, given.drive = given.series.astype(complex), given.drive.astype(complex)
+    every = np.tile(speeds, 1 + len(lamps))
+    for j, source in enumerate(system.network.sources):
+        if source.name == coil.id:
+            given.drive[:, j] = coil.emf_mv_per_rpm * every / 1000
+            given.series[:, j] = -(coil.winding_ohm + 1j * coil.reactance_mohm_per_rpm * every / 1000)
+    given.value[:, names.index(topology.elements.loads[-1].name)] = 0.0
+    for k, column in enumerate(columns):
+        given.value[len(speeds) * (k + 1): len(speeds) * (k + 2), column] = 0.0
+    solved = system.solve(given)
+    hot = system.index[topology.positive]
+    if coil.clamp_v is not None:
+        over = np.abs(solved.potential[:, hot]) > coil.clamp_v
+        column = [s.name for s in system.network.sources].index(coil.id)
+        given.series[over, column], given.drive[over, column] = 0.0, coil.clamp_v
+        solved = system.solve(given)
+    across = np.abs(solved.potential[:, system.e[0, columns]] - solved.potential[:, system.e[1, columns]])
+    shaped = across.reshape(1 + len(lamps), len(speeds), len(lamps))
+    return LampVolts(tuple(speeds.tolist()), tuple(topology.loads[i].id for i in lamps), shaped[0], shaped[1:])
+
+
+def _set_wires(plan: Plan, topology: Topology, choices: Choices, mean_c: dict[str, float], given: Conditions) -> None:
+    for row, link in enumerate((*topology.links, *topology.coils)):
+        if link.element in topology.wires:
+            r20 = BY_AREA[choices.area_mm2[link.element]].r20_ohm_per_m
+            warm = 1 + ALPHA20_PER_K * (min(mean_c.get(link.element, 40.0), 250.0) - 20)
+            given.ohm[:, row] = r20 * warm * topology.geometry[link.element].length_m + 2 * plan.rules.contact_mohm / 1000
+        elif not topology.conducts(link.element, "cruise", {}):
+            given.ohm[:, row] = np.inf
+        elif link.element in choices.rating_a:
+            given.ohm[:, row] = topology.contact_ohm(link.element, choices.rating_a)

@@ -1,0 +1,136 @@
+"""What an e-bike's accessories cost: range, the pack's limits under load, and what two packs do to each other.
+
+Range is scaled from the range that the rider knows, by watts: the drive's in assist against drive and accessories.
+Sag is the pack's rested voltage less its resistance times the current that the asked watts need. Two packs joined
+are two EMFs behind their resistances (physics notes, parallel packs). State of charge from voltage is approximate.
+"""
+
+import math
+from dataclasses import dataclass
+
+from scipy.optimize import brentq
+
+from ..physics import battery as cell
+from ..plan.model import Combiner, Drive, Pack, Plan
+from ..wiring.states import pack_empty_v, pack_full_v, pack_ohm, pack_rested_v
+from .ledger import ledger
+
+
+@dataclass(frozen=True)
+class PackFigures:
+    """One pack: volts full, rested and empty, resistance, energy."""
+
+    id: str
+    full_v: float
+    rested_v: float
+    empty_v: float
+    ohm: float
+    capacity_ah: float
+    energy_wh: float
+
+
+@dataclass(frozen=True)
+class Joining:
+    """Two packs that are to be joined: the current that flows at once, who gives what under load, and the limit.
+
+    `equalising_a` flows from the higher into the lower as soon as they touch; `share_a` is (first, second) at
+    `load_a`, negative when charged; `may_join_v` the voltage difference at which the charge limit is kept.
+    """
+
+    equalising_a: float
+    into: str
+    load_a: float
+    share_a: tuple[float, float]
+    limit_a: float
+    may_join_v: float
+    loop_ohm: float
+
+
+@dataclass(frozen=True)
+class PackBudget:
+    """The pack's account. `full_power_a` and `full_power_v` are what full power takes with everything on.
+
+    `cuts_out_frac` is the charge below which full power pulls the pack under its cut-off; None when it never does.
+    """
+
+    packs: tuple[PackFigures, ...]
+    assist_w: float
+    accessories_w: float
+    range_km: float
+    range_bare_km: float
+    range_first_km: float
+    full_power_a: float
+    full_power_v: float
+    cut_off_v: float
+    cuts_out_frac: float | None
+    joining: Joining | None
+
+
+def pack_figures(pack: Pack) -> PackFigures:
+    """The figures of one pack."""
+    ah = pack.parallel * pack.cell_ah
+    return PackFigures(pack.id, pack_full_v(pack), pack_rested_v(pack), pack_empty_v(pack), pack_ohm(pack), ah,
+                       ah * pack.series * cell.NOMINAL_CELL_V[pack.chemistry])
+
+
+def under_power(emf_v: float, ohm: float, watts: float) -> tuple[float, float]:
+    """Volts and amps of a source that gives constant watts; (nan, nan) when it cannot: V = E/2 + sqrt(E^2/4 - R P)."""
+    root = emf_v**2 / 4 - ohm * watts
+    if root < 0:
+        return math.nan, math.nan
+    volts = emf_v / 2 + math.sqrt(root)
+    return volts, watts / volts
+
+
+def share_a(first: PackFigures, second: PackFigures, load_a: float, way: str) -> tuple[float, float]:
+    """What each of two packs gives to a load: joined in parallel, or through ideal diodes."""
+    one = (first.rested_v - second.rested_v + load_a * second.ohm) / (first.ohm + second.ohm)
+    if way == "diode":
+        one = min(max(one, 0.0), load_a)
+    return one, load_a - one
+
+
+def joining(plan: Plan, load_a: float) -> Joining | None:
+    """What happens when the plan's two packs are joined; None with fewer than two."""
+    if len(plan.packs) != 2:
+        return None
+    combiner = next((p for p in plan.parts if isinstance(p, Combiner)), None)
+    way = combiner.way if combiner else "parallel"
+    figures = [pack_figures(p) for p in plan.packs]
+    high, low = (0, 1) if figures[0].rested_v >= figures[1].rested_v else (1, 0)
+    loop = figures[0].ohm + figures[1].ohm
+    flows = (figures[high].rested_v - figures[low].rested_v) / loop
+    limit = plan.packs[low].charge_limit_a
+    return Joining(flows, plan.packs[low].id, load_a, share_a(figures[0], figures[1], load_a, way), limit, limit * loop, loop)
+
+
+def pack_budget(plan: Plan) -> PackBudget | None:
+    """The account of a machine on packs; None when it has none."""
+    if not plan.packs:
+        return None
+    drive = next((p for p in plan.parts if isinstance(p, Drive)), None)
+    figures = tuple(pack_figures(p) for p in plan.packs)
+    first = figures[0]
+    account = ledger(plan, "assist")
+    assist = drive.assist_w if drive else 0.0
+    accessories = sum(i.average_w for i in account.items if i.on and not i.own)
+    whole = ledger(plan, "full")
+    full_w = sum(i.on_a for i in whole.items if i.on) * whole.at_v
+    volts, amps = under_power(first.rested_v, first.ohm, full_w)
+    cut_off = max(drive.cut_off_v if drive else 0.0, first.empty_v)
+    combiner = next((p for p in plan.parts if isinstance(p, Combiner)), None)
+    usable = sum(f.energy_wh for f in figures) if combiner else first.energy_wh
+    bare = plan.machine.range_km
+    kept = assist / (assist + accessories) if assist + accessories > 0 else 1.0
+    return PackBudget(figures, assist, accessories, bare * kept * usable / first.energy_wh, bare, bare * kept, amps, volts,
+                      cut_off, _cuts_out(plan.packs[0], full_w, cut_off), joining(plan, amps if amps == amps else 0.0))
+
+
+def _cuts_out(pack: Pack, watts: float, cut_off_v: float) -> float | None:
+    def spare(charge: float) -> float:
+        volts, _ = under_power(cell.pack_v(charge, pack.chemistry, pack.series), pack_ohm(pack), watts)
+        return (volts if volts == volts else 0.0) - cut_off_v
+
+    if spare(1.0) < 0:
+        return 1.0
+    return None if spare(0.0) >= 0 else float(brentq(spare, 0.0, 1.0))

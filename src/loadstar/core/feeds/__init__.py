@@ -1,0 +1,1 @@
+"""Choosing where a circuit is fed from."""

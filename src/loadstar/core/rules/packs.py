@@ -1,0 +1,319 @@
+"""Rules about traction packs, converters, light ports and joined packs."""
+
+from collections.abc import Iterator
+
+from ..analysis import Analysis
+from ..feeds.compare import port_asked_w
+from ..findings import Finding
+from ..physics import battery as cell
+from ..plan.edits import ChangeElement
+from ..plan.model import Combiner, Converter, Drive, FusePart, Pack, Port
+from ..sizing.choose import converter_input_a
+from ..wiring.states import pack_empty_v, pack_full_v
+from .registry import rule
+
+CIRCUITS, SURVEY, BUDGET, LOADS = "circuits", "survey", "budget", "loads"
+PACK_SOURCE = "Cell chemistry: volts per cell full and empty, docs/physics.md"
+CLASS_60_V = 60.0
+
+
+def _packs(analysis: Analysis) -> list[Pack]:
+    return list(analysis.plan.packs)
+
+
+def _converters(analysis: Analysis) -> list[Converter]:
+    return [p for p in analysis.plan.parts if isinstance(p, Converter)]
+
+
+@rule("converter.window-low", meaning="A converter stops before the pack is empty: what hangs on it goes out while the "
+      "pack still has charge.", cure="A converter whose window reaches the pack's empty voltage.", source=PACK_SOURCE)
+def window_low(analysis: Analysis) -> Iterator[Finding]:
+    """Lower end of the input window against the empty pack."""
+    for part in _converters(analysis):
+        for pack in _packs(analysis):
+            empty = pack_empty_v(pack)
+            if part.window_low_v > empty + 1e-9:
+                left = cell.pack_charge_frac(part.window_low_v, pack.chemistry, pack.series)
+                yield Finding("converter.window-low", "stop", (part.id, pack.id), (
+                    f"{part.name} needs at least {part.window_low_v:g} V; {pack.name} goes down to {empty:.1f} V. Below "
+                    f"{part.window_low_v:g} V, with about {left:.0%} of the charge left (approximate), what hangs on it "
+                    "goes out."), CIRCUITS, f"pack_v/{pack.id}")
+
+
+@rule("converter.window-high", meaning="The full pack is over what the converter accepts: it is destroyed.",
+      cure="A converter whose window reaches the charger's voltage.", source=PACK_SOURCE)
+def window_high(analysis: Analysis) -> Iterator[Finding]:
+    """Upper end of the input window against the full pack."""
+    for part in _converters(analysis):
+        for pack in _packs(analysis):
+            full = pack_full_v(pack)
+            if full > part.window_high_v + 1e-9:
+                yield Finding("converter.window-high", "stop", (part.id, pack.id), (
+                    f"{part.name} accepts up to {part.window_high_v:g} V; {pack.name} full has {full:.1f} V."), CIRCUITS,
+                    f"pack_v/{pack.id}")
+
+
+@rule("converter.overloaded", meaning="More is asked of a converter's output than it is rated for: its voltage falls or "
+      "it shuts down.", cure="A larger converter, or fewer things at once.", source="The converter's output rating")
+def converter_overloaded(analysis: Analysis) -> Iterator[Finding]:
+    """Output current, everything on, against the rating (caution from 80 %)."""
+    for part in _converters(analysis):
+        asked = sum(analysis.asked_a(load, part.out_v) for load in analysis.plan.loads if load.feed == part.id)
+        if asked > 0.8 * part.rated_a:
+            over = asked > part.rated_a
+            yield Finding("converter.overloaded", "stop" if over else "caution", (part.id,), (
+                f"{part.name} is rated {part.rated_a:g} A at {part.out_v:g} V; with everything on it is asked for "
+                f"{asked:.3g} A{'' if over else ', over 80 % of that'}."), CIRCUITS, f"converter_out/{part.id}")
+
+
+@rule("converter.unprotected", meaning="Nothing protects the lead between the pack and the converter: the pack's whole "
+      "current can flow into a chafed spot there. A fuse after the converter protects nothing before it.",
+      cure="A fuse at the pack that can break its full voltage.", source="Protection at the source end; ISO 8820-3")
+def unprotected_input(analysis: Analysis) -> Iterator[Finding]:
+    """Converters with no fuse on their source side."""
+    for part in _converters(analysis):
+        path = analysis.topology.converter_path(part.id)
+        if path.feed and not any(isinstance(analysis.topology.parts.get(k.element), FusePart) for k in path.feed):
+            after = [p.id for p in analysis.plan.parts if isinstance(p, FusePart)]
+            extra = f" {after[0]} sits after it and protects nothing before it." if after else ""
+            yield Finding("converter.unprotected", "stop", (part.id,), (
+                f"Between the pack and {part.name} there is no fuse: a chafed spot there draws all that the pack can "
+                f"give.{extra}"), CIRCUITS)
+
+
+@rule("converter.output-fuse", meaning="A fuse after a converter is larger than what the converter can give: it never "
+      "opens.", cure="Count on the converter's own limit, or fit a smaller fuse.", source="The converter's limit; ISO 8820-3")
+def output_fuse(analysis: Analysis) -> Iterator[Finding]:
+    """Fuses behind a converter that its limit can never open."""
+    for load in analysis.plan.loads:
+        root = analysis.topology.parts.get(analysis.path(load.id).root.part)
+        if not isinstance(root, Converter) or not analysis.states:
+            continue
+        for link in analysis.path(load.id).feed:
+            if link.element in {p.id for p in analysis.plan.of_kind("fuse")}:
+                rating = analysis.rating_a(link.element)
+                if 1.35 * rating > 1.3 * root.rated_a:
+                    yield Finding("converter.output-fuse", "advice", (link.element, root.id), (
+                        f"{link.element} ({rating:g} A) sits behind {root.name}, which gives at most about "
+                        f"{1.3 * root.rated_a:.3g} A into a short: it may never open."), CIRCUITS)
+
+
+@rule("converter.idle", meaning="A converter's own draw empties the parked pack.", cure="Switch its input, or unplug.",
+      source="The converter's idle draw; house rule: parked days")
+def converter_idle(analysis: Analysis) -> Iterator[Finding]:
+    """Days until a parked pack is empty from the converters' idle draw."""
+    idle_w = sum(p.idle_w for p in _converters(analysis))
+    if not analysis.pack or idle_w <= 0:
+        return
+    days = analysis.pack.packs[0].energy_wh * 0.8 / idle_w / 24
+    if days < analysis.plan.rules.parked_days:
+        yield Finding("converter.idle", "advice", tuple(p.id for p in _converters(analysis)), (
+            f"Idle, the converter draws {idle_w:.3g} W: it takes four fifths of the pack in {days:.0f} days parked; the house "
+            f"rule is {analysis.plan.rules.parked_days:g}."), BUDGET)
+
+
+@rule("fuse.voltage", meaning="A fuse may break less than the source's full voltage: its arc need not go out.",
+      cure="A fuse rated at least at the charger's voltage.", source="ISO 8820-3: 32, 58, 80 V and higher types; compared "
+      "with the full voltage, never the nominal")
+def fuse_voltage(analysis: Analysis) -> Iterator[Finding]:
+    """Voltage rating of every fuse between a pack and a converter or load on it."""
+    packs = _packs(analysis)
+    if not packs:
+        return
+    full = max(pack_full_v(p) for p in packs)
+    behind = {k.element for load in analysis.plan.loads
+              if isinstance(analysis.topology.parts.get(analysis.path(load.id).root.part), Converter | Port)
+              for k in analysis.path(load.id).feed}
+    for part in analysis.plan.parts:
+        if isinstance(part, FusePart) and part.id not in behind and part.volts_v < full:
+            better = next((v for v in (58, 80, 125) if v >= full), 125)
+            yield Finding("fuse.voltage", "stop", (part.id,), (
+                f"{part.name} ({part.id}) may break {part.volts_v} V; the pack has {full:.1f} V when full. Its arc may not go "
+                f"out: take a {better} V type."), CIRCUITS, f"pack_v/{packs[0].id}",
+                ChangeElement(id=part.id, values={"volts_v": better}), f"Take a {better} V fuse")
+
+
+@rule("wire.voltage-class", meaning="Wires of the usual automotive class are for up to 60 V DC; the full pack is above.",
+      cure="Wire of the 600 V class on the pack's side.", source="ISO 6722-1 / ISO 19642: 60 V class")
+def voltage_class(analysis: Analysis) -> Iterator[Finding]:
+    """Pack-side wiring over the 60 V class."""
+    for pack in _packs(analysis):
+        if pack_full_v(pack) > CLASS_60_V:
+            yield Finding("wire.voltage-class", "stop", (pack.id,), (
+                f"{pack.name} full has {pack_full_v(pack):.1f} V: wire of the usual 60 V class must not be used on its side; "
+                "take the 600 V class."), CIRCUITS, f"pack_v/{pack.id}")
+
+
+@rule("pack.dangerous-to-touch", meaning="Above 60 V DC a pack is treated as dangerous to touch.",
+      cure="Work with it disconnected and covered; leave live work to those trained for it.",
+      source="UN R136 / ISO 6469-3: voltage class B above 60 V DC")
+def dangerous(analysis: Analysis) -> Iterator[Finding]:
+    """Packs above 60 V."""
+    for pack in _packs(analysis):
+        if pack_full_v(pack) > CLASS_60_V:
+            yield Finding("pack.dangerous-to-touch", "caution", (pack.id,), (
+                f"{pack.name} reaches {pack_full_v(pack):.1f} V: treat it as dangerous to touch."), SURVEY)
+
+
+@rule("port.not-enabled", meaning="The drive's light port gives nothing until service software has enabled it.",
+      cure="Have a dealer or service software enable it, or feed the lamp from a converter.", source="The drive's port")
+def port_off(analysis: Analysis) -> Iterator[Finding]:
+    """Light ports in use that are not enabled."""
+    for part in analysis.plan.parts:
+        if isinstance(part, Port) and not part.enabled and any(p.feed == part.id for p in analysis.plan.loads):
+            yield Finding("port.not-enabled", "stop", (part.id,), (
+                f"{part.name} has not been enabled by service software: nothing on it works."), CIRCUITS, "",
+                ChangeElement(id=part.id, values={"enabled": True}), "It has been enabled")
+
+
+@rule("port.overloaded", meaning="More watts are asked of a light port than the drive gives: it switches off.",
+      cure="A lamp within its watts, or a converter from the pack.", source="The port's stated limit")
+def port_overloaded(analysis: Analysis) -> Iterator[Finding]:
+    """Watts on each light port against its limit."""
+    for part in analysis.plan.parts:
+        if isinstance(part, Port):
+            asked = port_asked_w(analysis.plan, part)
+            if asked > part.limit_w:
+                yield Finding("port.overloaded", "stop", (part.id,), (
+                    f"{part.name} gives {part.limit_w:g} W at {part.out_v:g} V; {asked:.3g} W are asked of it: the drive "
+                    "switches it off."), CIRCUITS, f"port/{part.id}")
+
+
+@rule("pack.bms", meaning="Full power with everything on asks for more than the pack's protection gives for long, or "
+      "at all: the bike cuts out.", cure="A lower assist limit, fewer accessories at full power, a pack with a higher limit. "
+      "Never bypass the protection.", source="The pack's stated limits; solved by volts under power")
+def bms(analysis: Analysis) -> Iterator[Finding]:
+    """Current at full power, sag included, against the protection's continuous and peak limits."""
+    if not analysis.pack or not _packs(analysis):
+        return
+    pack, amps = _packs(analysis)[0], analysis.pack.full_power_a
+    if amps != amps:
+        yield Finding("pack.bms", "stop", (pack.id,), (
+            "The pack cannot give what full power asks for at all: its voltage collapses."), BUDGET)
+    elif amps > pack.bms_peak_a:
+        yield Finding("pack.bms", "stop", (pack.id,), (
+            f"At full power with everything on the pack is asked for {amps:.1f} A; its protection ends it at "
+            f"{pack.bms_peak_a:g} A."), BUDGET, "full_power")
+    elif amps > pack.bms_continuous_a:
+        yield Finding("pack.bms", "caution", (pack.id,), (
+            f"At full power with everything on the pack gives {amps:.1f} A; its protection stands {pack.bms_continuous_a:g} A "
+            "for long."), BUDGET, "full_power")
+
+
+@rule("pack.cuts-out", meaning="At full power the pack sags under its cut-off while it still has charge: the bike cuts out.",
+      cure="Less power on a low pack, a fresher pack, a second pack.", source="Volts under power: V = E/2 + sqrt(E²/4 - R P)")
+def cuts_out(analysis: Analysis) -> Iterator[Finding]:
+    """Charge below which full power pulls the pack under its cut-off."""
+    found = analysis.pack
+    if found and found.cuts_out_frac is not None and found.cuts_out_frac > 0.1 and found.full_power_a == found.full_power_a:
+        yield Finding("pack.cuts-out", "caution", (found.packs[0].id,), (
+            f"At full power the pack falls under {found.cut_off_v:.1f} V below about {found.cuts_out_frac:.0%} of charge "
+            "(approximate): the bike cuts out there though the pack is not empty."), BUDGET, "full_power")
+
+
+@rule("pack.bypassed", meaning="A pack's protection has been bypassed: nothing ends overcharge, over-discharge, short "
+      "circuit or a cell out of balance. Fire.", cure="Put it back. Alternatives: a pack with a higher limit, a lower "
+      "controller limit, a second pack.", source="A pack's protection is not to be defeated")
+def bypassed(analysis: Analysis) -> Iterator[Finding]:
+    """Packs marked as bypassed."""
+    for pack in _packs(analysis):
+        if pack.bms == "bypassed":
+            who = f" Recorded: {pack.bypass_by}." if pack.bypass_by else " Nobody has put their name to it."
+            yield Finding("pack.bypassed", "stop", (pack.id,), (
+                f"{pack.name}'s protection is bypassed: lost are the limits on charge, discharge, temperature and short "
+                f"circuit, and with them the protection against fire. Lower the drive's limit or fit a larger pack "
+                f"instead.{who}"), SURVEY, "", ChangeElement(id=pack.id, values={"bms": "in place"}), "It is back in place")
+
+
+@rule("pack.joined", meaning="Two packs at different voltages are joined: a current flows from the one into the other "
+      "that the lower one may not take.", cure="Charge both to the same voltage before joining, a changeover switch, or an "
+      "ideal-diode combiner.", source="Parallel packs: (V1 - V2) / (R1 + R2); the lower pack's charge limit")
+def joined(analysis: Analysis) -> Iterator[Finding]:
+    """Equalising current of packs in plain parallel against the charge limit."""
+    combiner = next((p for p in analysis.plan.parts if isinstance(p, Combiner)), None)
+    found = analysis.pack.joining if analysis.pack else None
+    if combiner is None or combiner.way != "parallel" or found is None or found.equalising_a <= found.limit_a:
+        return
+    yield Finding("pack.joined", "stop", (combiner.id, found.into), (
+        f"As soon as the packs are joined {found.equalising_a:.1f} A flow into {found.into}; it may be charged with "
+        f"{found.limit_a:g} A. They may be joined when they are within {found.may_join_v:.2f} V of each other."), CIRCUITS,
+        "equalising", ChangeElement(id=combiner.id, values={"way": "diode"}), "Use an ideal-diode combiner")
+
+
+@rule("pack.unlike", meaning="Two packs that are joined differ in chemistry or in cells in series: their voltages never "
+      "agree.", cure="Packs of one kind; or a changeover switch.", source="Chemistry and count must match")
+def unlike(analysis: Analysis) -> Iterator[Finding]:
+    """Joined packs of different kind."""
+    combiner = next((p for p in analysis.plan.parts if isinstance(p, Combiner)), None)
+    packs = _packs(analysis)
+    if combiner is None or combiner.way == "changeover" or len(packs) != 2:
+        return
+    one, two = packs
+    if (one.chemistry, one.series) != (two.chemistry, two.series):
+        yield Finding("pack.unlike", "stop" if combiner.way == "parallel" else "caution", (combiner.id, one.id, two.id), (
+            f"{one.name} is {one.series} cells {one.chemistry.upper()} and {two.name} {two.series} cells "
+            f"{two.chemistry.upper()}: joined they never agree."), CIRCUITS)
+
+
+@rule("pack.data-line", meaning="The drive talks to its pack; with two packs the data lines must reach the one in use.",
+      cure="A combiner or switch that takes the data lines along.", source="The drive's need of a data line")
+def data_line(analysis: Analysis) -> Iterator[Finding]:
+    """Second packs without their data lines."""
+    drive = next((p for p in analysis.plan.parts if isinstance(p, Drive)), None)
+    combiner = next((p for p in analysis.plan.parts if isinstance(p, Combiner)), None)
+    if drive and drive.needs_data and combiner and not combiner.data_switched:
+        yield Finding("pack.data-line", "caution", (combiner.id, drive.id), (
+            f"{drive.name} needs its pack's data line, and {combiner.name} does not take it along: on the second pack the "
+            "drive may stay dead."), CIRCUITS)
+
+
+@rule("pack.not-joined", meaning="A second pack is in the plan and nothing joins it: it carries nothing.",
+      cure="A changeover switch, an ideal-diode combiner, or plain parallel.", source="The plan")
+def not_joined(analysis: Analysis) -> Iterator[Finding]:
+    """Second packs that hang on nothing."""
+    packs = _packs(analysis)
+    if len(packs) == 2 and not any(isinstance(p, Combiner) for p in analysis.plan.parts):
+        yield Finding("pack.not-joined", "advice", (packs[1].id,), (
+            f"{packs[1].name} is joined to nothing yet: add a changeover switch or a combiner."), SURVEY)
+
+
+@rule("combiner.rating", meaning="More flows through a combiner than it is rated for.", cure="A larger combiner.",
+      source="The combiner's stated rating")
+def combiner_rating(analysis: Analysis) -> Iterator[Finding]:
+    """Full power against the combiner's rating."""
+    for part in analysis.plan.parts:
+        if isinstance(part, Combiner) and analysis.pack and analysis.pack.full_power_a > part.rated_a:
+            yield Finding("combiner.rating", "stop", (part.id,), (
+                f"{part.name} is rated {part.rated_a:g} A; full power asks for {analysis.pack.full_power_a:.1f} A."), CIRCUITS,
+                "full_power")
+
+
+@rule("drive.limit", meaning="The drive asks for more current than its controller takes at this pack's voltage: it gives "
+      "less than its stated power.", cure="Nothing is wrong; do not count on that power.", source="The controller's limit")
+def drive_limit(analysis: Analysis) -> Iterator[Finding]:
+    """Stated full power against the controller's current limit."""
+    for part in analysis.plan.parts:
+        if isinstance(part, Drive) and analysis.pack:
+            amps = part.full_w / analysis.pack.packs[0].rested_v
+            if amps > part.limit_a:
+                yield Finding("drive.limit", "note", (part.id,), (
+                    f"{part.name} would take {amps:.1f} A for its {part.full_w:g} W; its controller takes up to "
+                    f"{part.limit_a:g} A."), BUDGET)
+
+
+@rule("converter.input", meaning="What a converter draws from an almost empty pack decides its fuse and wire.",
+      cure="Nothing is wrong: size on the empty pack.", source="I = P / (efficiency x volts) at the lowest input")
+def converter_input(analysis: Analysis) -> Iterator[Finding]:
+    """A hand-fixed input fuse against the current at the empty pack."""
+    for part in _converters(analysis):
+        path = analysis.topology.converter_path(part.id)
+        low = max(part.window_low_v, min((pack_empty_v(p) for p in _packs(analysis)), default=part.window_low_v))
+        asked = min(sum(analysis.asked_a(p, part.out_v) for p in analysis.plan.loads if p.feed == part.id), part.rated_a)
+        amps = converter_input_a(part, asked, low)
+        for link in path.feed:
+            fuse = analysis.topology.parts.get(link.element)
+            if isinstance(fuse, FusePart) and fuse.rating_a is not None and amps > fuse.rating_a:
+                yield Finding("converter.input", "caution", (fuse.id, part.id), (
+                    f"{part.name} draws {amps:.2f} A from the pack at {low:.1f} V; {fuse.id} ({fuse.rating_a:g} A) would "
+                    "open then."), CIRCUITS, f"converter_in/{part.id}", ChangeElement(id=fuse.id, values={"rating_a": None}),
+                    f"Let Loadstar choose {fuse.id}")

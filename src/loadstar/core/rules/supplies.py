@@ -1,0 +1,192 @@
+"""Rules about other supplies: magneto lighting, total loss, regulators, starter leads."""
+
+from collections.abc import Iterator
+
+from ..analysis import Analysis
+from ..budget.lighting import life_share
+from ..findings import Finding
+from ..plan.edits import ChangeElement, SetWire
+from ..plan.model import Coil, Generator, LoadPart
+from ..sizing.choose import starter_drop_v, starter_leads
+from .registry import rule
+
+CIRCUITS, SURVEY, BUDGET, LOADS = "circuits", "survey", "budget", "loads"
+OVER_VOLTS_FRAC, DIM_FRAC, DESTROYED_FRAC = 1.10, 0.75, 1.30
+LAMP_SOURCE = "Magneto lighting of docs/physics.md: V falls on the coil's reactance; lamp life as V^-13"
+
+
+def _lamps(analysis: Analysis) -> list[LoadPart]:
+    return [p for p in analysis.plan.loads if analysis.lamps and p.id in analysis.lamps.lamps]
+
+
+@rule("lamp.over-volts", meaning="At speed a lamp on the magneto sees more than its rated voltage: it lives a fraction of "
+      "its hours.", cure="A lamp of a higher voltage chosen on purpose, the rated watts in full, or an AC regulator.",
+      source=LAMP_SOURCE)
+def over_volts(analysis: Analysis) -> Iterator[Finding]:
+    """Lamp volts at cruise against 110 % of nominal."""
+    cruise = analysis.plan.machine.cruise_rpm
+    for lamp in _lamps(analysis):
+        assert analysis.lamps is not None
+        volts = analysis.lamps.at(lamp.id, cruise)
+        if volts > OVER_VOLTS_FRAC * lamp.at_v:
+            yield Finding("lamp.over-volts", "caution", (lamp.id,), (
+                f"{lamp.name} ({lamp.at_v:g} V) sees {volts:.1f} V at {cruise:g} rpm: it lives about "
+                f"{life_share(volts, lamp.at_v):.0%} of its hours."), BUDGET, f"lamp_v/{lamp.id}/cruise")
+
+
+@rule("lamp.dim", meaning="At idle a lamp on the magneto is well under its rated voltage: it gives little light.",
+      cure="A lamp of lower voltage or watts, a higher idle, a stronger coil.", source="Light as V^3.4")
+def dim(analysis: Analysis) -> Iterator[Finding]:
+    """Lamp volts at idle against 75 % of nominal."""
+    idle = analysis.plan.machine.idle_rpm
+    for lamp in _lamps(analysis):
+        assert analysis.lamps is not None
+        volts = analysis.lamps.at(lamp.id, idle)
+        if volts < DIM_FRAC * lamp.at_v:
+            yield Finding("lamp.dim", "advice", (lamp.id,), (
+                f"{lamp.name} sees {volts:.1f} V at idle: about {(volts / lamp.at_v) ** 3.4:.0%} of its light."), BUDGET,
+                f"lamp_v/{lamp.id}/idle")
+
+
+@rule("lamp.takes-others", meaning="When one lamp fails the coil's current goes through the others, whose voltage rises "
+      "until they fail too.", cure="An AC regulator sized for the full current; carry spare lamps of the rated watts.",
+      source=LAMP_SOURCE)
+def takes_others(analysis: Analysis) -> Iterator[Finding]:
+    """Volts of the remaining lamps at town speed when one fails."""
+    if analysis.lamps is None:
+        return
+    town = analysis.plan.machine.town_rpm
+    for gone in _lamps(analysis):
+        worst = max(((analysis.lamps.at_failed(gone.id, p.id, town), p) for p in _lamps(analysis) if p.id != gone.id),
+                    key=lambda pair: pair[0] / pair[1].at_v, default=None)
+        if worst and worst[0] > DESTROYED_FRAC * worst[1].at_v:
+            yield Finding("lamp.takes-others", "caution", (gone.id, worst[1].id), (
+                f"If {gone.name} fails, {worst[1].name} sees {worst[0]:.1f} V at {town:g} rpm and fails within "
+                f"{_soon(life_share(worst[0], worst[1].at_v))}."), BUDGET, f"lamp_failed/{gone.id}/{worst[1].id}")
+
+
+@rule("lamp.higher-volts", meaning="A lamp of a higher voltage than the coil's is used on purpose, so that it survives "
+      "over-revving.", cure="Nothing is wrong: it is a little dim at idle.", source="Magneto practice: lamps a little above nominal")
+def higher_volts(analysis: Analysis) -> Iterator[Finding]:
+    """Lamps rated above the system's voltage."""
+    for lamp in _lamps(analysis):
+        if lamp.at_v > analysis.plan.machine.system_v * 1.02:
+            yield Finding("lamp.higher-volts", "note", (lamp.id,), (
+                f"{lamp.name} is a {lamp.at_v:g} V lamp on a {analysis.plan.machine.system_v} V coil: chosen to survive "
+                "over-revving."), LOADS)
+
+
+@rule("lamp.not-filament", meaning="An accessory that is no filament lamp hangs on the magneto's AC: it needs a rectifier "
+      "of its own, and it no longer loads the coil for the others.", cure="A rectifier and capacitor of its own, or a "
+      "filament lamp.", source=LAMP_SOURCE)
+def not_filament(analysis: Analysis) -> Iterator[Finding]:
+    """Loads on a coil that are no lamps or resistors."""
+    if not isinstance(analysis.plan.supply, Coil):
+        return
+    for load in analysis.plan.loads:
+        if load.behaviour in ("power", "current"):
+            yield Finding("lamp.not-filament", "caution", (load.id,), (
+                f"{load.name} would hang on AC from the magneto: it needs a rectifier of its own, and the other lamps see "
+                "more."), LOADS)
+
+
+@rule("supply.coil-and-battery", meaning="A lighting coil's lamps are not computed while the plan hangs on a battery.",
+      cure="Plan the coil's lamps as a plan of their own, or feed them from the battery.", source="How Loadstar computes")
+def coil_and_battery(analysis: Analysis) -> Iterator[Finding]:
+    """Coils beside a battery or pack."""
+    for part in analysis.plan.parts:
+        if isinstance(part, Coil) and part is not analysis.plan.supply:
+            yield Finding("supply.coil-and-battery", "note", (part.id,), (
+                f"{part.name} is in this plan beside a battery: its AC lamps are not computed here."), SURVEY)
+
+
+@rule("budget.total-loss", meaning="Nothing charges this battery: it lasts a session and must be charged again.",
+      cure="A larger battery, less draw, a spare.", source="Peukert; docs/physics.md")
+def session(analysis: Analysis) -> Iterator[Finding]:
+    """Minutes of a total-loss machine, and what limits them."""
+    found = analysis.total_loss
+    if found is None:
+        return
+    limit = (f"; the ignition needs {found.low_v:g} V, so about {found.usable_min:.0f} min are usable"
+             if found.least_frac > 0 else "")
+    yield Finding("budget.total-loss", "advice", tuple(p.id for p in analysis.plan.of_kind("battery")), (
+        f"Total loss: {found.draw_a:.2f} A empties the battery in about {found.empty_min:.0f} min{limit}. Give it "
+        f"{found.give_ah:.1f} Ah before the next session."), BUDGET, "total_loss")
+
+
+@rule("supply.shunt", meaning="A shunt regulator shorts what is not used: the winding and its leads carry full current at "
+      "any load.", cure="A series regulator runs winding and connectors cooler; nothing is wrong.",
+      source="Shunt regulators of docs/physics.md: I = k / x")
+def shunt(analysis: Analysis) -> Iterator[Finding]:
+    """Shunt regulators, with the current their leads always carry."""
+    part = analysis.plan.generator
+    if isinstance(part, Generator) and part.regulator == "shunt" and not analysis.generator_fault:
+        amps = analysis.stator_short_a()
+        yield Finding("supply.shunt", "note", (part.id,), (
+            f"{part.name}'s shunt regulator keeps about {amps:.0f} A in each winding lead at speed, whatever is used: "
+            "size the plug to the regulator for it."), SURVEY, "stator_short")
+
+
+@rule("supply.half-wave", meaning="Half-wave rectifying with the frame in common uses one half of every turn.",
+      cure="Nothing is wrong: it is the simple way with one end on the frame, at about half the output.",
+      source="Return rule of docs/physics.md: 5.8 A against 9.7 A")
+def half_wave(analysis: Analysis) -> Iterator[Finding]:
+    """Half-wave rectifiers, and three phases rectified so, which is not computed."""
+    part = analysis.plan.generator
+    if isinstance(part, Generator) and part.rectifier == "half":
+        if part.phases == 3:
+            yield Finding("supply.half-wave", "caution", (part.id,), (
+                f"{part.name} has three phases: half-wave is computed for one phase only, so its output is counted as "
+                "full-wave and too high."), SURVEY, "", ChangeElement(id=part.id, values={"rectifier": "full"}),
+                "It is full-wave")
+        else:
+            yield Finding("supply.half-wave", "note", (part.id,), (
+                f"{part.name} is rectified half-wave: one half of every turn is not used."), SURVEY)
+
+
+@rule("supply.half-tied", meaning="A half-wave rectifier returns through the frame: the winding's end must be there.",
+      cure="Tie the winding's end to the frame, or rectify full-wave.", source="Return rule of docs/physics.md")
+def half_tied(analysis: Analysis) -> Iterator[Finding]:
+    """Half-wave rectifiers whose winding floats."""
+    part = analysis.plan.generator
+    if isinstance(part, Generator) and part.rectifier == "half" and part.tied == "floating":
+        yield Finding("supply.half-tied", "stop", (part.id,), (
+            f"{part.name} is rectified half-wave but no end of its winding is on the frame: no current can flow."), SURVEY, "",
+            ChangeElement(id=part.id, values={"rectifier": "full"}), "Rectify full-wave")
+
+
+@rule("starter.drop", meaning="The starter's leads lose more at the cranking current than the house rule allows: it turns "
+      "slowly, and the ignition's voltage falls with it.", cure="Thicker or shorter leads.",
+      source="House rule: starter leads; at most about 0.5 V")
+def starter_drop(analysis: Analysis) -> Iterator[Finding]:
+    """Volts over the starter's leads while cranking."""
+    leads = starter_leads(analysis.topology)
+    if not leads or analysis.sized is None:
+        return
+    areas = analysis.sized.choices.area_mm2
+    volts, limit = starter_drop_v(analysis.topology, areas, leads), analysis.plan.rules.starter_drop_v
+    if volts > limit + 1e-9:
+        fixed = [w for w in leads if analysis.wires[w].fixed]
+        cure = SetWire(id=fixed[0], values={"area_mm2": None}) if fixed else None
+        yield Finding("starter.drop", "caution", leads, (
+            f"The starter's leads lose {volts:.2f} V at {analysis.plan.machine.cranking_a:g} A; the house rule is "
+            f"{limit:g} V."), CIRCUITS, "starter_drop", cure, f"Let Loadstar choose {fixed[0]}" if fixed else "")
+
+
+@rule("starter.leads", meaning="A starter's leads carry no fuse by custom: a chafed spot draws all that the battery has.",
+      cure="Sleeve them, keep them off edges, and tie them often.", source="Practice: starter leads are not fused")
+def bare_leads(analysis: Analysis) -> Iterator[Finding]:
+    """Starter leads, which nothing protects."""
+    leads = [w for w in starter_leads(analysis.topology) if analysis.wires and analysis.wires[w].guard is None
+             and analysis.wires[w].fault_a > 0]
+    if leads:
+        yield Finding("starter.leads", "note", tuple(leads), (
+            f"{', '.join(leads)} to the starter has no fuse, as is the custom: sleeve it and keep it off every edge."), CIRCUITS)
+
+
+def _soon(share: float) -> str:
+    """Words for a small share of a lamp's usual 500 hours."""
+    hours = 500 * share
+    if hours < 1 / 60:
+        return "seconds"
+    return f"{hours * 60:.0f} minutes" if hours < 1 else f"{hours:.0f} hours"
