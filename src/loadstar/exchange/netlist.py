@@ -22,7 +22,7 @@ from loadstar.core.physics.network import CONVERTER_FLOOR_V, OFF, ON, Batch
 from loadstar.core.plan.errors import refuse
 from loadstar.core.plan.model import STATE_NAMES, States
 
-OPTIONS = ".options reltol=1e-12 abstol=1e-15 vntol=1e-13 gmin=1e-20 itl1=500"
+OPTIONS = ".options reltol=1e-9 abstol=1e-11 vntol=1e-10 gmin=1e-20 itl1=500"
 AC_HZ = 100.0
 
 

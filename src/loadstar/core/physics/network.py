@@ -248,8 +248,7 @@ class System:
     def _loads(self, v: Array, value: Array) -> tuple[Array, Array]:
         """Current and slope of every load at the voltages across them."""
         floor = np.where(self.floor > 0, self.floor, 1.0)
-        cold_g = value * self.floor**(FILAMENT_EXPONENT - 1) / self.at_v**(1 + FILAMENT_EXPONENT) \
-            if self.filament.any() else 0.0
+        cold_g = value * floor ** (FILAMENT_EXPONENT - 1) / self.at_v ** (1 + FILAMENT_EXPONENT)
         with np.errstate(divide="ignore"):
             floor_g = np.where(self.resistive, np.where(value > 0, 1 / np.where(value > 0, value, 1.0), 0.0),
                                np.where(self.power, value / floor**2,
