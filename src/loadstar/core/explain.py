@@ -11,7 +11,7 @@ from . import explain_feeds, explain_supplies
 from .analysis import Analysis
 from .budget.ledger import average_a, ledger, supply_a
 from .materials import fuses
-from .materials.conductors import ALPHA20_PER_K, BY_AREA, TINNED_FACTOR
+from .materials.conductors import ALPHA20_PER_K, BY_AREA, TINNED_FACTOR, termination_ohm
 from .materials.conductors import SOURCE as CONDUCTOR_SOURCE
 from .physics import battery as cell
 from .physics import generator as alternator
@@ -255,7 +255,7 @@ def step(analysis: Analysis, element: str, state: str) -> Working:
                   Input("alpha", ALPHA20_PER_K, "1/K", "copper", "IEC 60028"),
                   Input("T", result.wire_mean_c[element], "°C", "mean temperature of the wire", "heat model"),
                   Input("L", wire.length_m, "m", "length", "along its runs, with allowances"),
-                  Input("R_c", analysis.plan.rules.contact_mohm, "mΩ", "each of its two ends", HOUSE))
+                  Input("R_c", 1000 * termination_ohm(analysis.plan.rules.contact_mohm, wire.area_mm2), "mΩ", "each of its two ends", HOUSE))
         return Working(title, "u", _drop_mv(analysis, element, name), "mV", "I * (r_20 * (1 + alpha * (T - 20)) * L + 2 * R_c)", inputs,
                        "The network was solved with the wire within 0.02 K of this temperature.")
     ohm, what, source = _contact(analysis, element)
@@ -275,7 +275,7 @@ def _metal(analysis: Analysis) -> float:
 def _wire_ohm(analysis: Analysis, wire: str, mean_c: float) -> float:
     result = analysis.wires[wire]
     per_m = float(heat.resistance_at(BY_AREA[result.area_mm2].r20_ohm_per_m, mean_c)) * _metal(analysis)
-    return per_m * result.length_m + 2 * analysis.plan.rules.contact_mohm / 1000
+    return per_m * result.length_m + 2 * termination_ohm(analysis.plan.rules.contact_mohm, result.area_mm2)
 
 
 def _contact(analysis: Analysis, element: str) -> tuple[float, str, str]:

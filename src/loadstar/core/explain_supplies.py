@@ -6,7 +6,7 @@ from .analysis import Analysis
 from .budget.lighting import LIFE_EXPONENT
 from .budget.packs import pack_figures
 from .budget.total_loss import CHARGE_EFFICIENCY
-from .materials.conductors import ALPHA20_PER_K, BY_AREA
+from .materials.conductors import ALPHA20_PER_K, BY_AREA, termination_ohm
 from .physics import battery as cell
 from .plan.model import Combiner, Converter, Pack, Port
 from .sizing.choose import converter_input_a, starter_drop_v, starter_leads
@@ -169,7 +169,7 @@ def starter_drop(analysis: Analysis) -> Working:
     for w in leads:
         geometry = analysis.topology.geometry[w]
         per_m = BY_AREA[areas[w]].r20_ohm_per_m * (1 + ALPHA20_PER_K * (geometry.hottest_ambient_c - 20))
-        terms.append((per_m * geometry.length_m * 1000 + 2 * rules.contact_mohm, f"{w}, {areas[w]:g} mm², with its ends"))
+        terms.append((per_m * geometry.length_m * 1000 + 2000 * termination_ohm(rules.contact_mohm, areas[w]), f"{w}, {areas[w]:g} mm², with its ends"))
     formula, inputs = summed("R", terms, "mΩ", "IEC 60028 copper at the place's temperature")
     return Working("Lost in the starter's leads", "U", starter_drop_v(analysis.topology, areas, leads), "V",
                    f"I * ({formula}) / 1000", (

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from ..materials.conductors import ALPHA20_PER_K, BY_AREA
+from ..materials.conductors import ALPHA20_PER_K, BY_AREA, termination_ohm
 from ..physics.network import Conditions, System
 from ..plan.model import Coil, Plan
 from ..wiring.circuit import Topology
@@ -87,7 +87,8 @@ def _set_wires(plan: Plan, topology: Topology, choices: Choices, mean_c: dict[st
         if link.element in topology.wires:
             r20 = BY_AREA[choices.area_mm2[link.element]].r20_ohm_per_m
             warm = 1 + ALPHA20_PER_K * (min(mean_c.get(link.element, 40.0), 250.0) - 20)
-            given.ohm[:, row] = r20 * warm * topology.geometry[link.element].length_m + 2 * plan.rules.contact_mohm / 1000
+            ends = 2 * termination_ohm(plan.rules.contact_mohm, choices.area_mm2[link.element])
+            given.ohm[:, row] = r20 * warm * topology.geometry[link.element].length_m + ends
         elif not topology.conducts(link.element, "cruise", {}):
             given.ohm[:, row] = np.inf
         elif link.element in choices.rating_a:

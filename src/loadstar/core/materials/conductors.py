@@ -82,6 +82,14 @@ INSULATIONS = {
 }
 
 
+SMALL_TERMINAL_MM2 = 2.5
+
+
+def termination_ohm(rule_mohm: float, area_mm2: float) -> float:
+    """Resistance of one end: the house rule's up to 2.5 mm2, less in proportion above (larger terminals; assumed)."""
+    return rule_mohm / 1000 * min(1.0, SMALL_TERMINAL_MM2 / area_mm2)
+
+
 def resistance_ohm_per_m(area_mm2: float, temperature_c: float) -> float:
     """Resistance of a listed size at a temperature.
 

@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..materials import fuses
-from ..materials.conductors import ALPHA20_PER_K, BY_AREA, INSULATIONS, STOCK_AREAS_MM2, Insulation
+from ..materials.conductors import ALPHA20_PER_K, BY_AREA, INSULATIONS, STOCK_AREAS_MM2, Insulation, termination_ohm
 from ..physics import heat
 from ..plan.model import JUDGED_STATES, Converter, FusePart, LoadPart, Pack, Plan, Port, Starter, States, Way
 from ..wiring.circuit import Topology, accessory_current_a
@@ -287,7 +287,7 @@ def starter_drop_v(topology: Topology, area: dict[str, float], leads: tuple[str,
     """Volts lost in the starter's leads at the cranking current, copper as warm as the air around it."""
     rules, amps = topology.plan.rules, topology.plan.machine.cranking_a
     return sum(lead_drop_v(amps, area[w], topology.geometry[w].length_m, topology.geometry[w].hottest_ambient_c)
-               + 2 * amps * rules.contact_mohm / 1000 for w in leads)
+               + 2 * amps * termination_ohm(rules.contact_mohm, area[w]) for w in leads)
 
 
 def lead_drop_v(amps: float, area_mm2: float, length_m: float, warm_c: float) -> float:
@@ -335,7 +335,7 @@ class _Drops:
         lost, volts = lost[state, every], begins[state, every]
         amps = solved.wire_a()[rows][state] * self.on
         warm = 1 + ALPHA20_PER_K * (np.minimum(solved.mean_c, heat.RUNAWAY_C)[rows][state] - 20)
-        metre_v = amps * warm * self.lengths / volts[:, None]  # share lost per ohm per metre at 20 C
+        metre_v = amps * warm * self.lengths / np.maximum(volts, LEAST_V)[:, None]  # share lost per ohm per metre at 20 C
         r20 = {a: BY_AREA[a].r20_ohm_per_m for a in (*STOCK_AREAS_MM2, *before.values())}
         now = np.array([r20[area[w]] for w in self.at])
         lost = lost + metre_v @ now - metre_v @ np.array([r20[before[w]] for w in self.at])

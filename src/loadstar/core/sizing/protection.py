@@ -121,7 +121,7 @@ class _Fault:
         given = system.conditions()
         r20, _, _ = self.thermal.sizes(self.choices.area_mm2)
         lengths = np.array([topology.geometry[w].length_m for w in self.wires])
-        given.ohm[0, : len(lengths)] = heat.resistance_at(r20, wire_c) * lengths + 2 * plan.rules.contact_mohm / 1000
+        given.ohm[0, : len(lengths)] = heat.resistance_at(r20, wire_c) * lengths + self.thermal.ends_ohm(self.choices.area_mm2)
         for row, element in enumerate(self.contacts):
             if element.endswith(".coil"):
                 given.ohm[0, row] = np.inf

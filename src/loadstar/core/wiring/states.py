@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 
-from ..materials.conductors import BY_AREA, INSULATIONS, TINNED_FACTOR
+from ..materials.conductors import BY_AREA, INSULATIONS, TINNED_FACTOR, termination_ohm
 from ..physics import battery as cell
 from ..physics import generator as alternator
 from ..physics import heat
@@ -112,6 +112,7 @@ class Thermal:
     def __init__(self, topology: Topology) -> None:
         plan = topology.plan
         self.wires = tuple(w.id for w in plan.wires)
+        self.contact_mohm = plan.rules.contact_mohm
         self.metal = TINNED_FACTOR if plan.rules.tinned else 1.0
         index = {w: i for i, w in enumerate(self.wires)}
         groups: dict[tuple[str, float], list[tuple[int, float]]] = {}
@@ -142,6 +143,10 @@ class Thermal:
         rows = [BY_AREA[area[w]] for w in self.wires]
         return (np.array([c.r20_ohm_per_m for c in rows]) * self.metal, np.array([c.d_mm for c in rows]),
                 np.array([c.od_mm(wall) for c, wall in zip(rows, self.wall, strict=True)]))
+
+    def ends_ohm(self, area: dict[str, float]) -> Array:
+        """Resistance of every wire's two ends together."""
+        return np.array([2 * termination_ohm(self.contact_mohm, area[w]) for w in self.wires])
 
     def temperatures(self, area: dict[str, float], current: Array) -> tuple[Array, Array, Array, Array]:
         """For currents (states, wires): hottest and mean temperature; at the hottest the air with neighbours, and without."""
@@ -264,7 +269,7 @@ class StateSolver:
     def solve(self, choices: Choices, rounds: int = TEMPERATURE_ROUNDS) -> Solved:
         """Every state, with wires at their temperature; one round is enough while sizes still change."""
         r20, _, _ = self.thermal.sizes(choices.area_mm2)
-        ends = 2 * self.plan.rules.contact_mohm / 1000
+        ends = self.thermal.ends_ohm(choices.area_mm2)
         for _ in range(rounds):
             ohm = heat.resistance_at(r20, np.minimum(self.mean_c, heat.RUNAWAY_C)) * self.lengths + ends
             available, undecided = self._settle(ohm, choices.rating_a, 3 if rounds == 1 else TURNS)

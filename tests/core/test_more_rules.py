@@ -1,0 +1,345 @@
+"""Rules about plugs, relays, contacts, modules, references, packs and lamps, each on both sides of its limit."""
+
+import pytest
+from builders import Bench
+
+from loadstar.core.analysis import analyse
+from loadstar.core.plan.edits import AddElement, AddWire, MoveEnd, RemoveElement, apply
+from loadstar.core.plan.errors import PlanError
+from loadstar.core.rules import RULES
+from loadstar.demo import Builder
+from loadstar.exchange.docs import DOCUMENTS
+
+
+def rules_of(plan) -> set[str]:
+    return {f.rule for f in analyse(plan).findings}
+
+
+def both_sides(make, rule, inside, beyond) -> None:
+    """The rule is silent at `inside` and speaks at `beyond`; its cure, where it has one, silences it."""
+    assert rule not in rules_of(make(inside))
+    plan = make(beyond)
+    finding = next(f for f in analyse(plan).findings if f.rule == rule)
+    assert finding.sentence[0].isupper()
+    assert finding.sentence.endswith(".")
+    if finding.cure:
+        assert rule not in rules_of(apply(plan, finding.cure))
+
+
+def bench(**tap):
+    b = Bench()
+    b.change(b.key, **tap)
+    b.lamp()
+    return b
+
+
+def relay_of(b):
+    return next(p.id for p in b.plan.parts if p.kind == "relay")
+
+
+def on_relay(field):
+    def make(value):
+        b = bench()
+        b.change(relay_of(b), **{field: value})
+        return b.plan
+    return make
+
+
+def on_load(field, **more):
+    def make(value):
+        b = Bench()
+        b.lamp(**{**more, field: value})
+        return b.plan
+    return make
+
+
+def plugged(watts, **tap):
+    b = Bench()
+    b.change(b.key, **{"rated_a": 8, "fused_a": 20, **tap})
+    b.load(feed=b.key, amount=watts)
+    return b.plan
+
+
+def moduled(total=40, most=15, watts=30, ways=6):
+    b = Bench()
+    module = b.add("module", name="module", place=b.box, total_a=total, way_most_a=most, ways=ways)
+    b.load(feed=module, amount=watts)
+    b.load(feed=module, amount=watts, live="engine")
+    return b.plan
+
+
+BATTERY_RULES = {
+    "feed.trigger-overloaded": (lambda v: bench(rated_a=v).plan, 0.5, 0.1),
+    "feed.plug-overloaded": (plugged, 90, 110),
+    "feed.plug-fuse": (lambda v: plugged(70, fused_a=v), 10, 7),
+    "feed.run-on": (lambda v: bench(off_delay_s=v).plan, 0, 20),
+    "feed.module-total": (lambda v: moduled(total=v), 10, 3),
+    "feed.module-way": (lambda v: moduled(most=v), 5, 1),
+    "relay.pull-in": (on_relay("pull_in_v"), 8.0, 11.7),
+    "relay.suppression": (on_relay("suppression"), "diode", "none"),
+    "contact.rating": (on_relay("contact_a"), 5, 1),
+    "contact.kind": (on_relay("contact_a"), 5, 2),
+    "fuse.maker": (on_load("maker_fuse_a", amount=60), 15, 2),
+    "return.school": (on_load("returns"), "own wire", "frame"),
+    "load.always-live": (on_load("reason_always", live="always"), "alarm", ""),
+}
+
+
+@pytest.mark.parametrize("rule", BATTERY_RULES)
+def test_on_a_battery(rule):
+    make, inside, beyond = BATTERY_RULES[rule]
+    both_sides(make, rule, inside, beyond)
+
+
+def test_too_many_ways_of_a_module():
+    assert "feed.module-total" in rules_of(moduled(ways=1))
+
+
+def test_a_wire_of_the_abs_is_never_a_feed_nor_a_trigger():
+    b = bench()
+    b.change(b.key, never="ABS")
+    assert "feed.never" in rules_of(b.plan)
+    with pytest.raises(PlanError, match="ever fed"):
+        b.load(feed=b.key)
+
+
+def test_frame_joint_that_ages():
+    def make(ageing):
+        b = Bench()
+        lamp = b.lamp(60, returns="frame")
+        b.change(next(p.id for p in b.plan.parts if p.kind == "frame" and p.made_for == lamp), joint_mohm=5, ageing=ageing)
+        return b.plan
+    both_sides(make, "return.frame-joint", 1, 40)
+
+
+def test_departing_from_a_house_rule_wants_a_reason():
+    b = Bench()
+    b.rules(thermal_margin_k=20)
+    assert "rules.no-reason" in rules_of(b.plan)
+    b.rules(reasons={"thermal_margin_k": "hot country"})
+    assert "rules.no-reason" not in rules_of(b.plan)
+
+
+def test_a_chafed_wire_far_away_need_not_open_its_fuse():
+    def make(length):
+        b = Bench()
+        lamp = b.lamp(amount=120)
+        b.change(b.fuse_of(lamp), rating_a=20)
+        b.wire(b.feed_wire(lamp), area_mm2=2.5, length_m=length)
+        b.rules(chafe_arc_v=11.3)
+        return b.plan
+    assert "fuse.never-opens" in rules_of(make(9.5))
+    near = make(0.3)
+    b_rules = near.model_copy(update={"rules": near.rules.model_copy(update={"chafe_arc_v": 0})})
+    assert "fuse.never-opens" not in rules_of(b_rules)
+
+
+def test_kill_wires():
+    b = Bench()
+    kill, switch = b.add("kill", name="kill", place=b.nose), b.add("switch", name="stop", place=b.nose)
+    point = b.add("frame", name="joint", place=b.nose)
+    for a, z in ((f"{kill}.t", f"{switch}.a"), (f"{switch}.b", f"{point}.t")):
+        b.plan = apply(b.plan, AddWire(a=a, b=z))
+    assert not {"kill.fed", "kill.shared"} & rules_of(b.plan)
+    lamp = b.lamp(returns="own wire")
+    shared = apply(b.plan, AddWire(a=f"{lamp}.pos", b=f"{kill}.t"))
+    assert "kill.fed" in rules_of(shared)
+
+
+def starter(limit):
+    b = Bench()
+    b.machine(cranking_a=150)
+    motor = b.add("starter", name="starter", place=b.nose)
+    wire = next(w.id for w in b.plan.wires if f"{motor}.pos" in (w.a, w.b))
+    b.wire(wire, area_mm2=6.0)
+    b.rules(starter_drop_v=limit)
+    return b.plan
+
+
+def test_starter_leads():
+    assert "starter.drop" in rules_of(starter(0.3))
+    assert "starter.drop" not in rules_of(starter(3.0))
+    assert "starter.leads" in rules_of(starter(3.0))
+
+
+def test_starter_leads_left_to_loadstar_hold_the_rule():
+    b = Bench()
+    b.add("starter", name="starter", place=b.nose)
+    assert "starter.drop" not in rules_of(b.plan)
+
+
+def generator(**values):
+    b = Bench()
+    b.change(b.plan.generator.id, **values)
+    b.lamp(returns="frame")
+    return b.plan
+
+
+@pytest.mark.parametrize(("rule", "inside", "beyond"), [
+    ("reference.two-on-frame", {"tied": "floating"}, {"tied": "frame"}),
+    ("supply.shunt", {"regulator": "series"}, {"regulator": "shunt"}),
+    ("supply.half-wave", {"phases": 1}, {"phases": 1, "rectifier": "half", "tied": "frame"}),
+    ("supply.half-tied", {"phases": 1, "rectifier": "half", "tied": "frame"}, {"phases": 1, "rectifier": "half"}),
+])
+def test_generators(rule, inside, beyond):
+    both_sides(lambda v: generator(**v), rule, inside, beyond)
+
+
+def test_a_frame_that_is_to_stay_free_of_dc():
+    plan = generator()
+    assert "reference.floats-and-touches" not in rules_of(plan)
+    floating = plan.model_copy(update={"machine": plan.machine.model_copy(update={"chassis": "floating"})})
+    point = next(p.id for p in plan.parts if p.kind == "frame")
+    tied = apply(floating, AddWire(a=f"{plan.battery.id}.neg", b=f"{point}.t"))
+    assert "reference.floats-and-touches" in rules_of(tied)
+
+
+def e_bike(*, pack=None, drive=None, converter=None, second=None, combiner=None, port=None, load=None):
+    b = Builder("bike")
+    b.machine(system="pack", system_v=48, chassis="floating", kind="cargo e-bike")
+    place = b.add("place", name="tube")
+    nose = b.add("place", name="nose")
+    b.add("run", a=place, b=nose, length_m=1.0)
+    b.add("pack", **{"name": "pack", "place": place, "series": 13, **(pack or {})})
+    b.add("drive", **{"name": "drive", "place": place, "full_w": 400, **(drive or {})})
+    if second is not None:
+        b.add("pack", **{"name": "second", "place": place, "series": 13, **second})
+    if combiner is not None:
+        b.add("combiner", **{"name": "joint", "place": place, **combiner})
+    feed = None
+    if converter is not None:
+        feed = b.add("converter", **{"name": "box", "place": place, "window_low_v": 36, "window_high_v": 60, "rated_a": 8,
+                                     "idle_w": 0.1, **converter})
+    if port is not None:
+        feed = b.add("port", **{"name": "port", "place": place, "enabled": True, **port})
+    if feed:
+        b.add("load", **{"name": "lamp", "category": "other", "amount": 12, "at_v": 12, "window_low_v": 9, "place": nose,
+                         "feed": feed, "live": "key", **(load or {})})
+    return b.plan
+
+
+PACK_RULES = {
+    "converter.window-low": ("converter", {"window_low_v": 39}, {"window_low_v": 42}),
+    "converter.window-high": ("converter", {"window_high_v": 55}, {"window_high_v": 54}),
+    "converter.overloaded": ("converter", {"rated_a": 2}, {"rated_a": 1.1}),
+    "converter.idle": ("converter", {"idle_w": 0.1}, {"idle_w": 3}),
+    "port.not-enabled": ("port", {"enabled": True}, {"enabled": False}),
+    "port.overloaded": ("port", {"limit_w": 13}, {"limit_w": 11}),
+    "pack.bypassed": ("pack", {"bms": "in place"}, {"bms": "bypassed", "bypass_by": "the workshop"}),
+    "pack.bms": ("pack", {"bms_continuous_a": 12}, {"bms_continuous_a": 5}),
+    "pack.dangerous-to-touch": ("pack", {"series": 14}, {"series": 16}),
+    "wire.voltage-class": ("pack", {"series": 14}, {"series": 20}),
+    "drive.limit": ("drive", {"limit_a": 20}, {"limit_a": 5}),
+    "pack.cuts-out": ("drive", {"cut_off_v": 39}, {"cut_off_v": 46}),
+}
+
+
+@pytest.mark.parametrize("rule", PACK_RULES)
+def test_on_a_pack(rule):
+    what, inside, beyond = PACK_RULES[rule]
+    both_sides(lambda v: e_bike(**{what: v}), rule, inside, beyond)
+
+
+def test_a_pack_that_cannot_give_full_power_at_all():
+    stop = next(f for f in analyse(e_bike(drive={"full_w": 15000})).findings if f.rule == "pack.bms")
+    assert stop.severity == "stop"
+
+
+JOINED = {
+    "pack.joined": ({"charge_frac": 0.8}, {"charge_frac": 0.5}, {"way": "parallel"}),
+    "pack.unlike": ({"series": 13}, {"series": 14, "rested_v": 51.0}, {"way": "diode"}),
+}
+
+
+@pytest.mark.parametrize("rule", JOINED)
+def test_joined_packs(rule):
+    inside, beyond, combiner = JOINED[rule]
+    both_sides(lambda v: e_bike(second=v, combiner=combiner), rule, inside, beyond)
+
+
+def test_two_packs_and_what_joins_them():
+    assert "pack.not-joined" in rules_of(e_bike(second={}))
+    talk = {"needs_data": True}
+    assert "pack.data-line" in rules_of(e_bike(second={}, combiner={}, drive=talk))
+    assert "pack.data-line" not in rules_of(e_bike(second={}, combiner={"data_switched": True}, drive=talk))
+    assert "combiner.rating" in rules_of(e_bike(second={}, combiner={"rated_a": 5}))
+    assert "combiner.rating" not in rules_of(e_bike(second={}, combiner={"rated_a": 20}))
+
+
+def test_a_converter_s_input_fuse():
+    plan = e_bike(converter={}, load={"amount": 80})
+    fuse = next(p.id for p in plan.parts if p.kind == "fuse")
+    assert not {"converter.input", "converter.unprotected"} & rules_of(plan)
+    from loadstar.core.plan.edits import ChangeElement
+    assert "converter.input" in rules_of(apply(plan, ChangeElement(id=fuse, values={"rating_a": 1})))
+    assert "converter.unprotected" in rules_of(apply(plan, RemoveElement(id=fuse)))
+
+
+def test_a_fuse_that_a_converter_can_never_open():
+    plan = e_bike(converter={"rated_a": 5})
+    switch = next(p.id for p in plan.parts if p.kind == "switch")
+    wire = next(w.id for w in plan.wires if w.b == "L1.pos")
+    plan = apply(plan, AddElement(what="fuse", values={"name": "late", "place": "P1", "rating_a": 3}))
+    late = plan.parts[-1].id
+    plan = apply(apply(plan, MoveEnd(id=wire, end="a", to=f"{late}.b")), AddWire(a=f"{switch}.b", b=f"{late}.a"))
+    assert "converter.output-fuse" not in rules_of(plan)
+    from loadstar.core.plan.edits import ChangeElement
+    assert "converter.output-fuse" in rules_of(apply(plan, ChangeElement(id=late, values={"rating_a": 10})))
+
+
+def test_a_pack_s_negative_stays_off_the_frame():
+    assert "reference.pack-on-frame" not in rules_of(e_bike(converter={}))
+    assert "reference.pack-on-frame" in rules_of(e_bike(converter={}, load={"body": "on the frame"}))
+    assert "reference.pack-on-frame" not in rules_of(e_bike(converter={"isolated": True}, load={"body": "on the frame"}))
+
+
+def magneto(watts=24, at_v=6.0, behaviour="filament", **machine):
+    b = Builder("magneto")
+    b.machine(system="magneto", system_v=6, chassis="winding", **{"idle_rpm": 1500, "town_rpm": 3000, "cruise_rpm": 4000, **machine})
+    place = b.add("place", name="engine")
+    coil = b.add("coil", name="coil", place=place, emf_mv_per_rpm=7.8, reactance_mohm_per_rpm=1.38, winding_ohm=0.3)
+    for name, amount in (("head", watts), ("tail", 5)):
+        b.add("load", name=name, category="lamp", behaviour=behaviour, amount=amount, at_v=at_v, place=place, feed=coil,
+              live="engine", returns="frame", window_high_v=100)
+    return b.plan
+
+
+@pytest.mark.parametrize(("rule", "inside", "beyond"), [
+    ("lamp.over-volts", {"watts": 30}, {"watts": 15}), ("lamp.dim", {"watts": 24}, {"watts": 80}),
+    ("lamp.higher-volts", {"at_v": 6}, {"at_v": 6.5}), ("lamp.not-filament", {}, {"behaviour": "power"}),
+    ("lamp.takes-others", {"idle_rpm": 400, "town_rpm": 700}, {}),
+])
+def test_lamps_on_a_magneto(rule, inside, beyond):
+    both_sides(lambda v: magneto(**v), rule, inside, beyond)
+
+
+def test_a_coil_beside_a_battery_is_said():
+    b = Bench()
+    b.add("coil", name="coil", place=b.box, emf_mv_per_rpm=7.8, reactance_mohm_per_rpm=1.38, winding_ohm=0.3)
+    assert "supply.coil-and-battery" in rules_of(b.plan)
+
+
+def test_a_switch_that_should_trigger_a_relay():
+    def make(inrush):
+        return e_bike(converter={}, load={"inrush_a": inrush, "inrush_ms": 5})
+    both_sides(make, "contact.needs-relay", 50, 90)
+
+
+def test_a_bus_bar_with_more_terminals_than_places():
+    def make(places):
+        b = Bench()
+        bar = b.add("junction", name="bar", place=b.box, form="bus bar", terminals=places)
+        b.plan = apply(b.plan, AddWire(a=f"{b.battery}.pos", b=f"{bar}.t"))
+        b.load(feed=bar, live="always", reason_always="x")
+        return b.plan
+    both_sides(make, "feed.bus-bar", 2, 1)
+
+
+def test_every_rule_has_its_page_and_there_are_enough_of_them():
+    page = DOCUMENTS["docs/findings.md"]()
+    assert len(RULES) >= 45
+    for rule in RULES.values():
+        assert f"`{rule.id}`" in page or rule.id in page
+        assert rule.meaning.endswith(".")
+        assert rule.cure
+        assert rule.source
