@@ -11,7 +11,7 @@ sys.path.insert(0, str(Path(__file__).resolve().parents[1] / "src"))
 from loadstar.core.plan import document
 from loadstar.core.plan.edits import RemoveElement
 from loadstar.core.plan.model import Plan
-from loadstar.demo import Builder, fit_out, winter
+from loadstar.demo import Builder, ferry_runner, fit_out, mud_hopper, tide_hauler, winter
 
 FOLDER = Path(__file__).resolve().parents[1] / "examples"
 
@@ -158,7 +158,7 @@ def magneto_lighting() -> Plan:
 
 def total_loss() -> Plan:
     """H: a battery that nothing charges."""
-    b, box, nose = _machine("Total loss", system="total_loss")
+    b, box, _ = _machine("Total loss", system="total_loss")
     _battery(b, box, capacity_ah=7, rate_h=10, peukert_k=1.12, internal_mohm=20)
     volts = 12.616  # what the ledger counts at: rested, at the judged charge of 80 %
     b.add("own", name="ignition and logger", place=box, power_w=2.3 * volts, live="key", low_v=11.0)
@@ -218,7 +218,8 @@ EXAMPLES: dict[str, Callable[[], Plan]] = {
     "e-converter-behind-a-32-v-fuse": converter_with_a_car_fuse, "f-second-pack": second_pack,
     "g-magneto-lighting": magneto_lighting, "h-total-loss": total_loss, "i-thin-and-over-fused": thin_and_over_fused,
     "j-stretched-starter-lead": stretched_lead, "k-kill-wire-fed": kill_wire_fed, "l-trigger-overloaded": trigger_overloaded,
-    "survey-season": lambda: fit_out()[0], "winter-counts": lambda: winter()[0],
+    "survey-season": lambda: fit_out()[0], "winter-counts": lambda: winter()[0], "ferry-runner": lambda: ferry_runner()[0],
+    "mud-hopper": lambda: mud_hopper()[0], "tide-hauler": lambda: tide_hauler()[0],
 }
 
 

@@ -1,7 +1,7 @@
 """The demonstration workshop's plans, made by the same edits that the pages use.
 
-A volunteer estuary wildlife-survey team keeps a touring motorcycle among its machines. Its fit-out is honest about
-three shortcomings: at idle the generator does not keep up, one hand-fixed wire is too thin for its fuse, and a
+A volunteer estuary wildlife-survey team keeps a touring motorcycle, an old small motorcycle with magneto lighting, a
+pull-start utility bike and a cargo e-bike. The tourer's fit-out is honest about three shortcomings: at idle the generator does not keep up, one hand-fixed wire is too thin for its fuse, and a
 tracker that is always live flattens the battery within weeks.
 """
 
@@ -140,6 +140,85 @@ def winter() -> tuple[Plan, list[Edit]]:
     own = [p for p in b.plan.parts if p.kind == "own"]
     b.do(ChangeElement(id=own[1].id, values={"power_w": 15, "name": "LED head and tail lamp, instruments"}))
     return b.plan, b.steps
+
+
+def ferry_runner() -> tuple[Plan, list[Edit]]:
+    """The 1960s-style small motorcycle: lamps on the magneto, and what happens when one of them fails."""
+    b = Builder("Lamps on the magneto")
+    b.machine(name="Old ferry runner", kind="small motorcycle", system="magneto", system_v=6, chassis="winding",
+              idle_rpm=1500, town_rpm=3000, cruise_rpm=4500, cranking_a=0)
+    engine = b.add("place", name="magneto", x_mm=560, y_mm=90, ambient_c=60)
+    shell = b.add("place", name="headlamp shell", x_mm=1000, y_mm=630, ambient_c=40)
+    bars = b.add("place", name="handlebar", x_mm=780, y_mm=810, ambient_c=30)
+    tail = b.add("place", name="rear mudguard", x_mm=-230, y_mm=300, ambient_c=30)
+    for a, z, length in ((engine, shell, 0.85), (shell, bars, 0.35), (engine, tail, 0.95)):
+        b.add("run", a=a, b=z, length_m=length)
+    coil = b.add("coil", name="lighting coil", place=engine, emf_mv_per_rpm=7.8, reactance_mohm_per_rpm=1.38, winding_ohm=0.3)
+    b.add("kill", name="ignition kill wire", place=engine)
+    lamp = {"category": "lamp", "behaviour": "filament", "at_v": 6, "feed": coil, "live": "engine", "returns": "frame",
+            "window_low_v": 0, "window_high_v": 9}
+    b.add("load", name="Headlamp", amount=24, place=shell, **lamp)
+    b.add("load", name="Tail lamp", amount=5, place=tail, **lamp)
+    b.add("load", name="Speedometer lamp", amount=1.8, place=shell, **{**lamp, "at_v": 6.5})
+    return b.plan, b.steps
+
+
+def mud_hopper() -> tuple[Plan, list[Edit]]:
+    """The pull-start utility bike being given charging and lamps: half-wave at first, so that the frame may be shared."""
+    b = Builder("Charging and lamps added")
+    b.machine(name="Mud hopper", kind="utility bike", system="ignition_only", chassis="negative", idle_rpm=1800,
+              town_rpm=3600, cruise_rpm=5200, cranking_a=0)
+    engine = b.add("place", name="engine cover", x_mm=560, y_mm=110, ambient_c=60)
+    box = b.add("place", name="rack box", x_mm=-180, y_mm=470, ambient_c=35)
+    bars = b.add("place", name="handlebar", x_mm=760, y_mm=850, ambient_c=30)
+    tail = b.add("place", name="rack end", x_mm=-320, y_mm=400, ambient_c=30)
+    for a, z, length in ((engine, box, 0.9), (engine, bars, 1.05), (box, tail, 0.3)):
+        b.add("run", a=a, b=z, length_m=length)
+    b.add("kill", name="engine kill wire", place=engine)
+    b.add("battery", name="small AGM", place=box, chemistry="agm", capacity_ah=5, rate_h=20, internal_mohm=30, charge_a=0.5)
+    b.add("generator", name="added charging coils", place=engine, phases=1, rating1_w=22, rating1_rpm=2500, rating2_w=55,
+          rating2_rpm=5200, rating_v=14.0, phase_ohm=0.45, diode_v=0.9, regulator="shunt", set_v=14.0, tied="frame",
+          rectifier="half")
+    switch = b.add("tap", name="light switch wire", place=bars, live="engine", rated_a=3, fused_a=5, source_mohm=90)
+    battery = b.plan.battery.id if b.plan.battery else ""
+    b.add("load", name="LED headlamp", category="lamp", amount=15, place=bars, feed=battery, live="engine", window_low_v=9,
+          window_high_v=32)
+    b.add("load", name="Tail lamp", category="lamp", amount=3, place=tail, feed=battery, live="engine", window_low_v=9,
+          window_high_v=32)
+    b.add("load", name="Probe charger", category="electronics", amount=10, place=bars, feed=switch, live="engine", window_low_v=9,
+          window_high_v=32)
+    return b.plan, b.steps
+
+
+def tide_hauler() -> tuple[Plan, list[Edit]]:
+    """The cargo e-bike: a converter whose window ends too early, a lamp on the light port, and a second pack."""
+    b = Builder("Survey cargo and second pack")
+    b.machine(name="Tide hauler", kind="cargo e-bike", system="pack", system_v=48, chassis="floating", range_km=55)
+    tube = b.add("place", name="seat tube", x_mm=400, y_mm=380, ambient_c=35)
+    hold = b.add("place", name="cargo box", x_mm=1350, y_mm=300, ambient_c=30)
+    bars = b.add("place", name="handlebar", x_mm=780, y_mm=1030, ambient_c=30)
+    motor = b.add("place", name="drive unit", x_mm=440, y_mm=40, ambient_c=50)
+    rack = b.add("place", name="rear rack", x_mm=-200, y_mm=440, ambient_c=30)
+    for a, z, length in ((tube, motor, 0.45), (motor, hold, 1.1), (tube, bars, 0.95), (tube, rack, 0.7)):
+        b.add("run", a=a, b=z, length_m=length)
+    b.add("pack", name="frame pack", place=tube, chemistry="nmc", series=13, parallel=5, cell_ah=3.4, cell_mohm=32,
+          bms_continuous_a=22, bms_peak_a=40, charge_frac=0.8, charge_limit_a=5, data_line=True)
+    b.add("pack", name="rack pack", place=rack, chemistry="nmc", series=13, parallel=4, cell_ah=3.0, cell_mohm=40,
+          bms_continuous_a=20, bms_peak_a=35, charge_frac=0.6, charge_limit_a=4, data_line=True)
+    b.add("drive", name="mid drive", place=motor, assist_w=180, full_w=650, limit_a=20, needs_data=True)
+    b.add("combiner", name="diode combiner", place=tube, way="diode", rated_a=30, data_switched=False)
+    port = b.add("port", name="light port", place=motor, out_v=12, limit_w=17, enabled=True)
+    box = b.add("converter", name="12 V box", place=hold, window_low_v=42, window_high_v=60, out_v=12, rated_a=6,
+                efficiency_frac=0.88, idle_w=0.4)
+    b.add("load", name="Front lamp", category="lamp", amount=12, at_v=12, place=bars, feed=port, live="key", window_low_v=6)
+    b.add("load", name="Sample cooler", category="other", behaviour="resistor", amount=36, at_v=12, place=hold, feed=box,
+          live="key", window_low_v=10)
+    b.add("load", name="Logger and radio", category="electronics", amount=14, at_v=12, place=hold, feed=box, live="key",
+          window_low_v=9)
+    return b.plan, b.steps
+
+
+PLANS = (fit_out, winter, ferry_runner, mud_hopper, tide_hauler)
 
 
 def after(steps: list[Edit]) -> Plan:

@@ -5,7 +5,7 @@ from axe_playwright_python.sync_playwright import Axe
 
 pytestmark = pytest.mark.django_db(transaction=True)
 PLAN_PAGES = ("survey/", "survey/?sel=P1", "survey/?add=generator", "loads/", "loads/?add=load", "loads/?sel=L1", "budget/",
-              "budget/?off=L1", "circuits/", "circuits/?sel=W18", "circuits/?sel=F2", "circuits/?sel=rules",
+              "budget/?off=L1", "circuits/", "circuits/?sel=W18", "circuits/?sel=F2", "rules/", "loads/?sel=L2&ask=feeds",
               "circuits/?state=parked", "handover/", "history/", "find/?q=lamp", "working/?key=parked")
 
 

@@ -2,9 +2,9 @@
 
 from pathlib import Path
 
-import examples
 import pytest
 
+import examples
 from loadstar.core.analysis import analyse
 from loadstar.core.budget.ledger import break_even_rpm, ledger
 from loadstar.core.budget.packs import pack_figures, share_a
@@ -159,7 +159,7 @@ def test_j_stretched_lead(example, area, volts):
 
 
 def test_k_kill_wire(example):
-    assert [f.rule for f in example("k-kill-wire-fed").findings if f.severity == "stop"][0] == "kill.fed"
+    assert next(f.rule for f in example("k-kill-wire-fed").findings if f.severity == "stop") == "kill.fed"
 
 
 def test_l_trigger(example):

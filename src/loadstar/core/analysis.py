@@ -16,6 +16,7 @@ from .budget.lighting import LampVolts, lamp_volts
 from .budget.packs import PackBudget, pack_budget
 from .budget.total_loss import TotalLoss, total_loss
 from .findings import Finding
+from .materials import fuses
 from .physics.generator import GeneratorError
 from .plan.model import JUDGED_STATES, LIVE_STATES, LoadPart, Plan, States
 from .sizing.chafe import Chafe, chafes
@@ -84,6 +85,11 @@ class Analysis:
         """A fuse's rating, chosen or fixed."""
         assert self.sized is not None
         return self.sized.choices.rating_a[fuse]
+
+    def fuse_share_frac(self, fuse: str) -> float:
+        """Share of what a fuse stands at the temperature around it that its largest current takes."""
+        place = self.plan.place(self.topology.parts[fuse].place)
+        return self.peak_a(fuse) / fuses.rerated_a(self.rating_a(fuse), place.ambient_c)
 
     def peak_a(self, element: str) -> float:
         """Largest current of an element over the states."""

@@ -77,6 +77,14 @@ def margin(analysis: Analysis, state: str) -> Working:
                    f"Counted at {account.at_v:.2f} V at the posts, wire losses left out.")
 
 
+def asked(analysis: Analysis, state: str) -> Working:
+    """What a state asks for, averaged over the hour."""
+    account = analysis.ledgers[_state(state)]
+    formula, inputs = summed("I", ((i.average_a, f"{i.name}, average over the hour") for i in account.items if i.on),
+                             "A", f"ledger at {account.at_v:.2f} V")
+    return Working(f"Asked, {STATE_NAMES[_state(state)].lower()}", "I", account.demand_a, "A", formula, tuple(inputs))
+
+
 def average(analysis: Analysis, load: str, state: str) -> Working:
     """Average current of an accessory in a state."""
     part = _load(analysis, load)
@@ -403,7 +411,7 @@ def share(analysis: Analysis, fuse: str) -> Working:
     part = analysis.topology.parts[fuse]
     rating = analysis.rating_a(fuse)
     ambient = analysis.plan.place(part.place).ambient_c
-    value = analysis.peak_a(fuse) / fuses.rerated_a(rating, ambient)
+    value = analysis.fuse_share_frac(fuse)
     return Working(f"{part.name}: share of its rating", "p", value * 100, "%",
                    "100 * I / (I_n * (1 - f * (T - 25)))", (
                        Input("I", analysis.peak_a(fuse), "A", "most of all states, everything on", SOLVED),
@@ -438,7 +446,7 @@ def _name(analysis: Analysis, element: str) -> str:
 
 
 _EXPLAINED: dict[str, Callable[..., Working]] = {
-    "margin": margin, "average": average, "given": given, "break_even": break_even, "hours": hours, "parked": parked,
+    "margin": margin, "asked": asked, "average": average, "given": given, "break_even": break_even, "hours": hours, "parked": parked,
     "least_charge": least_charge, "crank_full": crank_full, "load_v": load_v, "drop": drop, "step": step,
     "current": current, "wire_c": wire_c, "steady_c": steady, "overload_c": overload, "strength": strength,
     "share": share, "peak": peak, "length": length, **explain_supplies.EXPLAINED, **explain_feeds.EXPLAINED,
@@ -449,7 +457,7 @@ def all_keys(analysis: Analysis) -> list[str]:
     """Every key that can be asked of an analysis."""
     keys = ["parked", "least_charge", "crank_full", "break_even"]
     for state in analysis.states:
-        keys += [f"margin/{state}", f"given/{state}", f"hours/{state}"]
+        keys += [f"margin/{state}", f"asked/{state}", f"given/{state}", f"hours/{state}"]
         keys += [f"average/{i.id}/{state}" for i in analysis.ledgers[state].items if not i.own]
         for load in analysis.plan.loads:
             keys += [f"load_v/{load.id}/{state}", f"drop/{load.id}/{state}", f"current/{load.id}/{state}"]

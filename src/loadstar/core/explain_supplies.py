@@ -14,6 +14,7 @@ from .wiring.states import pack_empty_v, pack_full_v
 from .working import Input, Working, summed
 
 STATED = "stated in the plan"
+FOUND = "found from the two ratings"
 
 
 def pack_v(analysis: Analysis, pack: str) -> Working:
@@ -45,6 +46,15 @@ def full_power(analysis: Analysis) -> Working:
                        Input("E", found.packs[0].rested_v, "V", "rested voltage of the pack", "stated, or its charge"),
                        Input("R", found.packs[0].ohm, "Ω", "cells, protection and wiring", STATED)),
                    f"The pack then has {found.full_power_v:.2f} V.")
+
+
+def bms_margin(analysis: Analysis) -> Working:
+    """Amps to the pack's continuous limit at full power."""
+    if analysis.pack is None or analysis.pack.full_power_a != analysis.pack.full_power_a:
+        raise KeyError("full power")
+    return Working("To the pack's limit at full power", "I", analysis.bms_margin_a(), "A", "I_bms - I_full", (
+        Input("I_bms", analysis.plan.packs[0].bms_continuous_a, "A", "protection, continuous", STATED),
+        Input("I_full", analysis.pack.full_power_a, "A", "full power, everything on, sag included", "volts under power")))
 
 
 def range_left(analysis: Analysis) -> Working:
@@ -169,7 +179,8 @@ def starter_drop(analysis: Analysis) -> Working:
     for w in leads:
         geometry = analysis.topology.geometry[w]
         per_m = BY_AREA[areas[w]].r20_ohm_per_m * (1 + ALPHA20_PER_K * (geometry.hottest_ambient_c - 20))
-        terms.append((per_m * geometry.length_m * 1000 + 2000 * termination_ohm(rules.contact_mohm, areas[w]), f"{w}, {areas[w]:g} mm², with its ends"))
+        ends = 2 * termination_ohm(rules.contact_mohm, areas[w])
+        terms.append((1000 * (per_m * geometry.length_m + ends), f"{w}, {areas[w]:g} mm², with its ends"))
     formula, inputs = summed("R", terms, "mΩ", "IEC 60028 copper at the place's temperature")
     return Working("Lost in the starter's leads", "U", starter_drop_v(analysis.topology, areas, leads), "V",
                    f"I * ({formula}) / 1000", (
@@ -185,13 +196,13 @@ def stator_short(analysis: Analysis) -> Working:
     winding, rpm = winding_of(generator), analysis.plan.machine.cruise_rpm
     return Working("Winding current, shorted at cruise", "I", analysis.stator_short_a(), "A",
                    "k * n / 1000 / sqrt(R ** 2 + (x * n / 1000) ** 2) / sqrt(2)", (
-                       Input("k", winding.k_v_per_rpm * 1000, "mV/rpm", "peak voltage per phase", "found from the two ratings"),
+                       Input("k", winding.k_v_per_rpm * 1000, "mV/rpm", "peak voltage per phase", FOUND),
                        Input("n", rpm, "rpm", "cruise", STATED), Input("R", winding.r_ohm, "Ω", "a phase, hot", STATED),
-                       Input("x", winding.x_ohm_per_rpm * 1000, "mΩ/rpm", "reactance per phase", "found from the two ratings")))
+                       Input("x", winding.x_ohm_per_rpm * 1000, "mΩ/rpm", "reactance per phase", FOUND)))
 
 
 EXPLAINED: dict[str, Callable[..., Working]] = {
-    "pack_v": pack_v, "full_power": full_power, "range": range_left, "equalising": equalising, "converter_in": converter_in,
+    "pack_v": pack_v, "full_power": full_power, "bms_margin": bms_margin, "range": range_left, "equalising": equalising, "converter_in": converter_in,
     "converter_out": converter_out, "port": port_w, "lamp_v": lamp_v, "lamp_failed": lamp_failed, "total_loss": total_loss,
     "starter_drop": starter_drop, "stator_short": stator_short,
 }
@@ -199,7 +210,7 @@ EXPLAINED: dict[str, Callable[..., Working]] = {
 
 def keys(analysis: Analysis) -> list[str]:
     """Every key of this module that can be asked of an analysis."""
-    found = ["full_power", "range", "equalising", "total_loss", "starter_drop", "stator_short"]
+    found = ["full_power", "bms_margin", "range", "equalising", "total_loss", "starter_drop", "stator_short"]
     for part in analysis.plan.parts:
         if isinstance(part, Pack):
             found.append(f"pack_v/{part.id}")

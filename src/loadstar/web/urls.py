@@ -19,6 +19,7 @@ urlpatterns = [
     path("me/", workshop.preferences, name="preferences"),
     path("w/<slug:workshop>/", plans.bench, name="bench"),
     path("w/<slug:workshop>/members/", workshop.members, name="members"),
+    path("w/<slug:workshop>/rules/", stations.workshop_rules, name="workshop-rules"),
     path("w/<slug:workshop>/import/", plans.import_plan, name="import"),
     path(PLAN, plans.open_plan, name="plan"),
     path(PLAN + "edit/", plans.edit, name="edit"),

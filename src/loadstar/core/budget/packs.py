@@ -134,3 +134,21 @@ def _cuts_out(pack: Pack, watts: float, cut_off_v: float) -> float | None:
     if spare(1.0) < 0:
         return 1.0
     return None if spare(0.0) >= 0 else float(brentq(spare, 0.0, 1.0))
+
+
+def sag_curves(plan: Plan, points: int = 60) -> dict[str, list[tuple[float, float]]]:
+    """Volts of the first pack over its charge: at rest, in assist and at full power with what is on; where it can."""
+    pack = plan.packs[0]
+    found: dict[str, list[tuple[float, float]]] = {"rested": [], "assist": [], "full": []}
+    watts = {"rested": 0.0}
+    for state in ("assist", "full"):
+        account = ledger(plan, state)
+        watts[state] = sum(i.on_a for i in account.items if i.on) * account.at_v
+    for n in range(points + 1):
+        charge = n / points
+        emf = cell.pack_v(charge, pack.chemistry, pack.series)
+        for kind, asked in watts.items():
+            volts, _ = under_power(emf, pack_ohm(pack), asked)
+            if volts == volts:
+                found[kind].append((charge, volts))
+    return found

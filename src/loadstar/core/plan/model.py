@@ -453,7 +453,7 @@ class HouseRules(Doc):
 
 
 class Plan(Doc):
-    """One whole plan."""
+    """One whole plan. `workshop_rules` are the workshop's house rules as they were when the plan was begun."""
 
     format: Literal["loadstar-plan"] = "loadstar-plan"
     version: Literal[2] = 2
@@ -466,6 +466,7 @@ class Plan(Doc):
     wires: tuple[Wire, ...] = ()
     joins: tuple[Join, ...] = ()
     rules: HouseRules = HouseRules()
+    workshop_rules: HouseRules = HouseRules()
     counters: dict[Annotated[str, Field(pattern=r"^[A-Z]{1,2}$")], Annotated[int, Field(ge=0, le=999_999)]] = {}
 
     def part(self, part_id: str) -> "AnyPart":

@@ -96,7 +96,8 @@ def floating(analysis: Analysis) -> Iterator[Finding]:
         result = analysis.states.get(state)
         if result is None or result.solution is None:
             continue
-        adrift = {node for island in result.solution.islands for node in island}
+        own = {root.negative for root in analysis.topology.roots}  # an isolated converter's output has its own 0 V
+        adrift = {node for island in result.solution.islands if not own & set(island) for node in island}
         for load in analysis.plan.loads:
             if analysis.topology.node(f"{load.id}.neg") in adrift and load.id not in seen:
                 seen.add(load.id)

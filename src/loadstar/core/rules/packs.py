@@ -38,6 +38,7 @@ def window_low(analysis: Analysis) -> Iterator[Finding]:
                     f"{part.name} needs at least {part.window_low_v:g} V; {pack.name} goes down to {empty:.1f} V. Below "
                     f"{part.window_low_v:g} V, with about {left:.0%} of the charge left (approximate), what hangs on it "
                     "goes out."), CIRCUITS, f"pack_v/{pack.id}")
+                break
 
 
 @rule("converter.window-high", meaning="The full pack is over what the converter accepts: it is destroyed.",
@@ -51,6 +52,7 @@ def window_high(analysis: Analysis) -> Iterator[Finding]:
                 yield Finding("converter.window-high", "stop", (part.id, pack.id), (
                     f"{part.name} accepts up to {part.window_high_v:g} V; {pack.name} full has {full:.1f} V."), CIRCUITS,
                     f"pack_v/{pack.id}")
+                break
 
 
 @rule("converter.overloaded", meaning="More is asked of a converter's output than it is rated for: its voltage falls or "

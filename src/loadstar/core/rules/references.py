@@ -133,10 +133,10 @@ def return_school(analysis: Analysis) -> Iterator[Finding]:
       cure="Write the reason beside the rule, or go back to the workshop's.", source="House rules")
 def no_reason(analysis: Analysis) -> Iterator[Finding]:
     """House rules of this plan that differ from the usual ones without a reason."""
-    rules = analysis.plan.rules
-    for name, field in type(rules).model_fields.items():
-        if name != "reasons" and getattr(rules, name) != field.default and not rules.reasons.get(name, "").strip():
+    rules, usual = analysis.plan.rules, analysis.plan.workshop_rules
+    for name in type(rules).model_fields:
+        if name != "reasons" and getattr(rules, name) != getattr(usual, name) and not rules.reasons.get(name, "").strip():
             yield Finding("rules.no-reason", "note", (), (
                 f"The house rule \"{name.replace('_', ' ')}\" is {getattr(rules, name)} in this plan instead of "
-                f"{field.default}, and no reason is given."), CIRCUITS, "", SetRules(values={name: field.default}),
+                f"{getattr(usual, name)}, and no reason is given."), CIRCUITS, "", SetRules(values={name: getattr(usual, name)}),
                 "Go back to the usual")

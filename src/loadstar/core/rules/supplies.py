@@ -123,7 +123,7 @@ def shunt(analysis: Analysis) -> Iterator[Finding]:
     if isinstance(part, Generator) and part.regulator == "shunt" and not analysis.generator_fault:
         amps = analysis.stator_short_a()
         yield Finding("supply.shunt", "note", (part.id,), (
-            f"{part.name}'s shunt regulator keeps about {amps:.0f} A in each winding lead at speed, whatever is used: "
+            f"The shunt regulator of {part.name} keeps about {amps:.0f} A in each winding lead at speed, whatever is used: "
             "size the plug to the regulator for it."), SURVEY, "stator_short")
 
 

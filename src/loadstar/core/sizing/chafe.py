@@ -18,7 +18,6 @@ from ..wiring.circuit import Topology
 from .choose import Sized, insulation_of
 from .protection import ELECTRONIC_S, PRELOAD, Guard
 
-
 LEAST_TOUCH_A = 0.5  # a return wire has no volts to drive anything into the frame
 
 

@@ -105,6 +105,8 @@ class Topology:
                 self._parent[self._root(f"{part.id}.earth")] = self._root(FRAME)
             elif isinstance(part, Converter) and not part.isolated:
                 self._parent[self._root(f"{part.id}.neg")] = self._root(f"{part.id}.inn")
+            elif isinstance(part, Port) and self.supply:
+                self._parent[self._root(f"{part.id}.neg")] = self._root(f"{self.supply.id}.neg")
 
     def _rails(self) -> tuple[str, str]:
         """The rail that everything hangs on: behind the combiner where packs are joined, else the supply's ends."""

@@ -10,7 +10,7 @@ from weasyprint import CSS, HTML
 from weasyprint.text.fonts import FontConfiguration
 
 from loadstar.core.materials.fuses import BY_RATING
-from loadstar.core.plan.model import STATES, FusePart
+from loadstar.core.plan.model import FusePart
 from loadstar.draw import descent
 
 from ..stations.frame import Frame
@@ -33,14 +33,14 @@ def card_context(frame: Frame, load_id: str) -> dict[str, object]:
     path = a.path(load_id)
     elements = list(dict.fromkeys(k.element for k in (*path.feed, *path.back)))
     shown = frame.state if a.across_v(load_id, frame.state) is not None else next(
-        (s for s in ("idle", "key_on", "parked") if a.across_v(load_id, s) is not None), frame.state)  # type: ignore[arg-type]
+        (s for s in ("idle", "key_on", "parked", "assist", "town") if a.across_v(load_id, s) is not None), frame.state)  # type: ignore[arg-type]
     wires = [{"result": a.wires[e], "wire": plan.wire(e)} for e in elements if e in a.wires]
     fuses = [{"part": a.topology.parts[e], "rating": a.rating_a(e), "colour": BY_RATING[a.rating_a(e)].colour}
              for e in elements if isinstance(a.topology.parts.get(e), FusePart)]
     parts = [a.topology.parts[e] for e in elements if e in a.topology.parts and not isinstance(
         a.topology.parts[e], FusePart)]
     readings = []
-    for state in STATES:
+    for state in plan.states:
         volts, result = a.across_v(load_id, state), a.states[state]
         readings.append({"state": state, "posts": result.posts_v if result.solution else None, "volts": volts,
                          "amps": abs(result.current(load_id)) if volts is not None else None,

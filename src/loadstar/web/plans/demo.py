@@ -26,7 +26,7 @@ def load_demo() -> tuple[str, str]:
             person = Person.objects.create_user(DEMO_PERSON, password=DEMO_PASSWORD)
             workshop = make_workshop(demo.WORKSHOP)
             Membership.objects.create(person=person, workshop=workshop, role=Membership.Role.OWNER)
-            for make in (demo.fit_out, demo.winter):
+            for make in demo.PLANS:
                 _enter(workshop, person, make)
     return DEMO_PERSON, DEMO_PASSWORD
 

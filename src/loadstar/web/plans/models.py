@@ -21,6 +21,7 @@ class PlanRow(models.Model):
     worst = models.CharField(max_length=300, blank=True)
     idle_margin_a = models.FloatField(null=True)
     parked_days = models.FloatField(null=True)
+    range_km = models.FloatField(null=True)
 
     class Meta:
         """Listed by machine."""

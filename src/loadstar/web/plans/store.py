@@ -87,8 +87,10 @@ def load(row: PlanRow, number: int | None = None) -> Loaded:
 
 
 def begin(workshop: Workshop, person: Person, name: str) -> PlanRow:
-    """A new, empty plan."""
-    return _first(workshop, person, apply(Plan(), Rename(name=name)), Revision.Kind.EDIT, "begun")
+    """A new, empty plan, with the workshop's house rules."""
+    rules = workshop.rules
+    empty = Plan(rules=rules, workshop_rules=rules)
+    return _first(workshop, person, apply(empty, Rename(name=name)), Revision.Kind.EDIT, "begun")
 
 
 def take_in(workshop: Workshop, person: Person, plan: Plan) -> PlanRow:
@@ -178,6 +180,7 @@ def _project(row: PlanRow, plan: Plan, analysis: Analysis) -> None:
     row.worst = first.sentence[:300] if first else ""
     row.idle_margin_a = analysis.ledgers["idle"].margin_a if plan.generator else None
     days = analysis.parked.days if analysis.parked else None
+    row.range_km = analysis.pack.range_km if analysis.pack else None
     row.parked_days = days if days is not None and days < 1e5 else None
     row.save()
     uses: Counter[tuple[str, str, str]] = Counter()

@@ -70,7 +70,7 @@ def import_plan(request: HttpRequest, membership: Membership) -> HttpResponse:
 def open_plan(request: HttpRequest, membership: Membership, plan: int) -> HttpResponse:
     """To the station where work waits: Survey until there is a battery, else Loads."""
     frame = frame_for(request, membership, plan, "survey")
-    return redirect(frame.link("loads" if frame.plan.battery else "survey", state="idle"))
+    return redirect(frame.link("loads" if frame.plan.supply else "survey", state=""))
 
 
 def _back(frame: Frame) -> str:

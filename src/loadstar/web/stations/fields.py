@@ -25,7 +25,7 @@ class Spec:
     name: str
     label: str
     help: str = ""
-    kind: Literal["quantity", "text", "note", "choice", "whole"] = "quantity"
+    kind: Literal["quantity", "text", "note", "choice", "whole", "yes"] = "quantity"
     choices: tuple[tuple[str, str], ...] = ()
     unit: str | None = None
     optional: bool = False
@@ -118,11 +118,14 @@ class ModelForm(forms.Form):
     def __init__(self, data: Any, *, model: type[BaseModel], specs: tuple[Spec, ...], units: Units,
                  initial: dict[str, Any] | None = None, prefix: str = "", choices: dict[str, Any] | None = None) -> None:
         super().__init__(data, initial=initial or {}, prefix=prefix or None)
+        self.kinds = {spec.name: spec.kind for spec in specs}
         defaults = {n: f.default for n, f in model.model_fields.items() if not f.is_required()}
         for spec in specs:
             self.fields[spec.name] = self._field(spec, model, units, (choices or {}).get(spec.name))
             if spec.name not in self.initial and spec.name in defaults and defaults[spec.name] is not None:
                 self.initial[spec.name] = defaults[spec.name]
+            if spec.kind == "yes":
+                self.initial[spec.name] = "yes" if self.initial.get(spec.name) in (True, "yes") else "no"
         for name, field in self.fields.items():
             field.widget.attrs.setdefault("id", f"id_{self.add_prefix(name)}")
 
@@ -130,6 +133,8 @@ class ModelForm(forms.Form):
     def _field(spec: Spec, model: type[BaseModel], units: Units, choices: Any) -> forms.Field:
         if spec.kind == "quantity":
             return QuantityField(spec, model, units)
+        if spec.kind == "yes":
+            return forms.ChoiceField(label=spec.label, help_text=spec.help, choices=(("yes", "yes"), ("no", "no")))
         if spec.kind in ("choice", "whole"):
             return forms.ChoiceField(label=spec.label, help_text=spec.help, required=not spec.optional,
                                      choices=choices or spec.choices,
@@ -142,11 +147,17 @@ class ModelForm(forms.Form):
 
     def values(self) -> dict[str, Any]:
         """Cleaned values by model field; an optional choice left open is None."""
-        taken = {}
+        taken: dict[str, Any] = {}
         for name, value in self.cleaned_data.items():
-            if isinstance(self.fields[name], forms.ChoiceField) and value == "":
-                value = None
-            taken[name] = value
+            kind = self.kinds.get(name)
+            if kind == "yes":
+                taken[name] = value == "yes"
+            elif kind in ("choice", "whole") and value == "":
+                taken[name] = None
+            elif kind == "whole":
+                taken[name] = int(value)
+            else:
+                taken[name] = value
         return taken
 
     def place_faults(self, faults: Any) -> None:

@@ -3,18 +3,24 @@
 from dataclasses import dataclass
 from typing import Any
 
+from django import forms
+
 from loadstar.core.plan.edits import AddElement, ChangeElement, Edit, SetMachine, SetRules, SetWire
-from loadstar.core.plan.model import AREAS_MM2, RATINGS_A, FusePart, Plan, Wire
+from loadstar.core.plan.model import AREAS_MM2, RATINGS_A, FusePart, Plan, Way, Wire
 
 from .fields import ModelForm, Spec
-from .specs import MODELS
+from .specs import MACHINE_PACK, MODELS, RULES
 from .units import Units
 
-STATION_OF = {"load": "loads", "wire": "circuits", "fuse": "circuits", "rules": "circuits"}
-TITLES = {"machine": "Machine", "battery": "Battery", "generator": "Generator", "own": "Own consumption",
-          "place": "Place", "run": "Run", "tap": "Plug or switched wire", "block": "Fuse block", "load": "Accessory",
-          "wire": "Wire", "fuse": "Fuse", "rules": "House rules of this plan"}
-SINGLE = ("machine", "battery", "generator")
+TITLES = {"machine": "Machine", "battery": "Battery", "generator": "Generator", "coil": "Lighting coil", "pack": "Traction pack",
+          "drive": "Drive", "converter": "Step-down converter", "port": "Light port", "combiner": "Joining of two packs",
+          "own": "Own consumption", "place": "Place", "run": "Run", "tap": "Plug or found wire", "block": "Fuse block",
+          "module": "Distribution module", "junction": "Bus bar or stud", "frame": "Frame joint", "starter": "Starter",
+          "kill": "Kill wire", "relay": "Relay", "switch": "Switch", "load": "Accessory", "wire": "Wire", "fuse": "Fuse",
+          "way": "Module way", "rules": "House rules of this plan"}
+FEED_WORDS = {"block": "fused way", "module": "limited way", "junction": "from the bus bar, with a fuse",
+              "battery": "straight, with a fuse", "tap": "factory plug", "converter": "behind the converter",
+              "port": "light port", "pack": "straight from the pack", "coil": "the magneto's AC"}
 COLOURS = (("BK", "black"), ("BN", "brown"), ("RD", "red"), ("OG", "orange"), ("YE", "yellow"), ("GN", "green"),
            ("BU", "blue"), ("VT", "violet"), ("GY", "grey"), ("WH", "white"), ("PK", "pink"), ("TQ", "turquoise"))
 
@@ -43,17 +49,28 @@ def kind_of(plan: Plan, element: str) -> str:
         if any(e.id == element for e in elements):
             return kind
     found = next((p.kind for p in plan.parts if p.id == element), "")
-    return found if found in MODELS or found == "fuse" else ""
+    return found if found in MODELS or found in ("fuse", "way") else ""
 
 
 def open_form(plan: Plan, units: Units, *, add: str = "", element: str = "", data: Any = None) -> OpenForm | None:
     """The form for adding a kind or changing an element; bound when `data` was sent."""
-    if add in MODELS and add not in ("machine", "rules"):
-        return _make(plan, units, add, "", {}, data)
+    if add in MODELS and add not in ("machine", "rules", "relay", "switch"):
+        return _make(plan, units, add, "", _start(plan, add), data)
     kind = kind_of(plan, element)
     if not kind:
         return None
     return _make(plan, units, kind, "" if kind in ("machine", "rules") else element, _stored(plan, kind, element), data)
+
+
+def _start(plan: Plan, kind: str) -> dict[str, Any]:
+    """What a new element's form begins with, where the machine says more than the model's defaults."""
+    if kind != "load":
+        return {"window_low_v": 36, "window_high_v": 60} if kind == "converter" else {}
+    if plan.machine.system == "magneto":
+        volts = plan.machine.system_v
+        return {"category": "lamp", "behaviour": "filament", "at_v": volts, "window_low_v": 0, "window_high_v": 1.5 * volts,
+                "live": "engine", "returns": "frame"}
+    return {"at_v": 12, "window_low_v": 9, "returns": plan.rules.returns} if plan.packs else {"returns": plan.rules.returns}
 
 
 def _stored(plan: Plan, kind: str, element: str) -> dict[str, Any]:
@@ -76,23 +93,38 @@ def _make(plan: Plan, units: Units, kind: str, element: str, stored: dict[str, A
             Spec("colour", "Colour", kind="choice", choices=COLOURS),
             Spec("stripe", "Stripe", kind="choice", choices=(("", "none"), *COLOURS), optional=True))
     elif kind == "fuse":
-        model, specs = FusePart, (Spec("rating_a", "Rating", kind="choice", optional=True),)
+        model, specs = FusePart, (Spec("rating_a", "Rating", kind="choice", optional=True),
+                                  Spec("volts_v", "May break", kind="whole", choices=tuple((str(v), f"{v} V") for v in (32, 58, 80, 125))))
+    elif kind == "way":
+        model, specs = Way, (Spec("limit_a", "Limit; empty is left to Loadstar", optional=True),)
+    elif kind == "machine" and plan.machine.system == "pack":
+        model, specs = MODELS[kind][0], MACHINE_PACK
     else:
         model, specs = MODELS[kind]
     form = ModelForm(data, model=model, specs=specs, units=units, initial=stored, choices=_choices(plan, units, kind))
+    if kind == "rules":
+        _ask_reasons(form, plan)
     name = stored.get("name") or element
     title = f"{TITLES[kind]}: {name}" if element and name else TITLES[kind] if kind in ("machine", "rules") else (
         f"New: {TITLES[kind].lower()}")
-    return OpenForm(kind, element, title, form, bool(element) and kind not in ("wire", "fuse"))
+    return OpenForm(kind, element, title, form, bool(element) and kind not in ("wire", "way"))
+
+
+def _ask_reasons(form: ModelForm, plan: Plan) -> None:
+    """Beside every house rule: why this plan departs from the workshop's."""
+    for spec in RULES:
+        field = forms.CharField(required=False, max_length=400, label="Because")
+        field.widget.attrs["id"] = f"id_why_{spec.name}"
+        form.fields[f"why_{spec.name}"] = field
+        form.initial[f"why_{spec.name}"] = plan.rules.reasons.get(spec.name, "")
 
 
 def _choices(plan: Plan, units: Units, kind: str) -> dict[str, Any]:
     places = [("", "choose a place"), *((p.id, f"{p.name} ({p.id})") for p in plan.places)]
-    feeds = [("", "choose a feed")]
-    feeds += [(p.id, f"{p.name} ({p.id}), fused way") for p in plan.of_kind("block")]
-    feeds += [(p.id, f"{p.name} ({p.id}), straight, with a fuse") for p in plan.of_kind("battery")]
-    feeds += [(p.id, f"{p.name} ({p.id}), factory plug") for p in plan.of_kind("tap")]
-    found: dict[str, Any] = {"place": places, "feed": feeds}
+    feeds = [("", "choose a feed"), *((p.id, f"{p.name} ({p.id}), {FEED_WORDS[p.kind]}")
+                                      for kind in FEED_WORDS for p in plan.of_kind(kind))]
+    fuses = [("", "no wish"), *((f"{a:g}", f"{a:g} A") for a in RATINGS_A)]
+    found: dict[str, Any] = {"place": places, "feed": feeds, "maker_fuse_a": fuses}
     if kind == "run":
         found |= {"a": places, "b": places}
     if kind == "wire":
@@ -105,19 +137,17 @@ def _choices(plan: Plan, units: Units, kind: str) -> dict[str, Any]:
 def edit_of(opened: OpenForm) -> Edit:
     """The edit that a valid form stands for."""
     values = opened.form.values()
-    for name in ("supplied_lead", "reason_always", "wire_colour", "stripe"):
+    for name in ("supplied_lead", "reason_always", "wire_colour", "stripe", "bypass_by", "never"):
         if values.get(name, "") is None:
             values[name] = ""
-    for name in ("phases", "ways"):
-        if name in values:
-            values[name] = int(values[name])
-    for name in ("area_mm2", "rating_a"):
-        if opened.kind in ("wire", "fuse") and values.get(name) is not None and name in values:
+    for name in ("area_mm2", "rating_a", "maker_fuse_a", "least_area_mm2"):
+        if isinstance(values.get(name), str):
             values[name] = float(values[name])
     if opened.kind == "machine":
         return SetMachine(values=values)
     if opened.kind == "rules":
-        return SetRules(values=values)
+        reasons = {k.removeprefix("why_"): v for k, v in values.items() if k.startswith("why_") and v}
+        return SetRules(values={**{k: v for k, v in values.items() if not k.startswith("why_")}, "reasons": reasons})
     if opened.kind == "wire":
         return SetWire(id=opened.id, values=values)
     if opened.id:

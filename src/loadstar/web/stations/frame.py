@@ -10,7 +10,7 @@ from django.urls import reverse
 
 from loadstar.core.analysis import Analysis
 from loadstar.core.findings import Finding, worst
-from loadstar.core.plan.model import RUNNING, STATE_NAMES, STATES, Plan, States
+from loadstar.core.plan.model import RUNNING, STATE_NAMES, Plan, States
 
 from ..plans import store
 from ..plans.models import PlanRow
@@ -19,7 +19,7 @@ from .units import Units
 
 STATIONS = (("survey", "Survey"), ("loads", "Loads"), ("budget", "Budget"), ("circuits", "Circuits"),
             ("handover", "Handover"))
-NUMBERS = {"survey": 1, "loads": 2, "budget": 3, "circuits": 4, "handover": 9}
+NUMBERS = {"survey": 1, "loads": 2, "budget": 3, "circuits": 4, "handover": 9, "rules": 0}
 
 
 @dataclass(frozen=True)
@@ -102,7 +102,8 @@ class Frame:
     @cached_property
     def states(self) -> list[dict[str, object]]:
         """The state bar."""
-        return [{"key": s, "name": STATE_NAMES[s], "here": s == self.state, "link": self.link(state=s)} for s in STATES]
+        return [{"key": s, "name": STATE_NAMES[s], "here": s == self.state, "link": self.link(state=s)}
+                for s in self.plan.states]
 
     @cached_property
     def stations(self) -> list[dict[str, object]]:
@@ -117,7 +118,8 @@ class Frame:
 
     def _mark(self, station: str) -> str:
         plan = self.plan
-        begun = {"survey": bool(plan.places), "loads": bool(plan.loads), "budget": plan.generator is not None,
+        supplied = plan.generator or plan.packs or plan.of_kind("coil") or plan.machine.system == "total_loss"
+        begun = {"survey": bool(plan.places), "loads": bool(plan.loads), "budget": bool(supplied),
                  "circuits": bool(plan.wires), "handover": bool(plan.loads)}[station]
         return "clear" if begun else "nothing yet"
 
@@ -145,6 +147,15 @@ class Frame:
                 self._parked(a)]
 
     def _margin(self, a: Analysis, state: States) -> Head:
+        if a.pack:
+            over = any(f.rule in ("pack.bms", "pack.cuts-out") for f in a.findings)
+            return Head("To the pack's limit, full power", a.bms_margin_a(), "A", "figure", "continuous limit less full power",
+                        "caution" if over else "", "budget", "", "bms_margin")
+        if a.lamps:
+            lamp = max(a.lamps.lamps, key=lambda x: a.lamps.at(x, self.plan.machine.cruise_rpm) if a.lamps else 0.0)
+            name = self.plan.part(lamp).name
+            return Head(f"Most at a lamp, cruise: {name}", a.lamps.at(lamp, self.plan.machine.cruise_rpm), "V", "figure", name,
+                        self._severity(lamp, "lamp."), "budget", lamp, f"lamp_v/{lamp}/cruise")
         account = a.ledgers[state]
         short = state in RUNNING and account.margin_a < 0
         detail = "battery pays" if account.margin_a < 0 else "charges"
@@ -179,6 +190,11 @@ class Frame:
                     self._severity(wire, "wire.not-protected"), "circuits", wire, f"strength/{wire}")
 
     def _parked(self, a: Analysis) -> Head:
+        if a.pack:
+            return Head("Range with the accessories", a.pack.range_km, "km", "figure", "from full", "", "budget", "", "range")
+        if a.total_loss:
+            return Head("Total loss: runs for", a.total_loss.usable_min / 60, "h", "span", "from a full battery", "", "budget", "",
+                        "total_loss")
         if a.parked is None:
             return Head("Parked until no start", None, "days", "none", "no battery yet", "", "budget", "", "")
         short = any(f.rule in ("budget.parked", "budget.crank") for f in a.findings)
@@ -196,5 +212,8 @@ def frame_for(request: HttpRequest, membership: Membership, plan: int, station: 
     if row is None or station not in NUMBERS:
         raise Http404
     state = request.GET.get("state", "")
-    chosen = next((s for s in STATES if s == state), "idle")
-    return Frame(request, membership, row, store.load(row), station, chosen, request.GET.get("sel", "")[:20])
+    loaded = store.load(row)
+    states = loaded.plan.states
+    usual: States = "idle" if "idle" in states else "assist"
+    chosen = next((s for s in states if s == state), usual)
+    return Frame(request, membership, row, loaded, station, chosen, request.GET.get("sel", "")[:20])

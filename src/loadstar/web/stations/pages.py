@@ -1,16 +1,22 @@
 """What each station shows beyond the frame: one function per station, analysis to template context."""
 
+from collections.abc import Callable
 from typing import Any
 
 from django.utils.safestring import mark_safe
 
 from loadstar.core.budget.ledger import break_even_rpm
 from loadstar.core.candidates import fuse_candidates, wire_candidates
-from loadstar.core.plan.model import LIVE_STATES, FusePart, LoadPart, OwnLoad
-from loadstar.core.sizing.choose import drop_limit_frac
-from loadstar.draw import bikemap, descent, waterline
+from loadstar.core.feeds.compare import compare_feeds, which_tap
+from loadstar.core.plan.model import JUDGED_STATES, RUNNING, Converter, FusePart, LoadPart, Plan, Way
+from loadstar.core.sizing.choose import case_of, drop_limit_frac
+from loadstar.core.sizing.curves import curves
+from loadstar.core.wiring.references import references
+from loadstar.draw import bikemap, coordination, descent, lamps, packs, waterline
 
+from .fields import ModelForm
 from .frame import Frame
+from .specs import RULE_GROUPS
 
 
 def survey(frame: Frame) -> dict[str, Any]:
@@ -20,24 +26,48 @@ def survey(frame: Frame) -> dict[str, Any]:
     return {
         "map": mark_safe(bikemap.draw(frame.analysis, selected=frame.select,
                                       link=frame.element_link("survey"))) if plan.places else "",
-        "place_names": names, "groups": [
-            {"kind": "place", "title": "Places", "add": "Add a place", "rows": [
-                (p.id, p.name, "", p.ambient_c, "°C") for p in plan.places]},
-            {"kind": "run", "title": "Runs", "add": "Add a run", "rows": [
-                (r.id, f"{names.get(r.a)} to {names.get(r.b)}", "", r.length_m, "m") for r in plan.runs]},
-            {"kind": "battery", "title": "Battery", "add": "" if plan.battery else "Enter the battery", "rows": [
-                (p.id, p.name, "", p.capacity_ah, "Ah") for p in plan.parts if p.kind == "battery"]},
-            {"kind": "generator", "title": "Generator", "add": "" if plan.generator else "Enter the generator", "rows": [
-                (p.id, p.name, f"at {p.rating2_rpm:g} rpm", p.rating2_w, "W") for p in plan.parts
-                if p.kind == "generator"]},
-            {"kind": "own", "title": "The machine's own use", "add": "Add own use", "rows": [
-                (p.id, p.name, "", p.power_w, "W") for p in plan.parts if isinstance(p, OwnLoad)]},
-            {"kind": "tap", "title": "Plugs and switched wires", "add": "Add a plug or wire", "rows": [
-                (p.id, p.name, {"always": "always", "key": "key", "engine": "engine"}[p.live], p.rated_a, "A")
-                for p in plan.parts if p.kind == "tap"]},
-            {"kind": "block", "title": "Blocks with fuses", "add": "Add a block", "rows": [
-                (p.id, p.name, "ways", float(p.ways), "") for p in plan.parts if p.kind == "block"]},
-        ]}
+        "place_names": names, "groups": _survey_groups(frame, names)}
+
+
+def _survey_groups(frame: Frame, names: dict[str, str]) -> list[dict[str, Any]]:
+    """What has been entered, by kind; what a machine cannot have is left out while there is none of it."""
+    plan = frame.plan
+    system = plan.machine.system
+
+    def group(kind: str, title: str, add: str, row: Callable[[Any], tuple[str, float, str]], *, fits: bool = True,
+              most: int = 99) -> dict[str, Any] | None:
+        found = plan.of_kind(kind)
+        if not found and not fits:
+            return None
+        return {"kind": kind, "title": title, "add": add if fits and len(found) < most else "",
+                "rows": [(p.id, p.name, *row(p)) for p in found]}
+
+    on_pack, battery = system == "pack", system in ("battery", "total_loss", "ignition_only")
+    made = [
+        {"kind": "place", "title": "Places", "add": "Add a place", "rows": [(p.id, p.name, "", p.ambient_c, "°C") for p in plan.places]},
+        {"kind": "run", "title": "Runs", "add": "Add a run", "rows": [
+            (r.id, f"{names.get(r.a)} to {names.get(r.b)}", "", r.length_m, "m") for r in plan.runs]},
+        group("battery", "Battery", "Enter the battery", lambda p: ("", p.capacity_ah, "Ah"), fits=battery, most=1),
+        group("pack", "Packs", "Enter a pack", lambda p: (f"{p.series} in series", p.parallel * p.cell_ah, "Ah"), fits=on_pack, most=2),
+        group("drive", "Drive", "Enter the drive", lambda p: ("full power", p.full_w, "W"), fits=on_pack, most=1),
+        group("combiner", "Joining of two packs", "Join the packs", lambda p: (p.way, p.rated_a, "A"), fits=len(plan.packs) == 2, most=1),
+        group("generator", "Generator", "Enter the generator", lambda p: (f"at {p.rating2_rpm:g} rpm", p.rating2_w, "W"),
+              fits=system in ("battery", "ignition_only"), most=1),
+        group("coil", "Lighting coil", "Enter the coil", lambda p: ("per 1000 rpm", p.emf_mv_per_rpm, "V"),
+              fits=system in ("magneto", "ignition_only"), most=1),
+        group("own", "The machine's own use", "Add own use", lambda p: ("", p.power_w, "W"), fits=battery),
+        group("starter", "Starter", "Add the starter", lambda _: ("cranking", plan.machine.cranking_a, "A"), fits=battery, most=1),
+        group("kill", "Kill wire", "Add the kill wire", lambda p: (names.get(p.place, ""), 0.0, ""), fits=not on_pack),
+        group("tap", "Plugs and found wires", "Add a plug or wire", lambda p: (
+            p.never or {"always": "always", "key": "key", "engine": "engine"}[p.live], p.rated_a, "A"), fits=battery),
+        group("port", "Light ports", "Add a light port", lambda p: ("enabled" if p.enabled else "not enabled", p.limit_w, "W"),
+              fits=on_pack),
+        group("block", "Blocks with fuses", "Add a block", lambda p: ("ways", float(p.ways), ""), fits=battery),
+        group("module", "Distribution modules", "Add a module", lambda p: ("ways", float(p.ways), ""), fits=battery),
+        group("converter", "Step-down converters", "Add a converter", lambda p: (f"{p.out_v:g} V", p.rated_a, "A"), fits=on_pack),
+        group("junction", "Bus bars and studs", "Add a bus bar", lambda p: (p.form, float(p.terminals), ""), fits=battery),
+    ]
+    return [g for g in made if g is not None]
 
 
 def loads(frame: Frame) -> dict[str, Any]:
@@ -45,27 +75,37 @@ def loads(frame: Frame) -> dict[str, Any]:
     a = frame.analysis
     rows = []
     for load in frame.plan.loads:
-        live = frame.state in LIVE_STATES[load.live]
+        live = a.lives(load, frame.state)
         item = next((i for i in a.ledgers[frame.state].items if i.id == load.id), None)
         rows.append({"load": load, "live": live, "volts": a.across_v(load.id, frame.state),
                      "average": item.average_a if item else None, "place": frame.plan.place(load.place).name,
                      "feed": frame.plan.part(load.feed).name, "findings": a.by_element.get(load.id, ())})
     account = a.ledgers[frame.state]
     return {"rows": rows, "account": account,
-            "can_add": bool(frame.plan.battery and frame.plan.places)}
+            "can_add": bool(frame.plan.supply and frame.plan.places), **_asked(frame)}
+
+
+def _asked(frame: Frame) -> dict[str, Any]:
+    """The answer to "which feed" and "which tap" for the selected accessory, when it is asked for."""
+    load = next((p for p in frame.plan.loads if p.id == frame.select), None)
+    if load is None or frame.request.GET.get("ask") != "feeds":
+        return {"asking": None}
+    return {"asking": load, "options": compare_feeds(frame.plan, load.id), "taps": which_tap(frame.plan, load)}
 
 
 def budget(frame: Frame) -> dict[str, Any]:
-    """The waterline with its layers, what switching one off would do, and the engine-off times."""
-    a, off = frame.analysis, frozenset(x for x in frame.request.GET.get("off", "").split(",") if x)
+    """What the supply gives against what is wanted: the waterline, a pack's sag and range, or lamp volts over speed."""
+    a = frame.analysis
+    if a.pack:
+        return _pack_budget(frame)
+    if a.lamps:
+        return _lamp_budget(frame)
+    off = frozenset(x for x in frame.request.GET.get("off", "").split(",") if x)
     sea = waterline.water(a, off)
-    layers = []
     account = sea.account if sea else a.ledgers[frame.state]
     tones = {layer.id: layer.tone for layer in sea.layers} if sea else {}
-    for item in account.items:
-        toggled = off ^ {item.id}
-        layers.append({"item": item, "watts": item.average_w, "tone": tones.get(item.id),
-                       "link": frame.link(off=",".join(sorted(toggled)))})
+    layers = [{"item": item, "watts": item.average_w, "tone": tones.get(item.id),
+               "link": frame.link(off=",".join(sorted(off ^ {item.id})))} for item in account.items]
     advice = None
     if sea and not off:
         heavy = max((i for i in account.items if not i.own), key=lambda i: i.average_a, default=None)
@@ -73,13 +113,38 @@ def budget(frame: Frame) -> dict[str, Any]:
             advice = {"name": heavy.name, "rpm": break_even_rpm(frame.plan, frozenset({heavy.id})),
                       "link": frame.link(off=heavy.id)}
     spans = []
-    for state in ("key_on", "idle", "town", "cruise"):
-        result = a.states.get(state)  # type: ignore[call-overload]
+    for state in JUDGED_STATES:
+        result = a.states.get(state)
         if result is not None and result.solution is not None:
             pays = result.battery_a > 0
-            spans.append({"state": state, "pays": result.battery_a, "hours": a.hours(state) if pays else None})  # type: ignore[arg-type]
+            spans.append({"state": state, "pays": result.battery_a, "hours": a.hours(state) if pays else None})
     return {"picture": mark_safe(waterline.draw(a, frame.state, off)), "layers": layers, "off": off, "sea": sea,
             "advice": advice, "spans": spans, "accounts": [a.ledgers[s] for s in a.ledgers]}
+
+
+def _pack_budget(frame: Frame) -> dict[str, Any]:
+    a = frame.analysis
+    assert a.pack is not None
+    costs = [{"name": i.name, "id": i.id, "watts": i.average_w,
+              "km": a.pack.range_bare_km * i.average_w / (a.pack.assist_w + a.pack.accessories_w)}
+             for i in a.ledgers["assist"].items if not i.own and a.pack.assist_w + a.pack.accessories_w > 0]
+    boxes = [p for p in frame.plan.parts if isinstance(p, Converter)]
+    return {"picture": mark_safe(packs.draw(a)), "pack": a.pack, "costs": costs, "first": frame.plan.packs[0], "boxes": boxes,
+            "part": "stations/_budget_pack.html"}
+
+
+def _lamp_budget(frame: Frame) -> dict[str, Any]:
+    a, machine = frame.analysis, frame.plan.machine
+    assert a.lamps is not None
+    gone = frame.request.GET.get("gone", "")
+    rows = []
+    for lamp in (p for p in frame.plan.loads if p.id in a.lamps.lamps):
+        volts = [(s, a.lamps.at(lamp.id, machine.rpm(s)) if not gone or gone == lamp.id
+                  else a.lamps.at_failed(gone, lamp.id, machine.rpm(s))) for s in RUNNING]
+        rows.append({"lamp": lamp, "volts": [] if gone == lamp.id else volts, "gone": gone == lamp.id,
+                     "link": frame.link(gone="" if gone == lamp.id else lamp.id)})
+    return {"picture": mark_safe(lamps.draw(a, gone if gone in a.lamps.lamps else "")), "rows": rows, "gone": gone,
+            "part": "stations/_budget_lamps.html"}
 
 
 def circuits(frame: Frame) -> dict[str, Any]:
@@ -104,7 +169,8 @@ def circuits(frame: Frame) -> dict[str, Any]:
     rows = []
     for one in plan.loads:
         _, lost = a.worst_drop(one)
-        fuse = next((k.element for k in reversed(a.path(one.id).feed) if k.element.startswith("F")), "")
+        fuse = next((k.element for k in reversed(a.path(one.id).feed)
+                     if isinstance(a.topology.parts.get(k.element), FusePart | Way)), "")
         near = a.by_element.get(one.id, ())
         made = {e for k in (*a.path(one.id).feed, *a.path(one.id).back) for e in [k.element]
                 if a.topology.wires.get(e) and a.topology.wires[e].made_for == one.id} | {fuse}
@@ -122,7 +188,9 @@ def circuits(frame: Frame) -> dict[str, Any]:
         "wire": a.wires.get(selected), "wires": wire_candidates(a, selected) if selected in a.wires else [],
         "fuse": part if isinstance(part, FusePart) else None,
         "fuses": fuse_candidates(a, selected) if isinstance(part, FusePart) else [],
-        "fuse_share": _fuse_share(frame, selected) if isinstance(part, FusePart) else None,
+        "fuse_share": a.fuse_share_frac(selected) if isinstance(part, FusePart) else None,
+        "way": part if isinstance(part, Way) else None,
+        **_protection(frame, selected), "references": references(a.topology, frame.state, result.closed),
         "selected_findings": [f for f in frame.findings if selected in f.elements or load.id in f.elements],
     }
 
@@ -152,15 +220,22 @@ def _interesting(frame: Frame, load: LoadPart, elements: list[str]) -> str:
     return next(iter([*with_finding, *mine, *wires]), "")
 
 
-def _fuse_share(frame: Frame, fuse: str) -> float | None:
-    row = next((c for c in fuse_candidates(frame.analysis, fuse) if c.chosen), None)
-    return row.share_frac if row else None
+def _protection(frame: Frame, wire: str) -> dict[str, Any]:
+    """The selected wire against its fuse: the coordination picture, and a touch to the frame."""
+    a = frame.analysis
+    result, touch = a.wires.get(wire), a.chafes.get(wire)
+    if result is None or result.guard is None or result.coordination is None:
+        return {"coordination": "", "touch": touch}
+    case = case_of(frame.plan, a.topology, wire, result.area_mm2, result.surround_c, result.guard)
+    drawn = curves(case, result.guard, touch.far_a if touch else result.fault_a, result.coordination.fails_from_a)
+    return {"coordination": mark_safe(coordination.draw(drawn, wire, result.guard.fuse)), "touch": touch}
 
 
 def _probe(element: str, kind: str) -> str:
     if kind == "wire":
         return "end to end"
-    return {"fuse": "test points", "relay": "30 to 87", "switch": "contact", "tap": "post to pin"}.get(kind, "across")
+    return {"fuse": "test points", "relay": "30 to 87", "switch": "contact", "tap": "post to pin",
+            "frame": "terminal to bare frame", "way": "in to out"}.get(kind, "across")
 
 
 def handover(frame: Frame) -> dict[str, Any]:
@@ -169,4 +244,23 @@ def handover(frame: Frame) -> dict[str, Any]:
     return {"cards": cards}
 
 
-PAGES = {"survey": survey, "loads": loads, "budget": budget, "circuits": circuits, "handover": handover}
+def rules(frame: Frame) -> dict[str, Any]:
+    """The house rules of the plan; the form has them all."""
+    return {"workshop_rules": frame.plan.workshop_rules}
+
+
+def grouped(form: ModelForm, plan: Plan | None = None) -> list[dict[str, Any]]:
+    """A rules form's fields in their groups, each with its reason and whether the plan departs from the workshop."""
+    groups = []
+    for title, specs in RULE_GROUPS:
+        rows = []
+        for spec in specs:
+            departs = plan is not None and getattr(plan.rules, spec.name) != getattr(plan.workshop_rules, spec.name)
+            rows.append({"field": form[spec.name], "departs": departs,
+                         "usual": getattr(plan.workshop_rules, spec.name) if plan is not None else None,
+                         "why": form[f"why_{spec.name}"] if f"why_{spec.name}" in form.fields else None})
+        groups.append({"title": title, "rows": rows})
+    return groups
+
+
+PAGES = {"rules": rules, "survey": survey, "loads": loads, "budget": budget, "circuits": circuits, "handover": handover}

@@ -2,17 +2,24 @@
 
 from typing import Any
 
+from django.contrib import messages
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 
 from loadstar.core.plan.errors import PlanError
+from loadstar.core.plan.model import HouseRules
 
 from ..plans import store
-from ..workshop.access import member_view, require_edit
+from ..workshop.access import member_view, require_edit, require_owner
 from ..workshop.models import Membership
+from .fields import ModelForm
 from .forms import OpenForm, edit_of, open_form
 from .frame import Frame, frame_for
-from .pages import PAGES
+from .pages import PAGES, grouped
+from .specs import RULES
+from .units import Units
+
+FORMS = ("survey", "loads", "circuits", "rules")
 
 
 @member_view
@@ -22,7 +29,7 @@ def station(request: HttpRequest, membership: Membership, plan: int, station: st
     if request.method == "POST":
         return _submit(frame)
     opened = open_form(frame.plan, frame.units, add=request.GET.get("add", ""),
-                       element=frame.select) if station in ("survey", "loads", "circuits") else None
+                       element="rules" if station == "rules" else frame.select) if station in FORMS else None
     return page(frame, opened)
 
 
@@ -31,6 +38,8 @@ def page(frame: Frame, opened: OpenForm | None, status: int = 200) -> HttpRespon
     if opened is not None and not frame.may_edit:
         opened = None
     context: dict[str, Any] = {"frame": frame, "opened": opened, **PAGES[frame.station](frame)}
+    if opened is not None and opened.kind == "rules":
+        context["groups"] = grouped(opened.form, frame.plan)
     return render(frame.request, f"stations/{frame.station}.html", context, status=status)
 
 
@@ -63,4 +72,22 @@ def _submit(frame: Frame) -> HttpResponse:
                                      data=post) or opened, 409)
     new = next((p.id for p in (*frame.loaded.plan.loads, *frame.loaded.plan.places, *frame.loaded.plan.parts)
                 if p.id not in before), "")
-    return redirect(frame.link(sel=element or new))
+    return redirect(frame.link(sel=element if element != "rules" else "") if element else frame.link(sel=new))
+
+
+@member_view
+def workshop_rules(request: HttpRequest, membership: Membership) -> HttpResponse:
+    """The workshop's house rules, which new plans begin with; owners change them."""
+    workshop = membership.workshop
+    stored = workshop.rules.model_dump()
+    form = ModelForm(request.POST or None, model=HouseRules, specs=RULES, units=Units.of(membership.person), initial=stored)
+    if request.method == "POST":
+        require_owner(membership)
+        if form.is_valid():
+            values = form.values() | {"least_area_mm2": float(form.values()["least_area_mm2"])}
+            workshop.house_rules = HouseRules.model_validate({**stored, **values}).model_dump(mode="json")
+            workshop.save(update_fields=["house_rules"])
+            messages.success(request, "Kept. Plans begun from now on take these rules; those that exist keep theirs.")
+            return redirect("workshop-rules", workshop.slug)
+    return render(request, "workshop/rules.html", {"membership": membership, "form": form, "groups": grouped(form)},
+                  status=422 if form.is_bound and form.errors else 200)

@@ -7,6 +7,8 @@ from django.contrib.auth.models import AbstractUser
 from django.db import models
 from django.utils import timezone
 
+from loadstar.core.plan.model import HouseRules
+
 
 class Person(AbstractUser):
     """Somebody who signs in, and how they like to read: units, theme, keys."""
@@ -53,6 +55,12 @@ class Workshop(models.Model):
 
     name = models.CharField(max_length=80)
     slug = models.SlugField(max_length=60, unique=True)
+    house_rules = models.JSONField(default=dict, blank=True)
+
+    @property
+    def rules(self) -> HouseRules:
+        """The house rules that new plans begin with; the usual ones where nothing else was agreed."""
+        return HouseRules.model_validate(self.house_rules)
 
     def __str__(self) -> str:
         return self.name
