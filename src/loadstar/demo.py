@@ -1,8 +1,9 @@
 """The demonstration workshop's plans, made by the same edits that the pages use.
 
 A volunteer estuary wildlife-survey team keeps a touring motorcycle, an old small motorcycle with magneto lighting, a
-pull-start utility bike and a cargo e-bike. The tourer's fit-out is honest about three shortcomings: at idle the generator does not keep up, one hand-fixed wire is too thin for its fuse, and a
-tracker that is always live flattens the battery within weeks.
+pull-start utility bike and a cargo e-bike. The tourer's fit-out is honest about three shortcomings: at idle the
+generator does not keep up, one hand-fixed wire is too thin for its fuse, and a tracker that is always live flattens
+the battery within weeks.
 """
 
 from typing import Any

@@ -18,11 +18,12 @@ from .budget.total_loss import TotalLoss, total_loss
 from .findings import Finding
 from .materials import fuses
 from .physics.generator import GeneratorError
-from .plan.model import JUDGED_STATES, LIVE_STATES, LoadPart, Plan, States
+from .plan.model import JUDGED_STATES, LIVE_STATES, Converter, LoadPart, Plan, States
 from .sizing.chafe import Chafe, chafes
 from .sizing.choose import (
     Sized,
     case_of,
+    converter_input_a,
     drop_frac,
     insulation_of,
     size,
@@ -30,7 +31,7 @@ from .sizing.choose import (
 )
 from .sizing.protection import Coordination, Guard, coordinate
 from .wiring.circuit import CircuitPath, Topology, accessory_current_a
-from .wiring.states import StateResult, Thermal, winding_of
+from .wiring.states import StateResult, Thermal, pack_empty_v, winding_of
 
 CORE_VERSION = "2"
 
@@ -125,6 +126,33 @@ class Analysis:
         """Amps left to the pack's continuous limit at full power, everything on; negative is over it."""
         assert self.pack is not None
         return self.plan.packs[0].bms_continuous_a - self.pack.full_power_a
+
+    def hardest_lamp(self) -> tuple[LoadPart, float]:
+        """The lamp on the magneto that is furthest over its voltage at cruise, and its volts."""
+        assert self.lamps is not None
+        rpm, found = self.plan.machine.cruise_rpm, self.lamps
+        lamp = max((p for p in self.plan.loads if p.id in found.lamps), key=lambda p: found.at(p.id, rpm) / p.at_v)
+        return lamp, found.at(lamp.id, rpm)
+
+    def worst_when_one_fails(self) -> tuple[LoadPart, LoadPart, float] | None:
+        """The failure of one lamp that is hardest on another at town speed: which, on which, and its volts."""
+        assert self.lamps is not None
+        rpm, found = self.plan.machine.town_rpm, self.lamps
+        lamps = [p for p in self.plan.loads if p.id in found.lamps]
+        pairs = [(found.at_failed(a.id, b.id, rpm), a, b) for a in lamps for b in lamps if a is not b]
+        if not pairs:
+            return None
+        volts, gone, other = max(pairs, key=lambda pair: pair[0] / pair[2].at_v)
+        return gone, other, volts
+
+    def converter_asked_a(self, converter: Converter) -> float:
+        """What is asked of a converter's output with everything on that may be on together."""
+        return sum(self.asked_a(p, converter.out_v) for p in self.plan.loads if p.feed == converter.id)
+
+    def converter_worst_in(self, converter: Converter) -> tuple[float, float]:
+        """A converter's input current (A) at the lowest voltage it works at, and that voltage: the pack nearly empty."""
+        low = max(converter.window_low_v, min((pack_empty_v(p) for p in self.plan.packs), default=converter.window_low_v))
+        return converter_input_a(converter, min(self.converter_asked_a(converter), converter.rated_a), low), low
 
     def stator_short_a(self) -> float:
         """Current (rms) in each winding lead of a shorted permanent-magnet generator at cruise: E / Z."""

@@ -9,7 +9,7 @@ from .budget.total_loss import CHARGE_EFFICIENCY
 from .materials.conductors import ALPHA20_PER_K, BY_AREA, termination_ohm
 from .physics import battery as cell
 from .plan.model import Combiner, Converter, Pack, Port
-from .sizing.choose import converter_input_a, starter_drop_v, starter_leads
+from .sizing.choose import starter_drop_v, starter_leads
 from .wiring.states import pack_empty_v, pack_full_v
 from .working import Input, Working, summed
 
@@ -90,9 +90,9 @@ def equalising(analysis: Analysis) -> Working:
 def converter_in(analysis: Analysis, converter: str) -> Working:
     """What a converter draws from the almost empty pack."""
     part = _converter(analysis, converter)
-    asked = min(sum(analysis.asked_a(p, part.out_v) for p in analysis.plan.loads if p.feed == part.id), part.rated_a)
-    low = max(part.window_low_v, min((pack_empty_v(p) for p in analysis.plan.packs), default=part.window_low_v))
-    return Working(f"{part.name}: input at the lowest voltage", "I", converter_input_a(part, asked, low), "A",
+    amps, low = analysis.converter_worst_in(part)
+    asked = min(analysis.converter_asked_a(part), part.rated_a)
+    return Working(f"{part.name}: input at the lowest voltage", "I", amps, "A",
                    "(U_out * I_out / eta + P_0) / U_in", (
                        Input("U_out", part.out_v, "V", "output", STATED), Input("I_out", asked, "A", "everything on", "summed"),
                        Input("eta", part.efficiency_frac, "", "efficiency", STATED),

@@ -13,7 +13,7 @@ from loadstar.core.plan.model import STATE_NAMES, FusePart, LoadPart, Relay, Sta
 from .labels import Box, Label, Line, Placed, nearest_point, nice_step, place
 from .svg import WIRE_COLOURS, document, el, num, text
 
-LEFT, RIGHT, TOP = 62.0, 14.0, 24.0
+LEFT, RIGHT, TOP = 74.0, 14.0, 24.0
 STEP_W = 10.0
 CLIFF = 86.0
 LEAST_SPAN_V = 0.12
@@ -137,13 +137,27 @@ def draw(analysis: Analysis, load_id: str, state: States, *, width: float = 840,
         return document(width, 70, words, words, [el("text", {"x": 20, "y": 40, "class": "d-label"}, text(words),
                                                      paper=paper)], paper=paper, id_prefix=f"descent-{load_id}")
     picture = _Picture(analysis, way, scale_of(way, width, height), width, selected, link, paper)
-    lost = 1 - way.across_v / way.feed[0].v0
+    lost = 1 - way.across_v / analysis.begins_v(load_id, state)
     description = (
         f"From {way.feed[0].v0:.2f} V at the source the feed falls to {way.feed[-1].v1:.2f} V at {load.name}, which has "
-        f"{way.across_v:.2f} V across it; the return climbs down from {way.back[0].v0:.2f} V to battery negative over "
+        f"{way.across_v:.2f} V across it; the return climbs down from {way.back[0].v0:.2f} V to {root_name(analysis, load_id)} over "
         f"{way.length_m:.1f} m in all. {lost:.1%} is lost on the way.")
     return document(width, picture.height, f"Descent of {load.name}, {STATE_NAMES[state].lower()}", description,
                     picture.body(), paper=paper, id_prefix=f"descent-{load_id}", linked=bool(link))
+
+
+def source_name(analysis: Analysis, load: str) -> str:
+    """Where a circuit begins, in words."""
+    root = analysis.path(load).root.part
+    part = analysis.topology.parts[root]
+    return "source" if part is analysis.plan.supply else part.name
+
+
+def root_name(analysis: Analysis, load: str) -> str:
+    """Where a circuit ends, in words."""
+    part = analysis.topology.parts[analysis.path(load).root.part]
+    words = {"battery": "battery negative", "pack": "the pack's negative", "coil": "the coil's end on the frame"}
+    return words.get(part.kind, f"{part.name}, negative")
 
 
 class _Picture:
@@ -180,9 +194,10 @@ class _Picture:
                     made.append(self.el("text", {"x": LEFT - 8, "y": y(tick) + 4, "text-anchor": "end",
                                                  "class": "d-axis"}, text(f"{tick + 0.0:.{decimals}f}\u00a0V")))
                 tick += step
-        made.append(self.el("text", {"x": LEFT, "y": s.feed_top - 8, "class": "d-band"}, text("Feed: source to load")))
+        begin = source_name(self.analysis, self.way.load.id)
+        made.append(self.el("text", {"x": LEFT, "y": s.feed_top - 8, "class": "d-band"}, text(f"Feed: {begin} to load")))
         made.append(self.el("text", {"x": LEFT, "y": s.back_top - 8, "class": "d-band"},
-                            text("Return: load to battery negative")))
+                            text(f"Return: load to {root_name(self.analysis, self.way.load.id)}")))
         metre = nice_step(self.way.length_m, 9)
         at = 0.0
         while at <= self.way.length_m + 1e-9:

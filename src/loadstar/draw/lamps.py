@@ -17,13 +17,13 @@ def chart(analysis: Analysis, gone: str, width: float, height: float) -> Chart |
         return None
     lamps = [p for p in analysis.plan.loads if p.id in found.lamps and p.id != gone]
     rows = found.failed[found.lamps.index(gone)] if gone in found.lamps else found.volts
-    nominal = max(p.at_v for p in lamps) if lamps else float(machine.system_v)
+    nominal = float(machine.system_v)
     top = max(nominal * 1.4, max((float(rows[:, found.lamps.index(p.id)].max()) for p in lamps), default=0.0) * 1.08)
     made = Chart(width, height, Axis(0, found.rpm[-1], "engine speed, rpm", ""), Axis(0, top, "volts (rms) at the lamp", "V"))
     made.level(nominal, "d-dots")
     made.level(nominal * OVER_VOLTS_FRAC, "c-fails")
-    made.label("limit", f"life under 30 % above {nominal * OVER_VOLTS_FRAC:.1f} V", found.rpm[-1] * 0.2, nominal * OVER_VOLTS_FRAC,
-               "d-bad")
+    made.label("limit", f"life under 30 % above {nominal * OVER_VOLTS_FRAC:.1f} V", found.rpm[-1] * 0.22,
+               nominal * OVER_VOLTS_FRAC, "d-bad")
     for state, words in (("idle", "Idle"), ("town", "Town"), ("cruise", "Cruise")):
         made.upright(machine.rpm(state), "d-dots")  # type: ignore[arg-type]
         made.label(state, words, machine.rpm(state), top * 0.04, "d-soft")  # type: ignore[arg-type]
@@ -36,7 +36,7 @@ def _lamp(made: Chart, rpm: tuple[float, ...], volts: list[float], lamp: LoadPar
     made.curve(list(zip(rpm, volts, strict=True)), f"c-line c-{n % TONES}")
     at = int(len(rpm) * (0.45 + 0.5 * n / max(count, 1)))
     made.label(lamp.id, f"{lamp.name} {volts[min(at, len(rpm) - 1)]:.1f} V", rpm[min(at, len(rpm) - 1)],
-               volts[min(at, len(rpm) - 1)], "d-label", -1 if n % 2 == 0 else 1)
+               volts[min(at, len(rpm) - 1)], f"d-label t-{n % TONES}", -1 if n % 2 == 0 else 1)
 
 
 def draw(analysis: Analysis, gone: str = "", *, width: float = 760, height: float = 380) -> str:

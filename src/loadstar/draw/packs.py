@@ -35,7 +35,7 @@ def chart(analysis: Analysis, width: float, height: float) -> Chart | None:
         made.curve([(charge * 100, volts) for charge, volts in points], f"c-line c-{n}")
         if points:
             charge, volts = points[int(len(points) * (0.55 + 0.12 * n))]
-            made.label(kind, WORDS[kind], charge * 100, volts, "d-label", -1 if n == 0 else 1)
+            made.label(kind, WORDS[kind], charge * 100, volts, f"d-label t-{n}", -1 if n == 0 else 1)
     if found.cuts_out_frac is not None:
         made.point(found.cuts_out_frac * 100, found.cut_off_v, "d-float")
         made.label("out", f"full power cuts out\nbelow {found.cuts_out_frac:.0%}", found.cuts_out_frac * 100, found.cut_off_v, "d-bad")

@@ -8,7 +8,6 @@ from ..findings import Finding
 from ..physics import battery as cell
 from ..plan.edits import ChangeElement
 from ..plan.model import Combiner, Converter, Drive, FusePart, Pack, Port
-from ..sizing.choose import converter_input_a
 from ..wiring.states import pack_empty_v, pack_full_v
 from .registry import rule
 
@@ -60,7 +59,7 @@ def window_high(analysis: Analysis) -> Iterator[Finding]:
 def converter_overloaded(analysis: Analysis) -> Iterator[Finding]:
     """Output current, everything on, against the rating (caution from 80 %)."""
     for part in _converters(analysis):
-        asked = sum(analysis.asked_a(load, part.out_v) for load in analysis.plan.loads if load.feed == part.id)
+        asked = analysis.converter_asked_a(part)
         if asked > 0.8 * part.rated_a:
             over = asked > part.rated_a
             yield Finding("converter.overloaded", "stop" if over else "caution", (part.id,), (
@@ -309,9 +308,7 @@ def converter_input(analysis: Analysis) -> Iterator[Finding]:
     """A hand-fixed input fuse against the current at the empty pack."""
     for part in _converters(analysis):
         path = analysis.topology.converter_path(part.id)
-        low = max(part.window_low_v, min((pack_empty_v(p) for p in _packs(analysis)), default=part.window_low_v))
-        asked = min(sum(analysis.asked_a(p, part.out_v) for p in analysis.plan.loads if p.feed == part.id), part.rated_a)
-        amps = converter_input_a(part, asked, low)
+        amps, low = analysis.converter_worst_in(part)
         for link in path.feed:
             fuse = analysis.topology.parts.get(link.element)
             if isinstance(fuse, FusePart) and fuse.rating_a is not None and amps > fuse.rating_a:

@@ -8,7 +8,20 @@ never meet a supply.
 
 from dataclasses import dataclass
 
-from ..plan.model import Battery, Coil, Converter, FramePoint, Generator, KillWire, LoadPart, Pack, Plan, Port, States
+from ..plan.model import (
+    Battery,
+    Coil,
+    Combiner,
+    Converter,
+    FramePoint,
+    Generator,
+    KillWire,
+    LoadPart,
+    Pack,
+    Plan,
+    Port,
+    States,
+)
 from .circuit import FRAME, STRAP, Topology
 
 NEGATIVE, POSITIVE, OUTPUT, WINDING, KILL, ADRIFT = "negative", "positive", "output", "winding", "kill", "adrift"
@@ -93,6 +106,8 @@ def _named(plan: Plan, groups: Groups, group: str) -> tuple[str, str]:
                 return NEGATIVE, f"{part.name}, output negative"
             if groups.of_terminal(f"{part.id}.pos") == group:
                 return OUTPUT, f"{part.name}, output"
+        elif isinstance(part, Combiner) and groups.of_terminal(f"{part.id}.out") == group:
+            return POSITIVE, f"{part.name}, common positive"
         elif isinstance(part, KillWire) and groups.of_terminal(f"{part.id}.t") == group:
             return KILL, f"{part.name}: grounded to stop the engine"
     if groups.of(FRAME) == group and plan.machine.chassis == "winding":

@@ -121,8 +121,9 @@ def _ask_reasons(form: ModelForm, plan: Plan) -> None:
 
 def _choices(plan: Plan, units: Units, kind: str) -> dict[str, Any]:
     places = [("", "choose a place"), *((p.id, f"{p.name} ({p.id})") for p in plan.places)]
+    school = {"relay": "battery", "plug": "tap"}.get(plan.rules.feeds, plan.rules.feeds)  # the workshop's first choice
     feeds = [("", "choose a feed"), *((p.id, f"{p.name} ({p.id}), {FEED_WORDS[p.kind]}")
-                                      for kind in FEED_WORDS for p in plan.of_kind(kind))]
+                                      for kind in sorted(FEED_WORDS, key=lambda k: k != school) for p in plan.of_kind(kind))]
     fuses = [("", "no wish"), *((f"{a:g}", f"{a:g} A") for a in RATINGS_A)]
     found: dict[str, Any] = {"place": places, "feed": feeds, "maker_fuse_a": fuses}
     if kind == "run":

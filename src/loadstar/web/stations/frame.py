@@ -152,10 +152,9 @@ class Frame:
             return Head("To the pack's limit, full power", a.bms_margin_a(), "A", "figure", "continuous limit less full power",
                         "caution" if over else "", "budget", "", "bms_margin")
         if a.lamps:
-            lamp = max(a.lamps.lamps, key=lambda x: a.lamps.at(x, self.plan.machine.cruise_rpm) if a.lamps else 0.0)
-            name = self.plan.part(lamp).name
-            return Head(f"Most at a lamp, cruise: {name}", a.lamps.at(lamp, self.plan.machine.cruise_rpm), "V", "figure", name,
-                        self._severity(lamp, "lamp."), "budget", lamp, f"lamp_v/{lamp}/cruise")
+            lamp, volts = a.hardest_lamp()
+            return Head(f"Most for a lamp, cruise: {lamp.name}", volts, "V", "figure", lamp.name,
+                        self._severity(lamp.id, "lamp.over"), "budget", "", f"lamp_v/{lamp.id}/cruise")
         account = a.ledgers[state]
         short = state in RUNNING and account.margin_a < 0
         detail = "battery pays" if account.margin_a < 0 else "charges"
@@ -195,6 +194,10 @@ class Frame:
         if a.total_loss:
             return Head("Total loss: runs for", a.total_loss.usable_min / 60, "h", "span", "from a full battery", "", "budget", "",
                         "total_loss")
+        if a.lamps and (worst := a.worst_when_one_fails()):
+            gone, other, volts = worst
+            return Head(f"{other.name}, town, if {gone.name} fails", volts, "V", "figure", other.name,
+                        self._severity(gone.id, "lamp.takes"), "budget", "", f"lamp_failed/{gone.id}/{other.id}")
         if a.parked is None:
             return Head("Parked until no start", None, "days", "none", "no battery yet", "", "budget", "", "")
         short = any(f.rule in ("budget.parked", "budget.crank") for f in a.findings)

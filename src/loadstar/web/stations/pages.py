@@ -128,7 +128,7 @@ def _pack_budget(frame: Frame) -> dict[str, Any]:
     costs = [{"name": i.name, "id": i.id, "watts": i.average_w,
               "km": a.pack.range_bare_km * i.average_w / (a.pack.assist_w + a.pack.accessories_w)}
              for i in a.ledgers["assist"].items if not i.own and a.pack.assist_w + a.pack.accessories_w > 0]
-    boxes = [p for p in frame.plan.parts if isinstance(p, Converter)]
+    boxes = [{"part": p, "amps": a.converter_worst_in(p)[0]} for p in frame.plan.parts if isinstance(p, Converter)]
     return {"picture": mark_safe(packs.draw(a)), "pack": a.pack, "costs": costs, "first": frame.plan.packs[0], "boxes": boxes,
             "part": "stations/_budget_pack.html"}
 
@@ -190,7 +190,7 @@ def circuits(frame: Frame) -> dict[str, Any]:
         "fuses": fuse_candidates(a, selected) if isinstance(part, FusePart) else [],
         "fuse_share": a.fuse_share_frac(selected) if isinstance(part, FusePart) else None,
         "way": part if isinstance(part, Way) else None,
-        **_protection(frame, selected), "references": references(a.topology, frame.state, result.closed),
+        **_protection(frame, selected, elements), "references": references(a.topology, frame.state, result.closed),
         "selected_findings": [f for f in frame.findings if selected in f.elements or load.id in f.elements],
     }
 
@@ -220,22 +220,25 @@ def _interesting(frame: Frame, load: LoadPart, elements: list[str]) -> str:
     return next(iter([*with_finding, *mine, *wires]), "")
 
 
-def _protection(frame: Frame, wire: str) -> dict[str, Any]:
-    """The selected wire against its fuse: the coordination picture, and a touch to the frame."""
+def _protection(frame: Frame, selected: str, elements: list[str]) -> dict[str, Any]:
+    """The selected wire (or the weakest that the selected fuse guards) against its fuse, and a touch to the frame."""
     a = frame.analysis
+    behind = [w for e in elements if (w := a.wires.get(e)) and w.guard and w.guard.fuse == selected and w.strength is not None]
+    wire = min(behind, key=lambda w: w.strength or 0.0).id if behind else selected
     result, touch = a.wires.get(wire), a.chafes.get(wire)
     if result is None or result.guard is None or result.coordination is None:
-        return {"coordination": "", "touch": touch}
+        return {"coordination": "", "touch": touch, "guarded": result}
     case = case_of(frame.plan, a.topology, wire, result.area_mm2, result.surround_c, result.guard)
     drawn = curves(case, result.guard, touch.far_a if touch else result.fault_a, result.coordination.fails_from_a)
-    return {"coordination": mark_safe(coordination.draw(drawn, wire, result.guard.fuse)), "touch": touch}
+    return {"coordination": mark_safe(coordination.draw(drawn, wire, result.guard.fuse)), "touch": touch,
+            "guarded": result}
 
 
 def _probe(element: str, kind: str) -> str:
     if kind == "wire":
         return "end to end"
     return {"fuse": "test points", "relay": "30 to 87", "switch": "contact", "tap": "post to pin",
-            "frame": "terminal to bare frame", "way": "in to out"}.get(kind, "across")
+            "frame": "to bare frame", "way": "in to out"}.get(kind, "across")
 
 
 def handover(frame: Frame) -> dict[str, Any]:

@@ -1,0 +1,136 @@
+"""The stations on other supplies: packs, magneto lamps, feeds compared, protection, references, house rules."""
+
+import pytest
+from django.urls import reverse
+
+from loadstar import demo
+from loadstar.web.plans import store
+
+
+@pytest.fixture
+def bench(shop):
+    """A signed-in client and the addresses of each demonstration plan."""
+    client, workshop, person = inside_of(shop)
+    rows = {make.__name__: store.take_in(workshop, person, make()[0]) for make in demo.PLANS}
+
+    def page(plan, station, **query):
+        answer = client.get(reverse("station", args=[workshop.slug, rows[plan].pk, station]), query)
+        return answer
+
+    page.client, page.rows, page.workshop = client, rows, workshop
+    return page
+
+
+def inside_of(shop):
+    from django.test import Client
+    client = Client()
+    client.force_login(shop.owner)
+    return client, shop.workshop, shop.owner
+
+
+@pytest.mark.parametrize("station", ["survey", "loads", "budget", "circuits", "handover", "rules"])
+@pytest.mark.parametrize("plan", [p.__name__ for p in demo.PLANS])
+def test_every_station_of_every_machine(bench, plan, station):
+    answer = bench(plan, station)
+    assert answer.status_code == 200
+    assert "unknown" not in answer.content.decode().split("<main", 1)[1]
+
+
+def test_a_pack_s_states_and_headline(bench):
+    text = bench("tide_hauler", "budget").content.decode()
+    for words in ("Full power", "Charging", "Range with the accessories", "Joining the two", "cuts out"):
+        assert words in text
+    assert "Cranking" not in text
+
+
+def test_lamps_over_speed_and_one_failed(bench):
+    row = bench.rows["ferry_runner"]
+    lamp = store.load(row).plan.loads[0]
+    text = bench("ferry_runner", "budget", gone=lamp.id).content.decode()
+    assert f"{lamp.name} failed" in text or "failed" in text
+    assert "All lamps work again" in text
+
+
+def test_comparing_feeds_and_taking_one(bench):
+    row = bench.rows["fit_out"]
+    load = next(p for p in store.load(row).plan.loads if p.name == "Left fog lamp")
+    text = bench("fit_out", "loads", sel=load.id, ask="feeds").content.decode()
+    assert "Which feed for Left fog lamp?" in text
+    assert "regulator run line" in text
+    battery = store.load(row).plan.battery.id
+    edit = '{"kind":"change","id":"%s","values":{"feed":"%s"}}' % (load.id, battery)
+    answer = bench.client.post(reverse("edit", args=[bench.workshop.slug, row.pk]), {"edit": edit, "base": row.head})
+    assert answer.status_code == 302
+    row.refresh_from_db()
+    assert store.load(row).plan.part(load.id).feed == battery
+
+
+def test_protection_and_references_of_a_circuit(bench):
+    text = bench("fit_out", "circuits", sel="W18").content.decode()
+    for words in ("W18 against F7", "If W18 touches the frame", "survives", "What touches what", "battery, negative"):
+        assert words in text, words
+
+
+def test_house_rules_of_a_plan_with_their_reason(bench):
+    row = bench.rows["winter"]
+    address = reverse("station", args=[bench.workshop.slug, row.pk, "rules"])
+    sent = {"form": "rules", "id": "rules", "base": row.head, "thermal_margin_k": "20", "why_thermal_margin_k": "hot tank"}
+    assert bench.client.post(address, sent).status_code == 302
+    rules = store.load(row.__class__.objects.get(pk=row.pk)).plan.rules
+    assert (rules.thermal_margin_k, rules.reasons) == (20, {"thermal_margin_k": "hot tank"})
+    text = bench.client.get(address).content.decode()
+    assert "The workshop's is 15.0. Because:" in text.replace("&#x27;", "'")
+
+
+def test_the_workshop_s_rules_begin_new_plans(bench, shop):
+    address = reverse("workshop-rules", args=[bench.workshop.slug])
+    assert bench.client.get(address).status_code == 200
+    assert bench.client.post(address, {"parked_days": "40", "least_area_mm2": "0.75"}).status_code == 302
+    bench.workshop.refresh_from_db()
+    row = store.begin(bench.workshop, shop.owner, "after")
+    plan = store.load(row).plan
+    assert plan.rules.parked_days == 40
+    assert plan.workshop_rules == plan.rules
+    assert plan.rules.least_area_mm2 == 0.75
+    bad = bench.client.post(address, {"parked_days": "never"})
+    assert bad.status_code == 422
+    assert "must be a number" in bad.content.decode()
+
+
+def test_an_e_bike_from_nothing_through_the_pages(bench, shop):
+    row = store.begin(bench.workshop, shop.owner, "New bike")
+    survey = reverse("station", args=[bench.workshop.slug, row.pk, "survey"])
+
+    def send(form, **values):
+        row.refresh_from_db()
+        answer = bench.client.post(survey, {"form": form, "id": "", "base": row.head, **values})
+        assert answer.status_code == 302, answer.content.decode()[:2000]
+        return store.load(row.__class__.objects.get(pk=row.pk)).plan
+
+    row.refresh_from_db()
+    sent = {"form": "machine", "id": "machine", "base": row.head, "name": "Bike", "kind": "cargo e-bike", "system": "pack",
+            "system_v": "48", "chassis": "floating"}
+    assert bench.client.post(survey, sent).status_code == 302
+    place = send("place", name="tube").places[0].id
+    pack = send("pack", name="pack", place=place, series="13", parallel="5").packs[0].id
+    assert pack == "PK1"
+    send("drive", name="drive", place=place)
+    box = send("converter", name="box", place=place, window_low_v="36", window_high_v="60", rated_a="5").of_kind("converter")[0].id
+    send("port", name="port", place=place, enabled="yes", live="key")
+    row.refresh_from_db()
+    loads = reverse("station", args=[bench.workshop.slug, row.pk, "loads"])
+    answer = bench.client.post(loads, {"form": "load", "id": "", "base": row.head, "name": "Lamp", "amount": "12", "at_v": "12",
+                                       "window_low_v": "9", "place": place, "feed": box, "live": "key"})
+    assert answer.status_code == 302
+    row.refresh_from_db()
+    assert row.range_km is not None
+    assert row.stops == 0
+
+
+def test_a_pack_on_a_machine_that_has_none_is_refused_in_words(bench):
+    row = bench.rows["winter"]
+    survey = reverse("station", args=[bench.workshop.slug, row.pk, "survey"])
+    place = store.load(row).plan.places[0].id
+    answer = bench.client.post(survey, {"form": "pack", "id": "", "base": row.head, "name": "p", "place": place, "series": "13"})
+    assert answer.status_code == 422
+    assert "set the machine&#x27;s system to that first" in answer.content.decode()
