@@ -13,8 +13,10 @@ PLAN = "/w/saltmarsh-survey-workshop/p/1/"
 VIEWS = {
     "bench": "/w/saltmarsh-survey-workshop/", "survey": PLAN + "survey/", "loads": PLAN + "loads/?sel=L2",
     "budget": PLAN + "budget/?state=idle", "circuits": PLAN + "circuits/?state=idle&sel=W18",
-    "handover": PLAN + "handover/",
+    "handover": PLAN + "handover/", "feeds": PLAN + "loads/?sel=L2&ask=feeds", "rules": PLAN + "rules/",
+    "lamps": PLAN.replace("/1/", "/3/") + "budget/", "pack": PLAN.replace("/1/", "/5/") + "budget/",
 }
+SCROLLED = {"feeds": "Which feed"}
 
 
 def main() -> int:
@@ -25,7 +27,12 @@ def main() -> int:
             for name, path in VIEWS.items():
                 page.goto(path)
                 page.wait_for_load_state("networkidle")
+                if name in SCROLLED:
+                    page.get_by_role("region", name=SCROLLED[name]).scroll_into_view_if_needed()
                 page.screenshot(path=INTO / f"{name}.png")
+            page.goto(PLAN + "circuits/?state=idle&sel=W18")
+            page.get_by_role("region", name="Protection").scroll_into_view_if_needed()
+            page.screenshot(path=INTO / "protection.png")
             page.goto(PLAN + "circuits/?state=idle&sel=W18")
             page.wait_for_selector("html[data-redrawn]", state="attached")
             page.locator("#findings-open").click()

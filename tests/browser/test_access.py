@@ -3,6 +3,9 @@
 import pytest
 from axe_playwright_python.sync_playwright import Axe
 
+from loadstar.demo import ferry_runner, tide_hauler
+from loadstar.web.plans import store
+
 pytestmark = pytest.mark.django_db(transaction=True)
 PLAN_PAGES = ("survey/", "survey/?sel=P1", "survey/?add=generator", "loads/", "loads/?add=load", "loads/?sel=L1", "budget/",
               "budget/?off=L1", "circuits/", "circuits/?sel=W18", "circuits/?sel=F2", "rules/", "loads/?sel=L2&ask=feeds",
@@ -21,6 +24,11 @@ def test_pages_of_a_plan(walk, shop, scheme):
     for path in PLAN_PAGES:
         page = someone.goto(shop.url(path))
         assert violations(page) == [], path
+    for make in (ferry_runner, tide_hauler):
+        row = store.take_in(shop.workshop, shop.owner, make()[0])
+        for path in ("survey/", "budget/", "circuits/", "loads/"):
+            page = someone.goto(f"/w/{shop.workshop.slug}/p/{row.pk}/{path}")
+            assert violations(page) == [], (make.__name__, path)
     page = someone.goto(shop.url("loads/"))
     page.locator("#findings-open").click()
     assert violations(page) == []
@@ -29,7 +37,7 @@ def test_pages_of_a_plan(walk, shop, scheme):
 @pytest.mark.parametrize("scheme", ["light", "dark"])
 def test_pages_about_people(walk, shop, scheme):
     someone = walk(shop.owner, color_scheme=scheme)
-    for path in (f"/w/{shop.workshop.slug}/", f"/w/{shop.workshop.slug}/members/", "/me/", "/nowhere/"):
+    for path in (f"/w/{shop.workshop.slug}/", f"/w/{shop.workshop.slug}/members/", f"/w/{shop.workshop.slug}/rules/", "/me/", "/nowhere/"):
         someone.page.goto(path)
         assert violations(someone.page) == [], path
     nobody = walk(color_scheme=scheme)

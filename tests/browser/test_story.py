@@ -136,7 +136,7 @@ def test_bad_input_stays_in_the_form_with_its_sentence(walk, shop):
     page.get_by_label("at V", exact=True).fill("400")
     page.get_by_label("In the maker's lead").fill("box stays")
     someone.redraw(lambda: page.locator("#form-send").click())
-    expect(page.locator(".has-error .error")).to_contain_text("is outside what is accepted: from 5.00 to 16.0")
+    expect(page.locator(".has-error .error")).to_contain_text("is outside what is accepted: from 5.00 to 100.00 V")
     expect(page.get_by_label("In the maker's lead")).to_have_value("box stays")
     expect(page.locator(".has-error input")).to_be_focused()
 

@@ -1,0 +1,74 @@
+"""Every demonstration plan built again by hand through the pages, in a browser, from an empty plan: the same document."""
+
+import pytest
+
+from loadstar import demo
+from loadstar.core.plan import document
+from loadstar.core.plan.edits import AddElement, ChangeElement, Rename, SetMachine, SetWire
+from loadstar.core.plan.model import Plan
+from loadstar.web.plans import store
+from loadstar.web.plans.models import PlanRow
+
+pytestmark = pytest.mark.django_db(transaction=True)
+
+
+def shown(value) -> str:
+    """A value as a form's option or text has it."""
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    return f"{value:g}" if isinstance(value, float | int) else str(value)
+
+
+def fill(page, form: str, values: dict) -> None:
+    """Type and choose what an edit says."""
+    for name, value in values.items():
+        field = page.locator(f"{form} [name='{name}']")
+        if field.evaluate("e => e.tagName") == "SELECT":
+            field.select_option(shown(value))
+        else:
+            field.fill(shown(value))
+
+
+def act(someone, base: str, edit, plan: Plan) -> None:
+    """Carry out one edit through the page that is for it."""
+    page = someone.page
+    if isinstance(edit, SetMachine):
+        # The system comes first: the form then asks what belongs to it.
+        someone.goto(f"{base}survey/?sel=machine")
+        fill(page, "#form-panel", {k: v for k, v in edit.values.items() if k == "system"})
+        someone.redraw(lambda: page.locator("#form-send").click())
+        someone.goto(f"{base}survey/?sel=machine")
+        there = [k for k in edit.values if page.locator(f"#form-panel [name='{k}']").count()]
+        fill(page, "#form-panel", {k: edit.values[k] for k in there})
+    elif isinstance(edit, AddElement):
+        someone.goto(f"{base}{'loads' if edit.what == 'load' else 'survey'}/?add={edit.what}")
+        fill(page, "#form-panel", edit.values)
+    elif isinstance(edit, ChangeElement) and plan.part(edit.id).kind in ("fuse", "way"):
+        someone.goto(f"{base}circuits/?sel={edit.id}")
+        fill(page, ".fix-form", edit.values)
+    elif isinstance(edit, ChangeElement):
+        someone.goto(f"{base}survey/?sel={edit.id}")
+        fill(page, "#form-panel", edit.values)
+    else:
+        assert isinstance(edit, SetWire)
+        someone.goto(f"{base}circuits/?sel={edit.id}")
+        fill(page, ".fix-form", edit.values)
+    someone.redraw(lambda: page.locator("#form-send").click())
+
+
+@pytest.mark.parametrize("make", demo.PLANS, ids=lambda m: m.__name__)
+def test_a_whole_plan_through_the_pages(walk, shop, make):
+    wanted, steps = make()
+    someone = walk(shop.technician)
+    page = someone.page
+    page.goto(f"/w/{shop.workshop.slug}/")
+    page.get_by_label("Name of the plan").fill(wanted.name)
+    page.get_by_role("button", name="Begin").click()
+    page.wait_for_selector("html[data-redrawn]", state="attached")
+    row = PlanRow.objects.order_by("pk").last()
+    base = f"/w/{shop.workshop.slug}/p/{row.pk}/"
+    for edit in steps:
+        if not isinstance(edit, Rename):
+            act(someone, base, edit, store.load(PlanRow.objects.get(pk=row.pk)).plan)
+    built = store.load(PlanRow.objects.get(pk=row.pk)).plan
+    assert document.to_json(built) == document.to_json(wanted)
