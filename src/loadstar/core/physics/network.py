@@ -530,12 +530,11 @@ class System:
     # -- faults -------------------------------------------------------------------------------------------------
 
     def impedances(self, given: Conditions, probes: Sequence[int],
-                   converter_ohm: Array | None = None) -> tuple[Array, Array, Array]:
+                   converter_ohm: Array | None = None) -> tuple[Array, Array]:
         """Transfer resistances without loads, EMFs shorted: unit current drawn at each probe node (first state).
 
-        Returns node[n, p], how far node n falls per ampere drawn at probe p (less the fall of its 0 V), branch[r, p],
-        the current through resistor r (a to b) per ampere drawn there, and the open-circuit potentials. A converter's
-        output stands as its voltage behind `converter_ohm`.
+        Returns node[n, p], how far node n falls per ampere drawn at probe p (less the fall of its 0 V), and the
+        open-circuit potentials. A converter's output stands as its voltage behind `converter_ohm`.
         """
         nc, nd = self.ci.shape[1], self.d.shape[1]
         giving = np.zeros(nc) if converter_ohm is None else converter_ohm
@@ -556,8 +555,7 @@ class System:
             v = self._factor(values).solve(right)[:self.n]
         except RuntimeError as error:
             raise NetworkError("the network is singular: some part of it has no defined voltage") from error
-        branch = -(v[self.r[0]] - v[self.r[1]]) / bare.ohm[0][:, None]
-        return v[:, :-1], branch[:, :-1], v[:, -1]
+        return v[:, :-1], v[:, -1]
 
 
 def solve(network: Network) -> Solution:

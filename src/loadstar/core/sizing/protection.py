@@ -31,6 +31,7 @@ from ..wiring.states import Choices, Thermal, battery_v, pack_full_v, pack_ohm, 
 Array = NDArray[np.float64]
 OVERLOAD_MULTIPLE = 1.35
 PRELOAD = 0.8  # of the rating, carried before the fault
+CHUNK = 400  # faults looked at together
 LEAST_SHARE = 0.02  # a wire that carries less than this of a fault is not judged for it
 CONVERTER_SHORT_MULTIPLE = 1.3  # of its rating, what a converter gives into a short; assumed
 ELECTRONIC_S = 0.5  # a module's way or a converter's limit acts within this, from 1.35 times its setting; assumed
@@ -73,11 +74,11 @@ def find_faults(topology: Topology, thermal: Thermal, choices: Choices, ambient_
         return Faults({}, {}, True, {}, {})
     found = _Fault(topology, thermal, choices)
     try:
-        branch, prospective = found.currents(ambient_c, strong=True)
-        guards, fault = _guards(topology, choices, found, np.abs(branch), prospective)
+        ohm, node, prospective = found.currents(ambient_c, strong=True)
+        guards, fault = _guards(topology, choices, found, ohm, node, prospective)
         if warm_c is None:
             return Faults(guards, fault, True, {}, {})
-        _, weak = found.currents(warm_c, strong=False)
+        _, _, weak = found.currents(warm_c, strong=False)
     except NetworkError:
         names = [w.id for w in topology.plan.wires]
         return Faults(dict.fromkeys(names), dict.fromkeys(names, 0.0), False, {}, {})
@@ -115,8 +116,8 @@ class _Fault:
         negative = dict(reversed(roots))
         return np.array([negative.get(self.group[i], roots[0][1]) for i in nodes.tolist()], int)
 
-    def currents(self, wire_c: Array, *, strong: bool) -> tuple[Array, Array]:
-        """Branch currents per ampere of fault (resistors, faults), and each fault's prospective current."""
+    def currents(self, wire_c: Array, *, strong: bool) -> tuple[Array, Array, Array]:
+        """Resistors' ohms, transfer resistances (nodes, probes), and each fault's prospective current."""
         topology, system, plan = self.topology, self.system, self.topology.plan
         given = system.conditions()
         r20, _, _ = self.thermal.sizes(self.choices.area_mm2)
@@ -131,16 +132,14 @@ class _Fault:
             given.across[0, j], given.series[0, j], given.drive[0, j] = _source(topology.parts[source.name], strong)
         limits = np.array([c.out_v / (c.limit_a * CONVERTER_SHORT_MULTIPLE) for c in system.network.converters])
         probes, inverse = np.unique(np.concatenate([self.plus, self.minus]), return_inverse=True)
-        node, branch, open_v = system.impedances(given, probes.tolist(), limits)
-        a, b = inverse[: len(self.plus)], inverse[len(self.plus):]
-        column = node[:, a] - node[:, b]
-        faults = np.arange(len(a))
-        loop_ohm = column[self.plus, faults] - column[self.minus, faults]
+        node, open_v = system.impedances(given, probes.tolist(), limits)
+        self.a, self.b = a, b = inverse[: len(self.plus)], inverse[len(self.plus):]
+        loop_ohm = node[self.plus, a] - node[self.plus, b] - node[self.minus, a] + node[self.minus, b]
         volts = np.abs(open_v[self.plus] - open_v[self.minus])
         if not strong:
             volts = np.maximum(volts - plan.rules.chafe_arc_v, 0.0)
         prospective = np.where(loop_ohm > 1e-6, volts / np.maximum(loop_ohm, 1e-6), 0.0)
-        return branch[:, a] - branch[:, b], prospective
+        return given.ohm[0], node, prospective
 
 
 def _source(part: Any, strong: bool) -> tuple[float, float, float]:
@@ -156,40 +155,53 @@ def _source(part: Any, strong: bool) -> tuple[float, float, float]:
     return 0.0, 1.0, 0.0
 
 
-def _guards(topology: Topology, choices: Choices, fault: _Fault, branch: Array,
+def _guards(topology: Topology, choices: Choices, fault: _Fault, ohm: Array, node: Array,
             prospective: Array) -> tuple[dict[str, Guard | None], dict[str, float]]:
+    """For each wire the fuse that opens first in its worst fault. Faults are taken some hundreds at a time."""
     rows = {name: i for i, name in enumerate(fault.contacts)}
     ratings = _ratings(topology, choices)
     names = [name for name in ratings if name in rows]
-    through = branch[np.array([rows[name] for name in names], int)]
+    fuse_rows = np.array([rows[name] for name in names], int)
     coil = topology.supply
     if isinstance(coil, Coil):  # its reactance lets no more through, however hard it is shorted
         names.append(coil.id)
         ratings[coil.id] = coil.emf_mv_per_rpm / coil.reactance_mohm_per_rpm
-        through = np.concatenate([through, np.ones((1, branch.shape[1]))])
     names += [c.name for c in fault.system.network.converters]
     ratings |= {c.name: c.limit_a for c in fault.system.network.converters}
-    through = np.concatenate([through, _from_converters(topology, fault)])
     rating = np.array([ratings[name] for name in names])
-    with np.errstate(divide="ignore"):
-        carried = np.where(through > LEAST_SHARE, rating[:, None] / np.maximum(through, 1e-9), np.inf)
-    # Of the fuses in a fault's loop the one furthest above its rating opens first.
-    first = np.argmin(carried, axis=0) if names else np.zeros(branch.shape[1], int)
-    least = carried[first, np.arange(branch.shape[1])] if names else np.full(branch.shape[1], np.inf)
-    shares = branch[: len(fault.wires)]
-    seen = (shares > LEAST_SHARE) & (prospective > 1e-3)
-    # Amps in the wire at the fuse's rating; a fault that no fuse sees is infinite.
-    limits = np.where(seen, np.where(np.isinf(least), np.inf, np.where(np.isinf(least), 0.0, least) * shares), -1.0)
-    worst, faults = np.argmax(limits, axis=1), np.max(np.where(seen, prospective * shares, 0.0), axis=1, initial=0.0)
-    guards: dict[str, Guard | None] = {}
-    for i, wire in enumerate(fault.wires):
-        limit = float(limits[i, worst[i]])
-        guards[wire] = None
-        if 0 < limit < np.inf:  # otherwise nothing is seen here, or some fault is seen by no fuse at all
-            name = names[int(first[worst[i]])]
-            guards[wire] = Guard(wire, name, ratings[name], limit / ratings[name], float(faults[i]),
-                                 not isinstance(topology.parts[name], FusePart | Tap))
-    return guards, dict(zip(fault.wires, faults.tolist(), strict=True))
+    fed = _from_converters(topology, fault)
+    wires, count = len(fault.wires), len(prospective)
+    most, worst_name = np.full(wires, -1.0), np.zeros(wires, int)
+    largest = np.zeros(wires)
+    for start in range(0, count, CHUNK):
+        part = slice(start, min(start + CHUNK, count))
+        drop = node[:, fault.a[part]] - node[:, fault.b[part]]
+        through = np.abs(drop[fault.system.r[0][fuse_rows]] - drop[fault.system.r[1][fuse_rows]]) / ohm[fuse_rows, None]
+        always = np.ones((1 if isinstance(coil, Coil) else 0, through.shape[1]))
+        through = np.concatenate([through, always, fed[:, part]])
+        shares = np.abs(drop[fault.system.r[0][:wires]] - drop[fault.system.r[1][:wires]]) / ohm[:wires, None]
+        with np.errstate(divide="ignore"):
+            carried = np.where(through > LEAST_SHARE, rating[:, None] / np.maximum(through, 1e-9), np.inf)
+        # Of the fuses in a fault's loop the one furthest above its rating opens first.
+        here = np.arange(through.shape[1])
+        first = np.argmin(carried, axis=0) if names else np.zeros(len(here), int)
+        least = carried[first, here] if names else np.full(len(here), np.inf)
+        seen = (shares > LEAST_SHARE) & (prospective[part] > 1e-3)
+        # Amps in the wire at the fuse's rating; a fault that no fuse sees is infinite.
+        limits = np.where(seen, np.where(np.isinf(least), np.inf, np.where(np.isinf(least), 0.0, least) * shares), -1.0)
+        at = np.argmax(limits, axis=1)
+        found = limits[np.arange(wires), at]
+        better = found > most
+        most = np.where(better, found, most)
+        worst_name = np.where(better, first[at], worst_name)
+        largest = np.maximum(largest, np.max(np.where(seen, prospective[part] * shares, 0.0), axis=1, initial=0.0))
+    guards: dict[str, Guard | None] = dict.fromkeys(fault.wires)
+    for i in np.flatnonzero((most > 0) & np.isfinite(most)).tolist():
+        # Otherwise nothing is seen here, or some fault is seen by no fuse at all.
+        name = names[int(worst_name[i])]
+        guards[fault.wires[i]] = Guard(fault.wires[i], name, ratings[name], float(most[i]) / ratings[name], float(largest[i]),
+                                       not isinstance(topology.parts[name], FusePart | Tap))
+    return guards, dict(zip(fault.wires, largest.tolist(), strict=True))
 
 
 def _from_converters(topology: Topology, fault: _Fault) -> Array:
