@@ -48,7 +48,6 @@ def _battery(b: Builder, kind: str, dice: random.Random, places: list[str]) -> l
         return [(b.add("module", name="module", place=places[1]), 13.5, every)]
     if kind == "bus bar":
         bar = b.add("junction", name="bar", place=places[1], form="bus bar")
-        b.lay(f"{battery}.pos", f"{bar}.t", colour="RD")
         return [(bar, 13.5, every), (battery, 13.5, every)]
     if kind == "plugs":
         return [(key, 13.5, ("key",)), (engine, 13.5, ("engine",))]

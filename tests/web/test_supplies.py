@@ -1,5 +1,7 @@
 """The stations on other supplies: packs, magneto lamps, feeds compared, protection, references, house rules."""
 
+import json
+
 import pytest
 from django.urls import reverse
 
@@ -14,8 +16,7 @@ def bench(shop):
     rows = {make.__name__: store.take_in(workshop, person, make()[0]) for make in demo.PLANS}
 
     def page(plan, station, **query):
-        answer = client.get(reverse("station", args=[workshop.slug, rows[plan].pk, station]), query)
-        return answer
+        return client.get(reverse("station", args=[workshop.slug, rows[plan].pk, station]), query)
 
     page.client, page.rows, page.workshop = client, rows, workshop
     return page
@@ -58,7 +59,7 @@ def test_comparing_feeds_and_taking_one(bench):
     assert "Which feed for Left fog lamp?" in text
     assert "regulator run line" in text
     battery = store.load(row).plan.battery.id
-    edit = '{"kind":"change","id":"%s","values":{"feed":"%s"}}' % (load.id, battery)
+    edit = json.dumps({"kind": "change", "id": load.id, "values": {"feed": battery}})
     answer = bench.client.post(reverse("edit", args=[bench.workshop.slug, row.pk]), {"edit": edit, "base": row.head})
     assert answer.status_code == 302
     row.refresh_from_db()
@@ -134,3 +135,19 @@ def test_a_pack_on_a_machine_that_has_none_is_refused_in_words(bench):
     answer = bench.client.post(survey, {"form": "pack", "id": "", "base": row.head, "name": "p", "place": place, "series": "13"})
     assert answer.status_code == 422
     assert "set the machine&#x27;s system to that first" in answer.content.decode()
+
+
+def test_a_wire_laid_by_hand_and_taken_out(bench):
+    row = bench.rows["winter"]
+    address = reverse("station", args=[bench.workshop.slug, row.pk, "circuits"])
+    assert "Lay a wire by hand" in bench.client.get(address).content.decode()
+    assert "choose a terminal" in bench.client.get(address, {"add": "wire"}).content.decode()
+    sent = {"form": "wire", "id": "", "base": row.head, "a": "T1.pin", "b": "B1.ret", "colour": "GY"}
+    assert bench.client.post(address, {**sent, "b": ""}).status_code == 422
+    assert bench.client.post(address, sent).status_code == 302
+    row.refresh_from_db()
+    wire = store.load(row).plan.wires[-1]
+    assert (wire.a, wire.b, wire.colour) == ("T1.pin", "B1.ret", "GY")
+    edit = json.dumps({"kind": "remove_wire", "id": wire.id})
+    assert bench.client.post(reverse("edit", args=[bench.workshop.slug, row.pk]), {"edit": edit, "base": row.head}).status_code == 302
+    assert wire.id not in {w.id for w in store.load(row.__class__.objects.get(pk=row.pk)).plan.wires}

@@ -64,7 +64,7 @@ def ledger(plan: Plan, state: States, off: frozenset[str] = frozenset()) -> Ledg
     at_v = generator.set_v if running and generator else _rested(plan, state)
     rpm = plan.machine.rpm(state)
     own: list[tuple[OwnLoad | Drive, float]] = [(p, p.power_w) for p in plan.parts if isinstance(p, OwnLoad) and state in LIVE_STATES[p.live]]
-    own += [(p, drive_w(p, state)) for p in plan.parts if isinstance(p, Drive) and drive_w(p, state) > 0]
+    own += [(p, drive_w(plan, p, state)) for p in plan.parts if isinstance(p, Drive) and drive_w(plan, p, state) > 0]
     items = [Item(p.id, p.name, watts / at_v, watts / at_v, p.id not in off, True, watts) for p, watts in own]
     for load in plan.loads:
         if state in LIVE_STATES[load.live]:

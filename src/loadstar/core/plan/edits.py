@@ -26,6 +26,7 @@ from .model import (
 from .recipes import (
     Workpiece,
     bridge,
+    make_bar,
     make_block,
     make_bus_bar,
     make_combiner,
@@ -317,7 +318,7 @@ class SetWire(_Edit):
 
 
 _RECIPES: dict[str, Any] = {"load": make_load, "block": make_block, "module": make_block, "converter": make_converter,
-                            "combiner": make_combiner, "starter": make_starter}
+                            "combiner": make_combiner, "starter": make_starter, "junction": make_bar}
 Edit = Annotated[
     Rename | SetMachine | SetRules | AddElement | ChangeElement | CopyLoad | RemoveElement | SetWire | AddWire | RemoveWire
     | MoveEnd | MakeBusBar,

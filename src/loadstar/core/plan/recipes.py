@@ -220,6 +220,17 @@ def make_starter(plan: Plan, starter: Starter) -> Plan:
     return work.plan()
 
 
+def make_bar(plan: Plan, bar: Junction) -> Plan:
+    """Add a bus bar or stud with its lead from the source, or a star point with its lead to the source's negative."""
+    work = Workpiece.of(plan)
+    work.parts.append(bar)
+    if bar.form in ("bus bar", "stud"):
+        work.wire(rail(plan).live, f"{bar.id}.t", MAIN_COLOUR, bar.id)
+    elif bar.form == "star point":
+        work.wire(f"{bar.id}.t", rail(plan).back, RETURN_COLOUR, bar.id)
+    return work.plan()
+
+
 def make_bus_bar(plan: Plan, post: str, keep: str) -> Plan:
     """Put a bus bar beside a post: one lead to it, and every wire on the post but `keep` moved over."""
     owner = plan.part(post.split(".")[0])

@@ -152,7 +152,12 @@ def _root_v(topology: Topology, root: str) -> float:
 
 def least_rating(topology: Topology, fuse: str, peak_a: float) -> float:
     """The smallest rating (a module's way: setting) that passes, or the largest there is."""
-    steps = WAY_STEPS_A if isinstance(topology.parts[fuse], Way) else fuses.RATINGS_A
+    part = topology.parts[fuse]
+    steps = WAY_STEPS_A if isinstance(part, Way) else fuses.RATINGS_A
+    owner = topology.parts.get(part.made_for or "")
+    if isinstance(owner, LoadPart) and owner.maker_fuse_a is not None and not rating_faults(
+            topology, fuse, owner.maker_fuse_a, peak_a):
+        return owner.maker_fuse_a  # as its maker asks, where that does not open needlessly
     for rating in steps:
         if not rating_faults(topology, fuse, rating, peak_a):
             return rating

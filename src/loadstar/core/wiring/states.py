@@ -317,7 +317,7 @@ class StateSolver:
                 if isinstance(part, OwnLoad):
                     given.value[i, j] = part.power_w if state in LIVE_STATES[part.live] else 0.0
                 elif isinstance(part, Drive):
-                    given.value[i, j] = drive_w(part, state)
+                    given.value[i, j] = drive_w(plan, part, state)
                 elif isinstance(part, Starter) or load.name == CRANK:
                     given.value[i, j] = plan.machine.cranking_a if state == "cranking" else 0.0
                 elif isinstance(part, LoadPart) and part.behaviour != "resistor":
@@ -483,6 +483,7 @@ def pack_empty_v(pack: Pack) -> float:
     return pack.series * pack.empty_v_per_cell if pack.empty_v_per_cell else cell.pack_v(0.0, pack.chemistry, pack.series)
 
 
-def drive_w(drive: Drive, state: States) -> float:
-    """Watts that the drive takes in a state."""
-    return {"on": drive.idle_w, "assist": drive.assist_w, "full": drive.full_w}.get(state, 0.0)
+def drive_w(plan: Plan, drive: Drive, state: States) -> float:
+    """Watts that the drive takes in a state: no more than its controller's current limit lets through."""
+    asked = {"on": drive.idle_w, "assist": drive.assist_w, "full": drive.full_w}.get(state, 0.0)
+    return min(asked, drive.limit_a * pack_rested_v(plan.packs[0])) if plan.packs else asked

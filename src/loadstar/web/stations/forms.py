@@ -5,8 +5,8 @@ from typing import Any
 
 from django import forms
 
-from loadstar.core.plan.edits import AddElement, ChangeElement, Edit, SetMachine, SetRules, SetWire
-from loadstar.core.plan.model import AREAS_MM2, RATINGS_A, FusePart, Plan, Way, Wire
+from loadstar.core.plan.edits import AddElement, AddWire, ChangeElement, Edit, SetMachine, SetRules, SetWire
+from loadstar.core.plan.model import AREAS_MM2, RATINGS_A, TERMINALS, FusePart, Plan, Way, Wire
 
 from .fields import ModelForm, Spec
 from .specs import MACHINE_PACK, MODELS, RULES
@@ -54,6 +54,8 @@ def kind_of(plan: Plan, element: str) -> str:
 
 def open_form(plan: Plan, units: Units, *, add: str = "", element: str = "", data: Any = None) -> OpenForm | None:
     """The form for adding a kind or changing an element; bound when `data` was sent."""
+    if add == "wire":
+        return _make(plan, units, "wire", "", {}, data)
     if add in MODELS and add not in ("machine", "rules", "relay", "switch"):
         return _make(plan, units, add, "", _start(plan, add), data)
     kind = kind_of(plan, element)
@@ -85,9 +87,15 @@ def _stored(plan: Plan, kind: str, element: str) -> dict[str, Any]:
 
 
 def _make(plan: Plan, units: Units, kind: str, element: str, stored: dict[str, Any], data: Any) -> OpenForm:
-    if kind == "wire":
+    if kind == "wire" and not element:
         model: Any = Wire
         specs: tuple[Spec, ...] = (
+            Spec("a", "From", kind="choice"), Spec("b", "To", kind="choice"),
+            Spec("colour", "Colour", kind="choice", choices=COLOURS),
+            Spec("stripe", "Stripe", kind="choice", choices=(("", "none"), *COLOURS), optional=True))
+    elif kind == "wire":
+        model = Wire
+        specs = (
             Spec("area_mm2", "Size", kind="choice", optional=True),
             Spec("length_m", "Measured length", "Empty: along its runs.", optional=True),
             Spec("colour", "Colour", kind="choice", choices=COLOURS),
@@ -129,6 +137,8 @@ def _choices(plan: Plan, units: Units, kind: str) -> dict[str, Any]:
     if kind == "run":
         found |= {"a": places, "b": places}
     if kind == "wire":
+        ends = [("", "choose a terminal"), *((f"{p.id}.{t}", f"{p.id}.{t}, {p.name}") for p in plan.parts for t in TERMINALS[p.kind])]
+        found |= {"a": ends, "b": ends}
         found["area_mm2"] = [("", "left to Loadstar"), *((f"{a:g}", units.area_text(a)) for a in AREAS_MM2)]
     if kind == "fuse":
         found["rating_a"] = [("", "left to Loadstar"), *((f"{a:g}", f"{a:g} A") for a in RATINGS_A)]
@@ -149,6 +159,8 @@ def edit_of(opened: OpenForm) -> Edit:
     if opened.kind == "rules":
         reasons = {k.removeprefix("why_"): v for k, v in values.items() if k.startswith("why_") and v}
         return SetRules(values={**{k: v for k, v in values.items() if not k.startswith("why_")}, "reasons": reasons})
+    if opened.kind == "wire" and not opened.id:
+        return AddWire(a=values.pop("a"), b=values.pop("b"), values=values)
     if opened.kind == "wire":
         return SetWire(id=opened.id, values=values)
     if opened.id:

@@ -155,6 +155,8 @@ class Frame:
             lamp, volts = a.hardest_lamp()
             return Head(f"Most for a lamp, cruise: {lamp.name}", volts, "V", "figure", lamp.name,
                         self._severity(lamp.id, "lamp.over"), "budget", "", f"lamp_v/{lamp.id}/cruise")
+        if self.plan.generator is None and self.plan.machine.system != "total_loss":
+            return Head("Charging margin", None, "A", "none", "no generator yet", "", "survey", "", "")
         account = a.ledgers[state]
         short = state in RUNNING and account.margin_a < 0
         detail = "battery pays" if account.margin_a < 0 else "charges"
