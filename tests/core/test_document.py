@@ -114,3 +114,17 @@ def test_empty_plan_is_a_plan():
     assert document.from_json(document.to_json(Plan())) == Plan()
 
 
+
+
+def test_a_plan_of_version_1_is_read_and_its_drop_limit_holds_for_each_kind():
+    data = json.loads(document.to_json(fit_out()[0]))
+    data["version"] = 1
+    del data["workshop_rules"]
+    rules = data["rules"]
+    for kind in ("heating", "electronics", "motor"):
+        del rules[f"drop_{kind}_frac"]
+    rules["drop_other_frac"] = 0.06
+    plan = document.from_data(data)
+    assert plan.version == 2
+    assert plan.rules.drop_heating_frac == plan.rules.drop_motor_frac == plan.rules.drop_electronics_frac == 0.06
+    assert plan.rules.drop_lamp_frac == 0.05

@@ -11,7 +11,7 @@ from loadstar.core.budget.packs import pack_figures, share_a
 from loadstar.core.plan import document
 from loadstar.core.plan.edits import apply
 from loadstar.core.sizing.choose import converter_input_a, lead_drop_v
-from loadstar.core.wiring.states import available_a
+from loadstar.core.wiring.supplies import available_a
 
 FOLDER = Path(__file__).resolve().parents[2] / "examples"
 

@@ -72,3 +72,41 @@ def test_check_names_the_element(tmp_path: Path, capsys):
     path.write_text(json.dumps(data))
     assert cli.main(["check", str(path)]) == 2
     assert "W1" in capsys.readouterr().err
+
+
+def test_a_netlist_on_standard_output(capsys):
+    assert cli.main(["netlist", str(EXAMPLES / "tide-hauler.json"), "--state", "assist"]) == 0
+    text = capsys.readouterr().out
+    assert text.startswith("* Survey cargo and second pack: Assist")
+    assert ".op" in text
+    assert "BC" in text
+    assert text.rstrip().endswith(".end")
+
+
+def test_a_netlist_of_ac_lamps(capsys):
+    assert cli.main(["netlist", str(EXAMPLES / "ferry-runner.json"), "--state", "town"]) == 0
+    text = capsys.readouterr().out
+    assert ".ac lin 1" in text
+    assert "LS0" in text
+
+
+def test_a_netlist_of_a_state_that_is_not_there(capsys):
+    assert cli.main(["netlist", str(EXAMPLES / "tide-hauler.json"), "--state", "idle"]) == 2
+    assert "has no state idle; it has parked, on, assist, full, charging" in capsys.readouterr().err
+
+
+def test_a_netlist_of_no_plan(capsys, tmp_path):
+    path = tmp_path / "no.json"
+    path.write_text("{")
+    assert cli.main(["netlist", str(path)]) == 2
+    assert "not whole JSON" in capsys.readouterr().err
+    assert cli.main(["netlist", str(tmp_path / "gone.json")]) == 2
+
+
+@pytest.mark.parametrize("name", sorted(p.stem for p in EXAMPLES.glob("*.json")))
+def test_every_example_is_checked_in_words(name, capsys):
+    code = cli.main(["check", str(EXAMPLES / f"{name}.json")])
+    said = capsys.readouterr().out
+    assert code == (1 if "STOP" in said else 0)
+    assert "Loadstar calculates; it does not certify." in said
+    assert "nan" not in said

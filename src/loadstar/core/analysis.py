@@ -31,7 +31,9 @@ from .sizing.choose import (
 )
 from .sizing.protection import Coordination, Guard, coordinate
 from .wiring.circuit import CircuitPath, Topology, accessory_current_a
-from .wiring.states import StateResult, Thermal, pack_empty_v, winding_of
+from .wiring.states import StateResult
+from .wiring.supplies import pack_empty_v, winding_of
+from .wiring.thermal import Thermal
 
 CORE_VERSION = "2"
 

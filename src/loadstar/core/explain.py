@@ -9,7 +9,7 @@ from collections.abc import Callable
 
 from . import explain_feeds, explain_supplies
 from .analysis import Analysis
-from .budget.ledger import average_a, ledger, supply_a
+from .budget.ledger import Parked, average_a, ledger, supply_a
 from .materials import fuses
 from .materials.conductors import ALPHA20_PER_K, BY_AREA, TINNED_FACTOR, termination_ohm
 from .materials.conductors import SOURCE as CONDUCTOR_SOURCE
@@ -20,6 +20,7 @@ from .physics.elements import FILAMENT_EXPONENT
 from .plan.model import (
     STATE_NAMES,
     STATES,
+    Battery,
     Combiner,
     FramePoint,
     FusePart,
@@ -33,7 +34,7 @@ from .plan.model import (
 )
 from .sizing.choose import insulation_of
 from .wiring.circuit import STRAP, TAP_RETURN_OHM
-from .wiring.states import available_a, winding_of
+from .wiring.supplies import available_a, winding_of
 from .working import Input, Working, summed
 
 SOLVED = "solved network of this state"
@@ -134,10 +135,15 @@ def break_even(analysis: Analysis) -> Working:
         Input("I_demand", demand, "A", "asked with the engine running", f"ledger at {generator.set_v:g} V")))
 
 
+def _battery(analysis: Analysis) -> tuple[Battery, Parked]:
+    if analysis.plan.battery is None or analysis.parked is None:
+        raise KeyError("battery")
+    return analysis.plan.battery, analysis.parked
+
+
 def hours(analysis: Analysis, state: str) -> Working:
     """Hours that the battery pays in a state."""
-    battery, found = analysis.plan.battery, analysis.parked
-    assert battery is not None and found is not None
+    battery, found = _battery(analysis)
     paid = analysis.states[_state(state)].battery_a
     if paid <= 0:
         raise KeyError(state)
@@ -154,8 +160,7 @@ def hours(analysis: Analysis, state: str) -> Working:
 
 def parked(analysis: Analysis) -> Working:
     """Days until no start."""
-    battery, found = analysis.plan.battery, analysis.parked
-    assert battery is not None and found is not None
+    battery, found = _battery(analysis)
     if math.isinf(found.days) or found.least_charge > 1:
         raise KeyError("parked")
     full_v = cell.rested_v(1.0, battery.chemistry, battery.nominal_v)
@@ -180,8 +185,7 @@ def parked(analysis: Analysis) -> Working:
 
 def least_charge(analysis: Analysis) -> Working:
     """The charge that still cranks, shown as the voltage that is left there."""
-    battery, found = analysis.plan.battery, analysis.parked
-    assert battery is not None and found is not None
+    _, found = _battery(analysis)
     charge = min(found.least_charge, 1.0)
     return _crank(analysis, charge, "Cranking voltage at the least charge")
 
@@ -192,8 +196,7 @@ def crank_full(analysis: Analysis) -> Working:
 
 
 def _crank(analysis: Analysis, charge: float, title: str) -> Working:
-    battery = analysis.plan.battery
-    assert battery is not None
+    battery, _ = _battery(analysis)
     amps = analysis.plan.machine.cranking_a
     return Working(title, "U", cell.cranking_v(battery.internal_mohm / 1000, charge, amps, battery.chemistry, battery.nominal_v), "V",
                    "U_0 - I * R / 1000 * (f + (1 - f) / c)", (
@@ -425,8 +428,12 @@ def peak(analysis: Analysis, element: str) -> Working:
     found = [(abs(r.current(element)), STATE_NAMES[s]) for s, r in analysis.states.items() if s != "cranking"]
     _, inputs = summed("I", found, "A", SOLVED)
     arguments = ", ".join(i.symbol for i in inputs)
-    return Working(f"Most that {_name(analysis, element)} carries", "I", analysis.peak_a(element), "A",
-                   f"max({arguments})", tuple(inputs))
+    formula, note = f"max({arguments})", ""
+    more = analysis.peak_a(element) - max(amps for amps, _ in found)
+    if more > 1e-9:  # it leads to a converter, which takes more from an almost empty pack
+        inputs.append(Input("I_low", more, "A", "more that a converter takes with the pack nearly empty", "same watts at less volts"))
+        formula, note = f"{formula} + I_low", "Sized for the pack's empty end."
+    return Working(f"Most that {_name(analysis, element)} carries", "I", analysis.peak_a(element), "A", formula, tuple(inputs), note)
 
 
 def length(analysis: Analysis, wire: str) -> Working:

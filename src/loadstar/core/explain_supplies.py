@@ -10,7 +10,7 @@ from .materials.conductors import ALPHA20_PER_K, BY_AREA, termination_ohm
 from .physics import battery as cell
 from .plan.model import Combiner, Converter, Pack, Port
 from .sizing.choose import starter_drop_v, starter_leads
-from .wiring.states import pack_empty_v, pack_full_v
+from .wiring.supplies import pack_empty_v, pack_full_v, winding_of
 from .working import Input, Working, summed
 
 STATED = "stated in the plan"
@@ -189,7 +189,6 @@ def starter_drop(analysis: Analysis) -> Working:
 
 def stator_short(analysis: Analysis) -> Working:
     """Current in the winding's leads behind a shunt regulator."""
-    from .wiring.states import winding_of
     generator = analysis.plan.generator
     if generator is None:
         raise KeyError("generator")

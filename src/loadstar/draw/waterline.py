@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from loadstar.core.analysis import Analysis
 from loadstar.core.budget.ledger import Ledger, break_even_rpm, ledger
 from loadstar.core.plan.model import STATE_NAMES, States
-from loadstar.core.wiring.states import available_a
+from loadstar.core.wiring.supplies import available_a
 
 from .labels import Box, Label, Line, Placed, nice_step, place
 from .svg import document, el, text

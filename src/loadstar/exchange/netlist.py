@@ -18,7 +18,8 @@ from loadstar.core.physics.elements import (
     RESISTIVE,
     Load,
 )
-from loadstar.core.physics.network import CONVERTER_FLOOR_V, OFF, ON, Batch
+from loadstar.core.physics.laws import CONVERTER_FLOOR_V
+from loadstar.core.physics.network import OFF, ON, Batch
 from loadstar.core.plan.errors import refuse
 from loadstar.core.plan.model import STATE_NAMES, States
 
@@ -56,7 +57,7 @@ def netlist(analysis: Analysis, state: States) -> str:
             if amps[i] > 1e-15:
                 lines.append(f"RL{i} {a} {b} {volts[i] / amps[i]:.15g} ; {e.name}")
         elif given.value[row, i] > 0:
-            lines.append(_load(i, a, b, e, float(given.value[row, i]), float(system.floor[i])))
+            lines.append(_load(i, a, b, e, float(given.value[row, i]), float(system.law.floor[i])))
     for i, d in enumerate(system.network.diodes):
         if batch.diode_on[row, i]:
             a, b = n[system.d[0, i]], n[system.d[1, i]]

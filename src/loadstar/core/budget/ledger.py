@@ -13,7 +13,8 @@ from scipy.optimize import brentq
 from ..physics import battery as cell
 from ..plan.model import LIVE_STATES, RUNNING, Battery, Converter, Drive, LoadPart, OwnLoad, Plan, Port, States
 from ..wiring.circuit import PORT_EFFICIENCY, accessory_current_a
-from ..wiring.states import StateResult, available_a, battery_v, drive_w, pack_full_v, pack_rested_v
+from ..wiring.states import StateResult
+from ..wiring.supplies import available_a, battery_v, drive_w, pack_full_v, pack_rested_v
 
 TOP_RPM = 12_000.0
 

@@ -12,7 +12,7 @@ from scipy.optimize import brentq
 
 from ..physics import battery as cell
 from ..plan.model import Combiner, Drive, Pack, Plan
-from ..wiring.states import pack_empty_v, pack_full_v, pack_ohm, pack_rested_v
+from ..wiring.supplies import pack_empty_v, pack_full_v, pack_ohm, pack_rested_v
 from .ledger import ledger
 
 

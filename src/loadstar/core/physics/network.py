@@ -21,17 +21,8 @@ from scipy.sparse import coo_array, csc_array
 from scipy.sparse.csgraph import connected_components
 from scipy.sparse.linalg import SuperLU, splu
 
-from .elements import (
-    CONSTANT_CURRENT,
-    CONSTANT_POWER,
-    FILAMENT,
-    FILAMENT_COLD_FRAC,
-    FILAMENT_EXPONENT,
-    KINDS,
-    RESISTIVE,
-    Network,
-    NetworkError,
-)
+from .elements import Network, NetworkError
+from .laws import ConverterLaw, LoadLaw
 
 Array = NDArray[Any]
 IntArray = NDArray[np.int64]
@@ -40,7 +31,6 @@ KCL_TOLERANCE_A = 1e-9
 MAX_STEPS = 80
 DAMPED_AFTER = 12
 MODE_ROUNDS = 24
-CONVERTER_FLOOR_V = 3.0
 
 
 @dataclass
@@ -161,16 +151,8 @@ class System:
         self.names = (*(r.name for r in net.resistors), *(s.name for s in net.sources), *(e.name for e in net.loads),
                       *(d.name for d in net.diodes), *(c.name for c in net.converters),
                       *(f"{c.name}.in" for c in net.converters))
-        kind = np.array([KINDS.index(e.kind) for e in net.loads], int)
-        self.resistive, self.power, self.current, self.filament = (
-            kind == KINDS.index(k) for k in (RESISTIVE, CONSTANT_POWER, CONSTANT_CURRENT, FILAMENT))
-        self.at_v = np.array([e.at_v or 1.0 for e in net.loads], float)
-        floor = np.array([e.floor_v for e in net.loads], float)
-        self.floor = np.where(self.filament, self.at_v * FILAMENT_COLD_FRAC, floor)
+        self.law, self.converter_law = LoadLaw(net.loads), ConverterLaw(net.converters)
         self.diode_v, self.diode_ohm = (np.array([getattr(d, f) for d in net.diodes], float) for f in ("drop_v", "ohm"))
-        (self.out_v, self.limit_a, self.efficiency, self.idle_w, self.low_v, self.high_v) = (
-            np.array([getattr(c, f) for c in net.converters], float)
-            for f in ("out_v", "limit_a", "efficiency", "idle_w", "window_low_v", "window_high_v"))
         self._prepare_matrix()
         self._grounds: dict[bytes, tuple[Array, Array, Array]] = {}
         self._patterns: dict[int, tuple[Any, Any, Any]] = {}
@@ -243,44 +225,6 @@ class System:
         found = total(flat.real) + 1j * total(flat.imag) if np.iscomplexobj(flat) else total(flat)
         return np.asarray(found.reshape(states, self.n))
 
-    # -- elements -----------------------------------------------------------------------------------------------
-
-    def _loads(self, v: Array, value: Array) -> tuple[Array, Array]:
-        """Current and slope of every load at the voltages across them."""
-        floor = np.where(self.floor > 0, self.floor, 1.0)
-        cold_g = value * floor ** (FILAMENT_EXPONENT - 1) / self.at_v ** (1 + FILAMENT_EXPONENT)
-        with np.errstate(divide="ignore"):
-            floor_g = np.where(self.resistive, np.where(value > 0, 1 / np.where(value > 0, value, 1.0), 0.0),
-                               np.where(self.power, value / floor**2,
-                                        np.where(self.filament, cold_g, value / floor)))
-        size = np.abs(v)
-        straight = self.resistive | ((self.floor > 0) & ((size if np.iscomplexobj(v) else v) < self.floor))
-        safe = np.where(size > 1e-12, v, 1e-12)
-        ratio = np.maximum(np.abs(safe), 1e-12) / self.at_v
-        hot = value / self.at_v * ratio**FILAMENT_EXPONENT
-        if np.iscomplexobj(v):
-            # Phasors: the current follows the voltage's phase, and a step keeps the conductance.
-            amps = np.where(self.filament, hot, np.where(self.power, value / np.abs(safe), value))
-            g = np.where(straight, floor_g, amps / np.abs(safe))
-            return v * g, g
-        current = np.where(straight, v * floor_g,
-                           np.where(self.power, value / safe, np.where(self.filament, hot, value)))
-        slope = np.where(straight, floor_g,
-                         np.where(self.power, -value / safe**2,
-                                  np.where(self.filament, FILAMENT_EXPONENT * hot / safe, 0.0)))
-        return current, slope
-
-    def _converters(self, vin: Array, i: Array, vout: Array, on: BoolArray) -> tuple[Array, Array, Array, Array]:
-        """Input current of every converter and its slopes over input volts, output current and output volts."""
-        giving = (-vout * i > 0) & on
-        watts = np.where(giving, -vout * i / self.efficiency, 0.0) + np.where(on, self.idle_w, 0.0)
-        low = vin < CONVERTER_FLOOR_V
-        safe = np.where(low, CONVERTER_FLOOR_V, vin)
-        per_watt = np.where(low, vin / CONVERTER_FLOOR_V**2, 1 / safe)
-        over_v = np.where(low, watts / CONVERTER_FLOOR_V**2, -watts / safe**2)
-        return (watts * per_watt, over_v, np.where(giving, -vout / self.efficiency, 0.0) * per_watt,
-                np.where(giving, -i / self.efficiency, 0.0) * per_watt)
-
     # -- what is joined -----------------------------------------------------------------------------------------
 
     def _joined(self, given: Conditions, diode_on: BoolArray, mode: NDArray[np.int8],
@@ -291,8 +235,8 @@ class System:
         ties = [(self.r, np.isfinite(given.ohm)), (self.s, given.across != 0), (self.d, diode_on),
                 (self.co, mode == ON)]
         if soft:
-            ties += [(self.e, (given.value > 0) & ~(self.current & (self.floor <= 0))),
-                     (self.ci, running & (self.idle_w > 0))]
+            ties += [(self.e, (given.value > 0) & ~(self.law.constant_current & (self.law.floor <= 0))),
+                     (self.ci, running & (self.converter_law.idle_w > 0))]
         ends = []
         for pair, active in ties:
             row, element = np.nonzero(active)
@@ -323,7 +267,7 @@ class System:
         parts, part = self._joined(given, diode_on, mode, soft=False)
         level = np.zeros(parts)
         volts = np.concatenate([np.where(given.across != 0, np.abs(given.drive), 0.0),
-                                np.zeros((states, self.d.shape[1])), np.where(mode == ON, self.out_v, 0.0)], axis=1)
+                                np.zeros((states, self.d.shape[1])), np.where(mode == ON, self.converter_law.out_v, 0.0)], axis=1)
         at = (self.k[:, None, :] + np.arange(states)[None, :, None] * self.n)
         np.maximum.at(level, part[at[0].ravel()], volts.ravel())
         group = part.reshape(states, self.n)
@@ -416,9 +360,9 @@ class System:
         across = np.concatenate([g.across, on.astype(float), (converters == ON).astype(float)], axis=1)
         series = np.concatenate([g.series, np.where(on, -self.diode_ohm, 1.0) if on.size else zero,
                                  (converters != ON).astype(float)], axis=1)
+        held = np.where(converters == LIMIT, -self.converter_law.limit_a, 0.0)
         drive = np.concatenate([g.drive, np.where(on, self.diode_v, 0.0) if on.size else zero,
-                                np.where(converters == ON, self.out_v, np.where(converters == LIMIT, -self.limit_a, 0.0))],
-                               axis=1)
+                                np.where(converters == ON, self.converter_law.out_v, held)], axis=1)
         running = (converters == ON) | (converters == LIMIT)
         nc = self.ci.shape[1]
         fixed = [ground, across, series, np.ones((len(rows), 1))]
@@ -428,12 +372,12 @@ class System:
         # A constant power that no source feeds would balance at infinite volts: such loads always start from nothing.
         v_load = np.where(old & (first > 0), v[:, self.e[0]] - v[:, self.e[1]], first)
         vin = np.where(old, v[:, self.ci[0]] - v[:, self.ci[1]], level[:, self.ci[0]])
-        vout = np.where(old, v[:, self.co[0]] - v[:, self.co[1]], self.out_v) if nc else zero
+        vout = np.where(old, v[:, self.co[0]] - v[:, self.co[1]], self.converter_law.out_v) if nc else zero
         i_out = np.where(old, x[rows, self.size - nc:], 0.0) if nc else zero
         missed = np.zeros((len(rows), 1))
         for step in range(1, MAX_STEPS + 1):
-            current, slope = self._loads(v_load, g.value)
-            i_in, over_v, over_i, over_out = self._converters(vin, i_out, vout, running)
+            current, slope = self.law.current(v_load, g.value)
+            i_in, over_v, over_i, over_out = self.converter_law.input(vin, i_out, vout, running)
             right = self._gather(self.e, slope * v_load - current) + self._gather(
                 self.ci, over_v * vin + over_i * i_out + over_out * vout - i_in)
             values = np.concatenate([conductance, slope, *fixed, over_v, over_i, over_out], axis=1)
@@ -449,8 +393,8 @@ class System:
             v = fresh[:, :self.n]
             across_load, across_in = v[:, self.e[0]] - v[:, self.e[1]], v[:, self.ci[0]] - v[:, self.ci[1]]
             across_out, through = v[:, self.co[0]] - v[:, self.co[1]], fresh[:, self.size - nc:]
-            off = np.abs(self._loads(across_load, g.value)[0] - current - slope * (across_load - v_load))
-            off_in = np.abs(self._converters(across_in, through, across_out, running)[0] - i_in
+            off = np.abs(self.law.current(across_load, g.value)[0] - current - slope * (across_load - v_load))
+            off_in = np.abs(self.converter_law.input(across_in, through, across_out, running)[0] - i_in
                             - over_v * (across_in - vin) - over_i * (through - i_out) - over_out * (across_out - vout))
             missed = np.concatenate([off, off_in], axis=1)
             if np.max(missed, initial=0.0) < KCL_TOLERANCE_A / 10:
@@ -496,9 +440,9 @@ class System:
         for j in range(nc):
             vin, vout = (v[:, pair[0, j]] - v[:, pair[1, j]] for pair in (self.ci, self.co))
             now, amps = mode[rows, j], -i_k[:, ns + nd + j]
-            want = np.where(now == OFF, OFF, np.where(vin < self.low_v[j] - 1e-9, LOW, np.where(
-                vin > self.high_v[j] + 1e-9, HIGH, np.where(
-                    (now == ON) & (amps <= self.limit_a[j] + 1e-9) | (now == LIMIT) & (vout > self.out_v[j] + 1e-9),
+            want = np.where(now == OFF, OFF, np.where(vin < self.converter_law.low_v[j] - 1e-9, LOW, np.where(
+                vin > self.converter_law.high_v[j] + 1e-9, HIGH, np.where(
+                    (now == ON) & (amps <= self.converter_law.limit_a[j] + 1e-9) | (now == LIMIT) & (vout > self.converter_law.out_v[j] + 1e-9),
                     ON, LIMIT))))
             # From outside its window it starts again as "on"; in the limit it stays while it is asked for more.
             want = np.where(((now == LOW) | (now == HIGH)) & (want == LIMIT), ON, want)
@@ -517,13 +461,13 @@ class System:
         ns, nd, nc = self.s.shape[1], self.d.shape[1], self.ci.shape[1]
         through = (v[:, self.r[0]] - v[:, self.r[1]]) / given.ohm
         across = v[:, self.e[0]] - v[:, self.e[1]]
-        drawn, _ = self._loads(across, given.value)
+        drawn, _ = self.law.current(across, given.value)
         running = (mode == ON) | (mode == LIMIT)
-        taken = self._converters(v[:, self.ci[0]] - v[:, self.ci[1]], i_k[:, self.size - self.n - nc:],
+        taken = self.converter_law.input(v[:, self.ci[0]] - v[:, self.ci[1]], i_k[:, self.size - self.n - nc:],
                                  v[:, self.co[0]] - v[:, self.co[1]], running)[0] if nc else np.zeros((len(v), 0))
         balance = (self._gather(self.r, through) + self._gather(self.e, drawn) + self._gather(self.k, i_k)
                    + self._gather(self.ci, taken))
-        low = (np.abs(across) < self.floor - 1e-9) & (given.value > 0) & (self.power | self.current)
+        low = (np.abs(across) < self.law.floor - 1e-9) & (given.value > 0) & (self.law.power | self.law.constant_current)
         return Batch(self, given, v, through, i_k[:, :ns], i_k[:, ns:ns + nd], i_k[:, ns + nd:], taken, drawn, diode_on,
                      mode, low, np.max(np.abs(balance), axis=1, initial=0.0), steps, failure)
 
@@ -550,7 +494,7 @@ class System:
             axis=1)
         right = np.zeros((self.size, len(probes) + 1))
         right[np.asarray(probes, int), np.arange(len(probes))] = 1.0
-        right[self.n:, -1] = np.concatenate([bare.drive[0], np.zeros(nd), np.where(giving > 0, self.out_v, 0.0)])
+        right[self.n:, -1] = np.concatenate([bare.drive[0], np.zeros(nd), np.where(giving > 0, self.converter_law.out_v, 0.0)])
         try:
             v = self._factor(values).solve(right)[:self.n]
         except RuntimeError as error:

@@ -8,7 +8,7 @@ from ..findings import Finding
 from ..physics import battery as cell
 from ..plan.edits import ChangeElement
 from ..plan.model import Combiner, Converter, Drive, FusePart, Pack, Port
-from ..wiring.states import pack_empty_v, pack_full_v
+from ..wiring.supplies import pack_empty_v, pack_full_v
 from .registry import rule
 
 CIRCUITS, SURVEY, BUDGET, LOADS = "circuits", "survey", "budget", "loads"

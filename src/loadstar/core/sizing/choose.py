@@ -16,7 +16,9 @@ from ..materials.conductors import ALPHA20_PER_K, BY_AREA, INSULATIONS, STOCK_AR
 from ..physics import heat
 from ..plan.model import JUDGED_STATES, Converter, FusePart, LoadPart, Pack, Plan, Port, Starter, States, Way
 from ..wiring.circuit import Topology, accessory_current_a
-from ..wiring.states import Choices, Solved, StateResult, StateSolver, Thermal, pack_empty_v, pack_rested_v
+from ..wiring.states import Choices, Solved, StateResult, StateSolver
+from ..wiring.supplies import pack_empty_v, pack_rested_v
+from ..wiring.thermal import Thermal
 from .protection import OVERLOAD_MULTIPLE, PRELOAD, Case, Faults, Guard, find_faults, opens_in_time
 
 Array = NDArray[np.float64]

@@ -26,7 +26,9 @@ from ..physics.elements import NetworkError
 from ..physics.network import System
 from ..plan.model import Battery, Coil, Converter, FusePart, Pack, Relay, Tap, Way
 from ..wiring.circuit import Topology
-from ..wiring.states import Choices, Thermal, battery_v, pack_full_v, pack_ohm, pack_rested_v
+from ..wiring.states import Choices
+from ..wiring.supplies import battery_v, pack_full_v, pack_ohm, pack_rested_v
+from ..wiring.thermal import Thermal
 
 Array = NDArray[np.float64]
 OVERLOAD_MULTIPLE = 1.35
