@@ -151,3 +151,23 @@ def test_a_wire_laid_by_hand_and_taken_out(bench):
     edit = json.dumps({"kind": "remove_wire", "id": wire.id})
     assert bench.client.post(reverse("edit", args=[bench.workshop.slug, row.pk]), {"edit": edit, "base": row.head}).status_code == 302
     assert wire.id not in {w.id for w in store.load(row.__class__.objects.get(pk=row.pk)).plan.wires}
+
+
+@pytest.mark.parametrize(("plan", "begins"), [
+    ("tide_hauler", "At its converter"), ("ferry_runner", "At the posts"), ("mud_hopper", "At the posts")])
+def test_cards_of_other_supplies(bench, plan, begins):
+    from loadstar.web.papers.card import card_context
+    row = bench.rows[plan]
+    load = store.load(row).plan.loads[-1].id
+    answer = bench.client.get(reverse("card", args=[bench.workshop.slug, row.pk, load]))
+    assert answer.content.startswith(b"%PDF")
+    frame = bench(plan, "handover").context["frame"]
+    context = card_context(frame, load)
+    assert context["begins"] == begins
+    assert any(r["volts"] is not None for r in context["readings"])
+    assert all(r["volts"] is None or r["posts"] >= r["volts"] for r in context["readings"])
+
+
+def test_the_lithium_caution_stands_where_there_is_a_pack(bench):
+    assert "its protection is not defeated" in bench("tide_hauler", "handover").content.decode()
+    assert "its protection is not defeated" not in bench("fit_out", "handover").content.decode()

@@ -22,7 +22,7 @@ def chart(analysis: Analysis, gone: str, width: float, height: float) -> Chart |
     made = Chart(width, height, Axis(0, found.rpm[-1], "engine speed, rpm", ""), Axis(0, top, "volts (rms) at the lamp", "V"))
     made.level(nominal, "d-dots")
     made.level(nominal * OVER_VOLTS_FRAC, "c-fails")
-    made.label("limit", f"life under 30 % above {nominal * OVER_VOLTS_FRAC:.1f} V", found.rpm[-1] * 0.22,
+    made.label("limit", f"life under 30 % above {nominal * OVER_VOLTS_FRAC:.1f} V", found.rpm[-1] * 0.14,
                nominal * OVER_VOLTS_FRAC, "d-bad")
     for state, words in (("idle", "Idle"), ("town", "Town"), ("cruise", "Cruise")):
         made.upright(machine.rpm(state), "d-dots")  # type: ignore[arg-type]

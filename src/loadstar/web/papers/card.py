@@ -42,10 +42,11 @@ def card_context(frame: Frame, load_id: str) -> dict[str, object]:
     readings = []
     for state in plan.states:
         volts, result = a.across_v(load_id, state), a.states[state]
-        readings.append({"state": state, "posts": result.posts_v if result.solution else None, "volts": volts,
+        readings.append({"state": state, "posts": a.begins_v(load_id, state) if result.solution else None, "volts": volts,
                          "amps": abs(result.current(load_id)) if volts is not None else None,
                          "lost": a.drop_frac(load, state)})
     return {
+        "begins": "At the posts" if path.root.part == (plan.supply.id if plan.supply else "") else "At its converter",
         "load": load, "place": plan.place(load.place).name, "feed": plan.part(load.feed).name, "shown": shown,
         "picture": mark_safe(descent.draw(a, load_id, shown, paper=True, width=760, height=370)),
         "wires": wires, "fuses": fuses, "parts": parts, "readings": readings, "today": timezone.now(),
