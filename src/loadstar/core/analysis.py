@@ -165,11 +165,15 @@ class Analysis:
 
     def worst_drop(self, load: LoadPart) -> tuple[States | None, float]:
         """The judged state that loses most, and the share lost."""
-        return worst_drop(self.topology, self.states, load) if self.states else (None, 0.0)
+        return self._worst_drops[load.id]
 
     def lives(self, load: LoadPart, state: States) -> bool:
         """Whether a load is meant to live in a state of this machine."""
         return state in self.plan.states and state in LIVE_STATES[load.live]
+
+    @cached_property
+    def _worst_drops(self) -> dict[str, tuple[States | None, float]]:
+        return {p.id: worst_drop(self.topology, self.states, p) if self.states else (None, 0.0) for p in self.plan.loads}
 
     def hours(self, state: States) -> float:
         """Hours that the battery can pay in a state before it no longer cranks."""

@@ -28,6 +28,7 @@ TAPE_MM = 0.15
 BUNDLE_FILL = 0.70
 RUNAWAY_C = 1000.0
 STEFAN_K = 273.15
+LEAST_RISE_LOG, RUNAWAY_LOG = float(np.log(1e-12)), float(np.log(RUNAWAY_C))
 C_COPPER_J_PER_M3K = 3.45e6
 C_PVC_J_PER_M3K = 1.7e6
 C_XLPE_J_PER_M3K = 2.4e6
@@ -74,17 +75,12 @@ def wire_temperature_c(current_a: ArrayLike, r20_ohm_per_m: ArrayLike, d_mm: Arr
     r_ins = insulation_mk_per_w(d, od, k)
     cold = i**2 * resistance_at(r20, ta)
     rise = np.maximum(cold / (np.pi * od / 1000 * FIRST_GUESS_H), 1e-9)
-    core = ta
-    for _ in range(80):
+
+    def surplus(rise: Array) -> Array:
         loss = surface_loss_w_per_m(od, ta + rise, ta)
-        core = ta + rise + loss * r_ins
-        # Loss grows as about the 1.2th power of the rise: a step in proportion meets the balance in a few rounds.
-        fresh = np.minimum(rise * (i**2 * resistance_at(r20, core) / np.maximum(loss, 1e-30)) ** (1 / LOSS_POWER),
-                           RUNAWAY_C)
-        settled = np.max(np.abs(fresh - rise), initial=0.0) < SETTLED_K
-        rise = np.maximum(fresh, 1e-12)
-        if settled:
-            break
+        return np.asarray(i**2 * resistance_at(r20, ta + rise + loss * r_ins) / np.maximum(loss, 1e-30))
+
+    rise = _balanced(rise, surplus)
     core = ta + rise + surface_loss_w_per_m(od, ta + rise, ta) * r_ins
     return np.where(rise >= RUNAWAY_C - 1, np.inf, np.where(i == 0, ta, core))
 
@@ -93,14 +89,31 @@ def surface_rise_k(od_mm: ArrayLike, loss_w_per_m: ArrayLike, ambient_c: ArrayLi
     """How far above the air a cylinder's surface settles while giving off so many watts per metre."""
     od, wanted, ta = np.broadcast_arrays(*(np.asarray(x, float) for x in (od_mm, loss_w_per_m, ambient_c)))
     rise = np.maximum(wanted / (np.pi * od / 1000 * FIRST_GUESS_H), 1e-9)
-    for _ in range(60):
-        loss = surface_loss_w_per_m(od, ta + rise, ta)
-        fresh = np.minimum(rise * (wanted / np.maximum(loss, 1e-30)) ** (1 / LOSS_POWER), RUNAWAY_C)
+    return _balanced(rise, lambda r: np.asarray(wanted / np.maximum(surface_loss_w_per_m(od, ta + r, ta), 1e-30)))
+
+
+def _balanced(rise: Array, surplus: Callable[[Array], Array]) -> Array:
+    """The rise at which heat made over heat lost (`surplus`) is 1, elementwise; at most RUNAWAY_C.
+
+    Loss grows as about the 1.2th power of the rise: the first step goes by that, the next by the slope seen.
+    """
+    x = np.log(rise)
+    slope = np.full(np.shape(rise), -LOSS_POWER)
+    before_x = before_f = None
+    for _ in range(80):
+        f = np.log(np.maximum(surplus(rise), 1e-300))
+        if before_x is not None and before_f is not None:
+            moved = x - before_x
+            seen = (f - before_f) / np.where(np.abs(moved) > 1e-13, moved, 1.0)
+            slope = np.where(np.abs(moved) > 1e-13, np.clip(seen, -3.0, -0.4), slope)
+        before_x, before_f = x, f
+        x = np.clip(x - np.clip(f / slope, -4.0, 4.0), LEAST_RISE_LOG, RUNAWAY_LOG)
+        fresh = np.exp(x)
         settled = np.max(np.abs(fresh - rise), initial=0.0) < SETTLED_K
-        rise = np.maximum(fresh, 1e-12)
+        rise = fresh
         if settled:
             break
-    return rise
+    return np.asarray(rise)
 
 
 def ampacity_a(r20_ohm_per_m: ArrayLike, d_mm: ArrayLike, od_mm: ArrayLike, conductor_c: ArrayLike,

@@ -104,7 +104,7 @@ class Solution:
         """Groups of joined nodes that have no connection to the reference."""
         return self.batch.system.islands(self.batch, self.state)
 
-    @property
+    @cached_property
     def on_floor(self) -> tuple[str, ...]:
         """Loads that the network cannot feed."""
         return tuple(e.name for e, low in zip(self.batch.system.network.loads, self.batch.on_floor[self.state],
