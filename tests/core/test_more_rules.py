@@ -342,3 +342,13 @@ def test_every_rule_has_its_page_and_there_are_enough_of_them():
         assert rule.meaning.endswith(".")
         assert rule.cure
         assert rule.source
+
+
+def test_a_load_with_its_wires_changed_over():
+    b = Bench()
+    lamp = b.lamp()
+    feed, back = b.feed_wire(lamp), next(w.id for w in b.plan.wires if w.a == f"{lamp}.neg")
+    assert "load.reversed" not in rules_of(b.plan)
+    plan = apply(apply(b.plan, MoveEnd(id=feed, end="b", to=f"{lamp}.neg")), MoveEnd(id=back, end="a", to=f"{lamp}.pos"))
+    finding = next(f for f in analyse(plan).findings if f.rule == "load.reversed")
+    assert finding.severity == "stop"

@@ -21,6 +21,7 @@ from .physics.generator import GeneratorError
 from .plan.model import JUDGED_STATES, LIVE_STATES, Converter, LoadPart, Plan, States
 from .sizing.chafe import Chafe, chafes
 from .sizing.choose import (
+    LEAST_V,
     Sized,
     case_of,
     converter_input_a,
@@ -114,6 +115,14 @@ class Analysis:
         """Share of the posts' voltage lost on the way to a load and back."""
         result = self.states.get(state)
         return drop_frac(self.topology, result, load) if result else None
+
+    def is_reversed(self, load: str, state: States) -> bool:
+        """Whether a load's positive lies below its negative in a state (of DC)."""
+        result = self.states[state]
+        if result.solution is None or self.lamps is not None:
+            return False
+        node = self.topology.node
+        return result.solution.across_v(node(f"{load}.pos"), node(f"{load}.neg")) < -LEAST_V
 
     def begins_v(self, load: str, state: States) -> float:
         """Voltage at which a load's circuit begins: at the posts, or at its converter's output."""

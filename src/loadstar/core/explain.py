@@ -16,7 +16,7 @@ from .materials.conductors import SOURCE as CONDUCTOR_SOURCE
 from .physics import battery as cell
 from .physics import generator as alternator
 from .physics import heat
-from .physics.elements import FILAMENT_EXPONENT
+from .physics.elements import FILAMENT_COLD_FRAC, FILAMENT_EXPONENT
 from .plan.model import (
     STATE_NAMES,
     STATES,
@@ -212,10 +212,9 @@ def _crank(analysis: Analysis, charge: float, title: str) -> Working:
 def load_v(analysis: Analysis, load: str, state: str) -> Working:
     """Volts across a load: the posts' voltage less every step on the way."""
     part, name = _load(analysis, load), _state(state)
-    volts = analysis.across_v(load, name)
-    if volts is None:
+    volts, path = analysis.across_v(load, name), analysis.path(load)
+    if volts is None or not path.complete or analysis.is_reversed(load, name):
         raise KeyError(load)
-    path = analysis.path(load)
     steps = [(step_drop_v(analysis, k.element, name, k.a, k.b), _name(analysis, k.element))
              for k in (*path.feed, *path.back)]
     formula, inputs = summed("u", steps, "V", SOLVED)
@@ -264,11 +263,11 @@ def step(analysis: Analysis, element: str, state: str) -> Working:
         inputs = (current, Input("r_20", BY_AREA[wire.area_mm2].r20_ohm_per_m * 1000 * _metal(analysis), "mΩ/m",
                                  f"{wire.area_mm2:g} mm² at 20 °C", CONDUCTOR_SOURCE),
                   Input("alpha", ALPHA20_PER_K, "1/K", "copper", "IEC 60028"),
-                  Input("T", result.wire_mean_c[element], "°C", "mean temperature of the wire", "heat model"),
+                  Input("T", min(result.wire_mean_c[element], heat.RUNAWAY_C), "°C", "mean temperature of the wire", "heat model"),
                   Input("L", wire.length_m, "m", "length", "along its runs, with allowances"),
                   Input("R_c", 1000 * termination_ohm(analysis.plan.rules.contact_mohm, wire.area_mm2), "mΩ", "each of its two ends", HOUSE))
         return Working(title, "u", _drop_mv(analysis, element, name), "mV", "I * (r_20 * (1 + alpha * (T - 20)) * L + 2 * R_c)", inputs,
-                       "The network was solved with the wire within 0.02 K of this temperature.")
+                       "The network was solved with the wire at this temperature, brought to agree with its current.")
     ohm, what, source = _contact(analysis, element)
     return Working(title, "u", _drop_mv(analysis, element, name), "mV", "I * R",
                    (current, Input("R", ohm * 1000, "mΩ", what, source)))
@@ -327,11 +326,13 @@ def current(analysis: Analysis, element: str, state: str) -> Working:
         if part.behaviour == "power":
             return Working(title, "I", amps, "A", "P / U", (volts, Input("P", part.power_w, "W", "power", STATED)))
         if part.behaviour == "filament":
+            if across < FILAMENT_COLD_FRAC * part.at_v:  # hardly lit: taken as a cold resistance
+                raise KeyError(element)
             return Working(title, "I", amps, "A", "P / U_n * (U / U_n) ** b", (
                 volts, Input("P", part.power_w, "W", "stated power", STATED), Input("U_n", part.at_v, "V", "stated at", STATED),
                 Input("b", FILAMENT_EXPONENT, "", "exponent of a filament lamp", "usual: I rises with V to the power 0.55")))
         return Working(title, "I", amps, "A", "I_n", (Input("I_n", part.current_a, "A", "constant current", STATED),))
-    ohm = _wire_ohm(analysis, element, result.wire_mean_c[element]) if element in analysis.wires else _contact(
+    ohm = _wire_ohm(analysis, element, min(result.wire_mean_c[element], heat.RUNAWAY_C)) if element in analysis.wires else _contact(
         analysis, element)[0]
     return Working(title, "I", amps, "A", "u / R", (
         Input("u", _drop_mv(analysis, element, name), "mV", "drop over it", SOLVED), Input("R", ohm * 1000, "mΩ", "its resistance", "see its drop")))
@@ -371,6 +372,8 @@ def _temperature(analysis: Analysis, wire: str, title: str, amps: float, ambient
                  what: tuple[str, str]) -> Working:
     """The heat balance of the wire alone in its air at its solution, and what neighbours add to it."""
     found, w = analysis.wires[wire], analysis.topology.wires[wire]
+    if not math.isfinite(reached):  # it runs away: there is no temperature at which heat and loss balance
+        raise KeyError(wire)
     size = BY_AREA[found.area_mm2]
     cover = insulation_of(analysis.plan, analysis.topology, wire)
     od = size.od_mm(w.wall)

@@ -127,6 +127,12 @@ def port_w(analysis: Analysis, port: str) -> Working:
                    f"It gives {part.limit_w:g} W.")
 
 
+def _lit(volts: float, nominal_v: float) -> None:
+    """Life is reckoned for a lamp that is lit: below a third of its voltage there is nothing to say."""
+    if volts < nominal_v / 3:
+        raise KeyError("lamp")
+
+
 def lamp_v(analysis: Analysis, lamp: str, state: str) -> Working:
     """Volts of a lamp on the magneto at a state's speed: the lamp's life there."""
     found = analysis.lamps
@@ -135,6 +141,7 @@ def lamp_v(analysis: Analysis, lamp: str, state: str) -> Working:
         raise KeyError(lamp)
     rpm = analysis.plan.machine.rpm(state)  # type: ignore[arg-type]
     volts = found.at(lamp, rpm)
+    _lit(volts, part.at_v)
     return Working(f"Life of {part.name} at {rpm:g} rpm, as a share of its hours", "t", (volts / part.at_v) ** LIFE_EXPONENT,
                    "", "(U / U_n) ** n", (
                        Input("U", volts, "V", "at the lamp", "coil, wires and lamps solved by phasors"),
@@ -148,6 +155,7 @@ def lamp_failed(analysis: Analysis, gone: str, lamp: str) -> Working:
     if found is None or part.kind != "load":
         raise KeyError(lamp)
     volts = found.at_failed(gone, lamp, analysis.plan.machine.town_rpm)
+    _lit(volts, part.at_v)
     return Working(f"Life of {part.name} with {analysis.topology.parts[gone].name} failed, share of its hours", "t",
                    (volts / part.at_v) ** LIFE_EXPONENT, "", "(U / U_n) ** n", (
                        Input("U", volts, "V", f"at {analysis.plan.machine.town_rpm:g} rpm", "solved by phasors"),

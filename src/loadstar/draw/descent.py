@@ -322,8 +322,8 @@ class _Picture:
             lines = ((f"{stride.element}  {wire.area_mm2:g} mm²", f"{drop}  {warm:.0f} °C") if width > 90
                      else (stride.element, drop))
             return Label(stride.element, lines, x, y - 4, -1, 14)
-        part = self.analysis.topology.parts[stride.element.split(".")[0]]
-        name = part.id
+        part = self.analysis.topology.parts.get(stride.element.split(".")[0])
+        name = part.id if part is not None else "frame strap"
         if isinstance(part, FusePart):
             name = f"{part.id} {self.analysis.rating_a(part.id):g} A"
         elif isinstance(part, Tap):

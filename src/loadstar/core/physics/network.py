@@ -333,7 +333,9 @@ class System:
 
     def _source_loops(self, given: Conditions) -> list[NetworkError | None]:
         failure: list[NetworkError | None] = [None] * len(given.ohm)
-        ideal = (given.across != 0) & (given.series == 0)
+        ideal = np.concatenate([(given.across != 0) & (given.series == 0), given.converter_on], axis=1)
+        ends = np.concatenate([self.s, self.co], axis=1)
+        names = [*(x.name for x in self.network.sources), *(c.name for c in self.network.converters)]
         for s in np.flatnonzero(ideal.sum(axis=1) > 1).tolist():
             seen: dict[int, int] = {}
 
@@ -343,10 +345,9 @@ class System:
                 return i
 
             for j in np.flatnonzero(ideal[s]).tolist():
-                a, b = root(int(self.s[0, j])), root(int(self.s[1, j]))
+                a, b = root(int(ends[0, j])), root(int(ends[1, j]))
                 if a == b:
-                    failure[s] = NetworkError("two sources without resistance are joined in a loop",
-                                              (self.network.sources[j].name,))
+                    failure[s] = NetworkError("two sources without resistance are joined in a loop", (names[j],))
                 seen[a] = b
         return failure
 
@@ -467,7 +468,8 @@ class System:
                                  v[:, self.co[0]] - v[:, self.co[1]], running)[0] if nc else np.zeros((len(v), 0))
         balance = (self._gather(self.r, through) + self._gather(self.e, drawn) + self._gather(self.k, i_k)
                    + self._gather(self.ci, taken))
-        low = (np.abs(across) < self.law.floor - 1e-9) & (given.value > 0) & (self.law.power | self.law.constant_current)
+        size = np.abs(across) if np.iscomplexobj(across) else across
+        low = (size < self.law.floor - 1e-9) & (given.value > 0) & (self.law.power | self.law.constant_current)
         return Batch(self, given, v, through, i_k[:, :ns], i_k[:, ns:ns + nd], i_k[:, ns + nd:], taken, drawn, diode_on,
                      mode, low, np.max(np.abs(balance), axis=1, initial=0.0), steps, failure)
 

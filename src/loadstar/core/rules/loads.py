@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 
 from ..analysis import Analysis
-from ..findings import Finding
+from ..findings import Finding, Severity
 from ..plan.edits import SetWire
 from ..plan.model import JUDGED_STATES, LIVE_STATES, RUNNING, STATE_NAMES, Coil, LoadPart, States
 from ..sizing.choose import drop_limit_frac
@@ -24,6 +24,18 @@ def no_circuit(analysis: Analysis) -> Iterator[Finding]:
             missing = "feed" if not path.feed else "return"
             yield Finding("load.no-circuit", "stop", (load.id,), f"{load.name} has no {missing}: it cannot work.",
                           CIRCUITS)
+
+
+@rule("load.reversed", meaning="An accessory's positive lies below its negative: LED, converters and electronics do not "
+      "work so, and some are destroyed.", cure="Change its two wires over.", source="Solved network; polarity")
+def is_reversed(analysis: Analysis) -> Iterator[Finding]:
+    """Loads with their polarity reversed in any state."""
+    for load in analysis.plan.loads:
+        state = next((s for s in analysis.states if analysis.is_reversed(load.id, s)), None)
+        if state is not None:
+            kind: Severity = "caution" if load.behaviour in ("resistor", "filament") else "stop"
+            yield Finding("load.reversed", kind, (load.id,), (
+                f"{load.name} has its polarity reversed ({STATE_NAMES[state].lower()}): change its two wires over."), CIRCUITS)
 
 
 @rule("load.not-live", meaning="An accessory gets no voltage in a state in which it must live.",

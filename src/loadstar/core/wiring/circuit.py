@@ -288,7 +288,9 @@ class Topology:
         return self.way_to(converter, f"{converter}.inp", f"{converter}.inn")
 
     def way_to(self, name: str, plus: str, minus: str) -> CircuitPath:
-        """The way from the main supply to a pair of terminals and back."""
+        """The way from the main supply to a pair of terminals and back; empty without a supply."""
+        if not self.roots:
+            return CircuitPath(name, Root("", "", ""), (), ())
         root = self.roots[0]
         ways = [(root, self._ways_from(root.positive, root), self._ways_from(root.negative, root))]
         return self._path(name, self.node(plus), self.node(minus), ways)

@@ -41,7 +41,7 @@ from .supplies import available_a, battery_v, drive_w, pack_full_v, pack_ohm, pa
 from .thermal import Thermal
 
 Array = NDArray[Any]
-TEMPERATURE_ROUNDS = 4
+TEMPERATURE_ROUNDS = 5
 TEMPERATURE_SETTLED_K = 0.02
 TURNS = 14  # of relays and sources, until they agree with the voltages
 SOURCE_SETTLED_V = 5e-3  # the straight line through the generator's current is exact to microvolts within this
@@ -62,7 +62,7 @@ class StateResult:
     or "coil".
 
     `available_a` is what the generator can give, `charging_a` what goes into the battery, `battery_a` what comes out.
-    By wire: `wire_c` where it is hottest, `wire_mean_c` over its length, `ambient_c` the air around its hottest
+    By wire: `wire_c` where it is hottest, `wire_mean_c` over its length as the network was solved with, `ambient_c` the air around its hottest
     stretch, `surround_c` that plus what neighbours in the bundle add there.
     """
 
@@ -186,7 +186,7 @@ class StateSolver:
                 break
         assert self.batch is not None
         return Solved(self.topology, self.thermal.wires, self.states, self.batch, tuple(self.mode), available,
-                      tuple(dict(c) for c in self.closed), undecided, hottest, self.mean_c, surround, ambient)
+                      tuple(dict(c) for c in self.closed), undecided, hottest, before, surround, ambient)
 
     def _guess_closed(self, state: States) -> dict[str, bool]:
         """Relays whose coil is joined to the source when every contact is: a start that is nearly always right."""
