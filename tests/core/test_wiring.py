@@ -150,3 +150,24 @@ def test_same_plan_same_analysis():
     assert one.findings == two.findings
     assert one.wires == two.wires
     assert one.states["idle"].solution.potential_v == two.states["idle"].solution.potential_v
+
+
+def test_a_place_in_a_zone_is_as_warm_as_the_house_rule_says():
+    b = Bench()
+    wire = b.feed_wire(b.lamp())
+    b.change(b.nose, zone="near the engine", ambient_c=25)
+    assert geometries(b.plan)[wire].hottest_ambient_c == 80
+    b.rules(ambient_engine_c=95, reasons={"ambient_engine_c": "air-cooled and close"})
+    assert geometries(b.plan)[wire].hottest_ambient_c == 95
+    b.change(b.nose, zone="")
+    assert geometries(b.plan)[wire].hottest_ambient_c == 40  # the warmer end is the box
+
+
+def test_tinned_wire_loses_a_little_more():
+    b = Bench()
+    lamp = b.lamp(50)
+    for w in b.plan.wires:
+        b.wire(w.id, area_mm2=1.5)
+    bare = analyse(b.plan).drop_frac(b.part(lamp), "idle")
+    b.rules(tinned=True)
+    assert bare < analyse(b.plan).drop_frac(b.part(lamp), "idle") < bare * 1.04

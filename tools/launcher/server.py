@@ -99,7 +99,8 @@ def _start_gunicorn(environment: dict[str, str], port: int) -> subprocess.Popen[
     with log.open("ab") as sink:
         process = subprocess.Popen(
             [str(PYTHON), "-m", "gunicorn", "loadstar.web.wsgi:application", "--bind", f"127.0.0.1:{port}",
-             "--workers", "2", "--threads", "4", "--preload", "--timeout", "60", "--error-logfile", "-"],
+             "--workers", os.environ.get("LOADSTAR_WORKERS", "1"),  # one keeps what is computed for everybody
+             "--threads", "8", "--preload", "--timeout", "60", "--error-logfile", "-"],
             env=environment, cwd=ROOT, stdin=subprocess.DEVNULL, stdout=sink, stderr=sink, start_new_session=True)
     deadline = time.monotonic() + 30
     while time.monotonic() < deadline:

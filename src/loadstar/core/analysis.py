@@ -92,8 +92,8 @@ class Analysis:
 
     def fuse_share_frac(self, fuse: str) -> float:
         """Share of what a fuse stands at the temperature around it that its largest current takes."""
-        place = self.plan.place(self.topology.parts[fuse].place)
-        return self.peak_a(fuse) / fuses.rerated_a(self.rating_a(fuse), place.ambient_c)
+        ambient = self.plan.ambient_at(self.topology.parts[fuse].place)
+        return self.peak_a(fuse) / fuses.rerated_a(self.rating_a(fuse), ambient)
 
     def peak_a(self, element: str) -> float:
         """Largest current of an element over the states."""

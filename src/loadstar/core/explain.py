@@ -416,7 +416,7 @@ def share(analysis: Analysis, fuse: str) -> Working:
     """Continuous share of a fuse."""
     part = analysis.topology.parts[fuse]
     rating = analysis.rating_a(fuse)
-    ambient = analysis.plan.place(part.place).ambient_c
+    ambient = analysis.plan.ambient_at(part.place)
     value = analysis.fuse_share_frac(fuse)
     return Working(f"{part.name}: share of its rating", "p", value * 100, "%",
                    "100 * I / (I_n * (1 - f * (T - 25)))", (

@@ -48,7 +48,7 @@ def pull_in(analysis: Analysis, relay: str) -> Working:
     part = analysis.topology.parts[relay]
     if not isinstance(part, Relay):
         raise KeyError(relay)
-    warm = analysis.plan.place(part.place).ambient_c
+    warm = analysis.plan.ambient_at(part.place)
     return Working(f"{part.name} pulls in at", "U", part.pull_in_v * (1 + COPPER_PER_K * (warm - 20)), "V",
                    "U_20 * (1 + a * (T - 20))", (
                        Input("U_20", part.pull_in_v, "V", "at 20 °C", STATED),

@@ -82,12 +82,16 @@ class Machine(Doc):
 
 
 class Place(Doc):
-    """Somewhere on the machine: millimetres on the side elevation (rear axle is 0, up and forward positive)."""
+    """Somewhere on the machine: millimetres on the side elevation (rear axle is 0, up and forward positive).
+
+    The air around its wires is that of its zone by the house rules, or where no zone is given `ambient_c`.
+    """
 
     id: Id
     name: Name
     x_mm: Annotated[float, Field(ge=-800, le=3000)] = 0
     y_mm: Annotated[float, Field(ge=-400, le=2000)] = 0
+    zone: Literal["", "open", "under the tank", "near the engine"] = ""
     ambient_c: Annotated[float, Field(ge=-20, le=120)] = 40
 
 
@@ -435,6 +439,9 @@ class HouseRules(Doc):
     least_area_mm2: LeastAreaMm2 = 0.5
     insulation: InsulationCode = "B"
     tinned: bool = False
+    ambient_open_c: Annotated[float, Field(ge=-20, le=120)] = 40
+    ambient_tank_c: Annotated[float, Field(ge=-20, le=120)] = 60
+    ambient_engine_c: Annotated[float, Field(ge=-20, le=120)] = 80
     end_allowance_m: Annotated[float, Field(ge=0, le=1)] = 0.08
     local_length_m: Annotated[float, Field(ge=0.02, le=2)] = 0.10
     contact_mohm: Annotated[float, Field(ge=0.01, le=50)] = 1.0
@@ -513,6 +520,13 @@ class Plan(Doc):
     def place(self, place_id: str) -> Place:
         """The place with this id; KeyError when there is none."""
         return find(self.places, place_id)
+
+    def ambient_at(self, place_id: str) -> float:
+        """The air around the wires at a place: its zone's by the house rules, or its own."""
+        place = self.place(place_id)
+        zones = {"open": self.rules.ambient_open_c, "under the tank": self.rules.ambient_tank_c,
+                 "near the engine": self.rules.ambient_engine_c}
+        return zones.get(place.zone, place.ambient_c)
 
     def wire(self, wire_id: str) -> Wire:
         """The wire with this id; KeyError when there is none."""

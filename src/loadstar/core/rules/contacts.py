@@ -154,7 +154,7 @@ def pull_in(analysis: Analysis) -> Iterator[Finding]:
     for part in analysis.plan.parts:
         if not isinstance(part, Relay):
             continue
-        warm = analysis.plan.place(part.place).ambient_c
+        warm = analysis.plan.ambient_at(part.place)
         needs = part.pull_in_v * (1 + COPPER_PER_K * (warm - 20))
         for state, result in analysis.states.items():
             if result.solution is None or not result.closed.get(part.id):

@@ -182,7 +182,7 @@ def rating_faults(topology: Topology, fuse: str, rating_a: float, peak_a: float)
     found = []
     if isinstance(part, Way):  # it limits by electronics: no ageing, and inrush is let through by its soft start
         return [RatingFault("share", peak_a / rating_a, 1.0)] if peak_a > rating_a else []
-    carries = fuses.rerated_a(rating_a, plan.place(part.place).ambient_c)
+    carries = fuses.rerated_a(rating_a, plan.ambient_at(part.place))
     if peak_a > plan.rules.fuse_share_frac * carries:
         found.append(RatingFault("share", peak_a / carries, plan.rules.fuse_share_frac))
     for load in topology.loads_behind.get(fuse, ()):

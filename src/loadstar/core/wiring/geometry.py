@@ -40,6 +40,7 @@ class WireGeometry:
 def geometries(plan: Plan) -> dict[str, WireGeometry]:
     """The way of every wire, by wire id."""
     places = {p.id: p for p in plan.places}
+    warm = {p.id: plan.ambient_at(p.id) for p in plan.places}
     at = {p.id: p.place for p in plan.parts}
     graph = nx.Graph()
     graph.add_nodes_from(places)
@@ -59,21 +60,20 @@ def geometries(plan: Plan) -> dict[str, WireGeometry]:
         return ways[a, b]
 
     def ambient(run: Run) -> float:
-        return run.ambient_c if run.ambient_c is not None else max(places[run.a].ambient_c, places[run.b].ambient_c)
+        return run.ambient_c if run.ambient_c is not None else max(warm[run.a], warm[run.b])
 
     def measure(wire: Wire) -> WireGeometry:
         a, b = at[wire.a.split(".")[0]], at[wire.b.split(".")[0]]
         ends = 2 * plan.rules.end_allowance_m
         known = True
         if a == b:
-            base = [Segment(None, plan.rules.local_length_m + ends, places[a].ambient_c)]
+            base = [Segment(None, plan.rules.local_length_m + ends, warm[a])]
         else:
             found = way(a, b)
             if found is None:
                 known = wire.length_m is not None
                 straight = math.dist((places[a].x_mm, places[a].y_mm), (places[b].x_mm, places[b].y_mm)) / 1000
-                warm = max(places[a].ambient_c, places[b].ambient_c)
-                base = [Segment(None, max(straight, plan.rules.local_length_m) + ends, warm)]
+                base = [Segment(None, max(straight, plan.rules.local_length_m) + ends, max(warm[a], warm[b]))]
             else:
                 run_m = sum(r.length_m for r in found)
                 base = [Segment(r.id, r.length_m * (1 + ends / run_m), ambient(r)) for r in found]

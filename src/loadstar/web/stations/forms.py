@@ -148,7 +148,7 @@ def _choices(plan: Plan, units: Units, kind: str) -> dict[str, Any]:
 def edit_of(opened: OpenForm) -> Edit:
     """The edit that a valid form stands for."""
     values = opened.form.values()
-    for name in ("supplied_lead", "reason_always", "wire_colour", "stripe", "bypass_by", "never"):
+    for name in ("supplied_lead", "reason_always", "wire_colour", "stripe", "bypass_by", "never", "zone"):
         if values.get(name, "") is None:
             values[name] = ""
     for name in ("area_mm2", "rating_a", "maker_fuse_a", "least_area_mm2"):

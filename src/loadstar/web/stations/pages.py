@@ -44,7 +44,8 @@ def _survey_groups(frame: Frame, names: dict[str, str]) -> list[dict[str, Any]]:
 
     on_pack, battery = system == "pack", system in ("battery", "total_loss", "ignition_only")
     made = [
-        {"kind": "place", "title": "Places", "add": "Add a place", "rows": [(p.id, p.name, "", p.ambient_c, "°C") for p in plan.places]},
+        {"kind": "place", "title": "Places", "add": "Add a place", "rows": [(p.id, p.name, p.zone, plan.ambient_at(p.id), "°C")
+                                                                            for p in plan.places]},
         {"kind": "run", "title": "Runs", "add": "Add a run", "rows": [
             (r.id, f"{names.get(r.a)} to {names.get(r.b)}", "", r.length_m, "m") for r in plan.runs]},
         group("battery", "Battery", "Enter the battery", lambda p: ("", p.capacity_ah, "Ah"), fits=battery, most=1),

@@ -117,7 +117,10 @@ OWN = (Spec("name", "What it is", kind="text"), Spec("place", "Where it is", kin
 PLACE = (
     Spec("name", "Place", kind="text"),
     Spec("x_mm", "Forward of the rear axle", "Negative is behind it."), Spec("y_mm", "Above the rear axle"),
-    Spec("ambient_c", "Air around the wires there, at work"),
+    Spec("zone", "Air around the wires there", kind="choice", optional=True, choices=(
+        ("", "as given beside"), ("open", "open, by house rule"), ("under the tank", "under the tank, by house rule"),
+        ("near the engine", "near the engine, by house rule"))),
+    Spec("ambient_c", "given, at work"),
 )
 RUN = (
     Spec("a", "From", kind="choice"), Spec("b", "To", kind="choice"),
@@ -167,6 +170,8 @@ RULE_GROUPS: tuple[tuple[str, tuple[Spec, ...]], ...] = (
         Spec("fuse_share_frac", "Most of a fuse's rating that is used"), Spec("thermal_margin_k", "Margin below the wire's class", unit="K"),
         Spec("unfused_limit_m", "Longest wire before a fuse"), Spec("chafe_arc_v", "Volts left in the arc of a touch",
                                                                     "0 for the usual 12 V; 10-20 V on 48 V packs."))),
+    ("Air around the wires, by zone", (
+        Spec("ambient_open_c", "in the open"), Spec("ambient_tank_c", "under the tank"), Spec("ambient_engine_c", "near the engine"))),
     ("Wire and joints", (
         Spec("least_area_mm2", "Least cross-section", kind="choice", choices=tuple((f"{a:g}", f"{a:g} mm²") for a in (0.35, 0.5, 0.75, 1.0))),
         Spec("insulation", "Insulation", kind="choice", choices=(("A", "class A, 85 °C"), ("B", "class B, 100 °C"), ("105", "105 °C"),
