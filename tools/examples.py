@@ -9,7 +9,7 @@ from pathlib import Path
 
 sys.path.insert(0, str(Path(__file__).resolve().parents[1] / "src"))
 from loadstar.core.plan import document
-from loadstar.core.plan.edits import RemoveElement
+from loadstar.core.plan.edits import MoveEnd, RemoveElement
 from loadstar.core.plan.model import Plan
 from loadstar.demo import Builder, ferry_runner, fit_out, mud_hopper, tide_hauler, winter
 
@@ -107,14 +107,9 @@ def converter_on_a_pack() -> Plan:
     lead = b.wire_to(f"{b.plan.loads[0].id}.pos")
     fuse = b.add("fuse", name="output fuse", place=box, rating_a=10, volts_v=32)
     switch = next(p.id for p in b.plan.parts if p.kind == "switch")
-    b.do(_move(lead, "a", f"{fuse}.b"))
+    b.do(MoveEnd(id=lead, end="a", to=f"{fuse}.b"))
     b.lay(f"{switch}.b", f"{fuse}.a", colour="OG")
     return b.plan
-
-
-def _move(wire: str, end: str, to: str) -> object:
-    from loadstar.core.plan.edits import MoveEnd
-    return MoveEnd.model_validate({"id": wire, "end": end, "to": to})
 
 
 def converter_with_a_car_fuse() -> Plan:

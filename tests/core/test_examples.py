@@ -9,7 +9,7 @@ from loadstar.core.analysis import analyse
 from loadstar.core.budget.ledger import break_even_rpm, ledger
 from loadstar.core.budget.packs import pack_figures, share_a
 from loadstar.core.plan import document
-from loadstar.core.plan.edits import apply
+from loadstar.core.plan.edits import ChangeElement, apply
 from loadstar.core.sizing.choose import converter_input_a, lead_drop_v
 from loadstar.core.wiring.supplies import available_a
 
@@ -146,7 +146,6 @@ def test_i_thin_and_over_fused(example):
     assert wire.coordination.steady_c == pytest.approx(118, abs=3)
     assert wire.coordination.limit_a == pytest.approx(14.5, rel=0.04)
     assert found(a, "wire.not-protected")
-    from loadstar.core.plan.edits import ChangeElement
     ten = analyse(apply(a.plan, ChangeElement(id=wire.guard.fuse, values={"rating_a": 10})))
     assert not found(ten, "wire.not-protected")
 

@@ -3,6 +3,7 @@
 from builders import Bench
 
 from loadstar.core.feeds.compare import compare_feeds, which_tap
+from loadstar.core.plan.edits import apply
 
 
 def bench():
@@ -35,7 +36,6 @@ def test_the_same_question_twice_gives_the_same_answer():
 
 
 def test_an_option_s_edit_makes_it_so():
-    from loadstar.core.plan.edits import apply
     b, lamp = bench()
     option = next(o for o in compare_feeds(b.plan, lamp) if o.kind == "module")
     changed = apply(b.plan, option.edit)

@@ -4,7 +4,7 @@ import pytest
 from builders import Bench
 
 from loadstar.core.analysis import analyse
-from loadstar.core.plan.edits import AddElement, AddWire, MoveEnd, RemoveElement, apply
+from loadstar.core.plan.edits import AddElement, AddWire, ChangeElement, MoveEnd, RemoveElement, apply
 from loadstar.core.plan.errors import PlanError
 from loadstar.core.rules import RULES
 from loadstar.demo import Builder
@@ -270,7 +270,6 @@ def test_a_converter_s_input_fuse():
     plan = e_bike(converter={}, load={"amount": 80})
     fuse = next(p.id for p in plan.parts if p.kind == "fuse")
     assert not {"converter.input", "converter.unprotected"} & rules_of(plan)
-    from loadstar.core.plan.edits import ChangeElement
     assert "converter.input" in rules_of(apply(plan, ChangeElement(id=fuse, values={"rating_a": 1})))
     assert "converter.unprotected" in rules_of(apply(plan, RemoveElement(id=fuse)))
 
@@ -283,7 +282,6 @@ def test_a_fuse_that_a_converter_can_never_open():
     late = plan.parts[-1].id
     plan = apply(apply(plan, MoveEnd(id=wire, end="a", to=f"{late}.b")), AddWire(a=f"{switch}.b", b=f"{late}.a"))
     assert "converter.output-fuse" not in rules_of(plan)
-    from loadstar.core.plan.edits import ChangeElement
     assert "converter.output-fuse" in rules_of(apply(plan, ChangeElement(id=late, values={"rating_a": 10})))
 
 

@@ -8,7 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from loadstar.core.analysis import analyse
-from loadstar.core.materials.conductors import STOCK_AREAS_MM2
+from loadstar.core.materials.conductors import BY_AREA, STOCK_AREAS_MM2
 from loadstar.core.materials.fuses import RATINGS_A
 from loadstar.core.sizing.choose import case_of
 from loadstar.core.sizing.curves import curves
@@ -56,7 +56,6 @@ def test_a_touch_by_hand():
 
 
 def _ohm(area, warm):
-    from loadstar.core.materials.conductors import BY_AREA
     return BY_AREA[area].r20_ohm_per_m * (1 + 0.00393 * (warm - 20))
 
 

@@ -4,7 +4,16 @@ import pytest
 from builders import Bench
 
 from loadstar.core.analysis import analyse
-from loadstar.core.plan.edits import AddWire, ChangeElement, MakeBusBar, MoveEnd, RemoveElement, RemoveWire, apply
+from loadstar.core.plan.edits import (
+    AddElement,
+    AddWire,
+    ChangeElement,
+    MakeBusBar,
+    MoveEnd,
+    RemoveElement,
+    RemoveWire,
+    apply,
+)
 from loadstar.core.plan.errors import PlanError
 
 
@@ -129,7 +138,6 @@ def test_labels_of_wires_by_hand():
 
 
 def test_a_part_alone_is_left_to_be_wired():
-    from loadstar.core.plan.edits import AddElement
     b = Bench()
     wires = len(b.plan.wires)
     plan = apply(b.plan, AddElement(what="module", values={"name": "spare", "place": b.box}, alone=True))

@@ -12,6 +12,7 @@ from loadstar.core.budget.total_loss import least_charge
 from loadstar.core.physics import battery as cell
 from loadstar.core.physics.generator import Winding, half_wave_a, rectified_a
 from loadstar.core.plan.edits import AddElement, AddWire, ChangeElement, SetMachine, apply
+from loadstar.core.plan.errors import PlanError
 from loadstar.core.plan.model import LIVE_STATES, PACK_STATES, Pack
 from loadstar.core.wiring.circuit import Topology
 from loadstar.core.wiring.references import references, two_references
@@ -242,7 +243,6 @@ def test_live_states_of_packs_and_engines_do_not_mix():
     ("coil", {"name": "c", "emf_mv_per_rpm": 7, "reactance_mohm_per_rpm": 1}, "missing"),
 ])
 def test_what_does_not_fit_is_refused_in_words(what, values, words):
-    from loadstar.core.plan.errors import PlanError
     b = Bench()
     with pytest.raises(PlanError, match=words):
         apply(b.plan, AddElement(what=what, values={"place": b.box, **values}))

@@ -4,7 +4,7 @@ import pytest
 
 from loadstar.core.analysis import analyse
 from loadstar.core.budget.lighting import lamp_volts
-from loadstar.core.plan.edits import AddElement, ChangeElement, apply
+from loadstar.core.plan.edits import AddElement, ChangeElement, SetWire, apply
 from loadstar.core.plan.errors import PlanError
 from loadstar.demo import Builder
 from loadstar.exchange.netlist import netlist
@@ -85,7 +85,7 @@ def test_another_load_raises_no_voltage_while_no_device_changes_mode(kind):
     load = plan.loads[0]
     fixed = plan
     for wire in plan.wires:
-        fixed = apply(fixed, _fixed(wire.id, before.wires[wire.id].area_mm2))
+        fixed = apply(fixed, SetWire(id=wire.id, values={"area_mm2": before.wires[wire.id].area_mm2}))
     for part in plan.parts:
         if part.kind == "fuse":
             fixed = apply(fixed, ChangeElement(id=part.id, values={"rating_a": before.rating_a(part.id)}))
@@ -103,11 +103,6 @@ def test_another_load_raises_no_voltage_while_no_device_changes_mode(kind):
             v1, v2 = before.across_v(other.id, state), after.across_v(other.id, state)
             if v1 is not None and v2 is not None:
                 assert v2 <= v1 + 2e-3, (state, other.id)
-
-
-def _fixed(wire, area):
-    from loadstar.core.plan.edits import SetWire
-    return SetWire(id=wire, values={"area_mm2": area})
 
 
 def test_a_netlist_of_a_state_that_is_not_there_is_refused():

@@ -220,10 +220,7 @@ class Port(_Part):
 
 
 class Combiner(_Part):
-    """Where two packs meet: a changeover switch, an ideal-diode combiner, or plain parallel joining.
-
-    `live_frac` shares of capacity are not assumed: range counts what each arrangement can give.
-    """
+    """Where two packs meet: a changeover switch (`position` says at which), an ideal-diode combiner, or plain parallel."""
 
     kind: Literal["combiner"] = "combiner"
     way: Literal["changeover", "diode", "parallel"] = "diode"
