@@ -73,7 +73,7 @@ class Bench:
 
 
 def wide_plan(loads: int = 66) -> Plan:
-    """A plan with about three wires for each load, spread over eight places."""
+    """A plan with two to three wires for each load, spread over eight places; larger ones share the same watts out."""
     b = Bench()
     places = [b.add("place", name=f"spot {n}", ambient_c=35 + n) for n in range(6)]
     for n, place in enumerate(places):
@@ -81,7 +81,7 @@ def wide_plan(loads: int = 66) -> Plan:
     blocks = [b.block, *(b.add("block", name=f"block {n}", place=places[n], ways=24) for n in range(3))]
     b.change(b.block, ways=24)
     for n in range(loads):
-        b.load(name=f"load {n}", amount=2 + n % 7, behaviour=("power", "resistor", "current")[n % 3],
+        b.load(name=f"load {n}", amount=(2 + n % 7) * min(1.0, 66 / loads), behaviour=("power", "resistor", "current")[n % 3],
                unit="A" if n % 3 == 2 and n % 7 < 1 else "W", place=places[(n * 5) % 6], feed=blocks[n % 4],
                live=("key", "engine", "always")[n % 3] if n % 5 else "key")
     while len(b.plan.wires) < 200:

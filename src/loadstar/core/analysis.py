@@ -30,7 +30,8 @@ from .sizing.choose import (
     size,
     worst_drop,
 )
-from .sizing.protection import Coordination, Guard, coordinate
+from .sizing.faults import Guard
+from .sizing.protection import Coordination, coordinate
 from .wiring.circuit import CircuitPath, Topology, accessory_current_a
 from .wiring.states import StateResult
 from .wiring.supplies import pack_empty_v, winding_of

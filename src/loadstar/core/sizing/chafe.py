@@ -16,7 +16,8 @@ from ..materials.conductors import BY_AREA
 from ..physics import heat
 from ..wiring.circuit import Topology
 from .choose import Sized, insulation_of
-from .protection import ELECTRONIC_S, PRELOAD, Guard
+from .faults import Guard
+from .protection import ELECTRONIC_S, PRELOAD
 
 LEAST_TOUCH_A = 0.5  # a return wire has no volts to drive anything into the frame
 

@@ -19,7 +19,8 @@ from ..wiring.circuit import Topology, accessory_current_a
 from ..wiring.states import Choices, Solved, StateResult, StateSolver
 from ..wiring.supplies import pack_empty_v, pack_rested_v
 from ..wiring.thermal import Thermal
-from .protection import OVERLOAD_MULTIPLE, PRELOAD, Case, Faults, Guard, find_faults, opens_in_time
+from .faults import Faults, Guard, find_faults
+from .protection import OVERLOAD_MULTIPLE, PRELOAD, Case, opens_in_time
 
 Array = NDArray[np.float64]
 MAX_ROUNDS = 9
@@ -75,7 +76,7 @@ def size(topology: Topology, thermal: Thermal) -> Sized:
         if rating != judged:
             # Which fuse guards which wire hangs on ratings and ways; sizes only shift the fault currents a little.
             faults, judged = find_faults(topology, thermal, Choices(area, rating), ambient), dict(rating)
-        for wire, least in least_areas(plan, topology, free_wires, peak, surround, faults).items():
+        for wire, least in least_areas(plan, topology, free_wires, peak, surround, faults, area).items():
             area[wire] = least if rounds <= FREE_ROUNDS else max(area[wire], least)
         drops.meet(solved, choices.area_mm2, area, set(free_wires))
         _starter_leads(topology, area, set(free_wires))
@@ -218,10 +219,11 @@ def steady_c(plan: Plan, topology: Topology, wires: list[str], areas_mm2: list[f
 
 
 def least_areas(plan: Plan, topology: Topology, wires: list[str], current_a: dict[str, float],
-                surround_c: dict[str, float], faults: Faults) -> dict[str, float]:
+                surround_c: dict[str, float], faults: Faults, before: dict[str, float] | None = None) -> dict[str, float]:
     """For each wire the smallest stock size that stays cool and protected; the largest when none does.
 
-    A thicker wire is never warmer at the same current, so the size is found by halving the range.
+    A thicker wire is never warmer at the same current: where `before` (the sizes of the round before) fits and the
+    next smaller does not, it is found; for the others the range is halved.
     """
     sizes = tuple(a for a in STOCK_AREAS_MM2 if a >= plan.rules.least_area_mm2)
     if not wires:
@@ -229,19 +231,34 @@ def least_areas(plan: Plan, topology: Topology, wires: list[str], current_a: dic
     guards = [faults.guards.get(w) for w in wires]
     rated = np.array([g.rating_a * g.share if g else 0.0 for g in guards])
     use = np.array([current_a.get(w, 0.0) for w in wires])
-    amps = np.stack([use, *(m * rated for m in (fuses.STEADY_MULTIPLE, OVERLOAD_MULTIPLE))])
+    amps = np.stack([use, *(m * rated for m in (fuses.STEADY_MULTIPLE, OVERLOAD_MULTIPLE, PRELOAD))])
     limit = np.array([insulation_of(plan, topology, w).continuous_c for w in wires])
+    warm = np.zeros(len(wires))
+
+    def cool(at: NDArray[np.int64], which: NDArray[np.int64]) -> tuple[NDArray[np.bool_], Array]:
+        """Whether the wires `which` stay cool at sizes `at`, and how warm their preload makes them."""
+        in_use, steady, overload, preload = steady_c(
+            plan, topology, [wires[i] for i in which.tolist()], [sizes[i] for i in at.tolist()], amps[:, which], surround_c)
+        most = limit[which]
+        return np.asarray((in_use <= most - plan.rules.thermal_margin_k) & (steady <= most - PROTECTION_SPARE_K)
+                          & (overload <= most + 25)), preload
+
     low, high = np.zeros(len(wires), int), np.full(len(wires), len(sizes) - 1)
-    while np.any(low < high):
-        middle = (low + high) // 2
-        areas = [sizes[i] for i in middle]
-        in_use, steady, overload = steady_c(plan, topology, wires, areas, amps, surround_c)
-        cool = ((in_use <= limit - plan.rules.thermal_margin_k) & (steady <= limit - PROTECTION_SPARE_K)
-                & (overload <= limit + 25))
-        high = np.where(cool, middle, high)
-        low = np.where(cool, low, np.minimum(middle + 1, high))
+    every = np.arange(len(wires))
+    if before is not None:
+        guess = np.array([sizes.index(before[w]) if before[w] in sizes else 0 for w in wires])
+        fits, preload = cool(np.concatenate([np.maximum(guess - 1, 0), guess]), np.concatenate([every, every]))
+        smaller, same = fits[:len(wires)] & (guess > 0), fits[len(wires):]
+        high = np.where(smaller, guess - 1, np.where(same, guess, high))
+        low = np.where(smaller, 0, np.minimum(np.where(same, guess, guess + 1), high))
+        warm = np.where(smaller, preload[:len(wires)], preload[len(wires):])
+    while len(which := np.flatnonzero(low < high)):
+        middle = (low[which] + high[which]) // 2
+        fits, preload = cool(middle, which)
+        high[which] = np.where(fits, middle, high[which])
+        low[which] = np.where(fits, low[which], np.minimum(middle + 1, high[which]))
+        warm[which] = np.where(fits, preload, warm[which])
     found = dict(zip(wires, (sizes[i] for i in high.tolist()), strict=True))
-    warm = steady_c(plan, topology, wires, list(found.values()), PRELOAD * rated, surround_c).tolist()
     for i, (wire, guard) in enumerate(zip(wires, guards, strict=True)):
         # The temperature at rest of the first size serves the next ones too: it errs to the safe side.
         while guard is not None and found[wire] < sizes[-1] and opens_in_time(

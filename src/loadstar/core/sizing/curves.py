@@ -8,7 +8,8 @@ import numpy as np
 from ..materials import fuses
 from ..materials.conductors import BY_AREA, INSULATIONS
 from ..physics import heat
-from .protection import ELECTRONIC_S, PRELOAD, Case, Guard
+from .faults import Guard
+from .protection import ELECTRONIC_S, PRELOAD, Case
 
 POINTS = 48
 MOST_S, LEAST_S = 1000.0, 0.005

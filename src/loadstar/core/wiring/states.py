@@ -163,7 +163,8 @@ class StateSolver:
         self.push_v = np.full(len(self.states), math.nan)  # posts' voltage that the generator's current was taken at
         self.batch: Batch | None = None
         self._contacts = [k.element for k in (*topology.links, *topology.coils)][len(thermal.wires):]
-        self.closed = [self._guess_closed(state) for state in self.states]
+        alike: dict[tuple[bool, ...], dict[str, bool]] = {}  # states in which the same contacts conduct begin alike
+        self.closed = [dict(self._guess_closed(state, alike)) for state in self.states]
         self._at = {s.name: i for i, s in enumerate(topology.elements.sources)}
         self._open: dict[Any, NDArray[np.bool_]] = {}
         self._base = self._base_conditions()
@@ -188,13 +189,14 @@ class StateSolver:
         return Solved(self.topology, self.thermal.wires, self.states, self.batch, tuple(self.mode), available,
                       tuple(dict(c) for c in self.closed), undecided, hottest, before, surround, ambient)
 
-    def _guess_closed(self, state: States) -> dict[str, bool]:
+    def _guess_closed(self, state: States, alike: dict[tuple[bool, ...], dict[str, bool]]) -> dict[str, bool]:
         """Relays whose coil is joined to the source when every contact is: a start that is nearly always right."""
         relays = [p.id for p in self.plan.parts if isinstance(p, Relay)]
         closed = dict.fromkeys(relays, False)
         at, system = self.system.index, self.system
         trigger = [at[self.topology.node(f"{k}.86")] for k in relays]
-        while relays:
+        begins = tuple(not e.endswith(".coil") and self.topology.conducts(e, state, closed) for e in self._contacts)
+        while relays and begins not in alike:
             shut = [not e.endswith(".coil") and self.topology.conducts(e, state, closed) for e in self._contacts]
             pairs = system.r[:, np.array([True] * len(self.lengths) + shut)]
             _, group = connected_components(coo_array((np.ones(pairs.shape[1], np.int8), tuple(pairs)),
@@ -204,7 +206,7 @@ class StateSolver:
             if fresh == closed:
                 break
             closed = fresh
-        return closed
+        return alike.setdefault(begins, closed)
 
     def _base_conditions(self) -> Conditions:
         """What does not change: live loads and converters, batteries and packs, contacts that follow the state."""
