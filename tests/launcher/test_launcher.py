@@ -9,7 +9,7 @@ import stat
 import pytest
 
 from launcher import commands, database, packages, paths, server
-from launcher.say import Stop, from_os_error
+from launcher.say import Stop, from_os_error, says_full
 
 
 @pytest.fixture
@@ -76,6 +76,14 @@ def test_a_full_disk_is_one_sentence():
     said = str(from_os_error(OSError(errno.ENOSPC, "No space left on device"), "/x"))
     assert said == "There is no room left on the disk that holds /x: free some space and start again."
     assert "may not write" in str(from_os_error(PermissionError(errno.EACCES, "denied"), "/x"))
+
+
+@pytest.mark.parametrize(("output", "full"), [
+    ("[ERROR] InnoDB: preallocating 100663296 bytes for file ./ib_logfile101 failed with error 28", True),
+    ("OSError: [Errno 28] No space left on device", True), ('(Errcode: 28 "No space left on device")', True),
+    ("[ERROR] InnoDB: Cannot open the file: error 13", False)])
+def test_what_tools_say_of_a_full_disk(output, full):
+    assert says_full(output) is full
 
 
 def test_a_disk_nearly_full_is_refused_before_anything_is_made(var, monkeypatch):

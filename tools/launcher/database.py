@@ -10,7 +10,7 @@ import time
 from pathlib import Path
 
 from .paths import VAR, socket_path
-from .say import Stop, from_os_error, full_disk, step, tail_of
+from .say import Stop, from_os_error, full_disk, says_full, step, tail_of
 
 COLLATION = "utf8mb4_uca1400_nopad_as_cs"
 FAST_AND_FORGETFUL = (
@@ -123,7 +123,7 @@ class PrivateDatabase:
         done = subprocess.run(command, capture_output=True, text=True, check=False, stdin=subprocess.DEVNULL)
         if done.returncode:
             said = done.stdout + done.stderr
-            if "No space left" in said or "Errcode: 28" in said or shutil.disk_usage(self.folder).free < 2**20:
+            if says_full(said):
                 raise full_disk(self.folder)
             raise Stop(f"The database folder could not be made; the installer ended with:\n{tail_of(said)}")
         fresh.rename(data)
@@ -149,7 +149,7 @@ class PrivateDatabase:
         while time.monotonic() < deadline:
             if self.process.poll() is not None:
                 said = log.read_text(errors="replace") if log.exists() else ""
-                if "No space left" in said or "errno: 28" in said.lower() or "error 28" in said.lower():
+                if says_full(said):
                     raise full_disk(self.folder)
                 raise Stop(f"The database server ended while starting; its log {log} ends with:\n{tail_of(said)}")
             if self._client("mariadb-admin", "ping").returncode == 0:

@@ -17,6 +17,12 @@ def full_disk(where: object) -> Stop:
     return Stop(f"There is no room left on the disk that holds {where}: free some space and start again.")
 
 
+def says_full(output: str) -> bool:
+    """Whether a tool's output says, in one of the ways of the system and of MariaDB, that the disk is full."""
+    low = output.lower()
+    return any(words in low for words in ("no space left", "errcode: 28", "errno: 28", "error 28", "disk full"))
+
+
 def from_os_error(error: OSError, where: object) -> Stop:
     """Turn an operating-system error met at `where` into its sentence."""
     if error.errno in (errno.ENOSPC, errno.EDQUOT):
