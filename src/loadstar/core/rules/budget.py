@@ -50,8 +50,8 @@ def parked_too_short(analysis: Analysis) -> Iterator[Finding]:
     culprits = [p.name for p in analysis.plan.loads if p.live == "always"]
     who = f" {culprits[0]} is live then." if len(culprits) == 1 else ""
     yield Finding("budget.parked", "caution", tuple(p.id for p in analysis.plan.loads if p.live == "always"), (
-        f"Parked, {found.draw_a * 1000:.0f} mA leaves a start in the battery for {found.days:.0f} days; the house rule "
-        f"is {wanted:g}.{who}"), BUDGET, "parked")
+        f"Parked, {found.draw_a * 1000:.0f} mA leaves a start in the battery for {_span(found.days * 24)}; the house rule "
+        f"is {wanted:g} days.{who}"), BUDGET, "parked")
 
 
 @rule("budget.crank", meaning="Even a full battery falls below the limit while cranking.",
@@ -94,4 +94,6 @@ def generator_ratings(analysis: Analysis) -> Iterator[Finding]:
 
 
 def _span(hours: float) -> str:
+    if hours >= 48:
+        return f"{hours / 24:.0f} days"
     return f"{hours * 60:.0f} minutes" if hours < 2 else f"{hours:.1f} hours"

@@ -88,4 +88,4 @@ def duration(hours: float | None) -> str:
     if hours < 48:
         return f"{hours:.1f}\u00a0h"
     days = hours / 24
-    return f"{days:.0f}\u00a0days" if days < 1000 else "years"
+    return f"{days:.0f}\u00a0days" if days < 400 else "over a year"

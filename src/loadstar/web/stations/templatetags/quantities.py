@@ -8,6 +8,7 @@ from django.utils.safestring import SafeString
 
 from loadstar.core.plan.model import STATE_NAMES
 
+from ..forms import FEED_WORDS
 from ..units import Units, duration, figure
 
 register = template.Library()
@@ -45,6 +46,18 @@ def stated(value: float, unit: str = "") -> str:
 def hours(value: float | None) -> str:
     """A span given in hours."""
     return duration(value)
+
+
+@register.filter
+def days(value: float | None) -> str:
+    """A span given in days."""
+    return duration(None if value is None else value * 24)
+
+
+@register.filter
+def feed_words(kind: str) -> str:
+    """How an accessory hangs on a feed of a kind."""
+    return FEED_WORDS.get(kind, kind)
 
 
 @register.filter
