@@ -7,7 +7,7 @@ evaluates every formula of the demonstration plans again from the inputs shown.
 import math
 from collections.abc import Callable
 
-from . import explain_feeds, explain_supplies
+from . import explain_feeds, explain_supplies, explain_survey
 from .analysis import Analysis
 from .budget.ledger import Parked, average_a, ledger, supply_a
 from .materials import fuses
@@ -459,7 +459,7 @@ _EXPLAINED: dict[str, Callable[..., Working]] = {
     "margin": margin, "asked": asked, "average": average, "given": given, "break_even": break_even, "hours": hours, "parked": parked,
     "least_charge": least_charge, "crank_full": crank_full, "load_v": load_v, "drop": drop, "step": step,
     "current": current, "wire_c": wire_c, "steady_c": steady, "overload_c": overload, "strength": strength,
-    "share": share, "peak": peak, "length": length, **explain_supplies.EXPLAINED, **explain_feeds.EXPLAINED,
+    "share": share, "peak": peak, "length": length, **explain_supplies.EXPLAINED, **explain_feeds.EXPLAINED, **explain_survey.EXPLAINED,
 }
 
 
@@ -477,4 +477,4 @@ def all_keys(analysis: Analysis) -> list[str]:
     for wire in analysis.wires:
         keys += [f"{kind}/{wire}" for kind in ("steady_c", "overload_c", "strength", "length", "peak")]
     keys += [f"share/{p.id}" for p in analysis.plan.of_kind("fuse")]
-    return [*keys, *explain_supplies.keys(analysis), *explain_feeds.keys(analysis)]
+    return [*keys, *explain_supplies.keys(analysis), *explain_feeds.keys(analysis), *explain_survey.keys(analysis)]

@@ -1,54 +1,96 @@
-"""The bike map: a calm side elevation in millimetres, with the plan's places and runs on it.
+"""The bike map: a calm side elevation in millimetres, with the plan's places, runs and connectors on it.
 
-Runs are as thick as the bundle they carry.
+Runs are as thick as the bundle they carry. From the left the machine faces left, from the right it faces right; what sits on
+the other side is drawn faint. Where it is hot, wet or moves is hatched.
 """
+
+from typing import Literal
 
 from loadstar.core.analysis import Analysis
 from loadstar.core.materials.conductors import BY_AREA
 from loadstar.core.physics.heat import bundle_diameter_mm
+from loadstar.core.plan.survey_edits import wheelbase_mm
 
 from .bodies import BODIES
 from .labels import Box, Label, Line, place
 from .svg import document, el, num, text
 
 PAD = 30.0
-def draw(analysis: Analysis, *, width: float = 760, height: float = 370, selected: str = "", link: str = "") -> str:
-    """The picture; `link` is an address with "{}" for the id of a place or run."""
-    picture = _Map(analysis, width, height, selected, link)
+WIDTH, HEIGHT = 760.0, 370.0
+HAZARD_MM = 95.0
+Side = Literal["right", "left"]
+
+
+def draw(analysis: Analysis, *, width: float = WIDTH, height: float = HEIGHT, selected: str = "", link: str = "",
+         side: Side = "right") -> str:
+    """The picture; `link` is an address with "{}" for the id of a place, run or connector."""
+    picture = _Map(analysis, width, height, selected, link, side)
     plan = analysis.plan
-    return document(width, height, f"Side view of {plan.machine.name}",
-                    f"{len(plan.places)} places and {len(plan.runs)} runs; the list beside it names them.",
+    return document(width, height, f"{plan.machine.name} from the {side}",
+                    f"{len(plan.places)} places, {len(plan.runs)} runs and {len(plan.plugs)} connectors; the list beside it names them.",
                     picture.body(), id_prefix="map", linked=bool(link))
 
 
+def mm_at(analysis: Analysis, x: float, y: float, *, width: float = WIDTH, height: float = HEIGHT,
+          side: Side = "right") -> tuple[float, float]:
+    """Millimetres on the machine of a point of the picture."""
+    picture = _Map(analysis, width, height, "", "", side)
+    return round(picture.mm_x(x)), round(picture.mm_y(y))
+
+
 class _Map:
-    def __init__(self, analysis: Analysis, width: float, height: float, selected: str, link: str) -> None:
+    def __init__(self, analysis: Analysis, width: float, height: float, selected: str, link: str, side: Side) -> None:
         self.analysis, self.plan = analysis, analysis.plan
-        self.width, self.height, self.selected, self.link = width, height, selected, link
+        self.width, self.height, self.selected, self.link, self.side = width, height, selected, link, side
         self.shape = shape = BODIES[self.plan.machine.kind]
-        xs = [p.x_mm for p in self.plan.places] + [-shape.wheel_r, shape.wheelbase + shape.wheel_r]
-        ys = [p.y_mm for p in self.plan.places] + [-shape.wheel_r, shape.top]
-        self.left, self.top = min(xs) - 40, max(ys) + 60
-        self.k = min((width - 2 * PAD) / (max(xs) - self.left + 40), (height - 2 * PAD) / (self.top - min(ys) + 20))
+        self.stretch = wheelbase_mm(self.plan) / shape.wheelbase  # the outline grows with the wheelbase
+        reach = shape.wheel_r * self.stretch
+        xs = [p.x_mm for p in self.plan.places] + [-reach, shape.wheelbase * self.stretch + reach]
+        ys = [p.y_mm for p in self.plan.places] + [-reach, shape.top * self.stretch]
+        left, right, self.top = min(xs) - 40, max(xs) + 40, max(ys) + 60
+        self.k = min((width - 2 * PAD) / (right - left), (height - 2 * PAD) / (self.top - min(ys) + 20))
+        self.sign = 1 if side == "right" else -1
+        middle = (left + right) / 2
+        self.origin = width / 2 - self.sign * middle * self.k
+
+    def mm_x(self, x: float) -> float:
+        return (x - self.origin) / (self.sign * self.k)
+
+    def mm_y(self, y: float) -> float:
+        return self.top - (y - PAD) / self.k
 
     def x(self, mm: float) -> float:
-        return PAD + (mm - self.left) * self.k
+        return self.origin + self.sign * mm * self.k
 
     def y(self, mm: float) -> float:
         return PAD + (self.top - mm) * self.k
 
     def body(self) -> list[str]:
-        """Ground, wheels, body, runs, places, labels."""
-        place_ = f"matrix({self.k:.5f} 0 0 {-self.k:.5f} {self.x(0):.2f} {self.y(0):.2f})"
-        radius_ = self.shape.wheel_r
+        """Ground, wheels, body, hazards, runs, places, connectors, labels."""
+        k = self.k * self.stretch
+        place_ = f"matrix({self.sign * k:.5f} 0 0 {-k:.5f} {self.x(0):.2f} {self.y(0):.2f})"
+        radius_, base = self.shape.wheel_r * self.stretch, self.shape.wheelbase * self.stretch
         ground = self.y(-radius_)
         made = [el("line", {"x1": 0, "x2": self.width, "y1": ground, "y2": ground, "class": "b-ground"})]
-        for axle in (0.0, self.shape.wheelbase):
+        for axle in (0.0, base):
             for radius, kind in ((radius_, "b-tyre"), (radius_ * 0.77, "b-rim"), (radius_ * 0.17, "b-metal")):
                 made.append(el("circle", {"cx": self.x(axle), "cy": self.y(0), "r": radius * self.k, "class": kind}))
         shapes = [el("path", {"d": path, "class": kind}) for kind, path in self.shape.shapes]
         made.append(el("g", {"transform": place_, "class": "b-outline"}, *shapes))
-        return [*made, *self._runs(), *self._places()]
+        return [*made, *self._hazards(), *self._runs(), *self._places()]
+
+    def _hazards(self) -> list[str]:
+        """Where a place is hot, washed over or moves: a hatched disc around it."""
+        made = [el("defs", {}, *(el("pattern", {"id": f"hatch-{kind}", "width": 8, "height": 8, "patternUnits": "userSpaceOnUse",
+                                                "patternTransform": f"rotate({turn})"},
+                                    el("line", {"x1": 0, "y1": 0, "x2": 0, "y2": 8, "class": f"h-{kind}"}))
+                                 for kind, turn in (("hot", 45), ("wet", 0), ("moves", 90))))]
+        for p in self.plan.places:
+            kinds = (("hot", p.zone == "near the engine" or (not p.zone and p.ambient_c >= 75)), ("wet", p.water == "washed over"),
+                     ("moves", p.moves != "still"))
+            made += [el("circle", {"cx": self.x(p.x_mm), "cy": self.y(p.y_mm), "r": HAZARD_MM * self.k, "fill": f"url(#hatch-{kind})",
+                                   "class": "m-hazard"}) for kind, is_there in kinds if is_there]
+        return made
 
     def _bundle_mm(self, run: str) -> float:
         diameters = [
@@ -88,10 +130,14 @@ class _Map:
         placed = place(labels, Box(4, 4, self.width - 4, self.height - 4), rings, lines)
         made, words = [], []
         for p in self.plan.places:
-            kind = "m-place" + (" is-selected" if p.id == self.selected else "")
+            far = " m-far" if p.side and p.side != self.side else ""
+            kind = "m-place" + (" is-selected" if p.id == self.selected else "") + far + (" m-believed" if p.standing == "believed" else "")
             ring = el("circle", {"cx": self.x(p.x_mm), "cy": self.y(p.y_mm), "r": 8, "class": kind})
             touch = el("circle", {"cx": self.x(p.x_mm), "cy": self.y(p.y_mm), "r": 22, "class": "d-touch-fill"})
-            made.append(self._linked(p.id, f"{p.id} {p.name}", ring + touch))
+            plugs = [plug for plug in self.plan.plugs if plug.place == p.id]
+            tabs = "".join(el("rect", {"x": self.x(p.x_mm) - 5 + 7 * i, "y": self.y(p.y_mm) + 10, "width": 5.5, "height": 7,
+                                       "class": "m-never" if plug.never else "m-plug"}) for i, plug in enumerate(plugs[:4]))
+            made.append(el("g", {"data-place": p.id, "class": "m-spot"}, self._linked(p.id, f"{p.id} {p.name}", ring + tabs + touch)))
             put = placed[p.id]
             if put is None:
                 continue

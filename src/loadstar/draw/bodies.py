@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 @dataclass(frozen=True)
 class Body:
-    """An outline: wheelbase, wheel radius, top, and (class, path) from back to front."""
+    """An outline: the wheelbase it is drawn with, wheel radius, top, and (class, path) from back to front."""
 
     wheelbase: float
     wheel_r: float
@@ -67,5 +67,43 @@ CARGO = Body(1940.0, 255.0, 1120.0, (
     ("b-metal", "M -260 330 C -150 410 150 410 260 330 C 150 370 -150 370 -260 330 Z"),
     ("b-metal", "M -300 420 L 250 420 L 250 445 L -300 445 Z"),
 ))
-BODIES = {"touring motorcycle": TOURER, "motorcycle": TOURER, "small motorcycle": SMALL, "scooter": SMALL,
-          "utility bike": UTILITY, "trail e-bike": CARGO, "cargo e-bike": CARGO, "e-scooter": CARGO}
+ROADSTER = Body(1420.0, 310.0, 1010.0, (
+    ("b-metal", "M -20 0 L 520 130 L 560 70 L -20 -30 Z"),
+    ("b-line", "M 520 110 L 380 500 L 700 640 L 1040 690 M 520 110 L 860 40 L 960 560 L 1040 700"),
+    ("b-engine", "M 570 50 L 880 40 L 920 190 L 840 300 L 640 300 L 550 170 Z"),
+    ("b-engine", "M 690 300 L 850 290 L 900 480 L 730 500 Z"),
+    ("b-body", "M 600 640 C 650 760 900 800 1010 710 C 1010 620 900 570 760 570 C 690 570 620 590 600 640 Z"),
+    ("b-seat", "M -200 690 C -60 720 120 650 300 620 C 420 600 540 600 610 650 L 600 590 C 420 540 200 560 40 610 "
+               "C -60 640 -140 650 -200 650 Z"),
+    ("b-body", "M 190 590 L 470 570 L 430 400 L 320 400 Z"),
+    ("b-metal", "M 840 180 C 900 60 860 -50 660 -70 L 420 -60 L 60 90 L 50 150 L 440 10 L 660 0 C 780 0 830 60 790 180 Z"),
+    ("b-line", "M 1050 740 L 1420 0 M 1070 760 L 1010 900 L 860 930"),
+    ("b-body", "M 1080 770 C 1170 790 1230 750 1230 690 C 1230 620 1150 600 1080 620 Z"),
+    ("b-body", "M 1200 320 C 1300 390 1520 370 1620 240 C 1530 310 1330 310 1215 260 Z"),
+))
+SCOOTER = Body(1300.0, 230.0, 1050.0, (
+    ("b-engine", "M -80 20 L 330 -10 L 420 90 L 360 180 L 40 170 Z"),
+    ("b-body", "M -330 430 C -330 250 -150 190 60 210 L 420 170 C 520 160 560 240 560 330 L 560 560 C 400 620 0 600 -330 430 Z"),
+    ("b-seat", "M -290 520 C -100 640 250 700 560 620 L 570 560 C 300 610 -60 570 -290 470 Z"),
+    ("b-body", "M 540 60 L 980 40 L 990 110 L 560 140 Z"),
+    ("b-body", "M 960 60 C 1040 200 1080 500 1130 760 L 1210 760 C 1190 480 1120 180 1040 40 Z"),
+    ("b-body", "M 1080 800 C 1160 860 1250 840 1270 760 L 1130 740 Z"),
+    ("b-line", "M 1160 760 L 1300 0 M 1150 800 L 1120 960 L 990 990"),
+    ("b-body", "M 1110 240 C 1200 330 1400 320 1490 190 C 1400 250 1230 240 1130 180 Z"),
+))
+TRAIL = Body(1210.0, 370.0, 1060.0, (
+    ("b-line", "M 0 0 L 430 30 L 330 640 M 0 0 L 380 430 M 430 30 L 860 560 L 830 700 L 350 600"),
+    ("b-body", "M 440 60 L 500 30 L 870 500 L 850 580 L 800 570 Z"),
+    ("b-engine", "M 340 -50 L 510 -60 L 560 40 L 520 110 L 380 110 Z"),
+    ("b-line", "M 380 430 L 560 330"),
+    ("b-seat", "M 190 720 C 270 750 380 730 450 700 C 430 680 350 675 280 685 C 230 690 190 700 190 720 Z"),
+    ("b-line", "M 330 640 L 320 690 M 845 640 L 1210 0 M 830 700 L 800 860 L 730 880"),
+))
+KICK = Body(880.0, 120.0, 1080.0, (
+    ("b-body", "M 60 40 L 700 30 L 760 110 L 720 120 L 120 120 Z"),
+    ("b-line", "M 740 100 L 880 0 M 760 90 L 840 640 L 830 960 L 760 980"),
+    ("b-body", "M 810 560 L 870 560 L 865 470 L 815 470 Z"),
+    ("b-body", "M -140 90 C -80 170 80 170 130 90 C 80 130 -80 130 -140 90 Z"),
+))
+BODIES = {"touring motorcycle": TOURER, "motorcycle": ROADSTER, "small motorcycle": SMALL, "scooter": SCOOTER,
+          "utility bike": UTILITY, "trail e-bike": TRAIL, "cargo e-bike": CARGO, "e-scooter": KICK}

@@ -46,7 +46,8 @@ def compare_feeds(plan: Plan, load_id: str) -> tuple[FeedOption, ...]:
     without = apply(plan, RemoveElement(id=load_id))
     base = analyse(without)
     old = {_key(f) for f in base.findings}
-    found = [_tried(plan, base, old, load, part.id, part.name, part.kind) for part in plan.parts if part.kind in FEEDS]
+    found = [_tried(plan, base, old, load, part.id, part.name, part.kind) for part in plan.parts
+             if part.kind in FEEDS and not (isinstance(part, Tap) and part.function != "feed")]
     return tuple(sorted(found, key=lambda o: (bool(o.refused), o.stops, len(o.findings), len(o.parts), o.wire_m, o.feed)))
 
 
@@ -101,14 +102,12 @@ def on_tap_a(plan: Plan, tap: str, volts_v: float = JUDGED_V) -> float:
 def which_tap(plan: Plan, load: LoadPart) -> tuple[TapAnswer, ...]:
     """Every found wire and plug for a load, those that can carry it first, the largest spare first."""
     found = []
-    for part in plan.parts:
-        if not isinstance(part, Tap):
-            continue
+    for part in plan.taps:
         asked = accessory_current_a(load, JUDGED_V)
         others = on_tap_a(plan, part.id) - (asked if load.feed == part.id else 0.0)
         short: list[str] = []
-        if part.never:
-            short.append(f"belongs to the {part.never} system: never tapped")
+        if never := plan.never(part):
+            short.append(f"belongs to the {never} system: never tapped")
         if part.live != load.live:
             short.append(f"is {LIVE_WORDS[part.live]}; this is to be {LIVE_WORDS[load.live]}")
         over = others + asked - part.rated_a
@@ -116,6 +115,8 @@ def which_tap(plan: Plan, load: LoadPart) -> tuple[TapAnswer, ...]:
             short.append(f"{over:.1f} A short at {JUDGED_V:.1f} V")
         if part.fused_a is not None and others + asked > 0.75 * part.fused_a:
             short.append(f"its {part.fused_a:g} A fuse would carry {(others + asked) / part.fused_a:.0%}")
+        if part.standing == "believed":
+            short.append("is only believed, from another machine: probe it here")
         if part.off_delay_s > 0 and load.live != "always":
             short.append(f"stays live {part.off_delay_s:g} s after")
         found.append(TapAnswer(part.id, part.name, part.rated_a, others, asked, tuple(short)))

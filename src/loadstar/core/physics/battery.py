@@ -45,13 +45,15 @@ def _at(points: Curve, charge_frac: float) -> float:
     raise AssertionError("unreachable: charge is clipped to the curve")
 
 
+def _segment(points: Curve, voltage_v: float) -> tuple[tuple[float, float], tuple[float, float]]:
+    """The two points of a curve that a voltage lies between; the outermost two beyond its ends."""
+    pairs = list(pairwise(points))
+    return next((pair for pair in pairs if voltage_v <= pair[1][1]), pairs[-1])
+
+
 def _charge(points: Curve, voltage_v: float) -> float:
-    if voltage_v <= points[0][1]:
-        return 0.0
-    for (c0, v0), (c1, v1) in pairwise(points):
-        if voltage_v <= v1:
-            return c0 + (c1 - c0) * (voltage_v - v0) / (v1 - v0)
-    return 1.0
+    (c0, v0), (c1, v1) = _segment(points, voltage_v)
+    return min(max(c0 + (c1 - c0) * (voltage_v - v0) / (v1 - v0), 0.0), 1.0)
 
 
 def rested_v(charge_frac: float, chemistry: str = "flooded", nominal_v: float = 12) -> float:
@@ -62,6 +64,17 @@ def rested_v(charge_frac: float, chemistry: str = "flooded", nominal_v: float = 
 def charge_frac_at(voltage_v: float, chemistry: str = "flooded", nominal_v: float = 12) -> float:
     """State of charge at a rested voltage, clipped to 0..1."""
     return _charge(_curve(chemistry, nominal_v), voltage_v)
+
+
+def charge_between(voltage_v: float, chemistry: str, nominal_v: float = 12) -> tuple[tuple[float, float], tuple[float, float]]:
+    """The published points (charge, volts) that a rested battery voltage lies between."""
+    return _segment(_curve(chemistry, nominal_v), voltage_v)
+
+
+def pack_charge_between(voltage_v: float, chemistry: str, series: int) -> tuple[tuple[float, float], tuple[float, float]]:
+    """The published points (charge, volts of a pack) that a rested pack voltage lies between."""
+    (c0, v0), (c1, v1) = _segment(CELL_V[chemistry], voltage_v / series)
+    return (c0, v0 * series), (c1, v1 * series)
 
 
 def pack_v(charge_frac: float, chemistry: str, series: int) -> float:

@@ -7,7 +7,7 @@ from .document import from_data
 from .errors import refuse
 from .model import Plan
 
-_LISTS = ("places", "runs", "parts", "wires")
+_LISTS = ("places", "runs", "parts", "wires", "plugs", "readings", "tables", "removed")
 _WHOLE = ("name", "machine", "rules")
 
 Elements = dict[str, Any]

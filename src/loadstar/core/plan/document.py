@@ -25,8 +25,13 @@ def _from_1(data: dict[str, Any]) -> dict[str, Any]:
     return {**data, "version": 2, "rules": rules}
 
 
+def _from_2(data: dict[str, Any]) -> dict[str, Any]:
+    """Version 3 has the survey: connectors, readings, continuity tables, parts taken off. Older plans have none."""
+    return {**data, "version": 3}
+
+
 # One small function per older version: takes a document of version n, gives one of version n + 1.
-UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _from_1}
+UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _from_1, 2: _from_2}
 
 
 def to_json(plan: Plan) -> str:
@@ -73,7 +78,7 @@ def from_data(data: object) -> Plan:
     if version > VERSION:
         raise refuse("", "version", f"The plan is of version {version}; this Loadstar reads up to version {VERSION}: "
                                     "bring Loadstar up to date.")
-    for field in ("parts", "wires", "joins", "places", "runs"):
+    for field in ("parts", "wires", "joins", "places", "runs", "plugs", "readings", "tables", "removed"):
         if isinstance(data.get(field), list) and len(data[field]) > MAX_ELEMENTS:
             raise refuse("", field, f"The plan has {len(data[field]):,} {field}; Loadstar takes up to {MAX_ELEMENTS:,}.")
     while version < VERSION:

@@ -2,25 +2,30 @@
 finding and posted by a form alike. `apply` checks the result as a whole and raises PlanError with nothing changed.
 """
 
-from typing import Annotated, Any, Literal, TypeVar
+from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, ValidationError
+from pydantic import BaseModel, Field, TypeAdapter, ValidationError
 
+from .editing import EditBase, checked, checked_part, existing, name_of
 from .errors import PlanError, refuse
 from .integrity import faults
 from .model import (
     AnyPart,
     Battery,
     Block,
+    Continuity,
     FusePart,
     HouseRules,
     LoadPart,
     Machine,
-    Part,
     Place,
     Plan,
+    Plug,
+    Reading,
+    Removed,
     Run,
     Switch,
+    Tap,
     Wire,
 )
 from .recipes import (
@@ -36,13 +41,14 @@ from .recipes import (
     take_out,
 )
 from .speech import validation_faults
+from .survey_edits import BodyPlaces, Confirm, MovePlace, PutPlug, SetScale, TakeReadings, TakeSurvey
+
+# What stands in lists of its own beside the parts: the list, and what its elements are.
+_LISTED: dict[str, tuple[str, type[BaseModel]]] = {
+    "place": ("places", Place), "run": ("runs", Run), "table": ("tables", Continuity), "removed": ("removed", Removed)}
 
 
-class _Edit(BaseModel):
-    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
-
-
-class Rename(_Edit):
+class Rename(EditBase):
     """Give the plan another name."""
 
     kind: Literal["rename"] = "rename"
@@ -57,7 +63,7 @@ class Rename(_Edit):
         return f"renamed to {self.name}"
 
 
-class SetMachine(_Edit):
+class SetMachine(EditBase):
     """Replace the machine's figures."""
 
     kind: Literal["set_machine"] = "set_machine"
@@ -65,14 +71,14 @@ class SetMachine(_Edit):
 
     def run(self, plan: Plan) -> Plan:
         """Carry out the edit."""
-        return plan.model_copy(update={"machine": _checked(Machine, "", {**plan.machine.model_dump(), **self.values})})
+        return plan.model_copy(update={"machine": checked(Machine, "", {**plan.machine.model_dump(), **self.values})})
 
     def label(self, plan: Plan) -> str:
         """What the revision list says."""
         return "machine changed"
 
 
-class SetRules(_Edit):
+class SetRules(EditBase):
     """Replace house rules of this plan."""
 
     kind: Literal["set_rules"] = "set_rules"
@@ -80,20 +86,21 @@ class SetRules(_Edit):
 
     def run(self, plan: Plan) -> Plan:
         """Carry out the edit."""
-        return plan.model_copy(update={"rules": _checked(HouseRules, "", {**plan.rules.model_dump(), **self.values})})
+        return plan.model_copy(update={"rules": checked(HouseRules, "", {**plan.rules.model_dump(), **self.values})})
 
     def label(self, plan: Plan) -> str:
         """What the revision list says."""
         return "house rules changed"
 
 
-class AddElement(_Edit):
+class AddElement(EditBase):
     """Add a place, a run or a part of any kind. Loads, blocks and the like come with all that their circuits need,
     unless they are to stand `alone`, to be wired by hand."""
 
     kind: Literal["add"] = "add"
     what: Literal["place", "run", "battery", "generator", "coil", "pack", "drive", "converter", "port", "combiner", "own",
-                  "tap", "block", "module", "load", "fuse", "way", "relay", "switch", "junction", "frame", "starter", "kill"]
+                  "tap", "block", "module", "load", "fuse", "way", "relay", "switch", "junction", "frame", "starter", "kill",
+                  "table", "removed"]
     values: dict[str, Any]
     alone: bool = False
 
@@ -102,14 +109,13 @@ class AddElement(_Edit):
         work = Workpiece.of(plan)
         values = {**self.values, "id": work.new_id(self.what)}
         plan = plan.model_copy(update={"counters": work.counters})
-        if self.what == "place":
-            return plan.model_copy(update={"places": (*plan.places, _checked(Place, values["id"], values))})
-        if self.what == "run":
-            run = _checked(Run, values["id"], values)
-            if any({r.a, r.b} == {run.a, run.b} for r in plan.runs):
-                raise refuse(run.id, "b", "There is a run between these two places already: change its length instead.")
-            return plan.model_copy(update={"runs": (*plan.runs, run)})
-        part = _checked_part(values["id"], {**values, "kind": self.what})
+        if self.what in _LISTED:
+            field, model = _LISTED[self.what]
+            new = checked(model, values["id"], values)
+            if isinstance(new, Run) and any({r.a, r.b} == {new.a, new.b} for r in plan.runs):
+                raise refuse(new.id, "b", "There is a run between these two places already: change its length instead.")
+            return plan.model_copy(update={field: (*getattr(plan, field), new)})
+        part = checked_part(values["id"], {**values, "kind": self.what})
         if isinstance(part, LoadPart):
             _check_feed(plan, part)
         recipe = None if self.alone else _RECIPES.get(part.kind)
@@ -123,7 +129,7 @@ class AddElement(_Edit):
         return f"{self.values.get('name') or 'run'} added"
 
 
-class ChangeElement(_Edit):
+class ChangeElement(EditBase):
     """Change fields of a place, run or part. A load whose feed, place or life changes gets its circuit made anew."""
 
     kind: Literal["change"] = "change"
@@ -132,19 +138,25 @@ class ChangeElement(_Edit):
 
     def run(self, plan: Plan) -> Plan:
         """Carry out the edit."""
-        for field, model in (("places", Place), ("runs", Run)):
+        listed: tuple[tuple[str, type[BaseModel]], ...] = (*_LISTED.values(), ("plugs", Plug), ("readings", Reading))
+        for field, model in listed:
             elements = getattr(plan, field)
             if any(e.id == self.id for e in elements):
                 return plan.model_copy(update={field: tuple(
-                    _checked(model, e.id, {**e.model_dump(), **self.values}) if e.id == self.id else e
+                    checked(model, e.id, {**e.model_dump(), **self.values}) if e.id == self.id else e
                     for e in elements)})
-        old = _existing(plan, self.id)
-        new = _checked_part(old.id, {**old.model_dump(), **self.values})
+        old = existing(plan, self.id)
+        new = checked_part(old.id, {**old.model_dump(), **self.values})
         changed = plan.model_copy(update={"parts": tuple(new if p.id == old.id else p for p in plan.parts)})
         if isinstance(old, LoadPart) and isinstance(new, LoadPart) and (
                 old.feed, old.live, old.returns) != (new.feed, new.live, new.returns):
             _check_feed(plan, new)
             return _in_old_order(plan, make_load(take_out(plan, old.id), new))
+        if isinstance(old, Tap) and isinstance(new, Tap) and old.live != new.live:
+            users = [p.name for p in plan.loads if p.feed == old.id]
+            if users:
+                raise refuse(old.id, "live", f"{', '.join(users[:4])} hang on {old.name} as it was: give those another feed first, "
+                                             "or let them live as it does.")
         if old.place != new.place and isinstance(old, Battery | Block):
             # The fuses and relays that belong at a battery or block move with it.
             changed = changed.model_copy(update={"parts": tuple(
@@ -155,10 +167,10 @@ class ChangeElement(_Edit):
 
     def label(self, plan: Plan) -> str:
         """What the revision list says."""
-        return f"{_name(plan, self.id)} changed"
+        return f"{name_of(plan, self.id)} changed"
 
 
-class CopyLoad(_Edit):
+class CopyLoad(EditBase):
     """Add a second accessory like an existing one."""
 
     kind: Literal["copy_load"] = "copy_load"
@@ -166,7 +178,7 @@ class CopyLoad(_Edit):
 
     def run(self, plan: Plan) -> Plan:
         """Carry out the edit."""
-        load = _existing(plan, self.id)
+        load = existing(plan, self.id)
         if not isinstance(load, LoadPart):
             raise refuse(self.id, "id", f"{self.id} is no accessory: only accessories can be copied.")
         taken = {p.name for p in plan.loads}
@@ -176,10 +188,10 @@ class CopyLoad(_Edit):
 
     def label(self, plan: Plan) -> str:
         """What the revision list says."""
-        return f"{_name(plan, self.id)} copied"
+        return f"{name_of(plan, self.id)} copied"
 
 
-class RemoveElement(_Edit):
+class RemoveElement(EditBase):
     """Take out a place, run or part with everything made for it."""
 
     kind: Literal["remove"] = "remove"
@@ -187,16 +199,19 @@ class RemoveElement(_Edit):
 
     def run(self, plan: Plan) -> Plan:
         """Carry out the edit."""
-        if any(r.id == self.id for r in plan.runs):
-            return plan.model_copy(update={"runs": tuple(r for r in plan.runs if r.id != self.id)})
         if any(p.id == self.id for p in plan.places):
-            users = [p.name for p in plan.parts if p.place == self.id]
+            users = [p.name for p in (*plan.parts, *plan.plugs) if p.place == self.id]
             users += [r.id for r in plan.runs if self.id in (r.a, r.b)]
             if users:
-                raise refuse(self.id, "id", f"{_name(plan, self.id)} is still used by {', '.join(users[:4])}: move or "
+                raise refuse(self.id, "id", f"{name_of(plan, self.id)} is still used by {', '.join(users[:4])}: move or "
                                             "take those out first.")
-            return plan.model_copy(update={"places": tuple(p for p in plan.places if p.id != self.id)})
-        part = _existing(plan, self.id)
+        for pin in plan.pins(self.id):
+            plan = RemoveElement(id=pin.id).run(plan)
+        for field in ("places", "runs", "plugs", "readings", "tables", "removed"):
+            elements = getattr(plan, field)
+            if any(e.id == self.id for e in elements):
+                return _without_readings(plan.model_copy(update={field: tuple(e for e in elements if e.id != self.id)}), self.id)
+        part = existing(plan, self.id)
         if isinstance(part, FusePart | Switch) and part.made_for:
             return bridge(plan, part)
         users = [p.name for p in plan.loads if p.feed == self.id]
@@ -207,16 +222,16 @@ class RemoveElement(_Edit):
         wired = sorted({w.made_for or w.id for w in plan.wires
                         if w.made_for != self.id and {w.a.split(".")[0], w.b.split(".")[0]} & made})
         if wired:
-            names = ", ".join(_name(plan, w) for w in wired[:4])
+            names = ", ".join(name_of(plan, w) for w in wired[:4])
             raise refuse(self.id, "id", f"{part.name} is still wired to {names}: take those out first.")
-        return take_out(plan, self.id)
+        return _without_readings(take_out(plan, self.id), self.id)
 
     def label(self, plan: Plan) -> str:
         """What the revision list says."""
-        return f"{_name(plan, self.id)} taken out"
+        return f"{name_of(plan, self.id)} taken out"
 
 
-class AddWire(_Edit):
+class AddWire(EditBase):
     """Lay a wire between two terminals by hand."""
 
     kind: Literal["add_wire"] = "add_wire"
@@ -228,7 +243,7 @@ class AddWire(_Edit):
         """Carry out the edit."""
         work = Workpiece.of(plan)
         values = {"colour": "BK", **self.values, "a": self.a, "b": self.b}
-        new = _checked(Wire, "", {**values, "id": work.new_id("wire")})
+        new = checked(Wire, "", {**values, "id": work.new_id("wire")})
         return plan.model_copy(update={"wires": (*plan.wires, new), "counters": work.counters})
 
     def label(self, plan: Plan) -> str:
@@ -236,7 +251,7 @@ class AddWire(_Edit):
         return f"wire from {self.a} to {self.b}"
 
 
-class RemoveWire(_Edit):
+class RemoveWire(EditBase):
     """Take out one wire."""
 
     kind: Literal["remove_wire"] = "remove_wire"
@@ -253,7 +268,7 @@ class RemoveWire(_Edit):
         return f"{self.id} taken out"
 
 
-class MoveEnd(_Edit):
+class MoveEnd(EditBase):
     """Move one end of a wire to another terminal."""
 
     kind: Literal["move_end"] = "move_end"
@@ -266,14 +281,14 @@ class MoveEnd(_Edit):
         if not any(w.id == self.id for w in plan.wires):
             raise refuse(self.id, "id", f"There is no wire {self.id} in this plan.")
         return plan.model_copy(update={"wires": tuple(
-            _checked(Wire, w.id, {**w.model_dump(), self.end: self.to}) if w.id == self.id else w for w in plan.wires)})
+            checked(Wire, w.id, {**w.model_dump(), self.end: self.to}) if w.id == self.id else w for w in plan.wires)})
 
     def label(self, plan: Plan) -> str:
         """What the revision list says."""
         return f"{self.id} moved to {self.to}"
 
 
-class MakeBusBar(_Edit):
+class MakeBusBar(EditBase):
     """Put a bus bar beside a battery post and move every wire but one over to it."""
 
     kind: Literal["make_bus_bar"] = "make_bus_bar"
@@ -282,7 +297,7 @@ class MakeBusBar(_Edit):
 
     def run(self, plan: Plan) -> Plan:
         """Carry out the edit."""
-        _existing(plan, self.post.split(".")[0])
+        existing(plan, self.post.split(".")[0])
         return make_bus_bar(plan, self.post, self.keep)
 
     def label(self, plan: Plan) -> str:
@@ -290,7 +305,7 @@ class MakeBusBar(_Edit):
         return f"bus bar made at {self.post}"
 
 
-class SetWire(_Edit):
+class SetWire(EditBase):
     """Fix or free a wire's size, length, insulation or colour; null leaves it to Loadstar."""
 
     kind: Literal["set_wire"] = "set_wire"
@@ -306,7 +321,7 @@ class SetWire(_Edit):
             old = plan.wire(self.id)
         except KeyError:
             raise refuse(self.id, "id", f"There is no wire {self.id} in this plan.") from None
-        new = _checked(Wire, old.id, {**old.model_dump(), **self.values})
+        new = checked(Wire, old.id, {**old.model_dump(), **self.values})
         return plan.model_copy(update={"wires": tuple(new if w.id == old.id else w for w in plan.wires)})
 
     def label(self, plan: Plan) -> str:
@@ -321,7 +336,7 @@ _RECIPES: dict[str, Any] = {"load": make_load, "block": make_block, "module": ma
                             "combiner": make_combiner, "starter": make_starter, "junction": make_bar}
 Edit = Annotated[
     Rename | SetMachine | SetRules | AddElement | ChangeElement | CopyLoad | RemoveElement | SetWire | AddWire | RemoveWire
-    | MoveEnd | MakeBusBar,
+    | MoveEnd | MakeBusBar | BodyPlaces | Confirm | MovePlace | PutPlug | SetScale | TakeReadings | TakeSurvey,
     Field(discriminator="kind"),
 ]
 _EDITS: TypeAdapter[Edit] = TypeAdapter(Edit)
@@ -351,31 +366,8 @@ def _rebuilt(plan: Plan, values: dict[str, Any]) -> Plan:
         raise PlanError(*validation_faults(error, "")) from error
 
 
-M = TypeVar("M", bound=BaseModel)
-
-
-def _checked(model: type[M], element: str, values: dict[str, Any]) -> M:
-    try:
-        return model.model_validate(values)
-    except ValidationError as error:
-        raise PlanError(*validation_faults(error, element)) from error
-
-
-_PARTS: TypeAdapter[AnyPart] = TypeAdapter(Part)
-
-
-def _checked_part(element: str, values: dict[str, Any]) -> AnyPart:
-    try:
-        return _PARTS.validate_python(values)
-    except ValidationError as error:
-        raise PlanError(*validation_faults(error, element)) from error
-
-
-def _existing(plan: Plan, part_id: str) -> AnyPart:
-    try:
-        return plan.part(part_id)
-    except KeyError:
-        raise refuse(part_id, "id", f"There is no {part_id} in this plan (any more).") from None
+def _without_readings(plan: Plan, element: str) -> Plan:
+    return plan.model_copy(update={"readings": tuple(r for r in plan.readings if r.element != element)})
 
 
 def _check_feed(plan: Plan, load: LoadPart) -> None:
@@ -405,10 +397,3 @@ def _renamed_made(plan: Plan, owner: str, old: str, new: str) -> Plan:
     return plan.model_copy(update={"parts": tuple(
         p.model_copy(update={"name": new + p.name[len(old):]}) if p.made_for == owner and p.name.startswith(old) else p
         for p in plan.parts)})
-
-
-def _name(plan: Plan, element: str) -> str:
-    for one in (*plan.parts, *plan.places):
-        if one.id == element:
-            return one.name
-    return element

@@ -1,9 +1,9 @@
 """Does a document hang together: unique ids, existing ends, sensible pairs of values?"""
 
 from .errors import Fault
-from .model import FEEDS, TERMINALS, LoadPart, Plan
+from .model import FEEDS, TERMINALS, LoadPart, Plan, Tap
 
-MAX_PARTS, MAX_WIRES, MAX_PLACES = 3000, 3000, 400
+MAX_PARTS, MAX_WIRES, MAX_PLACES, MAX_READINGS = 3000, 3000, 400, 3000
 
 
 def faults(plan: Plan) -> list[Fault]:
@@ -11,7 +11,7 @@ def faults(plan: Plan) -> list[Fault]:
     too_many = _sizes(plan)
     if too_many:
         return too_many
-    return [*_ids(plan), *_places(plan), *_ends(plan), *_parts(plan)]
+    return [*_ids(plan), *_places(plan), *_ends(plan), *_parts(plan), *_survey(plan)]
 
 
 def _sizes(plan: Plan) -> list[Fault]:
@@ -20,14 +20,16 @@ def _sizes(plan: Plan) -> list[Fault]:
         for what, count, limit in (
             ("parts", len(plan.parts), MAX_PARTS), ("wires", len(plan.wires), MAX_WIRES),
             ("places", len(plan.places), MAX_PLACES), ("runs", len(plan.runs), MAX_PLACES),
-            ("joins", len(plan.joins), MAX_PARTS),
+            ("joins", len(plan.joins), MAX_PARTS), ("plugs", len(plan.plugs), MAX_PLACES),
+            ("readings", len(plan.readings), MAX_READINGS), ("tables", len(plan.tables), MAX_PLACES),
+            ("removed", len(plan.removed), MAX_PLACES),
         ) if count > limit
     ]
 
 
 def _ids(plan: Plan) -> list[Fault]:
     found, seen = [], set()
-    for element in (*plan.places, *plan.runs, *plan.parts, *plan.wires):
+    for element in (*plan.places, *plan.runs, *plan.parts, *plan.wires, *plan.plugs, *plan.readings, *plan.tables, *plan.removed):
         if element.id in seen:
             found.append(Fault(element.id, "id", f"The id {element.id} is used twice."))
         seen.add(element.id)
@@ -104,4 +106,38 @@ def _parts(plan: Plan) -> list[Fault]:
                                                        "give more watts than the first."))
     if not plan.machine.idle_rpm < plan.machine.town_rpm < plan.machine.cruise_rpm:
         found.append(Fault("", "town_rpm", "Idle, town and cruise must be rising engine speeds."))
+    return found
+
+
+def _survey(plan: Plan) -> list[Fault]:
+    found = []
+    places, known = {p.id for p in plan.places}, {p.id for p in plan.parts} | {p.id for p in plan.plugs}
+    plugs = {p.id: p for p in plan.plugs}
+    for plug in plan.plugs:
+        if plug.place not in places:
+            found.append(Fault(plug.id, "place", f"{plug.id} ({plug.name}) sits at {plug.place}, which is no place of this plan."))
+    taken: set[tuple[str, int]] = set()
+    for part in plan.parts:
+        if not isinstance(part, Tap) or part.plug is None:
+            continue
+        plug_of = plugs.get(part.plug)
+        if plug_of is None or part.way is None:
+            found.append(Fault(part.id, "plug", f"{part.id} ({part.name}) is a pin of {part.plug}, which is no connector of this plan, "
+                                                "or has no number there."))
+        elif part.way > plug_of.ways:
+            found.append(Fault(part.id, "way", f"{plug_of.name} has {plug_of.ways} ways: there is no pin {part.way}."))
+        elif (part.plug, part.way) in taken:
+            found.append(Fault(part.id, "way", f"Pin {part.way} of {plug_of.name} is written down twice."))
+        else:
+            taken.add((part.plug, part.way))
+            if part.phase and plug_of.use != "generator":
+                found.append(Fault(part.id, "phase", f"Pin {part.way} of {plug_of.name}: only the phases between a generator and its "
+                                                     "rectifier may be joined in any order; a driven motor would run wrong or burn."))
+    for reading in plan.readings:
+        if reading.element not in known:
+            found.append(Fault(reading.id, "element", f"Reading {reading.id} was taken at {reading.element}, which is not in this plan."))
+    for table in plan.tables:
+        for beep in table.beeps:
+            if max(beep.a, beep.b) >= len(table.terminals) or beep.position >= len(table.positions) or beep.a == beep.b:
+                found.append(Fault(table.id, "beeps", f"{table.name} has a test of a terminal or position that it has not."))
     return found

@@ -15,7 +15,7 @@ from ..materials.conductors import AREAS_MM2, INSULATIONS
 from ..materials.fuses import RATINGS_A
 
 FORMAT = "loadstar-plan"
-VERSION = 2
+VERSION = 3
 
 States = Literal["parked", "key_on", "cranking", "idle", "town", "cruise", "on", "assist", "full", "charging"]
 Live = Literal["always", "key", "engine"]
@@ -55,6 +55,11 @@ AreaMm2 = Annotated[float, _listed(AREAS_MM2, "sizes")]
 LeastAreaMm2 = Annotated[float, _listed((0.35, 0.5, 0.75, 1.0), "sizes")]
 
 
+Standing = Literal["found", "believed"]  # on this machine, or taken over from another and not yet confirmed here
+NeverTapped = Literal["", "airbag", "ABS", "throttle", "CAN"]
+PinFunction = Literal["feed", "ground", "lamp", "signal", "unknown", "unused", "other"]
+
+
 class Doc(BaseModel):
     """Base of everything in the document: frozen, nothing unknown, no NaN or infinity."""
 
@@ -74,6 +79,7 @@ class Machine(Doc):
     town_rpm: Annotated[float, Field(ge=500, le=12000)] = 3000
     cruise_rpm: Annotated[float, Field(ge=800, le=15000)] = 5000
     cranking_a: Annotated[float, Field(ge=0, le=600)] = 110
+    wheelbase_mm: Annotated[float, Field(ge=600, le=2600)] | None = None
     range_km: Annotated[float, Field(ge=1, le=500)] = 60
 
     def rpm(self, state: States) -> float:
@@ -84,7 +90,8 @@ class Machine(Doc):
 class Place(Doc):
     """Somewhere on the machine: millimetres on the side elevation (rear axle is 0, up and forward positive).
 
-    The air around its wires is that of its zone by the house rules, or where no zone is given `ambient_c`.
+    The air around its wires is that of its zone by the house rules, or where no zone is given `ambient_c`. `reach` says
+    what must come off to get there, `room` what fits in (mm), `depth_mm` what is free behind a panel.
     """
 
     id: Id
@@ -93,6 +100,12 @@ class Place(Doc):
     y_mm: Annotated[float, Field(ge=-400, le=2000)] = 0
     zone: Literal["", "open", "under the tank", "near the engine"] = ""
     ambient_c: Annotated[float, Field(ge=-20, le=120)] = 40
+    side: Literal["", "left", "right"] = ""
+    reach: Annotated[str, Field(max_length=120)] = ""
+    water: Literal["dry", "splashed", "washed over"] = "splashed"
+    moves: Literal["still", "with the steering", "with the suspension"] = "still"
+    room: Annotated[str, Field(max_length=40)] = ""
+    standing: Standing = "found"
 
 
 class Run(Doc):
@@ -244,10 +257,16 @@ class Tap(_Part):
     """A factory wire or plug that can be used without cutting: what it may give, and when it is live.
 
     `source_mohm` is the machine's own wiring from the battery and back; `fused_a` the factory fuse before it;
-    `others_a` what the machine already draws through it. Delays are from key or engine to live, and to dead again.
+    `others_a` what the machine already draws through it, and `others` who. Delays are from key or engine to live, and to
+    dead again. A pin of a connector names it (`plug`) and its `way`; only where its `function` is to feed can it be one.
+    In a pin map `goes_to` is the other end of its wire, `new_colour` the new part's wire that takes its place, and
+    `phase` marks it as one of those that may be joined in any order.
     """
 
     kind: Literal["tap"] = "tap"
+    plug: Id | None = None
+    way: Annotated[int, Field(ge=1, le=60)] | None = None
+    function: PinFunction = "feed"
     live: Live = "key"
     rated_a: Annotated[float, Field(gt=0, le=60)] = 5
     source_mohm: Annotated[float, Field(ge=1, le=5000)] = 60
@@ -255,8 +274,14 @@ class Tap(_Part):
     others_a: Annotated[float, Field(ge=0, le=60)] = 0
     on_delay_s: Annotated[float, Field(ge=0, le=600)] = 0
     off_delay_s: Annotated[float, Field(ge=0, le=3600)] = 0
-    never: Literal["", "airbag", "ABS", "throttle", "CAN"] = ""
+    never: NeverTapped = ""
     wire_colour: Annotated[str, Field(max_length=20)] = ""
+    others: Annotated[str, Field(max_length=80)] = ""
+    goes_to: Annotated[str, Field(max_length=80)] = ""
+    new_colour: Annotated[str, Field(max_length=20)] = ""
+    phase: bool = False
+    rating: Literal["stated", "believed safe"] = "believed safe"
+    standing: Standing = "found"
 
 
 class Block(_Part):
@@ -397,7 +422,7 @@ TERMINALS: dict[str, tuple[str, ...]] = {
 PREFIX = {"battery": "BT", "generator": "G", "coil": "C", "pack": "PK", "drive": "D", "converter": "CV", "port": "LP",
           "combiner": "CB", "own": "M", "tap": "T", "block": "B", "module": "DM", "fuse": "F", "way": "Y",
           "relay": "K", "switch": "S", "junction": "J", "frame": "FR", "starter": "ST", "kill": "KW", "load": "L",
-          "wire": "W", "place": "P", "run": "R"}
+          "wire": "W", "place": "P", "run": "R", "plug": "AP", "reading": "RD", "table": "CT", "removed": "X"}
 FEEDS: tuple[str, ...] = ("battery", "block", "module", "tap", "junction", "converter", "port", "pack", "coil")
 
 
@@ -421,6 +446,80 @@ class Join(Doc):
 
     a: TerminalRef
     b: TerminalRef
+
+
+class Plug(Doc):
+    """A connector as found on the machine: where, how it is reached, and what it looks like.
+
+    Its pins are taps that name it. Their numbers are counted from the side in `seen`, with the latch where `latch` says.
+    """
+
+    id: Id
+    name: Name
+    place: Id
+    use: Literal["accessory", "heated gear", "navigation", "alarm", "lamp", "brake lamp", "indicator", "horn", "diagnostic",
+                 "light port", "generator", "motor", "switch", "other"] = "other"
+    reach: Annotated[str, Field(max_length=120)] = ""
+    housing: Annotated[str, Field(max_length=80)] = ""
+    ways: Annotated[int, Field(ge=1, le=60)] = 2
+    rows: Annotated[int, Field(ge=1, le=4)] = 1
+    half: Literal["", "tabs", "receptacles"] = ""
+    seen: Literal["mouth", "wires"] = "mouth"
+    latch: Literal["up", "down", "left", "right", "none"] = "up"
+    never: NeverTapped = ""
+    note: Note = ""
+    standing: Standing = "found"
+
+
+MeterState = Literal["key_off", "key_on", "cranking", "idle", "raised", "lamp_on"]
+Quantity = Literal["V", "ohm", "A", "beep", "s"]
+
+
+class Reading(Doc):
+    """What an instrument showed: volts or amps of `element` in a state, ohms or a beep from it to the frame with the key
+    off, or the seconds that it stays live after what `state` names has ended.
+
+    `taken` is the time by ISO 8601. Of two like readings the later one counts.
+    """
+
+    id: Id
+    element: Id
+    quantity: Quantity
+    state: MeterState = "key_off"
+    value: Annotated[float, Field(ge=-1000, le=1e9)]
+    instrument: Annotated[str, Field(max_length=60)] = ""
+    taken: Annotated[str, Field(max_length=32)] = ""
+    by: Annotated[str, Field(max_length=80)] = ""
+
+
+class Beep(Doc):
+    """One test of a continuity table: in a position, whether two of its terminals are joined."""
+
+    position: Annotated[int, Field(ge=0, le=11)]
+    a: Annotated[int, Field(ge=0, le=15)]
+    b: Annotated[int, Field(ge=0, le=15)]
+    beeps: bool
+
+
+class Continuity(Doc):
+    """A switch, lead or plug that nobody knows: its terminals, its positions, and what beeped."""
+
+    id: Id
+    name: Name
+    terminals: Annotated[tuple[Annotated[str, Field(min_length=1, max_length=24)], ...], Field(min_length=2, max_length=16)]
+    positions: Annotated[tuple[Annotated[str, Field(min_length=1, max_length=24)], ...], Field(min_length=1, max_length=12)] = (
+        "as it is",)
+    beeps: tuple[Beep, ...] = ()
+
+
+class Removed(Doc):
+    """A part taken off the machine, and where it is kept for the return to standard."""
+
+    id: Id
+    name: Name
+    place: Id | None = None
+    stored: Annotated[str, Field(max_length=120)] = ""
+    note: Note = ""
 
 
 class HouseRules(Doc):
@@ -460,7 +559,7 @@ class Plan(Doc):
     """One whole plan. `workshop_rules` are the workshop's house rules as they were when the plan was begun."""
 
     format: Literal["loadstar-plan"] = "loadstar-plan"
-    version: Literal[2] = 2
+    version: Literal[3] = 3
     tables_edition: Annotated[str, Field(max_length=20)] = TABLES_EDITION
     name: Name = "New plan"
     machine: Machine = Machine()
@@ -469,6 +568,10 @@ class Plan(Doc):
     parts: tuple[Part, ...] = ()
     wires: tuple[Wire, ...] = ()
     joins: tuple[Join, ...] = ()
+    plugs: tuple[Plug, ...] = ()
+    readings: tuple[Reading, ...] = ()
+    tables: tuple[Continuity, ...] = ()
+    removed: tuple[Removed, ...] = ()
     rules: HouseRules = HouseRules()
     workshop_rules: HouseRules = HouseRules()
     counters: dict[Annotated[str, Field(pattern=r"^[A-Z]{1,2}$")], Annotated[int, Field(ge=0, le=999_999)]] = {}
@@ -485,6 +588,20 @@ class Plan(Doc):
     def loads(self) -> tuple[LoadPart, ...]:
         """The accessories."""
         return tuple(p for p in self.parts if isinstance(p, LoadPart))
+
+    @property
+    def taps(self) -> tuple[Tap, ...]:
+        """Found wires and pins that something could be fed or triggered from."""
+        return tuple(p for p in self.parts if isinstance(p, Tap) and p.function == "feed")
+
+    def pins(self, plug: str) -> tuple[Tap, ...]:
+        """The pins of a connector that have been written down, by their numbers."""
+        found = [p for p in self.parts if isinstance(p, Tap) and p.plug == plug]
+        return tuple(sorted(found, key=lambda p: p.way or 0))
+
+    def never(self, tap: Tap) -> NeverTapped:
+        """The system a pin belongs to that is never tapped: its own mark, or its connector's."""
+        return tap.never or next((p.never for p in self.plugs if p.id == tap.plug), "")
 
     @property
     def battery(self) -> Battery | None:
@@ -530,7 +647,7 @@ class Plan(Doc):
         return find(self.wires, wire_id)
 
 
-Element = TypeVar("Element", Place, Run, Wire, AnyPart)
+Element = TypeVar("Element", Place, Run, Wire, Plug, Reading, Continuity, Removed, AnyPart)
 
 
 def find(elements: tuple[Element, ...], wanted: str) -> Element:

@@ -115,7 +115,7 @@ def make_load(plan: Plan, load: LoadPart) -> Plan:
     elif isinstance(feed, Module):
         begin, back = _way(work, feed, load), f"{feed.id}.ret"
     elif isinstance(feed, Tap):
-        _check_tap(feed, load)
+        _check_tap(plan, feed, load)
         fuse = work.fuse(f"{load.name} fuse", feed.place, load.id)
         work.wire(f"{feed.id}.pin", f"{fuse}.a", colour, load.id)
         begin, back = f"{fuse}.b", f"{feed.id}.gnd"
@@ -334,7 +334,7 @@ def _to_frame(work: Workpiece, load: LoadPart) -> None:
 
 def trigger(plan: Plan, live: Live | str) -> Tap:
     """The found wire with the most to spare that lives when it should; refused when there is none."""
-    taps = [t for t in plan.parts if isinstance(t, Tap) and t.live == live and not t.never]
+    taps = [t for t in plan.taps if t.live == live and not plan.never(t)]
     if not taps:
         word = {"key": "with the key", "engine": "with the engine"}[live]
         raise refuse("", "live", f"No wire that lives {word} has been found on this machine yet: add one under Survey "
@@ -350,9 +350,11 @@ def _relay(work: Workpiece, plan: Plan, live: str, place: str, owner: str, name:
     return relay
 
 
-def _check_tap(tap: Tap, load: LoadPart) -> None:
-    if tap.never:
-        raise refuse(load.id, "feed", f"{tap.name} belongs to the {tap.never} system: nothing is ever fed from it.")
+def _check_tap(plan: Plan, tap: Tap, load: LoadPart) -> None:
+    if never := plan.never(tap):
+        raise refuse(load.id, "feed", f"{tap.name} belongs to the {never} system: nothing is ever fed from it.")
+    if tap.function != "feed":
+        raise refuse(load.id, "feed", f"{tap.name} has not been found to be a live pin: probe it under Survey first.")
     if tap.live != load.live:
         raise refuse(load.id, "live", f"{tap.name} is {LIVE_WORDS[tap.live]}, so an accessory on it is too: choose that, "
                                       "or another feed.")

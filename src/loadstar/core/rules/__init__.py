@@ -4,11 +4,11 @@ from dataclasses import replace
 
 from ..analysis import Analysis
 from ..findings import SEVERITIES, Finding
-from . import budget, chafe, contacts, feeds, fuses, loads, packs, references, supplies, wires
+from . import budget, chafe, contacts, feeds, fuses, loads, packs, references, supplies, survey, wires
 from .registry import RULES, Rule
 
 __all__ = ["RULES", "Rule", "run_rules"]
-_FAMILIES = (wires, chafe, fuses, loads, budget, feeds, contacts, references, packs, supplies)
+_FAMILIES = (wires, chafe, fuses, loads, budget, feeds, contacts, references, packs, supplies, survey)
 
 
 def _spoken(finding: Finding) -> Finding:

@@ -106,9 +106,9 @@ def run_on(analysis: Analysis) -> Iterator[Finding]:
 def never(analysis: Analysis) -> Iterator[Finding]:
     """Forbidden wires in use."""
     for part in analysis.plan.parts:
-        if isinstance(part, Tap) and part.never and any(f"{part.id}.pin" in (w.a, w.b) for w in analysis.plan.wires):
+        if isinstance(part, Tap) and (never := analysis.plan.never(part)) and any(f"{part.id}.pin" in (w.a, w.b) for w in analysis.plan.wires):
             yield Finding("feed.never", "stop", (part.id,), (
-                f"{part.name} belongs to the {part.never} system: it is never tapped."), CIRCUITS)
+                f"{part.name} belongs to the {never} system: it is never tapped."), CIRCUITS)
 
 
 @rule("feed.module-total", meaning="All ways of a module together carry more than it is rated for.",

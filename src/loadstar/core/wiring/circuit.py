@@ -150,7 +150,7 @@ class Topology:
             yield Link(p, n(f"{p}.a"), n(f"{p}.b"))
         elif isinstance(part, Relay):
             yield Link(p, n(f"{p}.30"), n(f"{p}.87"))
-        elif isinstance(part, Tap) and self.supply:
+        elif isinstance(part, Tap) and part.function == "feed" and self.supply:
             yield Link(p, self.positive, n(f"{p}.pin"))
             yield Link(f"{p}.gnd", n(f"{p}.gnd"), self.negative)
         elif isinstance(part, FramePoint):

@@ -1,0 +1,1 @@
+"""What the readings of a survey say: what each pin is, how battery and charging stand, what an unknown switch does."""

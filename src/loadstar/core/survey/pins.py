@@ -1,0 +1,217 @@
+"""What is this pin, how sure is that, and which reading would settle it?
+
+Every kind of pin says what a meter would show of it in each state; a reading speaks for a kind by how likely that kind
+makes it (Bayes' rule; readings taken as independent). What is shown as "how sure" is the kind's share of all. The reading that
+would settle it is the one that is expected to lessen the doubt most (the expected fall of entropy). The shares below are
+our own estimates of how pins and meters behave, loose probes and ghost voltages included; they rank, they do not measure.
+"""
+
+import math
+from collections.abc import Iterable
+from dataclasses import dataclass
+from typing import Literal
+
+from ..plan.model import Live, MeterState, Plan, Quantity, Reading, Tap
+
+Kind = Literal["ground", "constant", "key", "engine", "lamp", "signal", "dead"]
+Level = Literal["zero", "between", "full"]
+Way = Literal["joined", "low", "open"]
+KINDS: tuple[Kind, ...] = ("ground", "constant", "key", "engine", "lamp", "signal", "dead")
+KIND_WORDS: dict[Kind, str] = {
+    "ground": "ground", "constant": "constant, live always", "key": "switched with the key", "engine": "live with the engine",
+    "lamp": "live with its lamp", "signal": "a signal: do not use", "dead": "dead: nothing on it"}
+STATE_WORDS: dict[MeterState, str] = {
+    "key_off": "key off", "key_on": "key on, lamps off, engine stopped", "cranking": "while cranking", "idle": "engine idling",
+    "raised": "engine at raised speed", "lamp_on": "key on with its lamp switched on"}
+# How common each kind is among the pins of factory plugs, before anything is measured.
+PRIOR: dict[Kind, float] = {"ground": 0.22, "constant": 0.12, "key": 0.25, "engine": 0.06, "lamp": 0.12, "signal": 0.13,
+                            "dead": 0.10}
+_ZERO, _FULL, _SIGNAL = (0.962, 0.034, 0.004), (0.012, 0.028, 0.96), (0.28, 0.66, 0.06)  # shares of zero, between, full
+# In a state, what each kind shows. Cranking pulls key circuits down or cuts them, so that it says little.
+SHOWS: dict[MeterState, dict[Kind, tuple[float, float, float]]] = {
+    "key_off": {"ground": _ZERO, "constant": _FULL, "key": _ZERO, "engine": _ZERO, "lamp": _ZERO, "signal": (0.90, 0.08, 0.02),
+                "dead": _ZERO},
+    "key_on": {"ground": _ZERO, "constant": _FULL, "key": _FULL, "engine": _ZERO, "lamp": (0.90, 0.05, 0.05), "signal": _SIGNAL,
+               "dead": _ZERO},
+    "idle": {"ground": _ZERO, "constant": _FULL, "key": _FULL, "engine": _FULL, "lamp": (0.42, 0.06, 0.52), "signal": _SIGNAL,
+             "dead": _ZERO},
+    "lamp_on": {"ground": _ZERO, "constant": _FULL, "key": _FULL, "engine": _ZERO, "lamp": _FULL, "signal": _SIGNAL, "dead": _ZERO},
+    "cranking": {"ground": _ZERO, "constant": (0.02, 0.25, 0.73), "key": (0.40, 0.20, 0.40), "engine": (0.80, 0.10, 0.10),
+                 "lamp": (0.70, 0.10, 0.20), "signal": (0.40, 0.45, 0.15), "dead": _ZERO},
+}
+SHOWS["raised"] = SHOWS["idle"]
+# To the frame with the key off: joined (a beep, under 5 ohm), low (a lamp or coil behind it), or open.
+TO_FRAME: dict[Kind, tuple[float, float, float]] = {
+    "ground": (0.96, 0.03, 0.01), "constant": (0.01, 0.09, 0.90), "key": (0.10, 0.50, 0.40), "engine": (0.08, 0.42, 0.50),
+    "lamp": (0.40, 0.45, 0.15), "signal": (0.04, 0.26, 0.70), "dead": (0.01, 0.02, 0.97)}
+# That it stays live for seconds after key or engine, and then goes dead.
+RUNS_ON: dict[Kind, float] = {"ground": 0.005, "constant": 0.01, "key": 0.5, "engine": 0.6, "lamp": 0.2, "signal": 0.05, "dead": 0.005}
+JOINED_OHM, LOW_OHM = 5.0, 300.0
+ZERO_SHARE, FULL_SHARE = 0.10, 0.82  # of the supply's volts in that state: below the one nothing, above the other all of it
+SURE, CONFLICT_SHARE, DOUBTED = 0.90, 0.05, 0.50
+RUN_ON_S = 1.5
+TRIGGER_A, FEED_A = 0.15, 1.0  # least spare that suits a relay's coil, and an accessory
+WORTH_BITS = 0.02
+Ask = tuple[Quantity, MeterState]
+ASKS: tuple[Ask, ...] = (("V", "key_off"), ("V", "key_on"), ("V", "idle"), ("V", "lamp_on"), ("beep", "key_off"))
+
+
+@dataclass(frozen=True)
+class PinVerdict:
+    """What a pin is found to be. `sure_frac` is 0..1; `shares` every kind's; `conflicts` the readings that do not fit it,
+    in words; `settle` the reading that would lessen the doubt most (None when none is needed)."""
+
+    pin: str
+    kind: Kind | None
+    sure_frac: float
+    shares: tuple[tuple[Kind, float], ...]
+    conflicts: tuple[str, ...]
+    settle: Ask | None
+    off_delay_s: float
+    trigger: str
+    feed: str
+
+    @property
+    def is_sure(self) -> bool:
+        """Whether it is settled: sure enough, and nothing speaks against it."""
+        return self.kind is not None and self.sure_frac >= SURE and not self.conflicts
+
+    @property
+    def live(self) -> Live | None:
+        """When a pin that could feed is live; None for the others."""
+        lives: dict[Kind, Live] = {"constant": "always", "key": "key", "engine": "engine"}
+        return lives.get(self.kind) if self.kind else None
+
+
+def supply_volts(plan: Plan) -> dict[MeterState, float]:
+    """What the supply gives in each state: as read at its posts, or as is usual."""
+    scale = plan.machine.system_v / 12
+    usual: dict[MeterState, float] = {"key_off": 12.6, "key_on": 12.2, "cranking": 10.0, "idle": 13.6, "raised": 14.2, "lamp_on": 12.0}
+    found = {state: volts * scale for state, volts in usual.items()}
+    posts = plan.supply.id if plan.supply else ""
+    found |= {r.state: r.value for r in plan.readings if r.element == posts and r.quantity == "V" and r.value > 0.4 * plan.machine.system_v}
+    return found
+
+
+def readings_of(plan: Plan, element: str) -> dict[Ask, Reading]:
+    """The latest reading of each quantity and state at an element."""
+    return {(r.quantity, r.state): r for r in plan.readings if r.element == element}
+
+
+def classify(plan: Plan, pin: Tap) -> PinVerdict:
+    """What a pin is by its readings; without any, nothing is said."""
+    supply = supply_volts(plan)
+    taken = readings_of(plan, pin.id)
+    spoken = {ask: column for ask, reading in taken.items() if (column := _column(reading, supply)) is not None}
+    shares = _shares(spoken.values())
+    if not spoken:
+        return PinVerdict(pin.id, None, 0.0, _ranked(shares), (), _settling(shares, taken), 0.0, "not probed yet", "not probed yet")
+    kind, sure = _ranked(shares)[0]
+    conflicts = tuple(_words(taken[ask], kind) for ask, column in spoken.items() if column[kind] < CONFLICT_SHARE)
+    if conflicts:
+        sure = min(sure, DOUBTED)
+    delay = max((r.value for (quantity, _), r in taken.items() if quantity == "s" and r.value > RUN_ON_S), default=0.0)
+    settle = _settling(shares, taken) if sure < 0.97 and not conflicts else None
+    trigger, feed = _suits(plan, pin, kind, sure, bool(conflicts), delay)
+    return PinVerdict(pin.id, kind, sure, _ranked(shares), conflicts, settle, delay, trigger, feed)
+
+
+def evidence(plan: Plan, pin: Tap) -> tuple[Kind, float, tuple[tuple[Reading, float], ...], float]:
+    """What "how sure" is made of: the likeliest kind, how common it is, each reading with how likely that kind makes it, and the
+    weight of all other kinds together. KeyError when nothing has been read."""
+    supply = supply_volts(plan)
+    spoken = [(r, column) for r in readings_of(plan, pin.id).values() if (column := _column(r, supply)) is not None]
+    if not spoken:
+        raise KeyError(pin.id)
+    kind = _ranked(_shares(column for _, column in spoken))[0][0]
+    weights = {k: PRIOR[k] * math.prod(column[k] for _, column in spoken) for k in KINDS}
+    return kind, PRIOR[kind], tuple((r, column[kind]) for r, column in spoken), sum(weights.values()) - weights[kind]
+
+
+def next_probe(plan: Plan) -> tuple[Tap, Ask] | None:
+    """The pin and reading to take next: within the state that the most unsettled pins ask for, in the order of the connectors."""
+    open_pins = [(pin, verdict.settle) for plug in plan.plugs for pin in plan.pins(plug.id)
+                 if pin.standing == "found" and pin.function == "unknown" and not plug.never
+                 and (verdict := classify(plan, pin)).settle]
+    if not open_pins:
+        return None
+    wanted = [ask for _, ask in open_pins if ask]
+    most = max(ASKS, key=lambda ask: (wanted.count(ask), -ASKS.index(ask)))
+    return next((pin, ask) for pin, ask in open_pins if ask == most)
+
+
+def _column(reading: Reading, supply: dict[MeterState, float]) -> dict[Kind, float] | None:
+    """How likely each kind makes a reading; None for one that says nothing here."""
+    if reading.quantity == "V":
+        share = abs(reading.value) / supply[reading.state]
+        at = 0 if share < ZERO_SHARE else 2 if share >= FULL_SHARE else 1
+        return {kind: SHOWS[reading.state][kind][at] for kind in KINDS}
+    if reading.quantity in ("ohm", "beep") and reading.state == "key_off":
+        ohm = reading.value if reading.quantity == "ohm" else (0.0 if reading.value else math.inf)
+        if reading.quantity == "beep" and not reading.value:  # silent: low or open, nobody knows which
+            return {kind: TO_FRAME[kind][1] + TO_FRAME[kind][2] for kind in KINDS}
+        at = 0 if ohm < JOINED_OHM else 1 if ohm < LOW_OHM else 2
+        return {kind: TO_FRAME[kind][at] for kind in KINDS}
+    if reading.quantity == "s" and reading.value > RUN_ON_S:
+        return dict(RUNS_ON)
+    return None
+
+
+def _shares(columns: Iterable[dict[Kind, float]]) -> dict[Kind, float]:
+    weight = dict(PRIOR)
+    for column in columns:
+        weight = {kind: weight[kind] * column[kind] for kind in KINDS}
+    total = sum(weight.values())
+    return {kind: weight[kind] / total for kind in KINDS}
+
+
+def _ranked(shares: dict[Kind, float]) -> tuple[tuple[Kind, float], ...]:
+    return tuple(sorted(shares.items(), key=lambda one: (-one[1], KINDS.index(one[0]))))
+
+
+def _entropy_bits(shares: dict[Kind, float]) -> float:
+    return -sum(p * math.log2(p) for p in shares.values() if p > 0)
+
+
+def _settling(shares: dict[Kind, float], taken: dict[Ask, Reading]) -> Ask | None:
+    """Of the readings not taken the one with the largest expected fall of entropy; None when it is not worth taking."""
+    now = _entropy_bits(shares)
+    best: tuple[float, Ask | None] = (WORTH_BITS, None)
+    for ask in ASKS:
+        if ask in taken or (ask[0] == "beep" and ("ohm", "key_off") in taken):
+            continue
+        columns = TO_FRAME if ask[0] == "beep" else SHOWS[ask[1]]
+        outcomes = ((0,), (1, 2)) if ask[0] == "beep" else ((0,), (1,), (2,))
+        gain = now
+        for levels in outcomes:
+            joint = {kind: shares[kind] * sum(columns[kind][at] for at in levels) for kind in KINDS}
+            chance = sum(joint.values())
+            gain -= chance * _entropy_bits({kind: p / chance for kind, p in joint.items()})
+        if gain > best[0] + 1e-9:
+            best = (gain, ask)
+    return best[1]
+
+
+def _words(reading: Reading, kind: Kind) -> str:
+    shown = {"V": f"{reading.value:g} V", "ohm": f"{reading.value:g} Ω to frame", "beep": "a beep to frame" if reading.value else "no beep to frame",
+             "A": f"{reading.value:g} A", "s": f"live {reading.value:g} s longer"}[reading.quantity]
+    return f"{shown} with {STATE_WORDS[reading.state]} does not fit a pin that is {KIND_WORDS[kind]}"
+
+
+def _suits(plan: Plan, pin: Tap, kind: Kind, sure: float, doubted: bool, delay_s: float) -> tuple[str, str]:
+    """Whether the pin suits as a relay's trigger and as a feed: "" when it does, else why not."""
+    if never := plan.never(pin):
+        return (f"belongs to the {never} system: never tapped",) * 2
+    if doubted:
+        return ("its readings contradict each other: measure again",) * 2
+    if sure < SURE:
+        return ("not sure enough yet",) * 2
+    no = {"ground": "it is ground: a return point", "signal": "a signal: what hangs on it disturbs it", "dead": "nothing is on it",
+          "lamp": "it follows its lamp's switch"}.get(kind)
+    if no:
+        return no, no
+    spare = pin.rated_a - pin.others_a
+    trigger = "it is always live: the relay would never let go" if kind == "constant" else (
+        f"only {spare:g} A to spare, a coil takes {TRIGGER_A:g} A" if spare < TRIGGER_A else "")
+    feed = f"only {spare:g} A to spare" if spare < FEED_A else ""
+    return trigger, feed

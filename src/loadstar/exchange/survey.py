@@ -1,0 +1,171 @@
+"""A survey as JSON, and its pin tables as CSV: read and written.
+
+The JSON is what a template keeps and another machine takes over: places, runs, connectors, pins and found wires, parts taken
+off. The CSV has one line for each pin; columns are found by their names in any order, in files of a spreadsheet or pasted.
+"""
+
+import csv
+import io
+import json
+from dataclasses import dataclass
+from typing import Any
+
+from loadstar.core.plan.errors import PlanError, refuse
+from loadstar.core.plan.model import Plan, Tap
+
+FORMAT, VERSION = "loadstar-survey", 1
+MAX_BYTES, MAX_ROWS = 1024 * 1024, 500
+COLUMNS = ("connector", "pin", "function", "live", "rated_a", "colour", "goes_to", "others", "others_a", "on_delay_s", "off_delay_s")
+NEEDED = ("connector", "pin")
+FUNCTIONS = ("feed", "ground", "lamp", "signal", "unknown", "unused", "other")
+LIVES = {"always": "always", "constant": "always", "key": "key", "with the key": "key", "engine": "engine", "with the engine": "engine"}
+FORMULA = ("=", "+", "@", "-")
+
+
+def survey_of(plan: Plan) -> dict[str, Any]:
+    """The survey part of a plan as plain data."""
+    return {
+        "format": FORMAT, "version": VERSION, "name": plan.machine.name, "machine_kind": plan.machine.kind,
+        "places": [p.model_dump(mode="json") for p in plan.places], "runs": [r.model_dump(mode="json") for r in plan.runs],
+        "plugs": [p.model_dump(mode="json") for p in plan.plugs],
+        "taps": [p.model_dump(mode="json", exclude={"made_for", "kind"}) for p in plan.parts if isinstance(p, Tap)],
+        "removed": [r.model_dump(mode="json") for r in plan.removed]}
+
+
+def to_json(plan: Plan) -> str:
+    """The survey as a file."""
+    return json.dumps(survey_of(plan), sort_keys=True, indent=1, ensure_ascii=False) + "\n"
+
+
+def from_json(data: bytes) -> dict[str, Any]:
+    """A survey file as plain data; PlanError in words when it is none."""
+    if len(data) > MAX_BYTES:
+        raise refuse("", "file", f"The file has {len(data) / 1e6:.1f} MB; a survey has at most {MAX_BYTES // 1024**2} MB.")
+    try:
+        found = json.loads(data)
+    except (ValueError, RecursionError) as error:
+        raise refuse("", "file", "The file is not whole JSON in UTF-8, so it is no survey.") from error
+    if not isinstance(found, dict) or found.get("format") != FORMAT:
+        raise refuse("", "file", f'This is no survey: its "format" is not "{FORMAT}".')
+    if found.get("version") != VERSION:
+        raise refuse("", "file", f"The survey is of version {found.get('version')}; this Loadstar reads version {VERSION}.")
+    return found
+
+
+def to_csv(plan: Plan) -> str:
+    """Every pin as a line. A text that a spreadsheet would take for a formula gets an apostrophe before it."""
+    out = io.StringIO()
+    writer = csv.writer(out, lineterminator="\n")
+    writer.writerow(COLUMNS)
+    for plug in plan.plugs:
+        for pin in plan.pins(plug.id):
+            row = (plug.name, pin.way, pin.function, pin.live if pin.function == "feed" else "", f"{pin.rated_a:g}", pin.wire_colour,
+                   pin.goes_to, pin.others, f"{pin.others_a:g}", f"{pin.on_delay_s:g}", f"{pin.off_delay_s:g}")
+            writer.writerow(_harmless(v) for v in row)
+    return out.getvalue()
+
+
+def _harmless(value: object) -> object:
+    return f"'{value}" if isinstance(value, str) and value.startswith(FORMULA) else value
+
+
+@dataclass(frozen=True)
+class PinTable:
+    """Pins read from a table, by connector name. `remarks` says what was taken in another way than it stood."""
+
+    pins: dict[str, tuple[dict[str, Any], ...]]
+    remarks: tuple[str, ...]
+
+
+def from_csv(data: bytes | str) -> PinTable:
+    """Pins of a table with comma, semicolon or tab between its cells. PlanError names every line that cannot be read, and then
+    nothing has been taken."""
+    remarks: list[str]
+    text, remarks = (data, []) if isinstance(data, str) else _decoded(data)
+    if len(text) > MAX_BYTES:
+        raise refuse("", "table", f"The table has {len(text) / 1e6:.1f} MB; at most {MAX_BYTES // 1024**2} MB are read.")
+    head = text.lstrip("\ufeff \r\n").split("\n", 1)[0]
+    separator = max(("\t", ";", ","), key=head.count)
+    rows = [r for r in csv.reader(io.StringIO(text.lstrip("\ufeff")), delimiter=separator) if any(cell.strip() for cell in r)]
+    if not rows:
+        raise refuse("", "table", "The table is empty.")
+    if len(rows) - 1 > MAX_ROWS:
+        raise refuse("", "table", f"The table has {len(rows) - 1:,} lines; at most {MAX_ROWS} are taken at once.")
+    names = [_name(cell) for cell in rows[0]]
+    missing = [n for n in NEEDED if n not in names]
+    if missing:
+        raise refuse("", "table", f"The table's first line has no column {' and no column '.join(missing)}. It names the columns: "
+                                  f"{', '.join(COLUMNS)}; only the first two must be there.")
+    unknown = [c.strip() for c, n in zip(rows[0], names, strict=True) if n not in COLUMNS and c.strip()]
+    if unknown:
+        remarks.append(f"Columns not known and left out: {', '.join(unknown)}.")
+    found: dict[str, list[dict[str, Any]]] = {}
+    faults = []
+    for number, cells in enumerate(rows[1:], 2):
+        try:
+            plug, pin = _pin(dict(zip(names, (c.strip() for c in cells), strict=False)))
+            if any(p["way"] == pin["way"] for p in found.get(plug, [])):
+                raise ValueError(f"pin {pin['way']} of {plug} stands there twice")
+            found.setdefault(plug, []).append(pin)
+        except ValueError as error:
+            faults.append(refuse("", "table", f"Line {number}: {error}.").faults[0])
+    if faults:
+        raise PlanError(*faults[:20])
+    return PinTable({plug: tuple(pins) for plug, pins in found.items()}, tuple(remarks))
+
+
+def _decoded(data: bytes) -> tuple[str, list[str]]:
+    if len(data) > MAX_BYTES:
+        raise refuse("", "table", f"The file has {len(data) / 1e6:.1f} MB; at most {MAX_BYTES // 1024**2} MB are read.")
+    if data[:2] in (b"\xff\xfe", b"\xfe\xff"):
+        return data.decode("utf-16", "replace"), []
+    try:
+        return data.decode("utf-8-sig"), []
+    except UnicodeDecodeError:
+        if b"\x00" in data:
+            raise refuse("", "table", "The file is no text: save it from the spreadsheet as CSV.") from None
+        return data.decode("cp1252", "replace"), ["The file is not in UTF-8; it was read as Windows-1252: look at the accents."]
+
+
+def _name(cell: str) -> str:
+    low = cell.strip().lower().replace(" ", "_")
+    return {"plug": "connector", "way": "pin", "rated": "rated_a", "amps": "rated_a", "wire_colour": "colour"}.get(low, low)
+
+
+def _pin(cells: dict[str, str]) -> tuple[str, dict[str, Any]]:
+    for name, cell in cells.items():
+        if name in COLUMNS and cell[:1] in ("=", "@", "+"):
+            raise ValueError(f"{name} holds a formula ({cell[:20]}): only values are taken")
+    plug = cells.get("connector", "").removeprefix("'")
+    if not plug:
+        raise ValueError("the connector's name is missing")
+    pin: dict[str, Any] = {"way": int(_number(cells.get("pin", ""), "pin"))}
+    function = cells.get("function", "").lower()
+    live = cells.get("live", "").lower()
+    if live and live not in LIVES:
+        raise ValueError(f"live must be always, key or engine (given: {live[:20]})")
+    if function and function not in FUNCTIONS:
+        raise ValueError(f"function must be one of {', '.join(FUNCTIONS)} (given: {function[:20]})")
+    pin["function"] = function or ("feed" if live else "unknown")
+    if live:
+        pin["live"] = LIVES[live]
+    for name in ("rated_a", "others_a", "on_delay_s", "off_delay_s"):
+        if cells.get(name):
+            pin[name] = _number(cells[name], name)
+    for name, field in (("colour", "wire_colour"), ("goes_to", "goes_to"), ("others", "others")):
+        if cells.get(name):
+            pin[field] = cells[name].removeprefix("'")
+    return plug, pin
+
+
+def _number(cell: str, name: str) -> float:
+    text = cell.replace(",", ".") if "." not in cell else cell
+    for unit in ("A", "s"):
+        text = text.removesuffix(unit).strip()
+    try:
+        number = float(text)
+    except ValueError:
+        raise ValueError(f"{name} must be a number (given: {cell[:20] or 'nothing'})") from None
+    if not abs(number) < 1e6 or (name == "pin" and number != int(number)):
+        raise ValueError(f"{name} must be a {'whole number' if name == 'pin' else 'number'} that can be (given: {cell[:20]})")
+    return number
