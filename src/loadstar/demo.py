@@ -20,6 +20,7 @@ from .core.plan.edits import (
     apply,
 )
 from .core.plan.model import Plan
+from .core.plan.survey_edits import PutPlug, TakeReadings
 
 WORKSHOP = "Saltmarsh Survey Workshop"
 
@@ -76,14 +77,14 @@ def _tourer(name: str) -> tuple[Builder, dict[str, str]]:
     b.do(SetMachine(values={"name": "Marsh warden's tourer", "kind": "touring motorcycle", "idle_rpm": 1300,
                             "town_rpm": 3000, "cruise_rpm": 5000, "cranking_a": 120}))
     at = {
-        "battery": b.add("place", name="battery box", x_mm=400, y_mm=440, ambient_c=45),
-        "seat": b.add("place", name="under the seat", x_mm=230, y_mm=590, ambient_c=45),
+        "battery": b.add("place", name="battery box", x_mm=400, y_mm=440, ambient_c=45, reach="seat off", water="dry"),
+        "seat": b.add("place", name="under the seat", x_mm=230, y_mm=590, ambient_c=45, reach="seat off", water="dry"),
         "tail": b.add("place", name="tail rack", x_mm=-250, y_mm=740, ambient_c=35),
         "tank": b.add("place", name="under the tank", x_mm=760, y_mm=700, ambient_c=60),
-        "head": b.add("place", name="headstock", x_mm=1120, y_mm=760, ambient_c=50),
+        "head": b.add("place", name="headstock", x_mm=1120, y_mm=760, ambient_c=50, reach="tank lifted", moves="with the steering"),
         "bars": b.add("place", name="handlebar", x_mm=960, y_mm=980, ambient_c=35),
         "lamps": b.add("place", name="lamp bar", x_mm=1330, y_mm=560, ambient_c=40),
-        "rider": b.add("place", name="left side panel", x_mm=530, y_mm=330, ambient_c=40),
+        "rider": b.add("place", name="left side panel", x_mm=530, y_mm=330, ambient_c=40, side="left", reach="two screws"),
     }
     for a, z, length in (("battery", "seat", 0.35), ("seat", "tail", 0.65), ("seat", "tank", 0.60),
                          ("tank", "head", 0.50), ("head", "bars", 0.45), ("head", "lamps", 0.55),
@@ -219,7 +220,51 @@ def tide_hauler() -> tuple[Plan, list[Edit]]:
     return b.plan, b.steps
 
 
-PLANS = (fit_out, winter, ferry_runner, mud_hopper, tide_hauler)
+def as_found() -> tuple[Plan, list[Edit]]:
+    """The tourer before anything is planned: connectors half probed, readings, a nameless switch, a part taken off."""
+    b, at = _tourer("Survey, as found in spring")
+
+    def plug(name: str, place: str, pins: list[dict[str, Any]], **values: Any) -> str:
+        b.do(PutPlug(values={"name": name, "place": place, "ways": len(pins), **values},
+                     pins=tuple({"way": n, **pin} for n, pin in enumerate(pins, 1))))
+        return b.plan.plugs[-1].id
+
+    colours = ("RD/WH", "BN", "GN/YE", "BK/WH")
+    accessory = plug("accessory plug", at["seat"], [{"wire_colour": c, "function": "unknown", "rated_a": 5} for c in colours], use="accessory",
+                     reach="seat off", housing="sealed 2.8 mm blade, 4-way", rows=2, half="receptacles")
+    plug("heated-gear plug", at["rider"], [{"wire_colour": c, "function": "unknown", "rated_a": 8} for c in ("BN/WH", "BK")], use="heated gear",
+         reach="nothing, hangs behind the panel", housing="unsealed 6.3 mm blade, 2-way", half="receptacles")
+    plug("diagnostic plug", at["seat"], [{"wire_colour": c, "function": "unknown", "rated_a": 1} for c in ("YE", "GN", "BK")], use="diagnostic",
+         reach="seat off", housing="sealed 1.5 mm, 3-way", never="CAN")
+    plug("generator plug", at["battery"], [{"wire_colour": "YE", "function": "other", "phase": True, "goes_to": f"stator phase {n}",
+                                            "new_colour": "BK"} for n in (1, 2, 3)], use="generator", reach="left panel off",
+         housing="6.3 mm blade, 3-way", latch="none")
+    battery = b.plan.battery.id if b.plan.battery else ""
+    first, second = (p.id for p in b.plan.pins(accessory)[:2])
+    b.do(TakeReadings(readings=tuple(
+        {"element": element, "quantity": quantity, "state": state, "value": value, "instrument": "pocket meter", "taken": "2026-03-14T10:20:00+00:00",
+         "by": "Demo technician"}
+        for element, quantity, state, value in (
+            (battery, "V", "key_off", 12.52), (battery, "V", "cranking", 9.9), (battery, "V", "idle", 13.1), (battery, "V", "raised", 14.2),
+            (battery, "A", "key_off", 0.012), (first, "V", "key_off", 0.02), (first, "V", "key_on", 12.18), (second, "V", "key_off", 0.01)))))
+    b.do(AddElement(what="table", values={"name": "old lamp switch", "terminals": ("1", "2", "3"), "positions": ("dipped", "high"), "beeps": (
+        {"position": 0, "a": 0, "b": 1, "beeps": True}, {"position": 0, "a": 0, "b": 2, "beeps": False},
+        {"position": 1, "a": 0, "b": 2, "beeps": True})}))
+    b.do(AddElement(what="removed", values={"name": "rear carrier bracket", "place": at["tail"], "stored": "shelf 3, bag with the white label"}))
+    return b.plan, b.steps
+
+
+def hidden_pins() -> dict[str, dict[int, dict[str, Any]]]:
+    """What the pins of `as_found` really are, which only the simulated meter knows: by connector and way."""
+    return {
+        "accessory plug": {1: {"function": "feed", "live": "key"}, 2: {"function": "lamp"}, 3: {"function": "ground"},
+                           4: {"function": "feed", "live": "always"}},
+        "heated-gear plug": {1: {"function": "feed", "live": "engine"}, 2: {"function": "ground"}},
+        "diagnostic plug": {1: {"function": "signal"}, 2: {"function": "signal"}, 3: {"function": "ground"}},
+    }
+
+
+PLANS = (fit_out, winter, ferry_runner, mud_hopper, tide_hauler, as_found)
 
 
 def after(steps: list[Edit]) -> Plan:

@@ -10,7 +10,7 @@ from pathlib import Path
 from types import FrameType
 
 from . import packages
-from .database import PrivateDatabase, load_secrets
+from .database import PrivateDatabase, free_port, load_secrets
 from .environment import ensure
 from .paths import PYTHON, ROOT, VAR, ready_var
 from .say import Stop, full_disk, step, tail_of
@@ -59,6 +59,7 @@ def run(mode: str, port: int) -> int:
     database = None if outside else PrivateDatabase(VAR / "db", kept["database"])
     _stop_on_terminate()
     application: subprocess.Popen[bytes] | None = None
+    meter: subprocess.Popen[bytes] | None = None
     try:
         if database:
             step("starting the database")
@@ -66,6 +67,8 @@ def run(mode: str, port: int) -> int:
         environment = base_environment(mode, outside or database.url, kept["django"])  # type: ignore[union-attr]
         environment["LOADSTAR_VAR"] = str(VAR)
         print(manage(environment, "prepare", *(["--demo"] if mode == "demo" else [])), end="", flush=True)
+        if mode == "demo":
+            meter = _start_meter(environment)
         application = _start_gunicorn(environment, port)
         print(f"\nLoadstar is at http://127.0.0.1:{port}/   (Ctrl-C ends it)", flush=True)
         return _watch(application, database)
@@ -73,16 +76,29 @@ def run(mode: str, port: int) -> int:
         return 0
     finally:
         signal.signal(signal.SIGINT, signal.SIG_IGN)
-        if application is not None and application.poll() is None:
-            application.terminate()
-            try:
-                application.wait(15)
-            except subprocess.TimeoutExpired:
-                application.kill()
-                application.wait()
+        for process in (application, meter):
+            _end(process)
         if database:
             database.stop()
         print("\nLoadstar has stopped.", flush=True)
+
+
+def _end(process: "subprocess.Popen[bytes] | None") -> None:
+    if process is not None and process.poll() is None:
+        process.terminate()
+        try:
+            process.wait(15)
+        except subprocess.TimeoutExpired:
+            process.kill()
+            process.wait()
+
+
+def _start_meter(environment: dict[str, str]) -> "subprocess.Popen[bytes]":
+    """The simulated meter on the demonstration's machine; the application is told where it listens."""
+    port = free_port()
+    environment["LOADSTAR_METER"] = f"127.0.0.1:{port}"
+    return subprocess.Popen([str(PYTHON), "-m", "loadstar.standins.meter", "--port", str(port)], env=environment, cwd=ROOT,
+                            stdin=subprocess.DEVNULL, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL, start_new_session=True)
 
 
 def _stop_on_terminate() -> None:
@@ -100,7 +116,7 @@ def _start_gunicorn(environment: dict[str, str], port: int) -> subprocess.Popen[
         process = subprocess.Popen(
             [str(PYTHON), "-m", "gunicorn", "loadstar.web.wsgi:application", "--bind", f"127.0.0.1:{port}",
              "--workers", os.environ.get("LOADSTAR_WORKERS", "1"),  # one keeps what is computed for everybody
-             "--threads", "8", "--preload", "--timeout", "60", "--error-logfile", "-"],
+             "--threads", "8", "--preload", "--timeout", "60", "--error-logfile", "-", "--no-control-socket"],
             env=environment, cwd=ROOT, stdin=subprocess.DEVNULL, stdout=sink, stderr=sink, start_new_session=True)
     deadline = time.monotonic() + 30
     while time.monotonic() < deadline:

@@ -2,7 +2,8 @@
 
 LOADSTAR_MODE: demo (one-press demo sign-in, plain cookies), serve, or test. LOADSTAR_DATABASE_URL: a MariaDB.
 LOADSTAR_SECRET_KEY: kept by the launcher. LOADSTAR_HOSTS: names the site is served under, comma-separated.
-LOADSTAR_PLAIN_COOKIES=1 lets `serve` work over plain HTTP with browsers that refuse secure cookies on loopback.
+LOADSTAR_METER: host:port of a meter on a socket. LOADSTAR_PLAIN_COOKIES=1 lets `serve` work over plain HTTP with browsers
+that refuse secure cookies on loopback.
 """
 
 import os
@@ -19,12 +20,13 @@ SECRET_KEY = os.environ["LOADSTAR_SECRET_KEY"]
 DEBUG = False
 ALLOWED_HOSTS = [h for h in os.environ.get("LOADSTAR_HOSTS", "127.0.0.1,localhost,testserver").split(",") if h]
 DEMO = MODE == "demo"
+METER = os.environ.get("LOADSTAR_METER", "")  # host:port of a meter that readings can be taken from; empty: none
 SETUP_CODE_FILE = Path(os.environ.get("LOADSTAR_VAR", "var")) / "setup-code"
 
 INSTALLED_APPS = [
     "django.contrib.auth", "django.contrib.contenttypes", "django.contrib.sessions", "django.contrib.messages",
     "django.contrib.staticfiles", "axes", "csp",
-    "loadstar.web.workshop", "loadstar.web.plans", "loadstar.web.stations", "loadstar.web.papers",
+    "loadstar.web.workshop", "loadstar.web.plans", "loadstar.web.records", "loadstar.web.stations", "loadstar.web.papers",
 ]
 MIDDLEWARE = [
     "loadstar.web.timing.ServerTiming",
@@ -93,10 +95,10 @@ CONTENT_SECURITY_POLICY = {"DIRECTIVES": {
 }}
 CSRF_FAILURE_VIEW = "loadstar.web.errors.csrf_failure"
 
-# A plan file is the largest thing anybody sends.
+# A photograph is the largest thing anybody sends.
 DATA_UPLOAD_MAX_MEMORY_SIZE = 1024 * 1024
-FILE_UPLOAD_MAX_MEMORY_SIZE = 9 * 1024 * 1024
-DATA_UPLOAD_MAX_NUMBER_FIELDS = 400
+FILE_UPLOAD_MAX_MEMORY_SIZE = 13 * 1024 * 1024
+DATA_UPLOAD_MAX_NUMBER_FIELDS = 700
 
 LANGUAGE_CODE = "en"
 TIME_ZONE = os.environ.get("TZ", "UTC")

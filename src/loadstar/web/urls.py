@@ -4,6 +4,7 @@ from django.urls import path
 
 from .papers import views as papers
 from .plans import views as plans
+from .stations import survey_views as surveys
 from .stations import views as stations
 from .workshop import views as workshop
 
@@ -29,6 +30,11 @@ urlpatterns = [
     path(PLAN + "find/", plans.find, name="find"),
     path(PLAN + "working/", plans.working, name="working"),
     path(PLAN + "plan.json", papers.export_json, name="export"),
+    path(PLAN + "survey.json", papers.survey_json, name="survey-json"),
+    path(PLAN + "survey.csv", papers.survey_csv, name="survey-csv"),
+    path(PLAN + "pin-maps.pdf", papers.pin_maps, name="pin-maps"),
+    path(PLAN + "photo/<int:number>.jpg", surveys.photo, name="photo"),
+    path(PLAN + "survey/<slug:what>/", surveys.send, name="survey-send"),
     path(PLAN + "card/<str:load>.pdf", papers.card, name="card"),
     path(PLAN + "<str:station>/", stations.station, name="station"),
 ]

@@ -54,6 +54,8 @@ TRIGGER_A, FEED_A = 0.15, 1.0  # least spare that suits a relay's coil, and an a
 WORTH_BITS = 0.02
 Ask = tuple[Quantity, MeterState]
 ASKS: tuple[Ask, ...] = (("V", "key_off"), ("V", "key_on"), ("V", "idle"), ("V", "lamp_on"), ("beep", "key_off"))
+# What a state costs the person with the meter: starting the engine, and finding the lamp's switch, more than turning the key.
+EFFORT: dict[MeterState, float] = {"key_off": 1.0, "key_on": 1.0, "lamp_on": 2.0, "idle": 2.5}
 
 
 @dataclass(frozen=True)
@@ -174,9 +176,9 @@ def _entropy_bits(shares: dict[Kind, float]) -> float:
 
 
 def _settling(shares: dict[Kind, float], taken: dict[Ask, Reading]) -> Ask | None:
-    """Of the readings not taken the one with the largest expected fall of entropy; None when it is not worth taking."""
+    """Of the readings not taken the one with the largest expected fall of entropy for its effort; None when none is worth taking."""
     now = _entropy_bits(shares)
-    best: tuple[float, Ask | None] = (WORTH_BITS, None)
+    best: tuple[float, Ask | None] = (0.0, None)
     for ask in ASKS:
         if ask in taken or (ask[0] == "beep" and ("ohm", "key_off") in taken):
             continue
@@ -187,8 +189,9 @@ def _settling(shares: dict[Kind, float], taken: dict[Ask, Reading]) -> Ask | Non
             joint = {kind: shares[kind] * sum(columns[kind][at] for at in levels) for kind in KINDS}
             chance = sum(joint.values())
             gain -= chance * _entropy_bits({kind: p / chance for kind, p in joint.items()})
-        if gain > best[0] + 1e-9:
-            best = (gain, ask)
+        worth = gain / EFFORT[ask[1]] if gain > WORTH_BITS else 0.0
+        if worth > best[0] + 1e-9:
+            best = (worth, ask)
     return best[1]
 
 

@@ -20,9 +20,14 @@ STYLE = Path(__file__).with_name("card.css")
 
 def card_pdf(frame: Frame, load_id: str) -> bytes:
     """The card of one load's circuit, as PDF."""
-    html = render_to_string("papers/card.html", {"frame": frame, **card_context(frame, load_id)})
+    return pdf("papers/card.html", {"frame": frame, **card_context(frame, load_id)})
+
+
+def pdf(template: str, context: dict[str, object]) -> bytes:
+    """A printed paper: a template with the papers' style and our own fonts."""
     fonts = FontConfiguration()
     css = CSS(filename=str(STYLE), font_config=fonts, base_url=str(settings.BASE / "static" / "fonts") + "/")
+    html = render_to_string(template, context)
     return bytes(HTML(string=html, base_url=str(settings.BASE)).write_pdf(stylesheets=[css], font_config=fonts))
 
 

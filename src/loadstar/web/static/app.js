@@ -32,6 +32,64 @@ document.addEventListener("alpine:init", () => {
       if (act) { event.preventDefault(); act(); }
     },
   }));
+
+  // A connector's sheet shows as many pins as it has ways.
+  window.Alpine.data("plug", () => ({
+    ways: 0,
+    init() {
+      this.ways = Number(this.$root.dataset.ways);
+      const asked = this.$root.querySelector("[name=ways]");
+      asked.addEventListener("change", () => { this.ways = Number(asked.value); });
+    },
+    has(way) { return way <= this.ways; },
+  }));
+
+  // Places on the map: dragged, put by a press, or moved by the arrow keys. The server turns the picture's points into millimetres.
+  window.Alpine.data("map", () => ({
+    held: null, from: null, moved: false, putting: false,
+    get putText() { return this.putting ? "true" : "false"; },
+    togglePut() { this.putting = !this.putting; },
+    point(event) {
+      const svg = this.$root.querySelector("svg");
+      return new DOMPoint(event.clientX, event.clientY).matrixTransform(svg.getScreenCTM().inverse());
+    },
+    grab(event) {
+      const spot = event.target.closest("[data-place]");
+      this.from = this.point(event);
+      this.moved = false;
+      if (spot && !this.putting) { this.held = spot; event.preventDefault(); this.$root.setPointerCapture(event.pointerId); }
+    },
+    drag(event) {
+      if (!this.held) return;
+      const at = this.point(event), x = at.x - this.from.x, y = at.y - this.from.y;
+      this.moved = this.moved || Math.hypot(x, y) > 4;
+      if (this.moved) this.held.setAttribute("transform", "translate(" + x + " " + y + ")");
+    },
+    drop(event) {
+      const spot = this.held;
+      this.held = null;
+      if (event.type !== "pointerup") { if (spot) spot.removeAttribute("transform"); return; }
+      if (this.putting && event.target.closest("svg")) { this.putting = false; this.send("", this.point(event)); return; }
+      if (!spot) return;
+      if (!this.moved) { press(spot.querySelector("a")); return; }
+      const ring = spot.querySelector("circle"), at = this.point(event);
+      this.send(spot.dataset.place, {
+        x: Number(ring.getAttribute("cx")) + at.x - this.from.x, y: Number(ring.getAttribute("cy")) + at.y - this.from.y,
+      });
+    },
+    send(id, at) {
+      const form = document.getElementById("put-form");
+      form.elements.id.value = id;
+      form.elements.x.value = at.x;
+      form.elements.y.value = at.y;
+      form.requestSubmit();
+    },
+    nudge(event) {
+      const way = { ArrowLeft: "left", ArrowRight: "right", ArrowUp: "up", ArrowDown: "down" }[event.key];
+      const button = way && document.getElementById("nudge-" + way);
+      if (button && event.target.closest("[data-place], .nudge")) { event.preventDefault(); kept.stepping = true; press(button); }
+    },
+  }));
 });
 
 const kept = { drawer: false, focus: "", form: "", stepping: false, redrawn: 0 };
@@ -51,7 +109,7 @@ function formOpen() {
 }
 
 function press(element) {
-  if (element && !element.disabled) element.click();
+  if (element && !element.disabled) element.dispatchEvent(new MouseEvent("click", { bubbles: true, cancelable: true }));
 }
 
 // Undo and redo by key leave the focus where it is, so that they can be pressed again.
@@ -80,7 +138,9 @@ document.addEventListener("ajax:merged", (event) => {
   if (event.target.id !== "frame") return;
   const field = event.target.querySelector(".has-error input, .has-error select, .has-error textarea");
   const opened = event.target.querySelector("#form-panel input:not([type=hidden])");
+  const first = event.target.querySelector("[data-first]");
   if (field) field.focus();
+  else if (first) first.focus();
   else if (opened && formOpen() !== kept.form && !kept.stepping) opened.focus();
   else if (kept.focus && document.getElementById(kept.focus)) focusOn(kept.focus);
   else focusOn("work");

@@ -127,7 +127,7 @@ class ModelForm(forms.Form):
             if spec.kind == "yes":
                 self.initial[spec.name] = "yes" if self.initial.get(spec.name) in (True, "yes") else "no"
         if self.is_bound:  # a field that was not sent at all stays as it is; one that was sent empty is empty
-            self.data = {**{s.name: self.fields[s.name].prepare_value(self.initial[s.name]) for s in specs
+            self.data = {**{self.add_prefix(s.name): self.fields[s.name].prepare_value(self.initial[s.name]) for s in specs
                             if self.initial.get(s.name) is not None}, **data.dict()}
         for name, field in self.fields.items():
             field.widget.attrs.setdefault("id", f"id_{self.add_prefix(name)}")

@@ -17,10 +17,12 @@ TITLES = {"machine": "Machine", "battery": "Battery", "generator": "Generator", 
           "own": "Own consumption", "place": "Place", "run": "Run", "tap": "Plug or found wire", "block": "Fuse block",
           "module": "Distribution module", "junction": "Bus bar or stud", "frame": "Frame joint", "starter": "Starter",
           "kill": "Kill wire", "relay": "Relay", "switch": "Switch", "load": "Accessory", "wire": "Wire", "fuse": "Fuse",
-          "way": "Module way", "rules": "House rules of this plan"}
+          "way": "Module way", "removed": "Part taken off", "rules": "House rules of this plan"}
 FEED_WORDS = {"block": "fused way", "module": "limited way", "junction": "from the bus bar, with a fuse",
               "battery": "straight, with a fuse", "tap": "factory plug", "converter": "behind the converter",
               "port": "light port", "pack": "straight from the pack", "coil": "the magneto's AC"}
+# Optional texts and choices that are "" in the document where nothing was entered; the others are null there.
+EMPTY_TEXTS = {"supplied_lead", "reason_always", "wire_colour", "stripe", "bypass_by", "never", "zone", "side", "reach", "room", "stored", "note"}
 COLOURS = (("BK", "black"), ("BN", "brown"), ("RD", "red"), ("OG", "orange"), ("YE", "yellow"), ("GN", "green"),
            ("BU", "blue"), ("VT", "violet"), ("GY", "grey"), ("WH", "white"), ("PK", "pink"), ("TQ", "turquoise"))
 
@@ -45,7 +47,7 @@ def kind_of(plan: Plan, element: str) -> str:
     """The form kind of an element id; empty when the plan has no such element."""
     if element in ("machine", "rules"):
         return element
-    for kind, elements in (("place", plan.places), ("run", plan.runs), ("wire", plan.wires)):
+    for kind, elements in (("place", plan.places), ("run", plan.runs), ("wire", plan.wires), ("removed", plan.removed)):
         if any(e.id == element for e in elements):
             return kind
     found = next((p.kind for p in plan.parts if p.id == element), "")
@@ -82,7 +84,7 @@ def _stored(plan: Plan, kind: str, element: str) -> dict[str, Any]:
         return plan.rules.model_dump()
     if kind == "wire":
         return {k: "" if v is None else v for k, v in plan.wire(element).model_dump().items()}
-    pool: tuple[Any, ...] = {"place": plan.places, "run": plan.runs}.get(kind, plan.parts)
+    pool: tuple[Any, ...] = {"place": plan.places, "run": plan.runs, "removed": plan.removed}.get(kind, plan.parts)
     return {k: "" if v is None else v for k, v in next(e for e in pool if e.id == element).model_dump().items()}
 
 
@@ -131,11 +133,14 @@ def _choices(plan: Plan, units: Units, kind: str) -> dict[str, Any]:
     places = [("", "choose a place"), *((p.id, f"{p.name} ({p.id})") for p in plan.places)]
     school = {"relay": "battery", "plug": "tap"}.get(plan.rules.feeds, plan.rules.feeds)  # the workshop's first choice
     feeds = [("", "choose a feed"), *((p.id, f"{p.name} ({p.id}), {FEED_WORDS[p.kind]}")
-                                      for kind in sorted(FEED_WORDS, key=lambda k: k != school) for p in plan.of_kind(kind))]
+                                      for kind in sorted(FEED_WORDS, key=lambda k: k != school)
+                                      for p in (plan.taps if kind == "tap" else plan.of_kind(kind)))]
     fuses = [("", "no wish"), *((f"{a:g}", f"{a:g} A") for a in RATINGS_A)]
     found: dict[str, Any] = {"place": places, "feed": feeds, "maker_fuse_a": fuses}
     if kind == "run":
         found |= {"a": places, "b": places}
+    if kind == "removed":
+        found["place"] = [("", "not noted"), *places[1:]]
     if kind == "wire":
         ends = [("", "choose a terminal"), *((f"{p.id}.{t}", f"{p.id}.{t}, {p.name}") for p in plan.parts for t in TERMINALS[p.kind])]
         found |= {"a": ends, "b": ends}
@@ -148,8 +153,8 @@ def _choices(plan: Plan, units: Units, kind: str) -> dict[str, Any]:
 def edit_of(opened: OpenForm) -> Edit:
     """The edit that a valid form stands for."""
     values = opened.form.values()
-    for name in ("supplied_lead", "reason_always", "wire_colour", "stripe", "bypass_by", "never", "zone"):
-        if values.get(name, "") is None:
+    for name in EMPTY_TEXTS & values.keys():
+        if values[name] is None:
             values[name] = ""
     for name in ("area_mm2", "rating_a", "maker_fuse_a", "least_area_mm2"):
         if isinstance(values.get(name), str):

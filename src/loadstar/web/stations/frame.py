@@ -72,6 +72,11 @@ class Frame:
         """The member's units."""
         return Units.of(self.membership.person)
 
+    @cached_property
+    def kept(self) -> dict[str, str]:
+        """What a station's own addresses keep beside state and selection: which part of the survey, seen from which side."""
+        return {key: self.request.GET.get(key, "")[:12] for key in ("view", "side")} if self.station == "survey" else {}
+
     @property
     def base(self) -> dict[str, object]:
         """Arguments of every address of this plan."""
@@ -80,6 +85,8 @@ class Frame:
     def link(self, station: str = "", **changes: Any) -> str:
         """A station's address with this state and selection; keyword arguments replace, empty ones drop."""
         query = {"state": self.state, "sel": self.select}
+        if not station or station == self.station:
+            query |= self.kept
         if station and station != self.station and "sel" not in changes:
             query["sel"] = self.select if self.select.startswith("L") else ""
         query |= {k: str(v) for k, v in changes.items()}

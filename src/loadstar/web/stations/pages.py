@@ -1,6 +1,5 @@
 """What each station shows beyond the frame: one function per station, analysis to template context."""
 
-from collections.abc import Callable
 from typing import Any
 
 from django.utils.safestring import mark_safe
@@ -12,63 +11,12 @@ from loadstar.core.plan.model import JUDGED_STATES, RUNNING, Converter, FusePart
 from loadstar.core.sizing.choose import case_of, drop_limit_frac
 from loadstar.core.sizing.curves import curves
 from loadstar.core.wiring.references import references
-from loadstar.draw import bikemap, coordination, descent, lamps, packs, waterline
+from loadstar.draw import coordination, descent, lamps, packs, waterline
 
 from .fields import ModelForm
 from .frame import Frame
 from .specs import RULE_GROUPS
-
-
-def survey(frame: Frame) -> dict[str, Any]:
-    """The map, and lists of what has been entered."""
-    plan = frame.plan
-    names = {p.id: p.name for p in plan.places}
-    return {
-        "map": mark_safe(bikemap.draw(frame.analysis, selected=frame.select,
-                                      link=frame.element_link("survey"))) if plan.places else "",
-        "place_names": names, "groups": _survey_groups(frame, names)}
-
-
-def _survey_groups(frame: Frame, names: dict[str, str]) -> list[dict[str, Any]]:
-    """What has been entered, by kind; what a machine cannot have is left out while there is none of it."""
-    plan = frame.plan
-    system = plan.machine.system
-
-    def group(kind: str, title: str, add: str, row: Callable[[Any], tuple[str, float, str]], *, fits: bool = True,
-              most: int = 99) -> dict[str, Any] | None:
-        found = plan.of_kind(kind)
-        if not found and not fits:
-            return None
-        return {"kind": kind, "title": title, "add": add if fits and len(found) < most else "",
-                "rows": [(p.id, p.name, *row(p)) for p in found]}
-
-    on_pack, battery = system == "pack", system in ("battery", "total_loss", "ignition_only")
-    made = [
-        {"kind": "place", "title": "Places", "add": "Add a place", "rows": [(p.id, p.name, p.zone, plan.ambient_at(p.id), "°C")
-                                                                            for p in plan.places]},
-        {"kind": "run", "title": "Runs", "add": "Add a run", "rows": [
-            (r.id, f"{names.get(r.a)} to {names.get(r.b)}", "", r.length_m, "m") for r in plan.runs]},
-        group("battery", "Battery", "Enter the battery", lambda p: ("", p.capacity_ah, "Ah"), fits=battery, most=1),
-        group("pack", "Packs", "Enter a pack", lambda p: (f"{p.series} in series", p.parallel * p.cell_ah, "Ah"), fits=on_pack, most=2),
-        group("drive", "Drive", "Enter the drive", lambda p: ("full power", p.full_w, "W"), fits=on_pack, most=1),
-        group("combiner", "Joining of two packs", "Join the packs", lambda p: (p.way, p.rated_a, "A"), fits=len(plan.packs) == 2, most=1),
-        group("generator", "Generator", "Enter the generator", lambda p: (f"at {p.rating2_rpm:g} rpm", p.rating2_w, "W"),
-              fits=system in ("battery", "ignition_only"), most=1),
-        group("coil", "Lighting coil", "Enter the coil", lambda p: ("per 1000 rpm", p.emf_mv_per_rpm, "V"),
-              fits=system in ("magneto", "ignition_only"), most=1),
-        group("own", "The machine's own use", "Add own use", lambda p: ("", p.power_w, "W"), fits=battery),
-        group("starter", "Starter", "Add the starter", lambda _: ("cranking", plan.machine.cranking_a, "A"), fits=battery, most=1),
-        group("kill", "Kill wire", "Add the kill wire", lambda p: (names.get(p.place, ""), 0.0, ""), fits=not on_pack),
-        group("tap", "Plugs and found wires", "Add a plug or wire", lambda p: (
-            p.never or {"always": "always", "key": "key", "engine": "engine"}[p.live], p.rated_a, "A"), fits=battery),
-        group("port", "Light ports", "Add a light port", lambda p: ("enabled" if p.enabled else "not enabled", p.limit_w, "W"),
-              fits=on_pack),
-        group("block", "Blocks with fuses", "Add a block", lambda p: ("ways", float(p.ways), ""), fits=battery),
-        group("module", "Distribution modules", "Add a module", lambda p: ("ways", float(p.ways), ""), fits=battery),
-        group("converter", "Step-down converters", "Add a converter", lambda p: (f"{p.out_v:g} V", p.rated_a, "A"), fits=on_pack),
-        group("junction", "Bus bars and studs", "Add a bus bar", lambda p: (p.form, float(p.terminals), ""), fits=battery),
-    ]
-    return [g for g in made if g is not None]
+from .survey import survey
 
 
 def loads(frame: Frame) -> dict[str, Any]:

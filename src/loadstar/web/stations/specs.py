@@ -121,7 +121,45 @@ PLACE = (
         ("", "as given beside"), ("open", "open, by house rule"), ("under the tank", "under the tank, by house rule"),
         ("near the engine", "near the engine, by house rule"))),
     Spec("ambient_c", "given, at work"),
+    Spec("side", "On the machine's", kind="choice", optional=True, choices=(("", "middle"), ("left", "left side"), ("right", "right side"))),
+    Spec("reach", "To reach it", "What must come off.", kind="text", optional=True),
+    Spec("water", "Water there", kind="choice", choices=tuple((k, k) for k in ("dry", "splashed", "washed over"))),
+    Spec("moves", "It moves", kind="choice", choices=(("still", "not at all"), ("with the steering", "with the steering"),
+                                                      ("with the suspension", "with the suspension"))),
+    Spec("room", "Room there", "Length, width, depth in mm, as measured.", kind="text", optional=True),
 )
+REMOVED = (_name("Part taken off"), Spec("place", "From", kind="choice", optional=True), Spec("stored", "Kept at", kind="text", optional=True),
+           Spec("note", "Note", kind="note", optional=True))
+PLUG = (
+    _name("Connector"), _place(), Spec("use", "Meant for", kind="choice", choices=tuple((k, k) for k in (
+        "accessory", "heated gear", "navigation", "alarm", "lamp", "brake lamp", "indicator", "horn", "diagnostic", "light port", "generator",
+        "motor", "switch", "other"))),
+    Spec("ways", "Ways", kind="whole", choices=tuple((str(n), str(n)) for n in range(1, 61))), _whole("rows", "in rows", (1, 2, 3, 4)),
+    Spec("half", "This half has", kind="choice", optional=True, choices=(("", "not noted"), ("tabs", "tabs (male)"),
+                                                                         ("receptacles", "receptacles (female)"))),
+    Spec("seen", "Counted looking", kind="choice", choices=(("mouth", "into the mouth"), ("wires", "at the wire side"))),
+    Spec("latch", "Latch faces", kind="choice", choices=tuple((k, k) for k in ("up", "down", "left", "right", "none"))),
+    Spec("housing", "Housing", "In general words: sealed 2.8 mm blade.", kind="text", optional=True),
+    Spec("reach", "To reach it", kind="text", optional=True),
+    Spec("never", "Belongs to", kind="choice", optional=True, choices=(
+        ("", "nothing that is never tapped"), *((k, k) for k in ("airbag", "ABS", "throttle", "CAN")))),
+    Spec("note", "Note", kind="text", optional=True),
+)
+PIN = (
+    Spec("wire_colour", "Colour", kind="text", optional=True),
+    Spec("function", "What it is", kind="choice", choices=(
+        ("unknown", "not known yet"), ("feed/always", "constant"), ("feed/key", "with the key"), ("feed/engine", "with the engine"),
+        ("lamp", "with its lamp"), ("ground", "ground"), ("signal", "signal"), ("other", "of its own circuit"), ("unused", "empty"))),
+    Spec("rated_a", "May give"), Spec("others", "Also on it", kind="text", optional=True), Spec("others_a", "which draw"),
+    Spec("on_delay_s", "Live after"), Spec("off_delay_s", "Runs on for"), Spec("goes_to", "Goes to", kind="text", optional=True),
+    Spec("new_colour", "New part's wire", kind="text", optional=True),
+)
+READING = (Spec("element", "At", kind="choice"), Spec("quantity", "What", kind="choice", choices=(
+    ("V", "volts to battery negative"), ("A", "amps"), ("ohm", "ohms to frame, key off"), ("beep", "beep to frame (1) or none (0)"),
+    ("s", "seconds it stays live after"))),
+           Spec("state", "With", kind="choice", choices=(("key_off", "key off"), ("key_on", "key on, lamps off"), ("lamp_on", "its lamp on"),
+                                                         ("cranking", "cranking"), ("idle", "engine idling"), ("raised", "raised speed"))),
+           Spec("value", "Shows", unit=""), Spec("instrument", "Instrument", kind="text", optional=True))
 RUN = (
     Spec("a", "From", kind="choice"), Spec("b", "To", kind="choice"),
     Spec("length_m", "Length along the way", "Measured with a string where the wires will lie."),
@@ -193,4 +231,5 @@ MODELS: dict[str, tuple[type[m.Doc], tuple[Spec, ...]]] = {
     "run": (m.Run, RUN), "tap": (m.Tap, TAP), "block": (m.Block, BLOCK), "module": (m.Module, MODULE),
     "junction": (m.Junction, JUNCTION), "frame": (m.FramePoint, FRAME), "starter": (m.Starter, STARTER), "kill": (m.KillWire, KILL),
     "relay": (m.Relay, RELAY), "switch": (m.Switch, SWITCH), "load": (m.LoadPart, LOAD), "rules": (m.HouseRules, RULES),
+    "removed": (m.Removed, REMOVED),
 }

@@ -1,5 +1,7 @@
 """Template tags: figures in the person's units, links that keep state and selection."""
 
+import json
+from datetime import datetime
 from typing import Any
 
 from django import template
@@ -96,6 +98,56 @@ def link(context: Any, station: str = "", **changes: Any) -> str:
 def working_link(context: Any, key: str) -> str:
     """The address of a figure's working."""
     return str(context["frame"].working_link(key))
+
+
+@register.filter
+def as_json(edit: Any) -> str:
+    """An edit as the form field that carries it."""
+    return json.dumps(edit)
+
+
+@register.filter
+def remove_edit(element: str) -> dict[str, str]:
+    """The edit that takes an element out."""
+    return {"kind": "remove", "id": element}
+
+
+@register.filter
+def pin_words(pin: Any) -> str:
+    """What a pin is written down as."""
+    live = {"always": "constant", "key": "with the key", "engine": "with the engine"}
+    words = {"lamp": "with its lamp", "unknown": "not known yet", "other": "of its own circuit", "unused": "empty", "signal": "a signal"}
+    return live[pin.live] if pin.function == "feed" else words.get(pin.function, pin.function)
+
+
+@register.filter
+def percent0(value: float) -> str:
+    """A share as whole per cent, never 100 while anything is left open."""
+    return f"{min(round(value * 100), 99)}\u00a0%"
+
+
+@register.filter
+def when(text: str) -> str:
+    """A time by ISO 8601 as people write it."""
+    try:
+        return f"{datetime.fromisoformat(text):%-d %b %Y, %H:%M}"
+    except ValueError:
+        return text
+
+
+NUDGES = {"◀": "left", "▲": "up", "▼": "down", "▶": "right"}
+
+
+@register.filter
+def nudge_words(arrow: str) -> str:
+    """An arrow in words."""
+    return f"{NUDGES[arrow]} by 10 mm"
+
+
+@register.filter
+def nudge_id(arrow: str) -> str:
+    """An arrow's button, found by the arrow keys."""
+    return f"nudge-{NUDGES[arrow]}"
 
 
 @register.filter

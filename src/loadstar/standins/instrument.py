@@ -1,0 +1,40 @@
+"""The other side of the conversation: takes readings from a meter on a socket, the simulated one or one that speaks alike."""
+
+import math
+import socket
+
+from loadstar.core.plan.model import MeterState, Quantity
+
+TIMEOUT_S = 2.0
+OPEN_FROM_OHM = 1e30
+ASK: dict[Quantity, str] = {"V": "MEASure:VOLTage:DC?", "ohm": "MEASure:RESistance?", "beep": "MEASure:CONTinuity?", "A": "MEASure:CURRent:DC?"}
+
+
+class InstrumentError(Exception):
+    """The instrument does not answer, or refuses; the text is for people."""
+
+
+def take(address: str, quantity: Quantity, probe: str, state: MeterState) -> tuple[float, str]:
+    """One reading and the instrument's name. An open circuit reads as 10 megohm, the end of a usual meter's range."""
+    host, _, port = address.rpartition(":")
+    try:
+        with socket.create_connection((host, int(port)), TIMEOUT_S) as line, line.makefile("rw", encoding="utf-8", newline="\n") as talk:
+            def ask(command: str) -> str:
+                talk.write(command + "\n")
+                talk.flush()
+                return talk.readline().strip() if command.endswith("?") else ""
+            name = ask("*IDN?")
+            ask(f'SIMulate:PROBe "{probe}"')
+            ask(f"SIMulate:STATe {state}")
+            fault = ask("SYSTem:ERRor?")
+            if not fault.startswith("0"):
+                raise InstrumentError(f"The meter cannot be put on {probe}: {fault.partition(',')[2].strip(chr(34)) or 'no answer'}.")
+            said = ask(ASK[quantity])
+            if not said:
+                raise InstrumentError(f"The meter gave no reading: {ask('SYSTem:ERRor?').partition(',')[2].strip(chr(34))}.")
+    except (OSError, ValueError) as error:
+        raise InstrumentError("The meter does not answer: is it on, and its cable in?") from error
+    value = float(said)
+    if not math.isfinite(value):
+        raise InstrumentError("The meter's answer is no number.")
+    return (1e7 if quantity == "ohm" and value > OPEN_FROM_OHM else value), ", ".join(name.split(",")[:2])

@@ -1,0 +1,61 @@
+"""What happened: readings taken, photographs, surveys kept for the next machine. Readings are never rewritten."""
+
+from django.conf import settings
+from django.db import models
+
+from ..plans.models import PlanRow
+from ..workshop.models import Workshop
+
+
+class TakenReading(models.Model):
+    """One reading as it was taken. The plan keeps a frozen copy under `reading`; undoing that leaves this row."""
+
+    plan = models.ForeignKey(PlanRow, on_delete=models.CASCADE, related_name="taken_readings")
+    reading = models.CharField(max_length=12)
+    element = models.CharField(max_length=12)
+    quantity = models.CharField(max_length=8)
+    state = models.CharField(max_length=12)
+    value = models.FloatField()
+    instrument = models.CharField(max_length=60, blank=True)
+    taken = models.DateTimeField()
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+
+    class Meta:
+        """Found by where it was taken."""
+
+        indexes = [models.Index(fields=["plan", "element"])]
+
+
+class Photo(models.Model):
+    """A photograph of a plan's element: made smaller, encoded anew, without what the camera wrote into it."""
+
+    plan = models.ForeignKey(PlanRow, on_delete=models.CASCADE, related_name="photos")
+    element = models.CharField(max_length=12)
+    caption = models.CharField(max_length=120, blank=True)
+    width = models.PositiveIntegerField()
+    height = models.PositiveIntegerField()
+    image = models.BinaryField()
+    taken = models.DateTimeField(auto_now_add=True)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+
+    class Meta:
+        """Found by what it shows."""
+
+        indexes = [models.Index(fields=["plan", "element"])]
+
+
+class KeptSurvey(models.Model):
+    """A finished survey that the workshop keeps for the next machine of its family."""
+
+    workshop = models.ForeignKey(Workshop, on_delete=models.CASCADE, related_name="surveys")
+    family = models.CharField(max_length=80)
+    years = models.CharField(max_length=40, blank=True)
+    differences = models.CharField(max_length=400, blank=True)
+    document = models.JSONField()
+    kept = models.DateTimeField(auto_now_add=True)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+
+    class Meta:
+        """Listed by family."""
+
+        indexes = [models.Index(fields=["workshop", "family"])]

@@ -1,0 +1,281 @@
+"""What is sent from the Survey: each takes one form, makes one edit, and shows the page again."""
+
+from collections.abc import Callable
+from typing import Any
+
+from django.conf import settings
+from django.contrib import messages
+from django.db import transaction
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect
+from django.views.decorators.http import require_POST
+
+from loadstar.core.plan.edits import AddElement, ChangeElement, Edit
+from loadstar.core.plan.errors import PlanError, refuse
+from loadstar.core.plan.model import Plan, Reading, Tap, find
+from loadstar.core.plan.survey_edits import PutPlug, SetScale, TakeSurvey
+from loadstar.draw.bikemap import mm_at
+from loadstar.exchange import survey as exchange
+from loadstar.standins import instrument
+
+from ..plans import store
+from ..records.models import KeptSurvey, Photo
+from ..records.photos import keep_photo
+from ..records.readings import take_readings
+from ..workshop.access import member_view, require_edit
+from ..workshop.models import Membership
+from .fields import ModelForm
+from .frame import Frame, frame_for
+from .specs import Spec
+from .survey_forms import beeps_of, named, plug_form, reading_form
+from .units import Units
+from .views import page
+
+FORM_PARTS = {"place": "map", "scale": "map", "plug": "plugs", "photo": "plugs", "reading": "readings", "probe": "probe", "meter": "probe",
+              "table": "tables", "pins": "reuse", "file": "reuse", "keep": "reuse", "take": "reuse"}
+
+
+VALUE = (Spec("value", "It shows", unit=""),)
+
+
+class _Again(Exception):
+    """The form is shown again: what to add to the page, and the status."""
+
+    def __init__(self, status: int = 422, **extra: Any) -> None:
+        super().__init__(status)
+        self.status, self.extra = status, extra
+
+
+@member_view
+@require_POST
+def send(request: HttpRequest, membership: Membership, plan: int, what: str) -> HttpResponse:
+    """One form of the survey. A form that will not do comes back as it was, with a sentence where it is wrong."""
+    require_edit(membership)
+    frame = frame_for(request, membership, plan, "survey")
+    act = _ACTS.get(what)
+    if act is None:
+        raise Http404
+    frame.kept |= {"view": frame.kept["view"] or FORM_PARTS[what]}
+    try:
+        return redirect(act(frame))
+    except _Again as again:
+        frame.extra |= again.extra
+        return page(frame, None, again.status)
+    except PlanError as error:
+        frame.extra |= {"faults": [f.sentence for f in error.faults], "typed": request.POST.dict()}
+        frame.notice = " ".join(f.sentence for f in error.faults[:6])
+        return page(frame, None, 422)
+    except store.Conflict as conflict:
+        frame.conflict, frame.loaded = conflict, store.load(frame.row)
+        frame.extra |= {"typed": request.POST.dict()}
+        return page(frame, None, 409)
+
+
+def _base(frame: Frame) -> int:
+    try:
+        return int(frame.request.POST.get("base", ""))
+    except ValueError as error:
+        raise Http404 from error
+
+
+def _edit(frame: Frame, change: Edit) -> Plan:
+    return store.edit(frame.row, frame.membership.person, _base(frame), change).plan
+
+
+def _place(frame: Frame) -> str:
+    """A place put elsewhere on the picture: its point there becomes millimetres."""
+    post = frame.request.POST
+    try:
+        x, y = float(post.get("x", "")), float(post.get("y", ""))
+    except ValueError as error:
+        raise Http404 from error
+    if not (abs(x) < 5000 and abs(y) < 5000):
+        raise Http404
+    x_mm, y_mm = mm_at(frame.analysis, x, y, side="left" if frame.kept["side"] == "left" else "right")
+    if post.get("id"):
+        _edit(frame, ChangeElement(id=post["id"], values={"x_mm": x_mm, "y_mm": y_mm}))
+        return frame.link(sel=post["id"])
+    before = {p.id for p in frame.plan.places}
+    number = len(frame.plan.places) + 1
+    made = _edit(frame, AddElement(what="place", values={"name": f"place {number}", "x_mm": x_mm, "y_mm": y_mm}))
+    return frame.link(sel=next(p.id for p in made.places if p.id not in before))
+
+
+def _scale(frame: Frame) -> str:
+    post, lengths = frame.request.POST, []
+    for name in ("wheelbase_mm", "length_mm"):
+        text = post.get(name, "").replace(",", ".").removesuffix("mm").strip()
+        try:
+            lengths.append(float(text) if text else None)
+        except ValueError:
+            raise refuse("", name, f"{post[name][:20]} is no number of millimetres.") from None
+    wheelbase, length = lengths
+    _edit(frame, SetScale(wheelbase_mm=None if length else wheelbase, a=post.get("a", ""), b=post.get("b", ""), length_mm=length))
+    return frame.link()
+
+
+def _plug(frame: Frame) -> str:
+    plan, post = frame.plan, frame.request.POST
+    try:
+        plug = find(plan.plugs, post["id"]) if post.get("id") else None
+    except KeyError:
+        frame.notice = "This connector is no longer in the plan: somebody took it out. Nothing has been changed."
+        raise _Again(409) from None
+    sheet = plug_form(plan, frame.units, plug, post)
+    if not sheet.is_valid():
+        raise _Again(sheet=sheet)
+    try:
+        made = _edit(frame, sheet.edit())
+    except PlanError as error:
+        sheet.place_faults(error.faults)
+        raise _Again(sheet=sheet) from error
+    except store.Conflict as conflict:
+        frame.conflict, frame.loaded = conflict, store.load(frame.row)
+        raise _Again(409, sheet=plug_form(frame.plan, frame.units, plug, post)) from conflict
+    before = {p.id for p in plan.plugs}
+    new = next((p.id for p in made.plugs if p.id not in before), plug.id if plug else "")
+    return frame.link(sel="", add="plug") if post.get("then") == "next" else frame.link(sel=new)
+
+
+def _reading(frame: Frame) -> str:
+    form = reading_form(frame.plan, frame.units, frame.request.POST)
+    if not form.is_valid():
+        raise _Again(entry=form)
+    values = form.values()
+    values["instrument"] = values["instrument"] or ""
+    try:
+        take_readings(frame.row, frame.membership.person, _base(frame), [values])
+    except PlanError as error:
+        form.place_faults(error.faults)
+        raise _Again(entry=form) from error
+    except store.Conflict as conflict:
+        frame.conflict, frame.loaded = conflict, store.load(frame.row)
+        raise _Again(409, entry=form) from conflict
+    return frame.link()
+
+
+def _probe(frame: Frame) -> str:
+    """The reading that was asked for: typed, or one of the buttons beside the field."""
+    post = frame.request.POST.copy()
+    if post.get("shows"):
+        post["value"] = post["shows"]
+    form = ModelForm(post, model=Reading, specs=VALUE, units=Units())
+    if not form.is_valid():
+        raise _Again(entry=form)
+    take_readings(frame.row, frame.membership.person, _base(frame), [
+        {"element": post.get("element", ""), "quantity": post.get("quantity", ""), "state": post.get("state", ""), "value": form.values()["value"],
+         "instrument": post.get("instrument", "")[:60]}])
+    return frame.link(sel="")
+
+
+def _meter(frame: Frame) -> str:
+    """The same, read from the meter on its socket."""
+    post, plan = frame.request.POST, frame.plan
+    element, quantity, state = (post.get(k, "") for k in ("element", "quantity", "state"))
+    part = next((p for p in plan.parts if p.id == element), None)
+    if part is None or not settings.METER:
+        raise Http404
+    try:
+        value, name = instrument.take(settings.METER, quantity, part.name if isinstance(part, Tap) else "battery", state)  # type: ignore[arg-type]
+    except (instrument.InstrumentError, KeyError) as error:
+        frame.notice = str(error)
+        raise _Again(502) from error
+    take_readings(frame.row, frame.membership.person, _base(frame),
+                  [{"element": element, "quantity": quantity, "state": state, "value": value, "instrument": name}])
+    return frame.link(sel="")
+
+
+def _table(frame: Frame) -> str:
+    post = frame.request.POST
+    values: dict[str, Any] = {"name": post.get("name", "").strip()}
+    if "terminals" in post:
+        values |= {"terminals": named(post["terminals"]), "positions": named(post.get("positions", "")) or ("as it is",)}
+    if post.get("id"):
+        _edit(frame, ChangeElement(id=post["id"], values={**values, "beeps": beeps_of(post)}))
+        return frame.link(sel=post["id"])
+    made = _edit(frame, AddElement(what="table", values=values))
+    return frame.link(sel=made.tables[-1].id)
+
+
+def _pins(frame: Frame) -> str:
+    """Pins of a table: each connector that it names must be there; then all of them are taken, or none."""
+    post, plan = frame.request.POST, frame.plan
+    file = frame.request.FILES.get("file")
+    if file is not None and (file.size or 0) > exchange.MAX_BYTES:
+        raise _too_large(file.size or 0)
+    table = exchange.from_csv(file.read() if file is not None else post.get("pasted", ""))
+    plugs = {p.name.lower(): p for p in plan.plugs}
+    unknown = [name for name in table.pins if name.lower() not in plugs]
+    if unknown:
+        raise refuse("", "table", f"There is no connector {', '.join(unknown[:5])} in this plan: write it down first, or give it the same name "
+                                  "in the table. Nothing has been taken.")
+    with transaction.atomic():
+        base = _base(frame)
+        for name, pins in table.pins.items():
+            plug = plugs[name.lower()]
+            ways = max(plug.ways, max(p["way"] for p in pins))
+            base = store.edit(frame.row, frame.membership.person, base, PutPlug(id=plug.id, values={"ways": ways}, pins=pins)).number
+    taken = sum(len(pins) for pins in table.pins.values())
+    messages.success(frame.request, " ".join((f"{taken} pins of {len(table.pins)} connectors taken.", *table.remarks)))
+    return frame.link(view="plugs", sel="")
+
+
+def _too_large(size: int) -> PlanError:
+    return refuse("", "file", f"The file has {size / 1e6:.1f} MB; at most {exchange.MAX_BYTES // 1024**2} MB are read.")
+
+
+def _file(frame: Frame) -> str:
+    file = frame.request.FILES.get("file")
+    if file is None:
+        raise refuse("", "file", "Choose a survey file first.")
+    if (file.size or 0) > exchange.MAX_BYTES:
+        raise _too_large(file.size or 0)
+    _edit(frame, TakeSurvey(survey=exchange.from_json(file.read())))
+    return frame.link(view="map", sel="")
+
+
+def _keep(frame: Frame) -> str:
+    """This survey, kept by the workshop for the next machine of its family."""
+    post = frame.request.POST
+    family = post.get("family", "").strip()
+    if not family:
+        raise refuse("", "family", "Say which family of machines it is for.")
+    KeptSurvey.objects.create(workshop=frame.membership.workshop, family=family[:80], years=post.get("years", "").strip()[:40],
+                              differences=post.get("differences", "").strip()[:400], document=exchange.survey_of(frame.plan),
+                              by=frame.membership.person)
+    messages.success(frame.request, f"Kept for {family}.")
+    return frame.link()
+
+
+def _take(frame: Frame) -> str:
+    """A kept survey, taken over: every fact believed until it is confirmed here."""
+    number = frame.request.POST.get("kept", "")
+    kept = get_object_or_404(KeptSurvey, pk=int(number) if number.isdigit() else 0, workshop=frame.membership.workshop)
+    _edit(frame, TakeSurvey(survey=kept.document))
+    return frame.link(view="map", sel="")
+
+
+def _photo(frame: Frame) -> str:
+    post = frame.request.POST
+    element = post.get("element", "")
+    if not any(e.id == element for e in (*frame.plan.plugs, *frame.plan.parts, *frame.plan.removed)):
+        raise Http404
+    if post.get("away"):
+        get_object_or_404(Photo, pk=int(post["away"]) if post["away"].isdigit() else 0, plan=frame.row).delete()
+    else:
+        keep_photo(frame.row, frame.membership.person, element, post.get("caption", ""), frame.request.FILES.get("photo"))
+    return frame.link(sel=element)
+
+
+@member_view
+def photo(request: HttpRequest, membership: Membership, plan: int, number: int) -> HttpResponse:
+    """A photograph, only to members of its workshop."""
+    found = get_object_or_404(Photo, pk=number, plan_id=plan, plan__workshop=membership.workshop)
+    answer = HttpResponse(bytes(found.image), content_type="image/jpeg")
+    answer["Cache-Control"] = "private, max-age=3600"
+    return answer
+
+
+_ACTS: dict[str, Callable[[Frame], str]] = {
+    "place": _place, "scale": _scale, "plug": _plug, "reading": _reading, "probe": _probe, "meter": _meter, "table": _table, "pins": _pins,
+    "file": _file, "keep": _keep, "take": _take, "photo": _photo}
