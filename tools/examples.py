@@ -11,7 +11,7 @@ sys.path.insert(0, str(Path(__file__).resolve().parents[1] / "src"))
 from loadstar.core.plan import document
 from loadstar.core.plan.edits import MoveEnd, RemoveElement
 from loadstar.core.plan.model import Plan
-from loadstar.demo import Builder, ferry_runner, fit_out, mud_hopper, tide_hauler, winter
+from loadstar.demo import Builder, as_found, ferry_runner, fit_out, mud_hopper, tide_hauler, winter
 
 FOLDER = Path(__file__).resolve().parents[1] / "examples"
 
@@ -214,7 +214,7 @@ EXAMPLES: dict[str, Callable[[], Plan]] = {
     "g-magneto-lighting": magneto_lighting, "h-total-loss": total_loss, "i-thin-and-over-fused": thin_and_over_fused,
     "j-stretched-starter-lead": stretched_lead, "k-kill-wire-fed": kill_wire_fed, "l-trigger-overloaded": trigger_overloaded,
     "survey-season": lambda: fit_out()[0], "winter-counts": lambda: winter()[0], "ferry-runner": lambda: ferry_runner()[0],
-    "mud-hopper": lambda: mud_hopper()[0], "tide-hauler": lambda: tide_hauler()[0],
+    "mud-hopper": lambda: mud_hopper()[0], "tide-hauler": lambda: tide_hauler()[0], "as-found-in-spring": lambda: as_found()[0],
 }
 
 

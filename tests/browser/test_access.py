@@ -3,7 +3,7 @@
 import pytest
 from axe_playwright_python.sync_playwright import Axe
 
-from loadstar.demo import ferry_runner, tide_hauler
+from loadstar.demo import as_found, ferry_runner, tide_hauler
 from loadstar.web.plans import store
 
 pytestmark = pytest.mark.django_db(transaction=True)
@@ -29,6 +29,10 @@ def test_pages_of_a_plan(walk, shop, scheme):
         for path in ("survey/", "budget/", "circuits/", "loads/"):
             page = someone.goto(f"/w/{shop.workshop.slug}/p/{row.pk}/{path}")
             assert violations(page) == [], (make.__name__, path)
+    row = store.take_in(shop.workshop, shop.owner, as_found()[0])
+    for view in ("map&sel=P3", "plugs&sel=AP1", "plugs&add=plug", "probe", "readings", "tables", "tables&add=table", "removed", "reuse"):
+        page = someone.goto(f"/w/{shop.workshop.slug}/p/{row.pk}/survey/?view={view}")
+        assert violations(page) == [], view
     page = someone.goto(shop.url("loads/"))
     page.locator("#findings-open").click()
     assert violations(page) == []

@@ -54,7 +54,6 @@ def act(someone, base: str, edit, plan: Plan) -> None:
         someone.goto(f"{base}survey/?view=plugs&add=plug")
         page.locator("#form-panel details summary").click()
         fill(page, "#form-panel", edit.values)
-        page.locator("#form-panel [name=ways]").dispatch_event("change")
         for pin in edit.pins:
             fill(page, "#form-panel", {f"pin-{pin['way']}-{k}": v for k, v in pin.items() if k not in ("way", "phase")})
         someone.redraw(lambda: page.locator("#form-send").click())

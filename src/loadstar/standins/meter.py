@@ -21,6 +21,7 @@ Readings come from the machine's own solved plan, with a little of a meter's noi
 import argparse
 import random
 import socketserver
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from functools import cached_property
 
@@ -29,7 +30,7 @@ from loadstar.core.plan.model import LIVE_STATES, MeterState, Plan, States, Tap
 from loadstar.core.plan.survey_edits import PutPlug
 from loadstar.demo import as_found, hidden_pins
 
-OPEN_OHM = 9.9e37
+OPEN_OHM, BEEPS_BELOW_OHM = 9.9e37, 2.0
 NO_ERROR = '0,"No error"'
 SOLVED_AS: dict[MeterState, States] = {"key_off": "parked", "key_on": "key_on", "lamp_on": "key_on", "cranking": "cranking", "idle": "idle",
                                        "raised": "cruise"}
@@ -114,42 +115,52 @@ class Meter:
         self.state: MeterState = "key_off"
 
     def answer(self, line: str) -> str | None:
-        """The answer to a line; None where there is none."""
+        """The answer to a line; None where there is none. A query that cannot be answered answers with an empty line."""
         words, _, rest = line.strip().partition(" ")
-        command = ":".join(part[:4].rstrip("?") for part in words.upper().split(":")) + ("?" if words.endswith("?") else "")
+        act = next((act for spelled, act in _COMMANDS.items() if _heard(words, spelled)), None)
         try:
-            match command:
-                case "*IDN?":
-                    return "Loadstar,simulated meter,0,1"
-                case "MEAS:VOLT:DC?" | "MEAS:VOLT?":
-                    return f"{self.machine.volts(self.probe, self.state):+.4E}"
-                case "MEAS:RES?":
-                    return f"{self.machine.ohms(self.probe):+.4E}"
-                case "MEAS:CONT?":
-                    return "1" if self.machine.ohms(self.probe) < 2 else "0"
-                case "MEAS:CURR:DC?" | "MEAS:CURR?":
-                    return f"{self.machine.amps(self.state):+.4E}"
-                case "SYST:ERR?":
-                    said, self.error = self.error, NO_ERROR
-                    return said
-                case "SIM:PROB" | "SIMU:PROB":
-                    self.probe = rest.strip().strip('"')
-                    if self.probe != "battery":
-                        self.machine.pin(self.probe)
-                case "SIM:STAT" | "SIMU:STAT":
-                    if rest.strip() not in SOLVED_AS:
-                        raise KeyError(rest)
-                    self.state = rest.strip()  # type: ignore[assignment]
-                case _:
-                    self.error = '-113,"Undefined header"'
-                    return "" if command.endswith("?") else None
+            if act is None:
+                self.error = '-113,"Undefined header"'
+            else:
+                return act(self, rest.strip().strip('"'))
         except KeyError:
             self.error = '-224,"Illegal parameter value"'
-            return "" if command.endswith("?") else None
         except ValueError:
             self.error = '-222,"Data out of range"'
-            return ""
-        return None
+        return "" if words.endswith("?") else None
+
+    def _probe(self, point: str) -> None:
+        if point != "battery":
+            self.machine.pin(point)
+        self.probe = point
+
+    def _state(self, state: str) -> None:
+        if state not in SOLVED_AS:
+            raise KeyError(state)
+        self.state = state  # type: ignore[assignment]
+
+    def _fault(self) -> str:
+        said, self.error = self.error, NO_ERROR
+        return said
+
+
+_COMMANDS: dict[str, Callable[[Meter, str], str | None]] = {
+    "*IDN?": lambda m, _: "Loadstar,simulated meter,0,1",
+    "MEASure:VOLTage:DC?": lambda m, _: f"{m.machine.volts(m.probe, m.state):+.4E}",
+    "MEASure:RESistance?": lambda m, _: f"{m.machine.ohms(m.probe):+.4E}",
+    "MEASure:CONTinuity?": lambda m, _: "1" if m.machine.ohms(m.probe) < BEEPS_BELOW_OHM else "0",
+    "MEASure:CURRent:DC?": lambda m, _: f"{m.machine.amps(m.state):+.4E}",
+    "SYSTem:ERRor?": lambda m, _: m._fault(),
+    "SIMulate:PROBe": lambda m, point: m._probe(point),
+    "SIMulate:STATe": lambda m, state: m._state(state),
+}
+
+
+def _heard(given: str, spelled: str) -> bool:
+    """Whether a header was meant: each keyword in its short form (the capitals) or its long one, in any case."""
+    parts, wanted = given.rstrip("?").split(":"), spelled.rstrip("?").split(":")
+    return given.endswith("?") == spelled.endswith("?") and len(parts) == len(wanted) and all(
+        part.upper() in (word.upper(), "".join(c for c in word if not c.islower())) for part, word in zip(parts, wanted, strict=True))
 
 
 class _Handler(socketserver.StreamRequestHandler):

@@ -1,9 +1,11 @@
 """Does a document hang together: unique ids, existing ends, sensible pairs of values?"""
 
 from .errors import Fault
-from .model import FEEDS, TERMINALS, LoadPart, Plan, Tap
+from .model import FEEDS, TERMINALS, LoadPart, Plan, Reading, Tap
 
 MAX_PARTS, MAX_WIRES, MAX_PLACES, MAX_READINGS = 3000, 3000, 400, 3000
+DC_MOST, AC_MOST = 2.5, 8.0  # times the nominal voltage that a meter can show; a magneto without its lamps runs far up
+MOST_A, MOST_S = 600, 7200
 
 
 def faults(plan: Plan) -> list[Fault]:
@@ -136,8 +138,24 @@ def _survey(plan: Plan) -> list[Fault]:
     for reading in plan.readings:
         if reading.element not in known:
             found.append(Fault(reading.id, "element", f"Reading {reading.id} was taken at {reading.element}, which is not in this plan."))
+        if why := _impossible(plan, reading):
+            found.append(Fault(reading.id, "value", why))
     for table in plan.tables:
         for beep in table.beeps:
             if max(beep.a, beep.b) >= len(table.terminals) or beep.position >= len(table.positions) or beep.a == beep.b:
                 found.append(Fault(table.id, "beeps", f"{table.name} has a test of a terminal or position that it has not."))
     return found
+
+
+def _impossible(plan: Plan, reading: Reading) -> str:
+    """Why a reading cannot be, in words; "" when it can."""
+    value, most_v = reading.value, plan.machine.system_v * (AC_MOST if plan.machine.system in ("magneto", "ignition_only") else DC_MOST)
+    if reading.quantity == "V" and abs(value) > most_v:
+        return f"{value:g} V cannot be on a {plan.machine.system_v} V machine: was the meter on another range, or millivolts?"
+    if reading.quantity == "ohm" and value < 0:
+        return f"{value:g} Ω cannot be: the wire was live while it was measured."
+    if reading.quantity == "A" and abs(value) > MOST_A:
+        return f"{value:g} A cannot have gone through a meter: was it milliamps?"
+    if reading.quantity == "s" and not 0 <= value <= MOST_S:
+        return f"{value:g} s is outside what is accepted: 0 to {MOST_S} s."
+    return "" if reading.quantity != "beep" or value in (0, 1) else "A beep is 1 (it beeps) or 0 (it is silent)."

@@ -74,6 +74,10 @@ def _sentence(one: ErrorDetails, field: str, where: str) -> str:
         return f"{head} may have at most {context.get('max_length')} characters."
     if kind == "string_too_short":
         return f"{head} may not be empty."
+    if kind == "too_short":
+        return f"{head} must have at least {context.get('min_length')} entries."
+    if kind == "too_long":
+        return f"{head} may have at most {context.get('max_length')} entries."
     if kind in ("union_tag_invalid", "union_tag_not_found"):
         return f"The kind of {where or 'this element'} is not one that Loadstar knows{given}."
     return f"{head} is not understood: {str(one['msg'])[:1].lower() + str(one['msg'])[1:]}{given}."

@@ -131,14 +131,16 @@ def evidence(plan: Plan, pin: Tap) -> tuple[Kind, float, tuple[tuple[Reading, fl
 
 
 def next_probe(plan: Plan) -> tuple[Tap, Ask] | None:
-    """The pin and reading to take next: within the state that the most unsettled pins ask for, in the order of the connectors."""
+    """The pin and reading to take next: in the state the machine is in as long as a pin asks for it (turning the key costs time),
+    then in the state that the most pins ask for; pins in the order of their connectors."""
     open_pins = [(pin, verdict.settle) for plug in plan.plugs for pin in plan.pins(plug.id)
                  if pin.standing == "found" and pin.function == "unknown" and not plug.never
                  and (verdict := classify(plan, pin)).settle]
     if not open_pins:
         return None
     wanted = [ask for _, ask in open_pins if ask]
-    most = max(ASKS, key=lambda ask: (wanted.count(ask), -ASKS.index(ask)))
+    now = (plan.readings[-1].quantity, plan.readings[-1].state) if plan.readings else None
+    most = now if now in wanted else max(ASKS, key=lambda ask: (wanted.count(ask), -ASKS.index(ask)))
     return next((pin, ask) for pin, ask in open_pins if ask == most)
 
 

@@ -13,7 +13,7 @@ from ..workshop.models import Person
 from .models import Photo
 
 MAX_BYTES, MAX_PIXELS, LONGEST_PX, QUALITY = 12 * 1024 * 1024, 60_000_000, 1600, 82
-FORMATS = ("JPEG", "PNG", "WEBP", "MPO")
+FORMATS = ("JPEG", "PNG", "WEBP")
 MOST = 40  # of a plan
 
 

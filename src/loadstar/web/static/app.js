@@ -39,7 +39,7 @@ document.addEventListener("alpine:init", () => {
     init() {
       this.ways = Number(this.$root.dataset.ways);
       const asked = this.$root.querySelector("[name=ways]");
-      asked.addEventListener("change", () => { this.ways = Number(asked.value); });
+      asked.addEventListener("input", () => { this.ways = Number(asked.value) || 0; });
     },
     has(way) { return way <= this.ways; },
   }));
@@ -138,7 +138,8 @@ document.addEventListener("ajax:merged", (event) => {
   if (event.target.id !== "frame") return;
   const field = event.target.querySelector(".has-error input, .has-error select, .has-error textarea");
   const opened = event.target.querySelector("#form-panel input:not([type=hidden])");
-  const first = event.target.querySelector("[data-first]");
+  const fresh = event.target.querySelector("[data-first]"); // a field, or a form, that waits to be filled in
+  const first = fresh && (fresh.matches("form") ? fresh.querySelector("input:not([type=hidden])") : fresh);
   if (field) field.focus();
   else if (first) first.focus();
   else if (opened && formOpen() !== kept.form && !kept.stepping) opened.focus();

@@ -134,7 +134,7 @@ PLUG = (
     _name("Connector"), _place(), Spec("use", "Meant for", kind="choice", choices=tuple((k, k) for k in (
         "accessory", "heated gear", "navigation", "alarm", "lamp", "brake lamp", "indicator", "horn", "diagnostic", "light port", "generator",
         "motor", "switch", "other"))),
-    Spec("ways", "Ways", kind="whole", choices=tuple((str(n), str(n)) for n in range(1, 61))), _whole("rows", "in rows", (1, 2, 3, 4)),
+    Spec("ways", "Ways", unit=""), _whole("rows", "in rows", (1, 2, 3, 4)),
     Spec("half", "This half has", kind="choice", optional=True, choices=(("", "not noted"), ("tabs", "tabs (male)"),
                                                                          ("receptacles", "receptacles (female)"))),
     Spec("seen", "Counted looking", kind="choice", choices=(("mouth", "into the mouth"), ("wires", "at the wire side"))),
@@ -145,11 +145,11 @@ PLUG = (
         ("", "nothing that is never tapped"), *((k, k) for k in ("airbag", "ABS", "throttle", "CAN")))),
     Spec("note", "Note", kind="text", optional=True),
 )
-PIN = (
+PIN = (  # what it is can be chosen by one letter: each begins with another
     Spec("wire_colour", "Colour", kind="text", optional=True),
     Spec("function", "What it is", kind="choice", choices=(
-        ("unknown", "not known yet"), ("feed/always", "constant"), ("feed/key", "with the key"), ("feed/engine", "with the engine"),
-        ("lamp", "with its lamp"), ("ground", "ground"), ("signal", "signal"), ("other", "of its own circuit"), ("unused", "empty"))),
+        ("unknown", "not known yet"), ("feed/always", "constant"), ("feed/key", "key: live with it"), ("feed/engine", "engine: live with it"),
+        ("lamp", "lamp: live with it"), ("ground", "ground"), ("signal", "signal: leave it"), ("other", "own circuit"), ("unused", "unused"))),
     Spec("rated_a", "May give"), Spec("others", "Also on it", kind="text", optional=True), Spec("others_a", "which draw"),
     Spec("on_delay_s", "Live after"), Spec("off_delay_s", "Runs on for"), Spec("goes_to", "Goes to", kind="text", optional=True),
     Spec("new_colour", "New part's wire", kind="text", optional=True),

@@ -9,7 +9,7 @@ from django.forms import BoundField
 from loadstar.core.plan.model import Plan, Plug, Reading, Tap
 from loadstar.core.plan.survey_edits import PutPlug
 
-from .fields import ModelForm
+from .fields import ModelForm, Spec
 from .specs import PIN, PLUG, READING
 from .units import Units
 
@@ -42,8 +42,8 @@ class PlugSheet:
 
     @property
     def ways(self) -> int:
-        """How many ways are asked for."""
-        return int(self.plug["ways"].value() or 0)
+        """How many ways are asked for; 0 when that is no number."""
+        return _whole(self.plug["ways"].value())
 
     def is_valid(self) -> bool:
         """Whether the connector and every way that it has are filled in as accepted."""
@@ -73,14 +73,15 @@ def plug_form(plan: Plan, units: Units, plug: Plug | None, data: Any = None) -> 
     places = [("", "choose a place"), *((p.id, f"{p.name} ({p.id})") for p in plan.places)]
     head = ModelForm(data, model=Plug, specs=PLUG, units=units, initial=stored, choices={"place": places})
     there = {p.way: p for p in plan.pins(plug.id)} if plug else {}
-    rows = max(LEAST_ROWS, plug.ways if plug else 0, _asked_ways(data))
+    rows = max(LEAST_ROWS, plug.ways if plug else 0, _whole(data.get("ways") if data is not None else 0))
     pins = tuple((n, ModelForm(data, model=Tap, specs=PIN, units=units, initial=_pin_values(there.get(n)), prefix=f"pin-{n}"))
                  for n in range(1, rows + 1))
     return PlugSheet(plug.id if plug else "", head, pins)
 
 
-def _asked_ways(data: Any) -> int:
-    text = data.get("ways", "") if data is not None else ""
+def _whole(value: Any) -> int:
+    """A number of ways as typed or stored; 0 for what is none."""
+    text = f"{value:g}" if isinstance(value, float | int) else str(value or "").strip()
     return min(int(text), 60) if re.fullmatch(r"\d{1,2}", text) else 0
 
 
@@ -90,11 +91,44 @@ def _pin_values(pin: Tap | None) -> dict[str, Any]:
     return {**pin.model_dump(), "function": f"feed/{pin.live}" if pin.function == "feed" else pin.function}
 
 
-def reading_form(plan: Plan, units: Units, data: Any = None) -> ModelForm:
+# What people write behind a number, by quantity, and what it counts.
+UNITS: dict[str, dict[str, float]] = {"V": {"v": 1, "mv": 1e-3}, "A": {"a": 1, "ma": 1e-3}, "ohm": {"ω": 1, "ohm": 1, "ohms": 1, "kω": 1e3,
+                                      "kohm": 1e3, "mω": 1e6, "mohm": 1e6}, "s": {"s": 1, "sec": 1, "min": 60}, "beep": {}}
+
+
+class ReadingForm(ModelForm):
+    """A reading's form: its value may carry its unit, and only its own."""
+
+    def clean(self) -> dict[str, Any]:
+        """A value typed with a unit is taken in the core's; another quantity's unit is refused."""
+        cleaned = super().clean() or self.cleaned_data
+        asked = self.data.get("quantity", "")
+        typed = re.fullmatch(r"\s*([-−+]?[\d.,]+)\s*([^\W\d]+)\s*", str(self.data.get("value", "")))
+        if typed is None:
+            return cleaned
+        number, unit = typed[1].replace("−", "-").replace(",", "."), typed[2].lower()
+        factor = UNITS.get(asked, {}).get(unit)
+        self._errors.pop("value", None)  # type: ignore[union-attr]
+        if factor is None:
+            self.add_error("value", f"{typed[2]} does not go with what was measured: give it in {asked}.")
+        else:
+            try:
+                cleaned["value"] = float(number) * factor
+            except ValueError:
+                self.add_error("value", f"{typed[1]} is no number.")
+        return cleaned
+
+
+def value_form(data: Any) -> ReadingForm:
+    """Only the value of a reading, the rest being known."""
+    return ReadingForm(data, model=Reading, specs=(Spec("value", "It shows", unit=""),), units=Units())
+
+
+def reading_form(plan: Plan, units: Units, data: Any = None) -> ReadingForm:
     """The form of one reading: at the supply's posts, or at a pin or found wire."""
     places = [(plan.supply.id, f"{plan.supply.name} ({plan.supply.id}), its posts")] if plan.supply else []
     places += [(p.id, f"{p.name} ({p.id})") for p in plan.parts if isinstance(p, Tap)]
-    return ModelForm(data, model=Reading, specs=READING, units=units, choices={"element": places})
+    return ReadingForm(data, model=Reading, specs=READING, units=units, choices={"element": places})
 
 
 def beeps_of(data: Any) -> tuple[dict[str, Any], ...]:

@@ -12,7 +12,7 @@ from django.views.decorators.http import require_POST
 
 from loadstar.core.plan.edits import AddElement, ChangeElement, Edit
 from loadstar.core.plan.errors import PlanError, refuse
-from loadstar.core.plan.model import Plan, Reading, Tap, find
+from loadstar.core.plan.model import Plan, Tap, find
 from loadstar.core.plan.survey_edits import PutPlug, SetScale, TakeSurvey
 from loadstar.draw.bikemap import mm_at
 from loadstar.exchange import survey as exchange
@@ -24,18 +24,12 @@ from ..records.photos import keep_photo
 from ..records.readings import take_readings
 from ..workshop.access import member_view, require_edit
 from ..workshop.models import Membership
-from .fields import ModelForm
 from .frame import Frame, frame_for
-from .specs import Spec
-from .survey_forms import beeps_of, named, plug_form, reading_form
-from .units import Units
+from .survey_forms import beeps_of, named, plug_form, reading_form, value_form
 from .views import page
 
 FORM_PARTS = {"place": "map", "scale": "map", "plug": "plugs", "photo": "plugs", "reading": "readings", "probe": "probe", "meter": "probe",
               "table": "tables", "pins": "reuse", "file": "reuse", "keep": "reuse", "take": "reuse"}
-
-
-VALUE = (Spec("value", "It shows", unit=""),)
 
 
 class _Again(Exception):
@@ -159,12 +153,16 @@ def _probe(frame: Frame) -> str:
     post = frame.request.POST.copy()
     if post.get("shows"):
         post["value"] = post["shows"]
-    form = ModelForm(post, model=Reading, specs=VALUE, units=Units())
+    form = value_form(post)
     if not form.is_valid():
         raise _Again(entry=form)
-    take_readings(frame.row, frame.membership.person, _base(frame), [
-        {"element": post.get("element", ""), "quantity": post.get("quantity", ""), "state": post.get("state", ""), "value": form.values()["value"],
-         "instrument": post.get("instrument", "")[:60]}])
+    try:
+        take_readings(frame.row, frame.membership.person, _base(frame), [
+            {"element": post.get("element", ""), "quantity": post.get("quantity", ""), "state": post.get("state", ""),
+             "value": form.values()["value"]}])
+    except PlanError as error:
+        form.place_faults(error.faults)
+        raise _Again(entry=form) from error
     return frame.link(sel="")
 
 

@@ -1,0 +1,160 @@
+"""The survey by finger, by pointer and by keys alone, in a real browser."""
+
+import threading
+
+import pytest
+from conftest import make_shop
+from playwright.sync_api import expect
+
+from loadstar.demo import as_found
+from loadstar.standins.meter import MeterServer, demo_machine
+from loadstar.web.plans import store
+from loadstar.web.plans.models import PlanRow
+
+pytestmark = pytest.mark.django_db(transaction=True)
+
+
+@pytest.fixture
+def creek(transactional_db):
+    """A workshop with the demonstration's survey."""
+    return make_shop("Creek", as_found()[0])
+
+
+TOO_SMALL = """all => all.filter(e => !e.closest("svg, p") && e.getBoundingClientRect().height < 40).map(e => e.outerHTML.slice(0, 90))"""
+
+
+def plan_of(shop):
+    return store.load(PlanRow.objects.get(pk=shop.row.pk)).plan
+
+
+def middle(locator) -> tuple[float, float]:
+    box = locator.bounding_box()
+    return box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+
+
+def test_places_by_pointer_buttons_and_arrow_keys(walk, creek):
+    someone = walk(creek.technician)
+    page = someone.goto(creek.url("survey/"))
+    start = plan_of(creek).place("P3")
+    x, y = middle(page.locator("[data-place=P3] circle").first)
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x + 20, y + 10, steps=4)
+    someone.redraw(page.mouse.up)
+    dragged = plan_of(creek).place("P3")
+    assert dragged.x_mm > start.x_mm + 10 and dragged.y_mm < start.y_mm - 5
+    someone.redraw(lambda: page.get_by_role("button", name="right by 10 mm").click())
+    assert plan_of(creek).place("P3").x_mm == dragged.x_mm + 10
+    page.locator("[data-place=P3] a").focus()
+    someone.redraw(lambda: page.keyboard.press("ArrowUp"))
+    assert plan_of(creek).place("P3").y_mm == dragged.y_mm + 10
+    # From the left the arrows still mean what one sees.
+    someone.redraw(lambda: page.locator("#side-left").click())
+    someone.redraw(lambda: page.get_by_role("button", name="right by 10 mm").click())
+    assert plan_of(creek).place("P3").x_mm == dragged.x_mm
+    someone.redraw(lambda: page.get_by_role("button", name="Undo").click())
+    assert plan_of(creek).place("P3").x_mm == dragged.x_mm + 10
+
+
+def test_a_place_is_put_by_finger(walk, creek):
+    someone = walk(creek.technician, has_touch=True)
+    page = someone.goto(creek.url("survey/"))
+    page.get_by_role("button", name="Put a place on the map").tap()
+    x, y = middle(page.locator("svg.picture").first)
+    someone.redraw(lambda: page.touchscreen.tap(x, y))
+    assert plan_of(creek).places[-1].name == "place 9"
+    expect(page.get_by_label("Place", exact=True)).to_have_value("place 9")
+    for width, height in ((1280, 800), (800, 1280)):
+        page.set_viewport_size({"width": width, "height": height})
+        for view in ("map", "plugs", "probe", "readings", "tables", "removed", "reuse"):
+            someone.goto(creek.url(f"survey/?view={view}") + ("&sel=AP1" if view == "plugs" else ""))
+            small = page.locator("main :is(a, button, input:not([type=hidden]), select):visible").evaluate_all(TOO_SMALL)
+            assert small == [], (view, width)
+            assert page.evaluate("document.documentElement.scrollWidth <= window.innerWidth + 1"), (view, width)
+
+
+def test_the_probe_with_the_meter_until_every_pin_is_settled(walk, creek, settings):
+    """Each reading that is asked for is taken from the meter; what is settled is then written down, and is a feed."""
+    with MeterServer(demo_machine()) as server:
+        threading.Thread(target=server.serve_forever, daemon=True).start()
+        settings.METER = f"127.0.0.1:{server.server_address[1]}"
+        someone = walk(creek.technician)
+        page = someone.goto(creek.url("survey/?view=probe"))
+        for _ in range(40):
+            if not page.locator("#meter-take").count():
+                break
+            someone.redraw(lambda: page.locator("#meter-take").click())
+        expect(page.locator(".lead")).to_contain_text("Every pin that may be tapped is settled")
+        server.shutdown()
+    while page.get_by_role("button", name="Take it so").count():
+        someone.redraw(lambda: page.get_by_role("button", name="Take it so").first.click())
+    plan = plan_of(creek)
+    assert [(p.function, p.live if p.function == "feed" else "") for p in plan.pins("AP1")] == [
+        ("feed", "key"), ("lamp", ""), ("ground", ""), ("feed", "always")]
+    heated = plan.pins("AP2")[0]
+    assert (heated.function, heated.live) == ("feed", "engine")
+    assert {p.function for p in plan.pins("AP3")} == {"unknown"}  # never tapped: never asked
+    page.locator(".verdicts .figure").first.click()
+    expect(page.locator("dialog .working")).to_contain_text("How sure")
+
+
+def test_twelve_connectors_with_forty_pins_by_keys_alone(walk, creek):
+    """No pointer, and never away from the page. Counts the key presses of one pin: colour, what it is, amps."""
+    someone = walk(creek.technician)
+    page = someone.goto(creek.url("survey/?view=plugs"))
+    presses = 0
+
+    def press(key):
+        nonlocal presses
+        presses += 1
+        page.keyboard.press(key)
+
+    def write(text):
+        for letter in text:
+            press(letter)
+
+    someone.redraw(lambda: press("a"))
+    expect(page.locator("#form-panel [name=name]")).to_be_focused()
+    of_one_pin = []
+    ways = [4, 3, 4, 3, 3, 4, 3, 3, 4, 3, 3, 3]
+    for number, count in enumerate(ways, 1):
+        write(f"p{number}")
+        press("Tab")
+        write("un")  # the first place that begins so: under the seat
+        for _ in range(2):
+            press("Tab")
+        write(str(count))
+        for _ in range(4):  # never tapped, to reach it, and past the rest that is folded away
+            press("Tab")
+        for _ in range(count):
+            begun = presses
+            write("rd")
+            press("Tab")
+            write("k")
+            press("Tab")
+            write("5")
+            for _ in range(7):
+                press("Tab")
+            of_one_pin.append(presses - begun)
+        press("Tab")  # past "write it down" to "then the next connector"
+        if number < len(ways):
+            someone.redraw(lambda: press("Enter"))
+            expect(page.locator("#form-panel [name=name]")).to_be_focused()
+        else:
+            someone.redraw(lambda: press("Enter"))
+    plan = plan_of(creek)
+    mine = [p for p in plan.plugs if p.name.startswith("p")]
+    pins = [pin for plug in mine for pin in plan.pins(plug.id)]
+    assert len(mine) == 12 and len(pins) == 40
+    assert {(p.wire_colour, p.function, p.live, p.rated_a) for p in pins} == {("rd", "feed", "key", 5.0)}
+    assert max(of_one_pin) == 13, of_one_pin
+
+
+def test_a_pin_map_is_seen_from_both_sides(walk, creek):
+    someone = walk(creek.technician)
+    page = someone.goto(creek.url("survey/?view=plugs&sel=AP1"))
+    expect(page.locator(".face svg title")).to_have_text("accessory plug, looking into the mouth")
+    first = page.locator(".face svg a[aria-label='pin 1']").bounding_box()["x"]
+    someone.redraw(lambda: page.locator("#flip").click())
+    expect(page.locator(".face svg title")).to_have_text("accessory plug, looking at the wire side")
+    assert page.locator(".face svg a[aria-label='pin 1']").bounding_box()["x"] > first + 30

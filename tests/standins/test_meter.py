@@ -1,0 +1,73 @@
+"""The simulated meter: its commands, what it shows of a pin in each state, and an instrument that takes readings from it."""
+
+import threading
+
+import pytest
+
+from loadstar.demo import hidden_pins
+from loadstar.standins.instrument import InstrumentError, take
+from loadstar.standins.meter import OPEN_OHM, Meter, MeterServer, demo_machine
+
+STATES = ("key_off", "key_on", "lamp_on", "idle", "raised")
+
+
+@pytest.fixture(scope="module")
+def machine():
+    return demo_machine()
+
+
+@pytest.fixture(scope="module")
+def address(machine):
+    with MeterServer(machine) as server:
+        threading.Thread(target=server.serve_forever, daemon=True).start()
+        yield f"127.0.0.1:{server.server_address[1]}"
+        server.shutdown()
+
+
+def test_it_says_who_it_is_and_keeps_its_last_fault(machine):
+    meter = Meter(machine)
+    assert meter.answer("*IDN?") == "Loadstar,simulated meter,0,1"
+    assert meter.answer("SYSTem:ERRor?") == '0,"No error"'
+    assert meter.answer("MEASure:WEIGht?") == ""
+    assert meter.answer("syst:err?") == '-113,"Undefined header"'
+    assert meter.answer("SYST:ERR?") == '0,"No error"'
+    assert meter.answer('SIM:PROB "no such plug pin 9"') is None
+    assert meter.answer("SYST:ERR?").startswith("-224")
+    assert meter.answer("SIM:STAT flying") is None
+    assert meter.answer("SYST:ERR?").startswith("-224")
+
+
+def test_amps_with_the_engine_running_are_out_of_range(machine):
+    meter = Meter(machine)
+    assert float(meter.answer("MEAS:CURR:DC?")) == pytest.approx(0.012)
+    meter.answer("SIMulate:STATe idle")
+    assert meter.answer("MEASure:CURRent:DC?") == ""
+    assert meter.answer("SYST:ERR?").startswith("-222")
+
+
+def test_every_hidden_pin_shows_what_it_is(machine):
+    for plug, pins in hidden_pins().items():
+        for way, facts in pins.items():
+            name = f"{plug} pin {way}"
+            volts = {s: machine.volts(name, s) for s in STATES}
+            live = {s for s, v in volts.items() if v > 11}
+            wanted = {"ground": set(), "signal": set(), "lamp": {"lamp_on"}, "feed": {
+                "always": set(STATES), "key": set(STATES) - {"key_off"}, "engine": {"idle", "raised"}}.get(facts.get("live"), set())}
+            assert live == wanted[facts["function"]], name
+            if facts["function"] == "signal":
+                assert 4 < volts["key_on"] < 6
+            assert (machine.ohms(name) < 1) == (facts["function"] == "ground")
+    assert machine.volts("battery", "cranking") < machine.volts("battery", "key_off") - 1 < machine.volts("battery", "raised")
+
+
+def test_an_instrument_takes_readings_over_the_socket(address):
+    value, name = take(address, "V", "accessory plug pin 4", "key_off")
+    assert 12 < value < 13.2 and name == "Loadstar, simulated meter"
+    assert take(address, "beep", "accessory plug pin 3", "key_off")[0] == 1
+    assert take(address, "ohm", "accessory plug pin 4", "key_off")[0] == 1e7 < OPEN_OHM
+    with pytest.raises(InstrumentError, match="cannot be put on nothing"):
+        take(address, "V", "nothing", "key_off")
+    with pytest.raises(InstrumentError, match="gave no reading"):
+        take(address, "A", "battery", "idle")
+    with pytest.raises(InstrumentError, match="does not answer"):
+        take("127.0.0.1:9", "V", "battery", "key_off")

@@ -1,0 +1,318 @@
+"""The survey's pages: forms, files, photographs, the meter; what cannot be is told and nothing is lost."""
+
+import io
+import json
+import threading
+
+import pytest
+from conftest import make_shop
+from django.core.files.uploadedfile import SimpleUploadedFile
+from PIL import Image
+
+from loadstar.demo import as_found
+from loadstar.standins.meter import MeterServer, demo_machine
+from loadstar.web.plans import store
+from loadstar.web.plans.models import PlanRow
+from loadstar.web.records.models import KeptSurvey, Photo, TakenReading
+from loadstar.web.records.photos import reencoded
+
+
+@pytest.fixture
+def found(db):
+    """A workshop with the demonstration's survey."""
+    return make_shop("Creek", as_found()[0])
+
+
+@pytest.fixture
+def survey(client, found):
+    """Sends the survey's forms as the technician."""
+    client.force_login(found.technician)
+
+    def send(what, query="", **data):
+        found.row.refresh_from_db()
+        return client.post(found.url(f"survey/{what}/") + query, {"base": found.row.head, **data})
+    send.client, send.shop = client, found
+    send.plan = lambda: store.load(PlanRow.objects.get(pk=found.row.pk)).plan
+    send.page = lambda query="": client.get(found.url("survey/") + query)
+    return send
+
+
+def jpeg(size=(640, 480), **save):
+    out = io.BytesIO()
+    Image.new("RGB", size, "teal").save(out, "JPEG", **save)
+    return out.getvalue()
+
+
+@pytest.mark.parametrize("view", ["map", "plugs", "probe", "readings", "tables", "removed", "reuse"])
+def test_every_part_for_every_role(client, found, view):
+    for person in (found.owner, found.technician, found.reader):
+        client.force_login(person)
+        answer = client.get(found.url(f"survey/?view={view}"))
+        assert answer.status_code == 200
+        assert f'id="view-{view}" aria-current="true"' in answer.content.decode()
+        if person == found.reader:
+            assert b'method="post"' not in answer.content.split(b"<main")[1].split(b"</main")[0]
+
+
+def test_readers_send_nothing_and_other_workshops_see_nothing(client, found):
+    client.force_login(found.reader)
+    assert client.post(found.url("survey/reading/"), {"base": 1}).status_code == 403
+    photo = Photo.objects.create(plan=found.row, element="AP1", image=jpeg(), width=1, height=1, by=found.owner)
+    kept = KeptSurvey.objects.create(workshop=found.workshop, family="x", document={}, by=found.owner)
+    stranger = make_shop("Upstream")
+    client.force_login(stranger.owner)
+    for tail in (f"photo/{photo.pk}.jpg", "survey.json", "survey.csv", "pin-maps.pdf", "survey/"):
+        assert client.get(found.url(tail)).status_code == 404, tail
+        assert client.get(stranger.url(tail)).status_code == (404 if tail.startswith(("photo", "pin-maps")) else 200), tail
+    assert client.post(stranger.url("survey/take/"), {"base": stranger.row.head, "kept": kept.pk}).status_code == 404
+    assert client.post(stranger.url("survey/photo/"), {"element": "BT1", "away": photo.pk}).status_code == 404
+    assert client.post(stranger.url("survey/nothing/"), {"base": 1}).status_code == 404
+
+
+# -- map ----------------------------------------------------------------------------------------------------------
+
+def test_a_place_is_put_where_the_picture_was_touched(survey):
+    before = survey.plan().place("P3")
+    page = survey.page("?view=map").content.decode()
+    ring = page.split('data-place="P3"')[1].split("<circle", 1)[1]
+    x, y = (float(ring.split(f'{axis}="')[1].split('"')[0]) for axis in ("cx", "cy"))
+    survey("place", id="P3", x=x, y=y)
+    here = survey.plan().place("P3")
+    assert abs(here.x_mm - before.x_mm) <= 2 and abs(here.y_mm - before.y_mm) <= 2
+    survey("place", "?side=left", id="P3", x=x, y=y)
+    assert survey.plan().place("P3").x_mm != here.x_mm  # from the left the same point lies elsewhere
+    assert survey("place", x=300, y=200).status_code == 302
+    assert survey.plan().places[-1].name == "place 9"
+    for bad in ({"x": "nan", "y": "1"}, {"x": "", "y": "1"}, {"x": "99999", "y": "0"}):
+        assert survey("place", id="P3", **bad).status_code == 404
+
+
+def test_scale_by_wheelbase_or_measured_length(survey):
+    survey("scale", wheelbase_mm="1517,5 mm")
+    assert survey.plan().machine.wheelbase_mm == 1518
+    for data, words in (({"wheelbase_mm": "long"}, "is no number"), ({"a": "P1", "b": "P1", "length_mm": "300"}, "at least 50 mm apart"),
+                        ({"wheelbase_mm": "9"}, "must be at least 600 mm")):
+        answer = survey("scale", **data)
+        assert (answer.status_code, words in answer.content.decode()) == (422, True), words
+
+
+# -- connectors ---------------------------------------------------------------------------------------------------
+
+def test_a_connector_is_written_down_with_its_pins(survey):
+    answer = survey("plug", name="alarm plug", place="P2", use="alarm", ways="3", rows="1", seen="wires", latch="none",
+                    **{"pin-1-wire_colour": "RD", "pin-1-function": "feed/always", "pin-1-rated_a": "2,5", "pin-2-function": "ground",
+                       "pin-3-function": "unknown", "pin-7-rated_a": "99999"})
+    assert answer.status_code == 302
+    plan = survey.plan()
+    plug = plan.plugs[-1]
+    assert [(p.way, p.function, p.live, p.rated_a) for p in plan.pins(plug.id)] == [
+        (1, "feed", "always", 2.5), (2, "ground", "key", 5), (3, "unknown", "key", 5)]
+
+
+def test_what_will_not_do_stays_in_the_sheet_with_its_sentence(survey):
+    answer = survey("plug", id="AP1", name="accessory plug", place="P2", use="accessory", ways="4", rows="2", seen="mouth", latch="up",
+                    **{"pin-2-rated_a": "-4", "pin-2-others": "the horn", "pin-2-function": "unknown"})
+    body = answer.content.decode()
+    assert answer.status_code == 422 and "is outside what is accepted" in body and 'value="the horn"' in body and 'value="-4"' in body
+    assert survey("plug", id="AP77", name="x", place="P2").status_code == 409
+
+
+def test_two_at_once_the_second_keeps_its_sheet(survey):
+    base = survey.shop.row.head
+    survey("scale", wheelbase_mm="1500")
+    answer = survey.client.post(survey.shop.url("survey/plug/"), {
+        "base": base, "id": "AP1", "name": "other name", "place": "P2", "use": "accessory", "ways": "4", "rows": "2", "seen": "mouth", "latch": "up"})
+    assert answer.status_code == 409 and "has changed this plan" in answer.content.decode() and 'value="other name"' in answer.content.decode()
+
+
+# -- readings -----------------------------------------------------------------------------------------------------
+
+def test_a_reading_is_kept_as_a_row_and_in_the_plan(survey):
+    survey("reading", element="BT1", quantity="V", state="key_off", value="12,71", instrument="bench meter")
+    reading = survey.plan().readings[-1]
+    row = TakenReading.objects.get(plan=survey.shop.row, reading=reading.id)
+    assert (row.value, row.by, reading.by, row.instrument) == (12.71, survey.shop.technician, "Creek technician", "bench meter")
+    survey.client.post(survey.shop.url("undo/"))
+    assert reading.id not in {r.id for r in survey.plan().readings}
+    assert TakenReading.objects.filter(pk=row.pk).exists()  # what happened, happened
+
+
+@pytest.mark.parametrize(("value", "words"), [("twelve", "must be a number"), ("1e12", "outside what is accepted"), ("", "A number is needed"),
+                                              ("NaN", "must be a number"), ("12 mA", "mA does not go with what was measured"),
+                                              ("400", "400 V cannot be on a 12 V machine"), ("1.2.3 V", "is no number")])
+def test_readings_that_are_none(survey, value, words):
+    head = survey.shop.row.head
+    answer = survey("reading", element="BT1", quantity="V", state="key_off", value=value)
+    body = answer.content.decode()
+    assert answer.status_code == 422 and words in body and (not value or f'value="{value}"' in body)
+    assert survey("probe", element="T3", quantity="V", state="key_on", value=value).status_code == 422
+    survey.shop.row.refresh_from_db()
+    assert survey.shop.row.head == head and not TakenReading.objects.exists()
+
+
+@pytest.mark.parametrize(("quantity", "typed", "value"), [("V", "12,4V", 12.4), ("V", "450 mV", 0.45), ("A", "35 mA", 0.035), ("ohm", "4.7 kΩ", 4700),
+                                                          ("s", "2 min", 120), ("V", "−0.2", -0.2)])
+def test_values_may_carry_their_unit(survey, quantity, typed, value):
+    survey("reading", element="BT1", quantity=quantity, state="key_off", value=typed)
+    assert survey.plan().readings[-1].value == pytest.approx(value)
+
+
+@pytest.mark.parametrize(("quantity", "value", "words"), [
+    ("ohm", "-3", "the wire was live"), ("A", "900", "was it milliamps"), ("s", "9000", "0 to 7200"), ("beep", "2", "A beep is 1")])
+def test_readings_that_cannot_be(survey, quantity, value, words):
+    answer = survey("reading", element="T3", quantity=quantity, state="key_off", value=value)
+    assert answer.status_code == 422 and words in answer.content.decode()
+
+
+def test_the_probe_asks_takes_and_is_taken_over(survey):
+    body = survey.page("?view=probe").content.decode()
+    assert "accessory plug pin" in body and "Enter" in body
+    pin = survey.plan().pins("AP1")[0].id
+    for state, value in (("idle", "14,1"), ("lamp_on", "12")):
+        survey("probe", element=pin, quantity="V", state=state, value=value)
+    body = survey.page("?view=probe").content.decode()
+    edit = json.loads(body.split('aria-label="Next reading"')[-1].split('name="edit" value="')[1].split('"')[0].replace("&quot;", '"'))
+    assert edit == {"kind": "change", "id": pin, "values": {"function": "feed", "live": "key", "off_delay_s": 0.0, "standing": "found"}}
+    survey.shop.row.refresh_from_db()
+    survey.client.post(survey.shop.url("edit/"), {"edit": json.dumps(edit), "base": survey.shop.row.head, "next": survey.shop.url("survey/")})
+    assert pin in {t.id for t in survey.plan().taps}
+    # What was found is now offered as a feed.
+    assert f'value="{pin}"' in survey.client.get(survey.shop.url("loads/?add=load")).content.decode()
+
+
+def test_readings_are_taken_from_the_meter(survey, settings):
+    pin = survey.plan().pins("AP1")[3].id
+    with MeterServer(demo_machine()) as server:
+        threading.Thread(target=server.serve_forever, daemon=True).start()
+        settings.METER = f"127.0.0.1:{server.server_address[1]}"
+        assert "Take it from the meter" in survey.page("?view=probe").content.decode()
+        assert survey("meter", element=pin, quantity="V", state="key_off").status_code == 302
+        taken = survey.plan().readings[-1]
+        assert 12 < taken.value < 13.2 and taken.instrument == "Loadstar, simulated meter"
+        server.shutdown()
+    answer = survey("meter", element=pin, quantity="V", state="key_on")
+    assert answer.status_code == 502 and "does not answer" in answer.content.decode()
+    settings.METER = ""
+    assert survey("meter", element=pin, quantity="V", state="key_on").status_code == 404
+
+
+# -- continuity ---------------------------------------------------------------------------------------------------
+
+def test_a_table_is_made_filled_and_understood(survey):
+    survey("table", name="brake switch", terminals="red; black", positions="off, pressed")
+    table = survey.plan().tables[-1]
+    survey("table", id=table.id, name=table.name, **{"t-0-0-1": "silent", "t-1-0-1": "beeps"})
+    assert "a contact that some positions close" in survey.page(f"?view=tables&sel={table.id}").content.decode()
+    answer = survey("table", "?add=table", name="nothing", terminals="one")
+    body = answer.content.decode()
+    assert answer.status_code == 422 and "Terminals must have at least 2 entries" in body and 'value="nothing"' in body
+
+
+# -- reuse --------------------------------------------------------------------------------------------------------
+
+def test_a_kept_survey_is_taken_over_believed(survey):
+    assert survey("keep", family="").status_code == 422
+    survey("keep", family="Marsh tourer", years="2019-2023", differences="alarm plug only from 2021")
+    kept = KeptSurvey.objects.get()
+    person = survey.shop.technician
+    row = store.begin(survey.shop.workshop, person, "next machine")
+    base = f"/w/{survey.shop.workshop.slug}/p/{row.pk}/"
+    assert "Marsh tourer" in survey.client.get(base + "survey/?view=reuse").content.decode()
+    assert survey.client.post(base + "survey/take/", {"base": row.head, "kept": kept.pk}).status_code == 302
+    plan = store.load(PlanRow.objects.get(pk=row.pk)).plan
+    assert len(plan.plugs) == 4 and {p.standing for p in (*plan.places, *plan.plugs)} == {"believed"}
+    assert "facts were taken over" in survey.client.get(base + "survey/?view=reuse").content.decode()
+
+
+def test_survey_files_go_round(survey):
+    exported = survey.client.get(survey.shop.url("survey.json"))
+    assert exported["Content-Disposition"].startswith("attachment")
+    row = store.begin(survey.shop.workshop, survey.shop.technician, "copy")
+    base = f"/w/{survey.shop.workshop.slug}/p/{row.pk}/"
+    file = SimpleUploadedFile("s.json", exported.content)
+    assert survey.client.post(base + "survey/file/", {"base": row.head, "file": file}).status_code == 302
+    assert len(store.load(PlanRow.objects.get(pk=row.pk)).plan.plugs) == 4
+    for content, words in ((b"{", "not whole JSON"), (b"{}", "This is no survey"), (b'{"format":"loadstar-survey","version":9}', "version 9"),
+                           (b" " * (1024 * 1024 + 1), "at most 1 MB")):
+        answer = survey("file", file=SimpleUploadedFile("s.json", content))
+        assert answer.status_code == 422 and words in answer.content.decode()
+    assert survey("file").status_code == 422
+
+
+def test_pins_pasted_and_as_csv(survey):
+    table = "connector\tpin\tlive\trated_a\tcolour\naccessory plug\t1\tkey\t7,5\tRD/WH\nHeated-gear plug\t1\tengine\t8 A\t\n"
+    assert survey("pins", pasted=table).status_code == 302
+    plan = survey.plan()
+    assert (plan.pins("AP1")[0].function, plan.pins("AP1")[0].rated_a, plan.pins("AP2")[0].live) == ("feed", 7.5, "engine")
+    csv = survey.client.get(survey.shop.url("survey.csv")).content
+    assert survey("pins", file=SimpleUploadedFile("p.csv", csv)).status_code == 302  # its own export is read again
+    again = survey.plan()
+    assert [p.model_dump() for p in again.parts] == [p.model_dump() for p in plan.parts]
+
+
+def test_a_bad_table_takes_nothing(survey):
+    head = survey.shop.row.head
+    for table, words in (("connector,pin\nno such plug,1\n", "no connector no such plug"), ("pin,live\n1,key\n", "has no column connector"),
+                         ("", "The table is empty"), ("connector,pin\naccessory plug,1\naccessory plug,two\n", "Line 3: pin must be a number"),
+                         ("connector,pin,rated_a\naccessory plug,1,=2+3\n", "Line 2: rated_a holds a formula"),
+                         ("connector,pin,live\naccessory plug,1,sometimes\n", "live must be always, key or engine"),
+                         ("connector,pin\naccessory plug,1\naccessory plug,1\n", "stands there twice"),
+                         ("connector,pin,rated_a\naccessory plug,1,-5\n", "more than 0")):
+        answer = survey("pins", pasted=table)
+        assert answer.status_code == 422 and words in answer.content.decode(), words
+        if table:
+            assert table.split("\n")[1].split(",")[0] in answer.content.decode()  # what was pasted is still there
+    survey.shop.row.refresh_from_db()
+    assert survey.shop.row.head == head
+
+
+# -- photographs --------------------------------------------------------------------------------------------------
+
+def test_a_photograph_is_made_smaller_and_says_nothing_of_the_camera(survey):
+    exif = Image.Exif()
+    exif[0x0110], exif[0x0132], exif[0x0112] = "Camera 9", "2026:03:14 10:00:00", 6
+    exif.get_ifd(0x8825)[1] = "N"
+    data = jpeg((4000, 3000), exif=exif)
+    assert survey("photo", element="AP1", caption="from the seat", photo=SimpleUploadedFile("x.jpg", data, "image/jpeg")).status_code == 302
+    photo = Photo.objects.get()
+    assert (photo.width, photo.height) == (1200, 1600)  # turned upright
+    answer = survey.client.get(survey.shop.url(f"photo/{photo.pk}.jpg"))
+    assert answer["Content-Type"] == "image/jpeg" and answer["Cache-Control"].startswith("private")
+    shown = Image.open(io.BytesIO(answer.content))
+    assert not shown.getexif() and not {"exif", "comment", "icc_profile", "xmp"} & set(shown.info)
+    assert b"Camera 9" not in answer.content
+    survey("photo", element="AP1", away=photo.pk)
+    assert not Photo.objects.exists()
+
+
+@pytest.mark.parametrize(("content", "words"), [
+    (b"this is a text", "no photograph that can be read"), (b"", "file"), (jpeg()[:300], "no photograph that can be read"),
+    (b"GIF89a" + b"\0" * 40, "no photograph that can be read")])
+def test_what_is_no_photograph(survey, content, words):
+    answer = survey("photo", element="AP1", photo=SimpleUploadedFile("x.jpg", content, "image/jpeg"))
+    assert answer.status_code == 422 and words in answer.content.decode()
+    assert not Photo.objects.exists()
+
+
+def test_a_photograph_too_large(survey):
+    answer = survey("photo", element="AP1", photo=SimpleUploadedFile("x.jpg", jpeg() + b"\0" * (40 * 1024 * 1024), "image/jpeg"))
+    assert answer.status_code == 422 and "has 42 MB; up to 12 MB" in answer.content.decode()
+    wide = io.BytesIO()
+    Image.new("1", (12000, 9000)).save(wide, "PNG")
+    answer = survey("photo", element="AP1", photo=SimpleUploadedFile("x.png", wide.getvalue(), "image/png"))
+    assert answer.status_code == 422
+    assert survey("photo", element="ZZ9", photo=SimpleUploadedFile("x.jpg", jpeg())).status_code == 404
+    assert reencoded(jpeg((300, 200)))[1:] == (300, 200)
+
+
+# -- papers, queries ----------------------------------------------------------------------------------------------
+
+def test_pin_maps_are_printed(survey):
+    answer = survey.client.get(survey.shop.url("pin-maps.pdf"))
+    assert answer["Content-Type"] == "application/pdf" and answer.content[:5] == b"%PDF-" and len(answer.content) > 10_000
+
+
+def test_queries_do_not_grow_with_the_survey(survey, django_assert_max_num_queries):
+    for view in ("map", "plugs", "probe", "readings", "tables", "removed", "reuse"):
+        with django_assert_max_num_queries(9):
+            survey.page(f"?view={view}" + ("&sel=AP1" if view == "plugs" else ""))
