@@ -100,7 +100,7 @@ def test_demo_data_is_loaded_once_and_entered_with_one_press(client, settings):
     settings.DEMO = True
     load_demo()
     load_demo()
-    assert PlanRow.objects.count() == 5
+    assert PlanRow.objects.count() == 6
     assert "Enter the demo workshop" in client.get("/sign-in/").content.decode()
     assert client.post("/enter-demo/").url == "/"
     body = client.get("/", follow=True).content.decode()

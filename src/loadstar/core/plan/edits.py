@@ -41,7 +41,7 @@ from .recipes import (
     take_out,
 )
 from .speech import validation_faults
-from .survey_edits import BodyPlaces, Confirm, MovePlace, PutPlug, SetScale, TakeReadings, TakeSurvey
+from .survey_edits import BodyPlaces, Confirm, MovePlace, PutPins, PutPlug, SetScale, TakeReadings, TakeSurvey
 
 # What stands in lists of its own beside the parts: the list, and what its elements are.
 _LISTED: dict[str, tuple[str, type[BaseModel]]] = {
@@ -336,7 +336,7 @@ _RECIPES: dict[str, Any] = {"load": make_load, "block": make_block, "module": ma
                             "combiner": make_combiner, "starter": make_starter, "junction": make_bar}
 Edit = Annotated[
     Rename | SetMachine | SetRules | AddElement | ChangeElement | CopyLoad | RemoveElement | SetWire | AddWire | RemoveWire
-    | MoveEnd | MakeBusBar | BodyPlaces | Confirm | MovePlace | PutPlug | SetScale | TakeReadings | TakeSurvey,
+    | MoveEnd | MakeBusBar | BodyPlaces | Confirm | MovePlace | PutPins | PutPlug | SetScale | TakeReadings | TakeSurvey,
     Field(discriminator="kind"),
 ]
 _EDITS: TypeAdapter[Edit] = TypeAdapter(Edit)

@@ -128,6 +128,28 @@ class PutPlug(EditBase):
         return f"{name} {'changed' if self.id else 'written down'}"
 
 
+class PutPins(EditBase):
+    """Write down pins of several connectors at once, by connector id; a connector grows where a pin lies beyond its ways."""
+
+    kind: Literal["put_pins"] = "put_pins"
+    pins: dict[str, tuple[dict[str, Any], ...]] = Field(min_length=1, max_length=400)
+
+    def run(self, plan: Plan) -> Plan:
+        """Carry out the edit."""
+        for plug_id, pins in self.pins.items():
+            try:
+                ways = find(plan.plugs, plug_id).ways
+            except KeyError:
+                raise refuse(plug_id, "id", f"There is no connector {plug_id} in this plan (any more).") from None
+            most = max((int(p.get("way", 0)) for p in pins), default=0)
+            plan = PutPlug(id=plug_id, values={"ways": max(ways, most)}, pins=pins).run(plan)
+        return plan
+
+    def label(self, plan: Plan) -> str:
+        """What the revision list says."""
+        return f"{sum(len(p) for p in self.pins.values())} pins of {len(self.pins)} connectors taken from a table"
+
+
 class TakeReadings(EditBase):
     """Enter what an instrument showed, one reading or several."""
 

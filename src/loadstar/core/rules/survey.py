@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 
 from ..analysis import Analysis
-from ..findings import Finding, Severity
+from ..findings import Finding
 from ..plan.model import Tap
 from ..plan.survey_edits import Confirm
 from ..survey.continuity import understand
@@ -19,10 +19,9 @@ ENGINE_OFF_MOST_V = 13.3  # of a 12 V lead battery; a 6 V one: half
       cure="Mend what was found before anything is planned on it.", source="Battery model of docs/physics.md; usual charging voltages")
 def as_found(analysis: Analysis) -> Iterator[Finding]:
     """Judgements of the readings at the posts that are not in order."""
-    severities: dict[str, Severity] = {"stop": "stop", "caution": "caution", "advice": "advice", "note": "note"}
     for one in judged(analysis.plan):
         if one.severity:
-            yield Finding("survey.found", severities[one.severity], (one.reading.element,), one.sentence, SURVEY, one.working)
+            yield Finding("survey.found", one.severity, (one.reading.element,), one.sentence, SURVEY, one.working)
 
 
 @rule("survey.contradiction", meaning="The readings of a pin contradict each other: no kind of pin shows all of them.",

@@ -7,6 +7,7 @@ the running voltages of the regulator, and the standing current of the days that
 import math
 from dataclasses import dataclass
 
+from ..findings import Severity
 from ..physics import battery as cell
 from ..plan.model import Battery, Pack, Plan, Reading
 from .pins import readings_of
@@ -22,11 +23,11 @@ LEAST_RISE_V = 0.1
 
 @dataclass(frozen=True)
 class Judgement:
-    """One thing that the readings say: the reading it hangs on, a severity ("" is fine), and the sentence."""
+    """One thing that the readings say: the reading it hangs on, a severity (None: it is in order), and the sentence."""
 
     what: str
     reading: Reading
-    severity: str
+    severity: Severity | None
     sentence: str
     working: str = ""
 
@@ -87,7 +88,7 @@ def _rested(plan: Plan, battery: Battery, scale: float) -> Judgement | None:
             "last hours. Let it rest and read again."), "rested_charge")
     words = f"{reading.value:g} V rested is about {charge:.0%} of charge."
     if charge >= LOW_CHARGE:
-        return Judgement("rested", reading, "", words, "rested_charge")
+        return Judgement("rested", reading, None, words, "rested_charge")
     if charge >= FLAT_CHARGE:
         return Judgement("rested", reading, "advice", (
             f"{words} Charge it, let it rest for four hours and read again before anything is planned on it."), "rested_charge")
@@ -100,7 +101,7 @@ def _cranking(plan: Plan, reading: Reading | None, scale: float) -> Judgement | 
         return None
     limit = plan.rules.crank_limit_v
     if reading.value >= limit:
-        return Judgement("cranking", reading, "", f"{reading.value:g} V while cranking holds the {limit:g} V wanted.")
+        return Judgement("cranking", reading, None, f"{reading.value:g} V while cranking holds the {limit:g} V wanted.")
     why = ("The battery or its leads are weak: measure at the posts and at the starter to tell which." if reading.value >= WEAK_CRANK_V * scale
            else "Igniters drop out near this: a worn battery, a bad joint in the leads, or an engine that turns hard.")
     return Judgement("cranking", reading, "caution", f"{reading.value:g} V while cranking; {limit:g} V is wanted. {why}")
@@ -113,7 +114,7 @@ def _idling(reading: Reading | None, rest: Reading | None, scale: float) -> Judg
         return _overcharging(reading, "idling")
     if rest is not None and reading.value < rest.value + LEAST_RISE_V:
         return Judgement("idle", reading, "advice", f"{reading.value:g} V idling is no more than at rest: the battery pays at idle.")
-    return Judgement("idle", reading, "", f"{reading.value:g} V idling: it charges.")
+    return Judgement("idle", reading, None, f"{reading.value:g} V idling: it charges.")
 
 
 def _raised(plan: Plan, reading: Reading | None, scale: float) -> Judgement | None:
@@ -129,7 +130,7 @@ def _raised(plan: Plan, reading: Reading | None, scale: float) -> Judgement | No
     if abs(reading.value - wanted) > SET_POINT_OFF_V * scale:
         return Judgement("raised", reading, "advice", (
             f"{reading.value:g} V at raised speed; the plan reckons with a set-point of {wanted:g} V. Change one of the two."))
-    return Judgement("raised", reading, "", f"{reading.value:g} V at raised speed: it charges.")
+    return Judgement("raised", reading, None, f"{reading.value:g} V at raised speed: it charges.")
 
 
 def _overcharging(reading: Reading, words: str) -> Judgement:
@@ -146,7 +147,7 @@ def _standing(plan: Plan) -> Judgement | None:
     if hours / 24 < plan.rules.parked_days:
         return Judgement("standing", reading, "caution", (
             f"{words}; the house rule is {plan.rules.parked_days:g} days. Pull fuses one by one to find who takes it."), "standing_days")
-    return Judgement("standing", reading, "advice" if reading.value > STANDING_A else "", f"{words}.", "standing_days")
+    return Judgement("standing", reading, "advice" if reading.value > STANDING_A else None, f"{words}.", "standing_days")
 
 
 def _pack(plan: Plan, pack: Pack) -> tuple[Judgement, ...]:
@@ -163,7 +164,7 @@ def _pack(plan: Plan, pack: Pack) -> tuple[Judgement, ...]:
         return (Judgement("rested", reading, "caution", (
             f"{reading.value:g} V is under the {empty:.1f} V of an empty pack: cells kept this low may be damaged. Do not charge it "
             "unwatched.")),)
-    return (Judgement("rested", reading, "", f"{reading.value:g} V rested is about {charge:.0%} of charge (approximate).", "rested_charge"),)
+    return (Judgement("rested", reading, None, f"{reading.value:g} V rested is about {charge:.0%} of charge (approximate).", "rested_charge"),)
 
 
 def _span(hours: float) -> str:

@@ -147,7 +147,7 @@ def find(request: HttpRequest, membership: Membership, plan: int) -> HttpRespons
     if wanted:
         station = {"load": "loads", "fuse": "circuits", "relay": "circuits"}
         pool = [(p.id, p.name, station.get(p.kind, "survey")) for p in frame.plan.parts]
-        pool += [(p.id, p.name, "survey") for p in frame.plan.places]
+        pool += [(p.id, p.name, "survey") for p in (*frame.plan.places, *frame.plan.plugs, *frame.plan.tables, *frame.plan.removed)]
         pool += [(w.id, f"wire {w.a} to {w.b}", "circuits") for w in frame.plan.wires]
         found = [(i, n, frame.link(s, sel=i)) for i, n, s in pool if wanted in n.lower() or wanted == i.lower()]
     return render(request, "plans/find.html", {"frame": frame, "found": found[:40], "q": request.GET.get("q", "")})

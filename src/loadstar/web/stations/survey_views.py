@@ -5,7 +5,6 @@ from typing import Any
 
 from django.conf import settings
 from django.contrib import messages
-from django.db import transaction
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect
 from django.views.decorators.http import require_POST
@@ -13,7 +12,7 @@ from django.views.decorators.http import require_POST
 from loadstar.core.plan.edits import AddElement, ChangeElement, Edit
 from loadstar.core.plan.errors import PlanError, refuse
 from loadstar.core.plan.model import Plan, Tap, find
-from loadstar.core.plan.survey_edits import PutPlug, SetScale, TakeSurvey
+from loadstar.core.plan.survey_edits import PutPins, SetScale, TakeSurvey
 from loadstar.draw.bikemap import mm_at
 from loadstar.exchange import survey as exchange
 from loadstar.standins import instrument
@@ -207,12 +206,7 @@ def _pins(frame: Frame) -> str:
     if unknown:
         raise refuse("", "table", f"There is no connector {', '.join(unknown[:5])} in this plan: write it down first, or give it the same name "
                                   "in the table. Nothing has been taken.")
-    with transaction.atomic():
-        base = _base(frame)
-        for name, pins in table.pins.items():
-            plug = plugs[name.lower()]
-            ways = max(plug.ways, max(p["way"] for p in pins))
-            base = store.edit(frame.row, frame.membership.person, base, PutPlug(id=plug.id, values={"ways": ways}, pins=pins)).number
+    _edit(frame, PutPins(pins={plugs[name.lower()].id: pins for name, pins in table.pins.items()}))
     taken = sum(len(pins) for pins in table.pins.values())
     messages.success(frame.request, " ".join((f"{taken} pins of {len(table.pins)} connectors taken.", *table.remarks)))
     return frame.link(view="plugs", sel="")
