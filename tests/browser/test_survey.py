@@ -1,9 +1,11 @@
 """The survey by finger, by pointer and by keys alone, in a real browser."""
 
+import io
 import threading
 
 import pytest
 from conftest import make_shop
+from PIL import Image
 from playwright.sync_api import expect
 
 from loadstar.demo import as_found
@@ -158,3 +160,49 @@ def test_a_pin_map_is_seen_from_both_sides(walk, creek):
     someone.redraw(lambda: page.locator("#flip").click())
     expect(page.locator(".face svg title")).to_have_text("accessory plug, looking at the wire side")
     assert page.locator(".face svg a[aria-label='pin 1']").bounding_box()["x"] > first + 30
+
+
+def test_kept_for_the_next_machine_and_confirmed_there(walk, creek):
+    someone = walk(creek.technician)
+    page = someone.goto(creek.url("survey/?view=reuse"))
+    page.get_by_label("Family").fill("Marsh tourer")
+    page.get_by_label("Differences noted").fill("alarm plug only from 2021")
+    someone.redraw(lambda: page.get_by_role("button", name="Keep this survey").click())
+    page.goto(f"/w/{creek.workshop.slug}/")
+    page.get_by_label("Name of the plan").fill("The next one")
+    page.get_by_role("button", name="Begin").click()
+    page.wait_for_selector("html[data-redrawn]", state="attached")
+    someone.redraw(lambda: page.locator("#view-reuse").click())
+    someone.redraw(lambda: page.get_by_role("button", name="Take over here").click())
+    expect(page.locator(".m-believed")).to_have_count(8)
+    row = PlanRow.objects.latest("pk")
+    pin = store.load(row).plan.pins("AP2")[0]
+    assert (pin.standing, pin.name) == ("believed", "heated-gear plug pin 1")
+    someone.redraw(lambda: page.locator("#view-reuse").click())
+    someone.redraw(lambda: page.get_by_role("button", name="Confirm all of them").click())
+    someone.redraw(lambda: page.locator("#view-map").click())
+    expect(page.locator(".m-believed")).to_have_count(0)
+
+
+def test_a_photograph_and_a_pasted_table(walk, creek):
+    someone = walk(creek.technician)
+    page = someone.goto(creek.url("survey/?view=plugs&sel=AP1"))
+    picture = io.BytesIO()
+    Image.new("RGB", (900, 700), "orange").save(picture, "JPEG")
+    page.get_by_label("Photograph", exact=True).set_input_files({"name": "p.jpg", "mimeType": "image/jpeg", "buffer": picture.getvalue()})
+    page.get_by_label("What it shows").fill("before it was parted")
+    page.get_by_role("button", name="Keep it").click()
+    shown = page.get_by_alt_text("before it was parted")
+    shown.scroll_into_view_if_needed()
+    expect(shown).to_be_visible()
+    page.wait_for_function("document.querySelector('.photos img').naturalWidth === 900")
+    page = someone.goto(creek.url("survey/?view=reuse"))
+    pasted = page.get_by_label("Paste the table here")
+    pasted.fill("connector\tpin\tlive\trated_a\nheated-gear plug\t1\tengine\tlots\n")
+    page.get_by_role("button", name="Take the pins").click()
+    expect(page.locator(".has-error .error")).to_have_text("Line 2: rated_a must be a number (given: lots).")
+    expect(pasted).to_have_value("connector\tpin\tlive\trated_a\nheated-gear plug\t1\tengine\tlots\n")
+    pasted.fill("connector\tpin\tlive\trated_a\nheated-gear plug\t1\tengine\t8\n")
+    page.get_by_role("button", name="Take the pins").click()
+    expect(page.locator(".notice")).to_contain_text("Pins taken: 1.")
+    assert plan_of(creek).pins("AP2")[0].rated_a == 8

@@ -9,7 +9,7 @@ from loadstar.core.analysis import analyse
 from loadstar.core.explain import working
 from loadstar.core.plan.edits import apply
 from loadstar.core.plan.survey_edits import PutPlug, TakeReadings
-from loadstar.core.survey.pins import ASKS, PRIOR, SHOWS, TO_FRAME, classify, next_probe
+from loadstar.core.survey.pins import ASKS, PRIOR, SHOWS, TO_FRAME, classify, next_probe, run_on_ask
 from loadstar.core.working import evaluate
 
 STATES = {"o": "key_off", "k": "key_on", "i": "idle", "r": "raised", "l": "lamp_on", "c": "cranking"}
@@ -201,6 +201,16 @@ def test_what_a_pin_suits(pattern, changes, trigger, feed):
     verdict = classify(take(plan, pin, pattern), pin)
     assert (trigger in verdict.trigger if trigger else verdict.trigger == ""), verdict.trigger
     assert (feed in verdict.feed if feed else verdict.feed == ""), verdict.feed
+
+
+def test_run_on_is_asked_of_what_is_live_with_key_or_engine():
+    for pattern, asked in (("o0 k12.2 i14 l12", ("s", "key_on")), ("o0 k0 i14 l0", ("s", "idle")), ("o12.6 k12.2 i14", None),
+                           ("o0 k0 l12", None), ("o0 k12.2 i14 l12 s8", None)):
+        plan = plan_with()
+        pin = plan.pins("AP1")[0]
+        plan = take(plan, pin, pattern)
+        assert run_on_ask(plan, pin) == asked, pattern
+    assert classify(plan, pin).off_delay_s == 8
 
 
 def test_the_probe_stays_in_one_state_as_long_as_it_can():

@@ -144,6 +144,14 @@ def next_probe(plan: Plan) -> tuple[Tap, Ask] | None:
     return next((pin, ask) for pin, ask in open_pins if ask == most)
 
 
+def run_on_ask(plan: Plan, pin: Tap) -> Ask | None:
+    """Of a pin that is settled as live with key or engine: how long it stays live after, while nobody has counted."""
+    verdict = classify(plan, pin)
+    state: dict[Live | None, MeterState] = {"key": "key_on", "engine": "idle"}
+    ask: Ask | None = ("s", state[verdict.live]) if verdict.is_sure and verdict.live in state else None
+    return ask if ask and ask not in readings_of(plan, pin.id) else None
+
+
 def _column(reading: Reading, supply: dict[MeterState, float]) -> dict[Kind, float] | None:
     """How likely each kind makes a reading; None for one that says nothing here."""
     if reading.quantity == "V":

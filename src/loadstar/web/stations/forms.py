@@ -6,7 +6,7 @@ from typing import Any
 from django import forms
 
 from loadstar.core.plan.edits import AddElement, AddWire, ChangeElement, Edit, SetMachine, SetRules, SetWire
-from loadstar.core.plan.model import AREAS_MM2, RATINGS_A, TERMINALS, FusePart, Plan, Way, Wire
+from loadstar.core.plan.model import AREAS_MM2, RATINGS_A, TERMINALS, FusePart, Plan, Tap, Way, Wire
 
 from .fields import ModelForm, Spec
 from .specs import MACHINE_PACK, MODELS, RULES
@@ -134,7 +134,7 @@ def _choices(plan: Plan, units: Units, kind: str) -> dict[str, Any]:
     school = {"relay": "battery", "plug": "tap"}.get(plan.rules.feeds, plan.rules.feeds)  # the workshop's first choice
     feeds = [("", "choose a feed"), *((p.id, f"{p.name} ({p.id}), {FEED_WORDS[p.kind]}")
                                       for kind in sorted(FEED_WORDS, key=lambda k: k != school)
-                                      for p in (plan.taps if kind == "tap" else plan.of_kind(kind)))]
+                                      for p in (_offered(plan) if kind == "tap" else plan.of_kind(kind)))]
     fuses = [("", "no wish"), *((f"{a:g}", f"{a:g} A") for a in RATINGS_A)]
     found: dict[str, Any] = {"place": places, "feed": feeds, "maker_fuse_a": fuses}
     if kind == "run":
@@ -148,6 +148,12 @@ def _choices(plan: Plan, units: Units, kind: str) -> dict[str, Any]:
     if kind == "fuse":
         found["rating_a"] = [("", "left to Loadstar"), *((f"{a:g}", f"{a:g} A") for a in RATINGS_A)]
     return found
+
+
+def _offered(plan: Plan) -> list[Tap]:
+    """Found wires and pins that may be tapped, and those that something hangs on all the same."""
+    used = {load.feed for load in plan.loads}
+    return [tap for tap in plan.taps if not plan.never(tap) or tap.id in used]
 
 
 def edit_of(opened: OpenForm) -> Edit:

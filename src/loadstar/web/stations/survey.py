@@ -10,7 +10,7 @@ from loadstar.core.plan.model import Continuity, Tap
 from loadstar.core.plan.survey_edits import wheelbase_mm
 from loadstar.core.survey.continuity import understand
 from loadstar.core.survey.health import judged
-from loadstar.core.survey.pins import KIND_WORDS, STATE_WORDS, Ask, PinVerdict, classify, next_probe
+from loadstar.core.survey.pins import KIND_WORDS, STATE_WORDS, Ask, PinVerdict, classify, next_probe, run_on_ask, supply_volts
 from loadstar.draw import bikemap, mouth
 
 from .frame import Frame
@@ -123,9 +123,7 @@ def _probe(frame: Frame) -> dict[str, Any]:
     chosen = next((p for p in plan.parts if isinstance(p, Tap) and p.id == frame.select), None)
     wanted = next_probe(plan)
     if chosen is not None:
-        verdict = classify(plan, chosen)
-        asks: Ask = verdict.settle or ("V", "key_off")
-        wanted = (chosen, asks)
+        wanted = (chosen, classify(plan, chosen).settle or run_on_ask(plan, chosen) or ("V", "key_off"))
     plugs = [{"plug": plug, "pins": [_pin_row(frame, pin) for pin in plan.pins(plug.id)]} for plug in plan.plugs]
     return {"wanted": _asked(plan, wanted) if wanted else None, "plugs": plugs, "meter": bool(settings.METER), "entry": frame.extra.get("entry")}
 
@@ -133,7 +131,8 @@ def _probe(frame: Frame) -> dict[str, Any]:
 def _asked(plan: Any, wanted: tuple[Tap, Ask]) -> dict[str, Any]:
     pin, (quantity, state) = wanted
     plug = next((p for p in plan.plugs if p.id == pin.plug), None)
-    return {"pin": pin, "plug": plug, "quantity": quantity, "state": state, "what": ASK_WORDS[quantity], "with": STATE_WORDS[state]}
+    return {"pin": pin, "plug": plug, "quantity": quantity, "state": state, "what": ASK_WORDS[quantity], "with": STATE_WORDS[state],
+            "full_v": supply_volts(plan)[state], "is_run_on": quantity == "s"}
 
 
 def _pin_row(frame: Frame, pin: Tap) -> dict[str, Any]:

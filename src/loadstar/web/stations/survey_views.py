@@ -208,7 +208,7 @@ def _pins(frame: Frame) -> str:
                                   "in the table. Nothing has been taken.")
     _edit(frame, PutPins(pins={plugs[name.lower()].id: pins for name, pins in table.pins.items()}))
     taken = sum(len(pins) for pins in table.pins.values())
-    messages.success(frame.request, " ".join((f"{taken} pins of {len(table.pins)} connectors taken.", *table.remarks)))
+    messages.success(frame.request, " ".join((f"Pins taken: {taken}. Connectors they belong to: {len(table.pins)}.", *table.remarks)))
     return frame.link(view="plugs", sel="")
 
 
