@@ -298,8 +298,9 @@ class System:
         ohm, across, series, drive, value = (np.tile(np.array(r, float), (states, 1)) for r in rows)
         return Conditions(ohm, across, series, drive, value, np.ones((states, len(net.converters)), bool))
 
-    def solve(self, given: Conditions, start: Batch | None = None) -> Batch:
-        """Solve every state. A state that has no solution carries its reason; the others stand."""
+    def solve(self, given: Conditions, start: Batch | None = None, tolerance_a: float = KCL_TOLERANCE_A) -> Batch:
+        """Solve every state, loads agreeing with their voltages within a tenth of `tolerance_a`. A state that has no solution carries
+        its reason; the others stand."""
         states, failure = len(given.ohm), self._source_loops(given)
         complex_v = any(np.iscomplexobj(x) for x in (given.series, given.drive))
         kind: Any = complex if complex_v else float
@@ -321,7 +322,7 @@ class System:
         for turn in range(MODE_ROUNDS):
             if not len(pending):
                 break
-            steps = max(steps, self._newton(given, diode_on, mode, x, pending, warm, failure))
+            steps = max(steps, self._newton(given, diode_on, mode, x, pending, warm, failure, tolerance_a))
             warm[pending] = True
             pending = np.array([s for s in pending if failure[s] is None], int)
             flips = self._flip(given, diode_on, mode, x, pending, one_at_a_time=turn >= 8)
@@ -352,7 +353,7 @@ class System:
         return failure
 
     def _newton(self, given: Conditions, diode_on: BoolArray, mode: NDArray[np.int8], x: Array, rows: IntArray,
-                warm: BoolArray, failure: list[NetworkError | None]) -> int:
+                warm: BoolArray, failure: list[NetworkError | None], tolerance_a: float) -> int:
         """Newton steps on the rows of `x` until every load and converter agrees with its voltages."""
         g = Conditions(*(v[rows] for v in vars(given).values()))
         on, converters = diode_on[rows], mode[rows]
@@ -389,7 +390,7 @@ class System:
                 fresh = np.full((len(rows), self.size), np.nan)
             bad = ~np.isfinite(fresh).all(axis=1)
             if bad.any():
-                self._alone(given, diode_on, mode, x, rows, warm, failure)
+                self._alone(given, diode_on, mode, x, rows, warm, failure, tolerance_a)
                 return step
             v = fresh[:, :self.n]
             across_load, across_in = v[:, self.e[0]] - v[:, self.e[1]], v[:, self.ci[0]] - v[:, self.ci[1]]
@@ -398,7 +399,7 @@ class System:
             off_in = np.abs(self.converter_law.input(across_in, through, across_out, running)[0] - i_in
                             - over_v * (across_in - vin) - over_i * (through - i_out) - over_out * (across_out - vout))
             missed = np.concatenate([off, off_in], axis=1)
-            if np.max(missed, initial=0.0) < KCL_TOLERANCE_A / 10:
+            if np.max(missed, initial=0.0) < tolerance_a / 10:
                 x[rows] = fresh
                 return step
             # Near a collapse full steps may swing between two branches; half steps settle on one.
@@ -406,7 +407,7 @@ class System:
             v_load = v_load + share * (across_load - v_load)
             vin, vout = vin + share * (across_in - vin), vout + share * (across_out - vout)
             i_out = i_out + share * (through - i_out)
-        settled = np.max(missed, axis=1, initial=0.0) < KCL_TOLERANCE_A / 10
+        settled = np.max(missed, axis=1, initial=0.0) < tolerance_a / 10
         x[rows[settled]] = fresh[settled]
         names = [*(e.name for e in self.network.loads), *(c.name for c in self.network.converters)]
         for i in np.flatnonzero(~settled).tolist():
@@ -414,14 +415,14 @@ class System:
         return MAX_STEPS
 
     def _alone(self, given: Conditions, diode_on: BoolArray, mode: NDArray[np.int8], x: Array, rows: IntArray,
-               warm: BoolArray, failure: list[NetworkError | None]) -> None:
+               warm: BoolArray, failure: list[NetworkError | None], tolerance_a: float) -> None:
         """One of several states is singular: solve each by itself to find which."""
         if len(rows) == 1:
             failure[int(rows[0])] = NetworkError("the network is singular: some part of it has no defined voltage",
                                                  tuple(s.name for s in self.network.sources))
             return
         for row in rows.tolist():
-            self._newton(given, diode_on, mode, x, np.array([row]), warm, failure)
+            self._newton(given, diode_on, mode, x, np.array([row]), warm, failure, tolerance_a)
 
     def _flip(self, given: Conditions, diode_on: BoolArray, mode: NDArray[np.int8], x: Array, rows: IntArray,
               one_at_a_time: bool) -> BoolArray:

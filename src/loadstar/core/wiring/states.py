@@ -18,7 +18,7 @@ from scipy.sparse.csgraph import connected_components
 
 from ..physics import battery as cell
 from ..physics import heat
-from ..physics.network import Batch, Conditions, Solution, System
+from ..physics.network import KCL_TOLERANCE_A, Batch, Conditions, Solution, System
 from ..plan.model import (
     LIVE_STATES,
     RUNNING,
@@ -43,7 +43,8 @@ from .thermal import Thermal
 Array = NDArray[Any]
 TEMPERATURE_ROUNDS = 5
 TEMPERATURE_SETTLED_K = 0.02
-TURNS = 14  # of relays and sources, until they agree with the voltages
+TURNS, ROUGH_TURNS = 14, 3  # of relays and sources, until they agree with the voltages
+ROUGH_A = 1e-5
 SOURCE_SETTLED_V = 5e-3  # the straight line through the generator's current is exact to microvolts within this
 SLOPE_V = 0.05
 
@@ -175,7 +176,7 @@ class StateSolver:
         ends = self.thermal.ends_ohm(choices.area_mm2)
         for _ in range(rounds):
             ohm = heat.resistance_at(r20, np.minimum(self.mean_c, heat.RUNAWAY_C)) * self.lengths + ends
-            available, undecided = self._settle(ohm, choices.rating_a, 3 if rounds == 1 else TURNS)
+            available, undecided = self._settle(ohm, choices.rating_a, rough=rounds == 1)
             assert self.batch is not None
             current = np.abs(np.nan_to_num(self.batch.branch[:, : len(self.lengths)]))
             if "cranking" in self.states:
@@ -249,8 +250,9 @@ class StateSolver:
             return 1.0, -part.winding_ohm, part.emf_mv_per_rpm * rpm / 1000
         return 0.0, 1.0, 0.0  # a generator that does not turn
 
-    def _settle(self, wire_ohm: Array, rating_a: dict[str, float], turns: int) -> tuple[Array, tuple[tuple[str, ...], ...]]:
-        """Solve, and let relays and sources follow the voltages until all agree."""
+    def _settle(self, wire_ohm: Array, rating_a: dict[str, float], rough: bool) -> tuple[Array, tuple[tuple[str, ...], ...]]:
+        """Solve, and let relays and sources follow the voltages until all agree; `rough` while sizes still change."""
+        turns, tolerance_a = (ROUGH_TURNS, ROUGH_A) if rough else (TURNS, KCL_TOLERANCE_A)
         given, base = self.system.conditions(len(self.states)), self._base
         given.value, given.converter_on = base.value, base.converter_on
         available = np.zeros(len(self.states))
@@ -260,7 +262,7 @@ class StateSolver:
             given.across, given.series, given.drive = base.across.copy(), base.series.copy(), base.drive.copy()
             for i in range(len(self.states)):
                 available[i] = self._drive(i, given)
-            self.batch = self.system.solve(given, self.batch)
+            self.batch = self.system.solve(given, self.batch, tolerance_a)
             moved = [self._follow_sources(i, available) for i in range(len(self.states))]
             flipped = [self._follow_relays(i) for i in range(len(self.states))]
             if turn == turns - 1:

@@ -10,7 +10,16 @@ from loadstar.core.plan.model import Continuity, Tap
 from loadstar.core.plan.survey_edits import wheelbase_mm
 from loadstar.core.survey.continuity import understand
 from loadstar.core.survey.health import judged
-from loadstar.core.survey.pins import KIND_WORDS, STATE_WORDS, Ask, PinVerdict, classify, next_probe, run_on_ask, supply_volts
+from loadstar.core.survey.pins import (
+    KIND_WORDS,
+    STATE_WORDS,
+    Ask,
+    PinVerdict,
+    classify,
+    next_probe,
+    run_on_ask,
+    supply_volts,
+)
 from loadstar.draw import bikemap, mouth
 
 from .frame import Frame
