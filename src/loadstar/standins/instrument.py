@@ -3,19 +3,17 @@
 import math
 import socket
 
-from loadstar.core.plan.model import MeterState, Quantity
-
 TIMEOUT_S = 2.0
 OPEN_FROM_OHM = 1e30
-ASK: dict[Quantity, str] = {"V": "MEASure:VOLTage:DC?", "ohm": "MEASure:RESistance?", "beep": "MEASure:CONTinuity?", "A": "MEASure:CURRent:DC?"}
+ASK: dict[str, str] = {"V": "MEASure:VOLTage:DC?", "ohm": "MEASure:RESistance?", "beep": "MEASure:CONTinuity?", "A": "MEASure:CURRent:DC?"}
 
 
 class InstrumentError(Exception):
     """The instrument does not answer, or refuses; the text is for people."""
 
 
-def take(address: str, quantity: Quantity, probe: str, state: MeterState) -> tuple[float, str]:
-    """One reading and the instrument's name. An open circuit reads as 10 megohm, the end of a usual meter's range."""
+def take(address: str, quantity: str, probe: str, state: str) -> tuple[float, str]:
+    """One reading (quantity V, ohm, beep or A; the plan's names of states) and the instrument's name. An open circuit reads as 10 megohm, the end of a usual meter's range."""
     host, _, port = address.rpartition(":")
     try:
         with socket.create_connection((host, int(port)), TIMEOUT_S) as line, line.makefile("rw", encoding="utf-8", newline="\n") as talk:

@@ -107,6 +107,20 @@ def _scale(frame: Frame) -> str:
     return frame.link()
 
 
+def _with(frame: Frame, form: Any, name: str, act: Callable[[], Any]) -> Any:
+    """Carry out what a form asks for; when it is refused, or somebody was faster, the form comes back as it was sent."""
+    if not form.is_valid():
+        raise _Again(**{name: form})
+    try:
+        return act()
+    except PlanError as error:
+        form.place_faults(error.faults)
+        raise _Again(**{name: form}) from error
+    except store.Conflict as conflict:
+        frame.conflict, frame.loaded = conflict, store.load(frame.row)
+        raise _Again(409, **{name: form}) from conflict
+
+
 def _plug(frame: Frame) -> str:
     plan, post = frame.plan, frame.request.POST
     try:
@@ -115,16 +129,7 @@ def _plug(frame: Frame) -> str:
         frame.notice = "This connector is no longer in the plan: somebody took it out. Nothing has been changed."
         raise _Again(409) from None
     sheet = plug_form(plan, frame.units, plug, post)
-    if not sheet.is_valid():
-        raise _Again(sheet=sheet)
-    try:
-        made = _edit(frame, sheet.edit())
-    except PlanError as error:
-        sheet.place_faults(error.faults)
-        raise _Again(sheet=sheet) from error
-    except store.Conflict as conflict:
-        frame.conflict, frame.loaded = conflict, store.load(frame.row)
-        raise _Again(409, sheet=plug_form(frame.plan, frame.units, plug, post)) from conflict
+    made: Plan = _with(frame, sheet, "sheet", lambda: _edit(frame, sheet.edit()))
     before = {p.id for p in plan.plugs}
     new = next((p.id for p in made.plugs if p.id not in before), plug.id if plug else "")
     return frame.link(sel="", add="plug") if post.get("then") == "next" else frame.link(sel=new)
@@ -132,18 +137,7 @@ def _plug(frame: Frame) -> str:
 
 def _reading(frame: Frame) -> str:
     form = reading_form(frame.plan, frame.units, frame.request.POST)
-    if not form.is_valid():
-        raise _Again(entry=form)
-    values = form.values()
-    values["instrument"] = values["instrument"] or ""
-    try:
-        take_readings(frame.row, frame.membership.person, _base(frame), [values])
-    except PlanError as error:
-        form.place_faults(error.faults)
-        raise _Again(entry=form) from error
-    except store.Conflict as conflict:
-        frame.conflict, frame.loaded = conflict, store.load(frame.row)
-        raise _Again(409, entry=form) from conflict
+    _with(frame, form, "entry", lambda: _take_in(frame, {**form.values(), "instrument": form.values()["instrument"] or ""}))
     return frame.link()
 
 
@@ -153,32 +147,30 @@ def _probe(frame: Frame) -> str:
     if post.get("shows"):
         post["value"] = post["shows"]
     form = value_form(post)
-    if not form.is_valid():
-        raise _Again(entry=form)
-    try:
-        take_readings(frame.row, frame.membership.person, _base(frame), [
-            {"element": post.get("element", ""), "quantity": post.get("quantity", ""), "state": post.get("state", ""),
-             "value": form.values()["value"]}])
-    except PlanError as error:
-        form.place_faults(error.faults)
-        raise _Again(entry=form) from error
+    _with(frame, form, "entry", lambda: _take_in(frame, {"value": form.values()["value"], **_asked(post)}))
     return frame.link(sel="")
+
+
+def _asked(post: Any) -> dict[str, str]:
+    return {key: post.get(key, "") for key in ("element", "quantity", "state")}
+
+
+def _take_in(frame: Frame, reading: dict[str, Any]) -> None:
+    take_readings(frame.row, frame.membership.person, _base(frame), [reading])
 
 
 def _meter(frame: Frame) -> str:
     """The same, read from the meter on its socket."""
-    post, plan = frame.request.POST, frame.plan
-    element, quantity, state = (post.get(k, "") for k in ("element", "quantity", "state"))
-    part = next((p for p in plan.parts if p.id == element), None)
-    if part is None or not settings.METER:
+    asked = _asked(frame.request.POST)
+    part = next((p for p in frame.plan.parts if p.id == asked["element"]), None)
+    if part is None or not settings.METER or asked["quantity"] not in instrument.ASK:
         raise Http404
     try:
-        value, name = instrument.take(settings.METER, quantity, part.name if isinstance(part, Tap) else "battery", state)  # type: ignore[arg-type]
-    except (instrument.InstrumentError, KeyError) as error:
+        value, name = instrument.take(settings.METER, asked["quantity"], part.name if isinstance(part, Tap) else "battery", asked["state"])
+    except instrument.InstrumentError as error:
         frame.notice = str(error)
         raise _Again(502) from error
-    take_readings(frame.row, frame.membership.person, _base(frame),
-                  [{"element": element, "quantity": quantity, "state": state, "value": value, "instrument": name}])
+    _take_in(frame, {**asked, "value": value, "instrument": name})
     return frame.link(sel="")
 
 
