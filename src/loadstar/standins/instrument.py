@@ -13,7 +13,10 @@ class InstrumentError(Exception):
 
 
 def take(address: str, quantity: str, probe: str, state: str) -> tuple[float, str]:
-    """One reading (quantity V, ohm, beep or A; the plan's names of states) and the instrument's name. An open circuit reads as 10 megohm, the end of a usual meter's range."""
+    """One reading (quantity V, ohm, beep or A; states by the plan's names) and the instrument's name.
+
+    An open circuit reads as 10 megohm, the end of a usual meter's range. InstrumentError, in words, when there is no reading.
+    """
     host, _, port = address.rpartition(":")
     try:
         with socket.create_connection((host, int(port)), TIMEOUT_S) as line, line.makefile("rw", encoding="utf-8", newline="\n") as talk:
