@@ -180,6 +180,13 @@ def test_the_probe_asks_takes_and_is_taken_over(survey):
     assert f'value="{pin}"' in survey.client.get(survey.shop.url("loads/?add=load")).content.decode()
 
 
+def test_what_is_never_tapped_is_never_probed(survey):
+    pin = survey.plan().pins("AP3")[0]
+    body = survey.page(f"?view=probe&sel={pin.id}").content.decode()
+    assert f">{pin.name}" not in body.split('aria-label="Next reading"')[1].split("</section>")[0]
+    assert f"sel={pin.id}&" not in body.split("<main")[1].replace("&amp;", "&") and "CAN: never tapped" in body
+
+
 def test_readings_are_taken_from_the_meter(survey, settings):
     pin = survey.plan().pins("AP1")[3].id
     with MeterServer(demo_machine()) as server:

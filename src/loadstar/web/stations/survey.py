@@ -129,7 +129,7 @@ def _plugs(frame: Frame) -> dict[str, Any]:
 
 def _probe(frame: Frame) -> dict[str, Any]:
     plan = frame.plan
-    chosen = next((p for p in plan.parts if isinstance(p, Tap) and p.id == frame.select), None)
+    chosen = next((p for p in plan.parts if isinstance(p, Tap) and p.id == frame.select and not plan.never(p)), None)
     wanted = next_probe(plan)
     if chosen is not None:
         wanted = (chosen, classify(plan, chosen).settle or run_on_ask(plan, chosen) or ("V", "key_off"))
@@ -145,10 +145,10 @@ def _asked(plan: Any, wanted: tuple[Tap, Ask]) -> dict[str, Any]:
 
 
 def _pin_row(frame: Frame, pin: Tap) -> dict[str, Any]:
-    verdict = classify(frame.plan, pin)
+    verdict, never = classify(frame.plan, pin), frame.plan.never(pin)
     return {"pin": pin, "verdict": verdict, "words": KIND_WORDS[verdict.kind] if verdict.kind else "not probed yet",
-            "settle": f"{ASK_WORDS[verdict.settle[0]]}, {STATE_WORDS[verdict.settle[1]]}" if verdict.settle else "",
-            "edit": _taken_so(pin, verdict), "link": frame.link(sel=pin.id)}
+            "settle": f"{ASK_WORDS[verdict.settle[0]]}, {STATE_WORDS[verdict.settle[1]]}" if verdict.settle and not never else "",
+            "edit": _taken_so(pin, verdict), "link": "" if never else frame.link(sel=pin.id)}
 
 
 def _taken_so(pin: Tap, verdict: PinVerdict) -> dict[str, Any] | None:
