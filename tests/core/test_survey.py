@@ -81,6 +81,8 @@ def test_pins_move_with_their_connector_and_keep_their_ids():
     (({"way": 9, "function": "feed"},), "has 4 ways: there is no pin 9"),
     (({"way": 1, "phase": True},), "only the phases between a generator"),
     (({"way": 1, "rated_a": -3},), "must be more than 0 A"),
+    (({"way": [1]},), "whole number"),
+    (({"function": "feed"},), "whole number"),
 ])
 def test_pins_that_cannot_be_are_refused(pins, words):
     b = Bench()
@@ -292,8 +294,9 @@ def test_a_survey_taken_over_is_believed_until_confirmed_and_twice_is_once():
     assert (again.places, again.plugs, again.parts) == (target.places, target.plugs, target.parts)
     sure = apply(target, Confirm(ids=tuple(e.id for e in (*target.places, *target.plugs, *target.parts))))
     assert {p.standing for p in (*sure.places, *sure.plugs, *sure.parts)} == {"found"}
-    with pytest.raises(PlanError):
-        apply(Plan(), TakeSurvey(survey={"places": "many"}))
+    for rows in ("many", [1], [{"name": ["a"]}], [{}] * 401, [{"id": "P1"}]):
+        with pytest.raises(PlanError):
+            apply(Plan(), TakeSurvey(survey={"places": rows}))
     with pytest.raises(PlanError, match="Place is not understood"):
         apply(Plan(), TakeSurvey(survey={"plugs": [{"id": "AP1", "name": "x", "place": "P1"}]}))
 

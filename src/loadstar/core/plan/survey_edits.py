@@ -11,6 +11,8 @@ from .errors import refuse
 from .model import Place, Plan, Plug, Reading, Removed, Run, find
 from .recipes import Workpiece
 
+MOST_ROWS = 400
+
 
 class BodyPlaces(EditBase):
     """Add the places that come with the machine's body and are not there yet, to scale."""
@@ -114,11 +116,11 @@ class PutPlug(EditBase):
         for pin in there.values():  # whatever else happens, pins sit where their connector does
             parts[pin.id] = pin.model_copy(update={"place": plug.place, "name": f"{plug.name} pin {pin.way}"})
         for values in self.pins:
-            before = there.get(values.get("way"))
+            way = _way(values)
+            before, name = there.get(way), f"{plug.name} pin {way}"
             base = parts[before.id].model_dump() if before else {
                 "id": work.new_id("tap"), "plug": plug.id, "place": plug.place, "function": "unknown", "fused_a": None}
-            made = checked_part(f"{plug.name} pin {values.get('way', '?')}", {
-                **base, "name": f"{plug.name} pin {values.get('way', '?')}", **values, "kind": "tap"})
+            made = checked_part(name, {**base, "name": name, **values, "kind": "tap"})
             parts[made.id] = made
         return plan.model_copy(update={"plugs": plugs, "parts": tuple(parts.values()), "counters": work.counters})
 
@@ -141,7 +143,7 @@ class PutPins(EditBase):
                 ways = find(plan.plugs, plug_id).ways
             except KeyError:
                 raise refuse(plug_id, "id", f"There is no connector {plug_id} in this plan (any more).") from None
-            most = max((int(p.get("way", 0)) for p in pins), default=0)
+            most = max((_way(p) for p in pins), default=0)
             plan = PutPlug(id=plug_id, values={"ways": max(ways, most)}, pins=pins).run(plan)
         return plan
 
@@ -248,8 +250,16 @@ def wheelbase_mm(plan: Plan) -> float:
     return plan.machine.wheelbase_mm or BODY_KINDS[plan.machine.kind].wheelbase_mm
 
 
+def _way(pin: dict[str, Any]) -> int:
+    way = pin.get("way")
+    if not isinstance(way, int) or isinstance(way, bool):
+        raise refuse("", "way", "A pin's number is a whole number.")
+    return way
+
+
 def _rows(data: dict[str, Any], field: str) -> list[dict[str, Any]]:
     rows = data.get(field, [])
-    if not isinstance(rows, list) or not all(isinstance(r, dict) for r in rows) or len(rows) > 400:
-        raise refuse("", field, f"The survey's {field} are not a list of at most 400 entries.")
+    if not isinstance(rows, list) or len(rows) > MOST_ROWS or not all(
+            isinstance(r, dict) and isinstance(r.get("name", ""), str) for r in rows):
+        raise refuse("", field, f"The survey's {field} are not a list of at most {MOST_ROWS} entries with names.")
     return rows
