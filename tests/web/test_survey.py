@@ -150,8 +150,9 @@ def test_readings_that_are_none(survey, value, words):
     assert survey.shop.row.head == head and not TakenReading.objects.exists()
 
 
-@pytest.mark.parametrize(("quantity", "typed", "value"), [("V", "12,4V", 12.4), ("V", "450 mV", 0.45), ("A", "35 mA", 0.035), ("ohm", "4.7 kΩ", 4700),
-                                                          ("s", "2 min", 120), ("V", "−0.2", -0.2)])
+@pytest.mark.parametrize(("quantity", "typed", "value"), [
+    ("V", "12,4V", 12.4), ("V", "450 mV", 0.45), ("A", "35 mA", 0.035), ("ohm", "4.7 kΩ", 4700), ("ohm", "12 mΩ", 0.012),
+    ("ohm", "2 M\u2126", 2e6), ("s", "2 min", 120), ("V", "−0.2", -0.2)])
 def test_values_may_carry_their_unit(survey, quantity, typed, value):
     survey("reading", element="BT1", quantity=quantity, state="key_off", value=typed)
     assert survey.plan().readings[-1].value == pytest.approx(value)

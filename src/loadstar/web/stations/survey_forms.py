@@ -1,6 +1,7 @@
 """Forms of the survey: a connector with the row of each of its pins, a reading, what a continuity table was told."""
 
 import re
+import unicodedata
 from dataclasses import dataclass
 from typing import Any
 
@@ -91,9 +92,10 @@ def _pin_values(pin: Tap | None) -> dict[str, Any]:
     return {**pin.model_dump(), "function": f"feed/{pin.live}" if pin.function == "feed" else pin.function}
 
 
-# What people write behind a number, by quantity, and what it counts.
-UNITS: dict[str, dict[str, float]] = {"V": {"v": 1, "mv": 1e-3}, "A": {"a": 1, "ma": 1e-3}, "ohm": {"ω": 1, "ohm": 1, "ohms": 1, "kω": 1e3,
-                                      "kohm": 1e3, "mω": 1e6, "mohm": 1e6}, "s": {"s": 1, "sec": 1, "min": 60}, "beep": {}}
+# What people write behind a number, by quantity, and what it counts. Milliohm and megohm differ by their first letter's case only.
+UNITS: dict[str, dict[str, float]] = {
+    "V": {"V": 1, "v": 1, "mV": 1e-3, "mv": 1e-3}, "A": {"A": 1, "a": 1, "mA": 1e-3, "ma": 1e-3}, "s": {"s": 1, "sec": 1, "min": 60}, "beep": {},
+    "ohm": {"Ω": 1, "ohm": 1, "ohms": 1, "mΩ": 1e-3, "mohm": 1e-3, "kΩ": 1e3, "kohm": 1e3, "MΩ": 1e6, "Mohm": 1e6}}
 
 
 class ReadingForm(ModelForm):
@@ -106,7 +108,7 @@ class ReadingForm(ModelForm):
         typed = re.fullmatch(r"\s*([-−+]?[\d.,]+)\s*([^\W\d]+)\s*", str(self.data.get("value", "")))
         if typed is None:
             return cleaned
-        number, unit = typed[1].replace("−", "-").replace(",", "."), typed[2].lower()
+        number, unit = typed[1].replace("−", "-").replace(",", "."), unicodedata.normalize("NFKC", typed[2])  # the ohm sign is an omega
         factor = UNITS.get(asked, {}).get(unit)
         self._errors.pop("value", None)  # type: ignore[union-attr]
         if factor is None:
