@@ -159,6 +159,10 @@ def ferry_runner() -> tuple[Plan, list[Edit]]:
     b.add("kill", name="ignition kill wire", place=engine)
     lamp = {"category": "lamp", "behaviour": "filament", "at_v": 6, "feed": coil, "live": "engine", "returns": "frame",
             "window_low_v": 0, "window_high_v": 9}
+    tests = ((0, 0, 1, False), (0, 0, 2, False), (0, 1, 2, False), (1, 0, 1, True), (1, 0, 2, True))
+    b.do(AddElement(what="table", values={
+        "name": "headlamp shell switch", "terminals": ("coil", "head", "tail"), "positions": ("off", "on"),
+        "beeps": tuple(dict(zip(("position", "a", "b", "beeps"), test, strict=True)) for test in tests)}))
     b.add("load", name="Headlamp", amount=24, place=shell, **lamp)
     b.add("load", name="Tail lamp", amount=5, place=tail, **lamp)
     b.add("load", name="Speedometer lamp", amount=1.8, place=shell, **{**lamp, "at_v": 6.5})
@@ -209,6 +213,10 @@ def tide_hauler() -> tuple[Plan, list[Edit]]:
           bms_continuous_a=20, bms_peak_a=35, charge_frac=0.6, charge_limit_a=4, data_line=True)
     b.add("drive", name="mid drive", place=motor, assist_w=180, full_w=650, limit_a=20, needs_data=True)
     b.add("combiner", name="diode combiner", place=tube, way="diode", rated_a=30, data_switched=False)
+    b.do(PutPlug(values={"name": "lamp lead plug", "place": motor, "use": "light port", "ways": 2, "reach": "drive cover off", "half": "receptacles",
+                         "housing": "sealed 1.5 mm, 2-way"},
+                 pins=({"way": 1, "wire_colour": "RD", "function": "other", "goes_to": "light port +"},
+                       {"way": 2, "wire_colour": "BK", "function": "other", "goes_to": "light port −"})))
     port = b.add("port", name="light port", place=motor, out_v=12, limit_w=17, enabled=True)
     box = b.add("converter", name="12 V box", place=hold, window_low_v=42, window_high_v=60, out_v=12, rated_a=6,
                 efficiency_frac=0.88, idle_w=0.4)

@@ -37,6 +37,12 @@ def test_every_station_of_every_machine(bench, plan, station):
     assert "unknown" not in answer.content.decode().split("<main", 1)[1]
 
 
+@pytest.mark.parametrize("view", ["map", "plugs", "probe", "readings", "tables", "removed", "reuse"])
+def test_every_part_of_every_machine_s_survey(bench, view):
+    for make in demo.PLANS:
+        assert bench(make.__name__, "survey", view=view).status_code == 200, make.__name__
+
+
 def test_a_pack_s_states_and_headline(bench):
     text = bench("tide_hauler", "budget").content.decode()
     for words in ("Full power", "Charging", "Range with the accessories", "Joining the two", "cuts out"):

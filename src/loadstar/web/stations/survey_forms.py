@@ -134,14 +134,14 @@ def reading_form(plan: Plan, units: Units, data: Any = None) -> ReadingForm:
 
 
 def beeps_of(data: Any) -> tuple[dict[str, Any], ...]:
-    """The tests of a continuity table's form."""
-    found = []
+    """The tests of a continuity table's form, position by position."""
+    found: list[dict[str, Any]] = []
     for name, value in data.items():
         asked = re.fullmatch(r"t-(\d{1,2})-(\d{1,2})-(\d{1,2})", name)
         if asked and value in ("beeps", "silent"):
             position, a, b = (int(n) for n in asked.groups())
             found.append({"position": position, "a": a, "b": b, "beeps": value == "beeps"})
-    return tuple(found)
+    return tuple(sorted(found, key=lambda test: (test["position"], test["a"], test["b"])))
 
 
 def named(text: str) -> tuple[str, ...]:
