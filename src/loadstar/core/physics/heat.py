@@ -28,6 +28,7 @@ TAPE_MM = 0.15
 BUNDLE_FILL = 0.70
 RUNAWAY_C = 1000.0
 STEFAN_K = 273.15
+LEAST_NEAR_K = 0.01
 LEAST_RISE_LOG, RUNAWAY_LOG = float(np.log(1e-12)), float(np.log(RUNAWAY_C))
 C_COPPER_J_PER_M3K = 3.45e6
 C_PVC_J_PER_M3K = 1.7e6
@@ -68,13 +69,18 @@ def resistance_at(r20: ArrayLike, temperature_c: ArrayLike) -> Array:
 
 
 def wire_temperature_c(current_a: ArrayLike, r20_ohm_per_m: ArrayLike, d_mm: ArrayLike, od_mm: ArrayLike,
-                       ambient_c: ArrayLike, k_w_per_mk: ArrayLike = K_PVC) -> Array:
-    """Steady conductor temperature of one wire in still air; infinite where it runs away."""
+                       ambient_c: ArrayLike, k_w_per_mk: ArrayLike = K_PVC, near_c: Array | None = None) -> Array:
+    """Steady conductor temperature of one wire in still air; infinite where it runs away.
+
+    `near_c` is where to begin: an earlier solution with nearly the same currents. It saves steps and changes no answer.
+    """
     i, r20, d, od, ta, k = np.broadcast_arrays(
         *(np.asarray(x, float) for x in (current_a, r20_ohm_per_m, d_mm, od_mm, ambient_c, k_w_per_mk)))
     r_ins = insulation_mk_per_w(d, od, k)
     cold = i**2 * resistance_at(r20, ta)
     rise = np.maximum(cold / (np.pi * od / 1000 * FIRST_GUESS_H), 1e-9)
+    if near_c is not None:
+        rise = np.where((near_c > ta + LEAST_NEAR_K) & (near_c < RUNAWAY_C) & (i > 0), near_c - ta, rise)
 
     def surplus(rise: Array) -> Array:
         loss = surface_loss_w_per_m(od, ta + rise, ta)
@@ -159,8 +165,8 @@ def bundle_diameter_mm(od_mm: ArrayLike) -> float:
 
 
 def bundle_temperatures_c(current_a: Array, r20: Array, d_mm: Array, od_mm: Array, ambient_c: Array,
-                          k_w_per_mk: Array | float = K_PVC) -> tuple[Array, Array]:
-    """Steady temperatures of the wires of many bundles at once.
+                          k_w_per_mk: Array | float = K_PVC, near_c: Array | None = None) -> tuple[Array, Array]:
+    """Steady temperatures of the wires of many bundles at once. `near_c` is an earlier solution to begin from.
 
     Arrays are (bundles, wires), padded with `od_mm` 0; `ambient_c` is (bundles,). The wires of each bundle are
     placed by heat per area, hottest at the axis. Returns conductor temperatures (bundles, wires), NaN in the
@@ -185,6 +191,8 @@ def bundle_temperatures_c(current_a: Array, r20: Array, d_mm: Array, od_mm: Arra
     inside = (np.clip(count, 0, None) > 1)[:, None]
     ambient = ambient_c[:, None]
     temperature = np.where(there, ambient + 5.0, np.nan)
+    if near_c is not None:
+        temperature = np.where(there & (near_c < RUNAWAY_C), near_c, temperature)
     rows = np.arange(len(count))[:, None]
     # Placed by their heat when cold, in steps of 2 %: wires that are nearly alike keep their order from one solution
     # to the next.

@@ -42,6 +42,8 @@ class Thermal:
         insulation = [INSULATIONS[w.insulation or plan.rules.insulation] for w in plan.wires]
         self.k = np.array([i.k_w_per_mk for i in insulation])
         self.wall = [w.wall for w in plan.wires]
+        self._near_own: Array | None = None  # the last solution, where the next begins
+        self._near_bundle: Array | None = None
         self.class_c = np.array([i.continuous_c for i in insulation])
 
     def sizes(self, area: dict[str, float]) -> tuple[Array, Array, Array]:
@@ -63,7 +65,8 @@ class Thermal:
         r20, d, od = (values[self.wire] for values in self.sizes(area))
         k = self.k[self.wire]
         amps = np.abs(current)[:, self.wire]
-        own = heat.wire_temperature_c(amps, r20, d, od, self.ambient, k)
+        own = heat.wire_temperature_c(amps, r20, d, od, self.ambient, k, self._near_own)
+        self._near_own = own
         here = own.copy()
         if len(self.bundle):
             rows, width = self.bundle.shape
@@ -74,7 +77,8 @@ class Thermal:
 
             warm, _ = heat.bundle_temperatures_c(
                 np.where(there, amps[:, at], 0.0).reshape(states * rows, width), packed(r20, 0.0), packed(d, 0.0),
-                packed(od, 0.0), np.tile(self.ambient[self.bundle[:, 0]], states), packed(k, heat.K_PVC))
+                packed(od, 0.0), np.tile(self.ambient[self.bundle[:, 0]], states), packed(k, heat.K_PVC), self._near_bundle)
+            self._near_bundle = warm
             # A cold neighbour cools a loaded wire; that is not relied on.
             together = self.bundle[there]
             here[:, together] = np.fmax(warm.reshape(states, rows, width)[:, there], own[:, together])
