@@ -8,6 +8,7 @@ Exit code 0: no stop finding; 1: there is one; 2: the file cannot be read, with 
 
 import argparse
 import json
+import os
 import sys
 from pathlib import Path
 
@@ -110,5 +111,16 @@ def _say(analysis: Analysis, path: Path) -> None:
     print("Loadstar calculates; it does not certify. Local law and licensed practice come first.")
 
 
+def run() -> int:
+    """`main`, for a pipe whose reader may go away early (`| head`): that is no fault."""
+    try:
+        code = main()
+        sys.stdout.flush()
+    except BrokenPipeError:
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())  # what is still buffered goes nowhere
+        return 0
+    return code
+
+
 if __name__ == "__main__":
-    sys.exit(main())
+    sys.exit(run())

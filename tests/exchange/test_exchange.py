@@ -1,6 +1,9 @@
 """Reports, generated documents, example files and the command line."""
 
 import json
+import os
+import subprocess
+import sys
 from pathlib import Path
 
 import pytest
@@ -110,3 +113,17 @@ def test_every_example_is_checked_in_words(name, capsys):
     assert code == (1 if "STOP" in said else 0)
     assert "Loadstar calculates; it does not certify." in said
     assert "nan" not in said
+
+
+def test_a_reader_that_goes_away_early_is_no_fault():
+    command = f"{sys.executable} -m loadstar.cli check {EXAMPLES / 'survey-season.json'} --json | head -c 50"
+    done = subprocess.run(["bash", "-c", f"set -o pipefail; {command}"], capture_output=True, text=True, check=False,
+                          env={**os.environ, "PYTHONPATH": str(ROOT / "src")})
+    assert (done.returncode, done.stderr, len(done.stdout)) == (0, "", 50)
+
+
+def test_the_report_says_what_the_survey_found():
+    said = report(analyse(document.from_json((EXAMPLES / "as-found-in-spring.json").read_bytes())))["survey"]
+    assert said["pins"]["T3"]["kind"] == "key" and said["pins"]["T3"]["sure_frac"] > 0.9
+    assert {r["what"] for r in said["readings"]} == {"rested", "cranking", "idle", "raised", "standing"}
+    assert said["tables"]["CT1"][0] == "In dipped: 1 with 2 joined."

@@ -6,6 +6,10 @@ from typing import Any
 from loadstar.core.analysis import CORE_VERSION, Analysis
 from loadstar.core.budget.packs import PackBudget
 from loadstar.core.plan.document import content_hash
+from loadstar.core.plan.model import Plan, Tap
+from loadstar.core.survey.continuity import understand
+from loadstar.core.survey.health import judged
+from loadstar.core.survey.pins import classify
 
 
 def report(analysis: Analysis) -> dict[str, Any]:
@@ -40,12 +44,24 @@ def report(analysis: Analysis) -> dict[str, Any]:
             "loads_v": {x.id: analysis.across_v(x.id, s) for x in analysis.plan.loads},
             "wires_c": r.wire_c,
         } for s, r in analysis.states.items()},
+        "survey": _survey(analysis.plan),
         "budget": {
             "break_even_rpm": analysis.break_even_rpm,
             "states": {s: {"given_a": x.given_a, "demand_a": x.demand_a, "margin_a": x.margin_a, "at_v": x.at_v,
                            "all_at_once_a": x.all_at_once_a} for s, x in analysis.ledgers.items()},
         },
     })
+
+
+def _survey(plan: Plan) -> dict[str, Any]:
+    """What the readings say: of the supply, of every pin that was read, of every continuity table."""
+    read = {r.element for r in plan.readings}
+    verdicts = [classify(plan, p) for p in plan.parts if isinstance(p, Tap) and p.id in read]
+    return {
+        "readings": [{"what": j.what, "reading": j.reading.id, "severity": j.severity, "sentence": j.sentence} for j in judged(plan)],
+        "pins": {v.pin: {"kind": v.kind, "sure_frac": v.sure_frac, "conflicts": list(v.conflicts), "off_delay_s": v.off_delay_s,
+                         "settle": list(v.settle) if v.settle else None, "not_as_trigger": v.trigger, "not_as_feed": v.feed} for v in verdicts},
+        "tables": {t.id: list(understand(t).sentences) for t in plan.tables}}
 
 
 def _pack(found: PackBudget) -> dict[str, Any]:
