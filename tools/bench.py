@@ -21,7 +21,8 @@ from loadstar.core.wiring.circuit import Topology
 from loadstar.demo import fit_out
 
 W = "/w/saltmarsh-survey-workshop/"
-PAGES = {"bench": W, **{s: f"{W}p/1/{s}/" for s in ("survey", "loads", "budget", "circuits", "handover")}}
+PAGES = {"bench": W, **{s: f"{W}p/1/{s}/" for s in ("survey", "loads", "budget", "circuits", "handover")},
+         "connectors": f"{W}p/6/survey/?view=plugs&sel=AP1", "probe": f"{W}p/6/survey/?view=probe"}
 
 
 def median_ms(act: Callable[[], object], times: int) -> float:

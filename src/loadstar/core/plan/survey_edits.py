@@ -149,7 +149,7 @@ class PutPins(EditBase):
 
     def label(self, plan: Plan) -> str:
         """What the revision list says."""
-        return f"{sum(len(p) for p in self.pins.values())} pins of {len(self.pins)} connectors taken from a table"
+        return f"pins of connectors written down: {sum(len(p) for p in self.pins.values())}"
 
 
 class TakeReadings(EditBase):

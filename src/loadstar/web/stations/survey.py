@@ -134,7 +134,9 @@ def _probe(frame: Frame) -> dict[str, Any]:
     if chosen is not None:
         wanted = (chosen, classify(plan, chosen).settle or run_on_ask(plan, chosen) or ("V", "key_off"))
     plugs = [{"plug": plug, "pins": [_pin_row(frame, pin) for pin in plan.pins(plug.id)]} for plug in plan.plugs]
-    return {"wanted": _asked(plan, wanted) if wanted else None, "plugs": plugs, "meter": bool(settings.METER), "entry": frame.extra.get("entry")}
+    settled = {p["plug"].id: [{"way": r["pin"].way, **r["edit"]["values"]} for r in p["pins"] if r["edit"]] for p in plugs}
+    settled = {plug: pins for plug, pins in settled.items() if pins}
+    return {"take_all": {"kind": "put_pins", "pins": settled}, "settled": sum(len(pins) for pins in settled.values()), "wanted": _asked(plan, wanted) if wanted else None, "plugs": plugs, "meter": bool(settings.METER), "entry": frame.extra.get("entry")}
 
 
 def _asked(plan: Any, wanted: tuple[Tap, Ask]) -> dict[str, Any]:

@@ -1,0 +1,110 @@
+"""The bike map from both sides and to scale, and the mouth of a connector: placed right, mirrored, nothing over anything."""
+
+import re
+from itertools import combinations
+
+import pytest
+from builders import Bench
+
+from loadstar.core.analysis import analyse
+from loadstar.core.plan.bodies import BODY_KINDS
+from loadstar.core.plan.edits import ChangeElement, SetMachine, apply
+from loadstar.core.plan.model import Plan
+from loadstar.core.plan.survey_edits import BodyPlaces, PutPlug, SetScale
+from loadstar.draw import bikemap, mouth
+from loadstar.draw.bodies import BODIES
+
+
+def body(kind: str) -> Plan:
+    return apply(apply(Plan(), SetMachine(values={"kind": kind, "name": kind})), BodyPlaces())
+
+
+def ring(svg: str, place: str) -> tuple[float, float]:
+    """The middle of a place's ring in a map."""
+    found = re.search(rf'data-place="{place}".*?<circle cx="([\d.-]+)" cy="([\d.-]+)"', svg)
+    return float(found[1]), float(found[2])
+
+
+def test_core_and_pictures_agree_on_the_kinds_of_machine():
+    assert BODIES.keys() == BODY_KINDS.keys()
+    for kind, given in BODY_KINDS.items():
+        assert BODIES[kind].wheelbase == given.wheelbase_mm
+
+
+@pytest.mark.parametrize("side", ["left", "right"])
+@pytest.mark.parametrize("kind", list(BODY_KINDS))
+def test_every_body_from_either_side(kind, side):
+    a = analyse(body(kind))
+    svg = bikemap.draw(a, side=side)
+    boxes = [tuple(float(v) for v in m) for m in re.findall(
+        r'<rect x="([\d.-]+)" y="([\d.-]+)" width="([\d.]+)" height="([\d.]+)" rx="3" class="d-plate"', svg)]
+    assert len(boxes) == len(a.plan.places)
+    for (x0, y0, w0, h0), (x1, y1, w1, h1) in combinations(boxes, 2):
+        assert x0 + w0 <= x1 + 0.2 or x1 + w1 <= x0 + 0.2 or y0 + h0 <= y1 + 0.2 or y1 + h1 <= y0 + 0.2
+    # A point of the picture is the millimetres that were drawn there.
+    for place in a.plan.places:
+        x_mm, y_mm = bikemap.mm_at(a, *ring(svg, place.id), side=side)
+        assert abs(x_mm - place.x_mm) <= 1 and abs(y_mm - place.y_mm) <= 1
+
+
+def test_forward_is_to_the_left_when_seen_from_the_left():
+    a = analyse(body("motorcycle"))
+    for side, sign in (("right", 1), ("left", -1)):
+        svg = bikemap.draw(a, side=side)
+        head, box = ring(svg, "P5")[0], ring(svg, "P1")[0]
+        assert (head - box) * sign > 0
+
+
+def test_the_outline_grows_with_the_wheelbase():
+    plan = body("scooter")
+    wheels = []
+    for base in (1300, 1430):
+        svg = bikemap.draw(analyse(apply(plan, SetScale(wheelbase_mm=base))), width=2000, height=1000)
+        rear, front = (float(x) for x in re.findall(r'<circle cx="([\d.-]+)"[^>]*class="b-tyre"', svg))
+        scale = float(re.search(r"matrix\(([\d.]+)", svg)[1]) / (base / 1300)
+        wheels.append((front - rear) / scale)
+    assert wheels == [pytest.approx(1300, abs=3), pytest.approx(1430, abs=3)]
+
+
+def test_what_is_on_the_other_side_is_faint_and_hazards_are_hatched():
+    plan = body("motorcycle")
+    plan = apply(apply(plan, ChangeElement(id="P1", values={"side": "left"})), ChangeElement(id="P2", values={"water": "washed over"}))
+    right, left = (bikemap.draw(analyse(plan), side=side) for side in ("right", "left"))
+    assert "m-far" in right and "m-far" not in left
+    assert right.count("url(#hatch-wet)") == 1 and right.count("url(#hatch-hot)") == 1 and right.count("url(#hatch-moves)") == 1
+
+
+def plug(ways=6, rows=2, **values):
+    b = Bench()
+    plan = apply(b.plan, PutPlug(values={"name": "six", "place": b.box, "ways": ways, "rows": rows, **values}, pins=(
+        {"way": 1, "wire_colour": "red/white", "function": "feed", "live": "always"}, {"way": 2, "wire_colour": "GN", "function": "ground"})))
+    return plan, plan.plugs[0]
+
+
+def test_the_wire_side_is_the_mouth_s_mirror_image():
+    _, six = plug()
+    face, back = mouth.grid(six, "mouth"), mouth.grid(six, "wires")
+    assert [face[n] for n in range(1, 7)] == [(0, 0), (1, 0), (2, 0), (0, 1), (1, 1), (2, 1)]
+    assert all(back[n] == (2 - column, row) for n, (column, row) in face.items())
+    _, counted_behind = plug(seen="wires")
+    assert mouth.grid(counted_behind, "wires") == face and mouth.grid(counted_behind, "mouth") == back
+
+
+@pytest.mark.parametrize(("latch", "mirrored"), [("up", "up"), ("down", "down"), ("left", "right"), ("right", "left"), ("none", "none")])
+def test_the_latch_turns_with_the_side(latch, mirrored):
+    plan, six = plug(latch=latch)
+    _, other = plug(latch=mirrored)
+    latches = [re.findall(r'rx="2" class="d-load"', mouth.draw(plan, six, "wires"))]
+    assert len(latches[0]) == (0 if latch == "none" else 1)
+    place = re.compile(r'<rect ([^>]*) rx="2"')
+    assert place.findall(mouth.draw(plan, six, "wires")) == place.findall(mouth.draw(plan, other, "mouth"))
+
+
+def test_a_cavity_shows_its_number_its_wire_s_true_colours_and_what_it_is():
+    plan, six = plug()
+    svg = mouth.draw(plan, six, "mouth")
+    assert ">BAT<" in svg and ">GND<" in svg and svg.count('class="d-label"') == 6
+    assert mouth.wire_colours("red/white") == ["#c3221f", "#f7f5ee"] == mouth.wire_colours("RD-WH") == mouth.wire_colours("rd wh")
+    assert mouth.wire_colours("striped") == []
+    paper = mouth.draw(plan, six, "mouth", paper=True)
+    assert "class=" not in paper and "Loadstar Text" in paper
