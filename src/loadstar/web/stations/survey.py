@@ -136,7 +136,8 @@ def _probe(frame: Frame) -> dict[str, Any]:
     plugs = [{"plug": plug, "pins": [_pin_row(frame, pin) for pin in plan.pins(plug.id)]} for plug in plan.plugs]
     settled = {p["plug"].id: [{"way": r["pin"].way, **r["edit"]["values"]} for r in p["pins"] if r["edit"]] for p in plugs}
     settled = {plug: pins for plug, pins in settled.items() if pins}
-    return {"take_all": {"kind": "put_pins", "pins": settled}, "settled": sum(len(pins) for pins in settled.values()), "wanted": _asked(plan, wanted) if wanted else None, "plugs": plugs, "meter": bool(settings.METER), "entry": frame.extra.get("entry")}
+    return {"wanted": _asked(plan, wanted) if wanted else None, "plugs": plugs, "meter": bool(settings.METER), "entry": frame.extra.get("entry"),
+            "take_all": {"kind": "put_pins", "pins": settled}, "settled": sum(len(pins) for pins in settled.values())}
 
 
 def _asked(plan: Any, wanted: tuple[Tap, Ask]) -> dict[str, Any]:
