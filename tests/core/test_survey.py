@@ -115,6 +115,16 @@ def test_a_live_pin_s_life_is_not_changed_under_what_hangs_on_it():
     b.lamp(18, feed=pin)
     with pytest.raises(PlanError, match="lamp hang on"):
         b.change(pin, live="engine")
+    for change in ({"function": "ground"}, {"live": "always"}):
+        with pytest.raises(PlanError, match="lamp hang on"):
+            apply(b.plan, PutPlug(id="AP1", values={}, pins=({"way": 1, **change},)))
+    assert apply(b.plan, PutPlug(id="AP1", values={}, pins=({"way": 1, "rated_a": 6},))).pins("AP1")[0].rated_a == 6
+
+
+def test_a_reading_is_not_rewritten():
+    plan = at_posts(Bench().plan, ("V", "key_off", 12.4))
+    with pytest.raises(PlanError, match="no RD1"):
+        apply(plan, ChangeElement(id="RD1", values={"value": 12.9}))
 
 
 def test_older_plans_have_no_survey():

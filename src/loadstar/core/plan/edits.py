@@ -20,8 +20,6 @@ from .model import (
     Machine,
     Place,
     Plan,
-    Plug,
-    Reading,
     Removed,
     Run,
     Switch,
@@ -41,7 +39,17 @@ from .recipes import (
     take_out,
 )
 from .speech import validation_faults
-from .survey_edits import BodyPlaces, Confirm, MovePlace, PutPins, PutPlug, SetScale, TakeReadings, TakeSurvey
+from .survey_edits import (
+    BodyPlaces,
+    Confirm,
+    MovePlace,
+    PutPins,
+    PutPlug,
+    SetScale,
+    TakeReadings,
+    TakeSurvey,
+    check_hangers,
+)
 
 # What stands in lists of its own beside the parts: the list, and what its elements are.
 _LISTED: dict[str, tuple[str, type[BaseModel]]] = {
@@ -138,8 +146,7 @@ class ChangeElement(EditBase):
 
     def run(self, plan: Plan) -> Plan:
         """Carry out the edit."""
-        listed: tuple[tuple[str, type[BaseModel]], ...] = (*_LISTED.values(), ("plugs", Plug), ("readings", Reading))
-        for field, model in listed:
+        for field, model in _LISTED.values():
             elements = getattr(plan, field)
             if any(e.id == self.id for e in elements):
                 return plan.model_copy(update={field: tuple(
@@ -152,11 +159,8 @@ class ChangeElement(EditBase):
                 old.feed, old.live, old.returns) != (new.feed, new.live, new.returns):
             _check_feed(plan, new)
             return _in_old_order(plan, make_load(take_out(plan, old.id), new))
-        if isinstance(old, Tap) and isinstance(new, Tap) and old.live != new.live:
-            users = [p.name for p in plan.loads if p.feed == old.id]
-            if users:
-                raise refuse(old.id, "live", f"{', '.join(users[:4])} hang on {old.name} as it was: give those another feed first, "
-                                             "or let them live as it does.")
+        if isinstance(old, Tap) and isinstance(new, Tap):
+            check_hangers(plan, old, new)
         if old.place != new.place and isinstance(old, Battery | Block):
             # The fuses and relays that belong at a battery or block move with it.
             changed = changed.model_copy(update={"parts": tuple(

@@ -8,7 +8,7 @@ from pydantic import Field
 from .bodies import BODY_KINDS
 from .editing import EditBase, checked, checked_part, name_of
 from .errors import refuse
-from .model import Place, Plan, Plug, Reading, Removed, Run, find
+from .model import Place, Plan, Plug, Reading, Removed, Run, Tap, find
 from .recipes import Workpiece
 
 MOST_ROWS = 400
@@ -121,6 +121,8 @@ class PutPlug(EditBase):
             base = parts[before.id].model_dump() if before else {
                 "id": work.new_id("tap"), "plug": plug.id, "place": plug.place, "function": "unknown", "fused_a": None}
             made = checked_part(name, {**base, "name": name, **values, "kind": "tap"})
+            if before and isinstance(made, Tap):
+                check_hangers(plan, before, made)
             parts[made.id] = made
         return plan.model_copy(update={"plugs": plugs, "parts": tuple(parts.values()), "counters": work.counters})
 
@@ -243,6 +245,14 @@ class TakeSurvey(EditBase):
     def label(self, plan: Plan) -> str:
         """What the revision list says."""
         return f"survey of {self.survey.get('name') or 'another machine'} taken over"
+
+
+def check_hangers(plan: Plan, old: Tap, new: Tap) -> None:
+    """Refuse to change when a pin or found wire is live under accessories that hang on it as it was."""
+    users = [load.name for load in plan.loads if load.feed == old.id]
+    if users and (old.live, old.function) != (new.live, new.function):
+        raise refuse(old.id, "live", f"{', '.join(users[:4])} hang on {old.name} as it was: give those another feed first, or let them live "
+                                     "as it does.")
 
 
 def wheelbase_mm(plan: Plan) -> float:
