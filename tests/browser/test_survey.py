@@ -173,12 +173,20 @@ def test_kept_for_the_next_machine_and_confirmed_there(walk, creek):
     page.get_by_label("Name of the plan").fill("The next one")
     page.get_by_role("button", name="Begin").click()
     page.wait_for_selector("html[data-redrawn]", state="attached")
-    someone.redraw(lambda: page.locator("#view-reuse").click())
+    someone.redraw(lambda: page.get_by_role("link", name="take one over").click())
     someone.redraw(lambda: page.get_by_role("button", name="Take over here").click())
     expect(page.locator(".m-believed")).to_have_count(8)
     row = PlanRow.objects.latest("pk")
     pin = store.load(row).plan.pins("AP2")[0]
     assert (pin.standing, pin.name) == ("believed", "heated-gear plug pin 1")
+    # One by one, where each stands, or all at once.
+    someone.redraw(lambda: page.locator(".line", has_text="tail rack").first.click())
+    someone.redraw(lambda: page.get_by_role("button", name="It was found so here").click())
+    expect(page.locator(".m-believed")).to_have_count(7)
+    someone.redraw(lambda: page.locator("#view-plugs").click())
+    someone.redraw(lambda: page.locator("#plug-AP2").click())
+    someone.redraw(lambda: page.get_by_role("button", name="It and its pins were found so here").click())
+    assert store.load(PlanRow.objects.get(pk=row.pk)).plan.pins("AP2")[0].standing == "found"
     someone.redraw(lambda: page.locator("#view-reuse").click())
     someone.redraw(lambda: page.get_by_role("button", name="Confirm all of them").click())
     someone.redraw(lambda: page.locator("#view-map").click())

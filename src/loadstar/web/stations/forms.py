@@ -36,6 +36,12 @@ class OpenForm:
     title: str
     form: ModelForm
     removable: bool
+    believed: bool = False
+
+    @property
+    def confirm(self) -> dict[str, Any]:
+        """The edit that says it was found so on this machine."""
+        return {"kind": "confirm", "ids": [self.id]}
 
     @property
     def is_new(self) -> bool:
@@ -117,7 +123,7 @@ def _make(plan: Plan, units: Units, kind: str, element: str, stored: dict[str, A
     name = stored.get("name") or element
     title = f"{TITLES[kind]}: {name}" if element and name else TITLES[kind] if kind in ("machine", "rules") else (
         f"New: {TITLES[kind].lower()}")
-    return OpenForm(kind, element, title, form, bool(element) and kind not in ("wire", "way"))
+    return OpenForm(kind, element, title, form, bool(element) and kind not in ("wire", "way"), stored.get("standing") == "believed")
 
 
 def _ask_reasons(form: ModelForm, plan: Plan) -> None:

@@ -52,14 +52,14 @@ def _map(frame: Frame) -> dict[str, Any]:
     names = {p.id: p.name for p in plan.places}
     side: bikemap.Side = "left" if frame.kept["side"] == "left" else "right"
     place = next((p for p in plan.places if p.id == frame.select), None)
+    kept = 0 if plan.places else frame.membership.workshop.surveys.count()
     nudges = [(word, {"kind": "move_place", "id": frame.select, "dx_mm": dx if side == "right" else -dx, "dy_mm": dy})
               for word, dx, dy in (("◀", -10, 0), ("▲", 0, 10), ("▼", 0, -10), ("▶", 10, 0))]
     return {
         "map": mark_safe(bikemap.draw(frame.analysis, selected=frame.select, link=frame.element_link("survey"), side=side)) if plan.places else "",
         "side": side, "sides": [(s, f"From the {s}", frame.link(side=s), s == side) for s in ("left", "right")],
-        "body_edit": {"kind": "body_places"}, "typed": frame.extra.get("typed", {}),
+        "body_edit": {"kind": "body_places"}, "kept": kept, "typed": frame.extra.get("typed", {}),
         "place": place, "nudges": nudges if place else [], "wheelbase_mm": wheelbase_mm(plan), "place_names": names,
-        "believed": [e for e in (*plan.places, *plan.plugs, *plan.parts) if getattr(e, "standing", "") == "believed"],
         "groups": groups(frame, names)}
 
 
@@ -116,7 +116,8 @@ def _plugs(frame: Frame) -> dict[str, Any]:
              "known": sum(pin.function != "unknown" for pin in plan.pins(p.id))} for p in plan.plugs]
     shown: dict[str, Any] = {"rows": rows, "plug": plug, "adding": adding, "seen": seen, "sheet": frame.extra.get("sheet")}
     if plug is not None:
-        shown |= {"remove_edit": {"kind": "remove", "id": plug.id},
+        believed = [e.id for e in (plug, *plan.pins(plug.id)) if e.standing == "believed"]
+        shown |= {"confirm": {"kind": "confirm", "ids": believed} if believed else None, "remove_edit": {"kind": "remove", "id": plug.id},
                   "phases_edit": {"kind": "put_plug", "id": plug.id, "values": {}, "pins": [
                       {"way": n, "function": "other", "phase": True} for n in range(1, plug.ways + 1)]},
                   "pins": plan.pins(plug.id), "face": mark_safe(mouth.draw(plan, plug, seen, link=frame.element_link("survey"), selected=chosen)),
