@@ -54,7 +54,7 @@ def _map(frame: Frame) -> dict[str, Any]:
     place = next((p for p in plan.places if p.id == frame.select), None)
     kept = 0 if plan.places else frame.membership.workshop.surveys.count()
     nudges = [(word, {"kind": "move_place", "id": frame.select, "dx_mm": dx if side == "right" else -dx, "dy_mm": dy})
-              for word, dx, dy in (("◀", -10, 0), ("▲", 0, 10), ("▼", 0, -10), ("▶", 10, 0))]
+              for word, dx, dy in (("←", -10, 0), ("↑", 0, 10), ("↓", 0, -10), ("→", 10, 0))]
     return {
         "map": mark_safe(bikemap.draw(frame.analysis, selected=frame.select, link=frame.element_link("survey"), side=side)) if plan.places else "",
         "side": side, "sides": [(s, f"From the {s}", frame.link(side=s), s == side) for s in ("left", "right")],

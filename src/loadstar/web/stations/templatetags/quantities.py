@@ -135,7 +135,7 @@ def when(text: str) -> str:
         return text
 
 
-NUDGES = {"◀": "left", "▲": "up", "▼": "down", "▶": "right"}
+NUDGES = {"←": "left", "↑": "up", "↓": "down", "→": "right"}
 
 
 @register.filter
