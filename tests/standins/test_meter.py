@@ -1,11 +1,12 @@
 """The simulated meter: its commands, what it shows of a pin in each state, and an instrument that takes readings from it."""
 
+import socketserver
 import threading
 
 import pytest
 
 from loadstar.demo import hidden_pins
-from loadstar.standins.instrument import InstrumentError, take
+from loadstar.exchange.instrument import InstrumentError, take
 from loadstar.standins.meter import OPEN_OHM, Meter, MeterServer, demo_machine
 
 STATES = ("key_off", "key_on", "lamp_on", "idle", "raised")
@@ -71,3 +72,23 @@ def test_an_instrument_takes_readings_over_the_socket(address):
         take(address, "A", "battery", "idle")
     with pytest.raises(InstrumentError, match="does not answer"):
         take("127.0.0.1:9", "V", "battery", "key_off")
+
+
+def test_a_meter_that_knows_no_simulation_is_read_as_the_person_set_it():
+    """As bench instruments do: unknown headers queue a fault each, and the reading is of wherever the probes are."""
+    class Bench(socketserver.StreamRequestHandler):
+        def handle(self):
+            faults = []
+            for raw in self.rfile:
+                line = raw.decode().strip()
+                if line.startswith("SIM"):
+                    faults.append('-113,"Undefined header"')
+                elif line == "SYSTem:ERRor?":
+                    self.wfile.write(f"{faults.pop(0) if faults else '+0,No error'}\n".encode())
+                else:
+                    self.wfile.write(b"Bench,meter,1,2\n" if line == "*IDN?" else b"+1.2345E+01\n")
+
+    with socketserver.ThreadingTCPServer(("127.0.0.1", 0), Bench) as server:
+        threading.Thread(target=server.serve_forever, daemon=True).start()
+        assert take(f"127.0.0.1:{server.server_address[1]}", "V", "anything", "idle") == (12.345, "Bench, meter")
+        server.shutdown()

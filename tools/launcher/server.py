@@ -67,7 +67,7 @@ def run(mode: str, port: int) -> int:
         environment = base_environment(mode, outside or database.url, kept["django"])  # type: ignore[union-attr]
         environment["LOADSTAR_VAR"] = str(VAR)
         print(manage(environment, "prepare", *(["--demo"] if mode == "demo" else [])), end="", flush=True)
-        if mode == "demo":
+        if mode == "demo" and not os.environ.get("LOADSTAR_METER"):
             meter = _start_meter(environment)
         application = _start_gunicorn(environment, port)
         print(f"\nLoadstar is at http://127.0.0.1:{port}/   (Ctrl-C ends it)", flush=True)

@@ -14,8 +14,8 @@ from loadstar.core.plan.errors import PlanError, refuse
 from loadstar.core.plan.model import Plan, Tap, find
 from loadstar.core.plan.survey_edits import PutPins, SetScale, TakeSurvey
 from loadstar.draw.bikemap import mm_at
+from loadstar.exchange import instrument
 from loadstar.exchange import survey as exchange
-from loadstar.standins import instrument
 
 from ..plans import store
 from ..records.models import KeptSurvey, Photo

@@ -1,10 +1,10 @@
-"""The other side of the conversation: takes readings from a meter on a socket, the simulated one or one that speaks alike."""
+"""Takes readings from a meter on a socket that speaks as bench instruments do (lines of text, IEEE 488.2 style)."""
 
 import math
 import socket
 
 TIMEOUT_S = 2.0
-OPEN_FROM_OHM = 1e30
+OPEN_FROM_OHM, UNDEFINED_HEADER = 1e30, "-113"
 ASK: dict[str, str] = {"V": "MEASure:VOLTage:DC?", "ohm": "MEASure:RESistance?", "beep": "MEASure:CONTinuity?", "A": "MEASure:CURRent:DC?"}
 
 
@@ -27,9 +27,10 @@ def take(address: str, quantity: str, probe: str, state: str) -> tuple[float, st
             name = ask("*IDN?")
             ask(f'SIMulate:PROBe "{probe}"')
             ask(f"SIMulate:STATe {state}")
-            fault = ask("SYSTem:ERRor?")
-            if not fault.startswith("0"):
-                raise InstrumentError(f"The meter cannot be put on {probe}: {fault.partition(',')[2].strip(chr(34)) or 'no answer'}.")
+            while (fault := ask("SYSTem:ERRor?").partition(","))[0].strip() not in ("0", "+0"):
+                # A real meter does not know these two: there a person has put the probes on and turned the key.
+                if fault[0].strip() != UNDEFINED_HEADER:
+                    raise InstrumentError(f"The meter cannot be put on {probe}: {fault[2].strip(chr(34)) or 'no answer'}.")
             said = ask(ASK[quantity])
             if not said:
                 raise InstrumentError(f"The meter gave no reading: {ask('SYSTem:ERRor?').partition(',')[2].strip(chr(34))}.")
