@@ -294,8 +294,11 @@ def test_a_switch_that_switches_nothing():
 def test_a_survey_taken_over_is_believed_until_confirmed_and_twice_is_once():
     b = Bench()
     source = apply(put(b.plan, b.nose), AddElement(what="removed", values={"name": "side panel screws", "stored": "bag 3"}))
+    source = apply(source, SetMachine(values={"kind": "scooter", "wheelbase_mm": 1290}))
     data = survey_of(source)
     target = apply(Plan(), TakeSurvey(survey=data))
+    assert (target.machine.kind, target.machine.wheelbase_mm) == ("scooter", 1290)
+    assert apply(b.plan, TakeSurvey(survey=data)).machine == b.plan.machine  # a map that is begun keeps its machine
     assert [p.name for p in target.places] == ["box", "nose"] and len(target.runs) == 1
     assert {p.standing for p in (*target.places, *target.plugs, *target.parts)} == {"believed"}
     assert (target.pins("AP1")[0].way, target.pins("AP1")[0].rated_a) == (1, 8)

@@ -297,8 +297,8 @@ def test_a_photograph_is_made_smaller_and_says_nothing_of_the_camera(survey):
     (b"this is a text", "no photograph that can be read"), (b"", "file"), (jpeg()[:300], "no photograph that can be read"),
     (b"GIF89a" + b"\0" * 40, "no photograph that can be read")])
 def test_what_is_no_photograph(survey, content, words):
-    answer = survey("photo", element="AP1", photo=SimpleUploadedFile("x.jpg", content, "image/jpeg"))
-    assert answer.status_code == 422 and words in answer.content.decode()
+    answer = survey("photo", "?sel=AP1", element="AP1", caption="from above", photo=SimpleUploadedFile("x.jpg", content, "image/jpeg"))
+    assert answer.status_code == 422 and words in answer.content.decode() and 'value="from above"' in answer.content.decode()
     assert not Photo.objects.exists()
 
 

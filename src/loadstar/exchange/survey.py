@@ -26,6 +26,7 @@ def survey_of(plan: Plan) -> dict[str, Any]:
     """The survey part of a plan as plain data."""
     return {
         "format": FORMAT, "version": VERSION, "name": plan.machine.name, "machine_kind": plan.machine.kind,
+        "wheelbase_mm": plan.machine.wheelbase_mm,
         "places": [p.model_dump(mode="json") for p in plan.places], "runs": [r.model_dump(mode="json") for r in plan.runs],
         "plugs": [p.model_dump(mode="json") for p in plan.plugs],
         "taps": [p.model_dump(mode="json", exclude={"made_for", "kind"}) for p in plan.parts if isinstance(p, Tap)],

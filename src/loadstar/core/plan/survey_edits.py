@@ -238,8 +238,12 @@ class TakeSurvey(EditBase):
             if one.get("name") not in gone:
                 new_removed.append(checked(Removed, str(one.get("name")), {**one, "id": work.new_id("removed"),
                                                                            "place": at.get(str(one.get("place")))}))
+        machine = plan.machine
+        if not plan.places:  # nothing has been put on the map yet: it is drawn as the machine that the survey was made on
+            drawn = {"kind": data.get("machine_kind", machine.kind), "wheelbase_mm": data.get("wheelbase_mm", machine.wheelbase_mm)}
+            machine = checked(type(machine), "", {**machine.model_dump(), **drawn})
         return plan.model_copy(update={
-            "places": (*plan.places, *new_places), "runs": (*plan.runs, *new_runs), "plugs": (*plan.plugs, *new_plugs),
+            "machine": machine, "places": (*plan.places, *new_places), "runs": (*plan.runs, *new_runs), "plugs": (*plan.plugs, *new_plugs),
             "removed": (*plan.removed, *new_removed), "parts": tuple(work.parts), "counters": work.counters})
 
     def label(self, plan: Plan) -> str:
