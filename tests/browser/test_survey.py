@@ -58,11 +58,26 @@ def test_places_by_pointer_buttons_and_arrow_keys(walk, creek):
     assert plan_of(creek).place("P3").x_mm == dragged.x_mm + 10
 
 
+def test_every_place_can_be_grabbed_where_its_ring_is(walk, creek):
+    """Also where another's label, its leader, or a neighbour's finger-sized area lies over it."""
+    someone = walk(creek.technician)
+    page = someone.goto(creek.url("survey/"))
+    for place in [p.id for p in plan_of(creek).places]:
+        before = plan_of(creek).place(place)
+        x, y = middle(page.locator(f"[data-place={place}] circle").first)
+        page.mouse.move(x, y)
+        page.mouse.down()
+        page.mouse.move(x - 15, y, steps=3)
+        someone.redraw(page.mouse.up)
+        assert plan_of(creek).place(place).x_mm < before.x_mm - 10, place
+        someone.redraw(lambda: page.get_by_role("button", name="Undo").click())
+
+
 def test_a_place_is_put_by_finger(walk, creek):
     someone = walk(creek.technician, has_touch=True)
     page = someone.goto(creek.url("survey/"))
     page.get_by_role("button", name="Put a place on the map").tap()
-    x, y = middle(page.locator("svg.picture").first)
+    x, y = middle(page.locator("[data-place=P4] circle").first)  # on a place, which is a link of its own
     someone.redraw(lambda: page.touchscreen.tap(x, y))
     assert plan_of(creek).places[-1].name == "place 9"
     expect(page.get_by_label("Place", exact=True)).to_have_value("place 9")

@@ -266,6 +266,12 @@ def test_a_plain_contact_and_one_test_for_two_groups():
     assert pair.sentences[-1] == "1 more test would settle the rest."
 
 
+def test_a_switch_that_joins_three():
+    found = understand(table(("coil", "head", "tail"), ("off", "on"), (0, 0, 1, False), (0, 0, 2, False), (0, 1, 2, False),
+                             (1, 0, 1, True), (1, 0, 2, True)))
+    assert found.sentences[-1] == "coil, head and tail are joined together by some positions." and len(found.sentences) == 3
+
+
 def test_a_table_that_contradicts_itself():
     bad = table(("1", "2", "3"), ("as it is",), (0, 0, 1, True), (0, 1, 2, True), (0, 0, 2, False))
     found = understand(bad)

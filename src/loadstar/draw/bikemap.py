@@ -150,4 +150,5 @@ class _Map:
                                      "class": "d-plate"}))
             words.append(el("text", {"x": (b.x0 + b.x1) / 2, "y": b.y1 - 4, "text-anchor": "middle",
                                      "class": "d-big"}, text(put.label.lines[0])))
-        return made + words
+        # Words lie over rings and runs, and are never what is meant by a press.
+        return [*made, el("g", {"class": "m-words"}, *words)] if words else made

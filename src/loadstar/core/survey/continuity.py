@@ -87,13 +87,13 @@ def _sentences(table: Continuity, positions: tuple[PositionResult, ...], complet
         said.append(f"{left} more test{'s' if left > 1 else ''} would settle the rest.")
         return said
     if len(positions) > 1:
-        said += _switch(name, joined)
+        said += _switch(name, positions, joined)
     else:
         said += _lead(name, positions[0])
     return said
 
 
-def _switch(name: tuple[str, ...], joined: list[set[Pair]]) -> list[str]:
+def _switch(name: tuple[str, ...], positions: tuple[PositionResult, ...], joined: list[set[Pair]]) -> list[str]:
     """What a thing with positions is: a plain contact, a changeover with its common terminal, or two things in one."""
     always = set.intersection(*joined)
     changing = set.union(*joined) - always
@@ -108,9 +108,9 @@ def _switch(name: tuple[str, ...], joined: list[set[Pair]]) -> list[str]:
     for i in sorted(commons):
         others = ", ".join(name[o] for o in sorted(partners[i]))
         said.append(f"{name[i]} is the common terminal: it is switched over between {others}.")
-    for a, b in sorted(changing):
-        if a not in commons and b not in commons:
-            said.append(f"{name[a]} and {name[b]} are a contact that some positions close.")
+    for group in sorted({g for p in positions for g in p.groups if set(combinations(g, 2)) & changing and not set(g) & set(commons)}):
+        words = " and ".join((", ".join(name[i] for i in group[:-1]), name[group[-1]]))
+        said.append(f"{words} are a contact that some positions close." if len(group) == 2 else f"{words} are joined together by some positions.")
     unused = [n for i, n in enumerate(name) if i not in partners and not any(i in pair for pair in always)]
     if unused:
         said.append(f"{', '.join(unused)} {'is' if len(unused) == 1 else 'are'} joined to nothing in any position.")

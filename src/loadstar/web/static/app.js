@@ -46,16 +46,24 @@ document.addEventListener("alpine:init", () => {
 
   // Places on the map: dragged, put by a press, or moved by the arrow keys. The server turns the picture's points into millimetres.
   window.Alpine.data("map", () => ({
-    held: null, from: null, moved: false, putting: false,
+    held: null, from: null, moved: false, putting: false, put: false,
     get putText() { return this.putting ? "true" : "false"; },
     togglePut() { this.putting = !this.putting; },
     point(event) {
       const svg = this.$root.querySelector("svg");
       return new DOMPoint(event.clientX, event.clientY).matrixTransform(svg.getScreenCTM().inverse());
     },
+    // Where places lie close together the nearest one is meant, not the one drawn last.
+    nearest(at) {
+      const spots = [...this.$root.querySelectorAll("[data-place]")].map((spot) => {
+        const ring = spot.querySelector("circle");
+        return { spot, far: Math.hypot(Number(ring.getAttribute("cx")) - at.x, Number(ring.getAttribute("cy")) - at.y) };
+      }).filter((one) => one.far < 24).sort((a, b) => a.far - b.far);
+      return spots.length ? spots[0].spot : null;
+    },
     grab(event) {
-      const spot = event.target.closest("[data-place]");
       this.from = this.point(event);
+      const spot = event.target.closest("svg") ? this.nearest(this.from) : null;
       this.moved = false;
       if (spot && !this.putting) { this.held = spot; event.preventDefault(); this.$root.setPointerCapture(event.pointerId); }
     },
@@ -69,7 +77,12 @@ document.addEventListener("alpine:init", () => {
       const spot = this.held;
       this.held = null;
       if (event.type !== "pointerup") { if (spot) spot.removeAttribute("transform"); return; }
-      if (this.putting && event.target.closest("svg")) { this.putting = false; this.send("", this.point(event)); return; }
+      if (this.putting && event.target.closest("svg")) {
+        this.putting = false;
+        this.put = true;
+        this.send("", this.point(event));
+        return;
+      }
       if (!spot) return;
       if (!this.moved) { press(spot.querySelector("a")); return; }
       const ring = spot.querySelector("circle"), at = this.point(event);
@@ -77,6 +90,8 @@ document.addEventListener("alpine:init", () => {
         x: Number(ring.getAttribute("cx")) + at.x - this.from.x, y: Number(ring.getAttribute("cy")) + at.y - this.from.y,
       });
     },
+    // The press that puts a place follows no link that lies under it.
+    swallow(event) { if (this.put) { this.put = false; event.preventDefault(); event.stopPropagation(); } },
     send(id, at) {
       const form = document.getElementById("put-form");
       form.elements.id.value = id;
