@@ -41,6 +41,9 @@ def test_it_says_who_it_is_and_keeps_its_last_fault(machine):
 def test_amps_with_the_engine_running_are_out_of_range(machine):
     meter = Meter(machine)
     assert float(meter.answer("MEAS:CURR:DC?")) == pytest.approx(0.012)
+    meter.answer('SIM:PROB "accessory plug pin 1"')
+    assert meter.answer("MEAS:CURR:DC?") == "" and meter.answer("SYST:ERR?").startswith("-222")  # not in series with a pin
+    meter.answer('SIM:PROB "battery"')
     meter.answer("SIMulate:STATe idle")
     assert meter.answer("MEASure:CURRent:DC?") == ""
     assert meter.answer("SYST:ERR?").startswith("-222")
@@ -66,6 +69,7 @@ def test_an_instrument_takes_readings_over_the_socket(address):
     assert 12 < value < 13.2 and name == "Loadstar, simulated meter"
     assert take(address, "beep", "accessory plug pin 3", "key_off")[0] == 1
     assert take(address, "ohm", "accessory plug pin 4", "key_off")[0] == 1e7 < OPEN_OHM
+    assert take(address, "V", 'accessory "plug pin 4\n', "key_off")[0] > 12  # a name cannot break out of its line
     with pytest.raises(InstrumentError, match="cannot be put on nothing"):
         take(address, "V", "nothing", "key_off")
     with pytest.raises(InstrumentError, match="gave no reading"):

@@ -90,10 +90,12 @@ def test_a_place_is_put_where_the_picture_was_touched(survey):
 def test_scale_by_wheelbase_or_measured_length(survey):
     survey("scale", wheelbase_mm="1517,5 mm")
     assert survey.plan().machine.wheelbase_mm == 1518
-    for data, words in (({"wheelbase_mm": "long"}, "is no number"), ({"a": "P1", "b": "P1", "length_mm": "300"}, "at least 50 mm apart"),
-                        ({"wheelbase_mm": "9"}, "must be at least 600 mm")):
+    for data, words in (
+            ({"wheelbase_mm": "long"}, "is no number"), ({"wheelbase_mm": "nan"}, "is no number"), ({"length_mm": "1e999"}, "is no number"),
+            ({"a": "P1", "b": "P1", "length_mm": "300"}, "at least 50 mm apart"), ({"wheelbase_mm": "9"}, "must be at least 600 mm")):
         answer = survey("scale", **data)
         assert (answer.status_code, words in answer.content.decode()) == (422, True), words
+        assert all(f'value="{typed}"' in answer.content.decode() for typed in data.values())
 
 
 # -- connectors ---------------------------------------------------------------------------------------------------
@@ -198,6 +200,8 @@ def test_readings_are_taken_from_the_meter(survey, settings):
         taken = survey.plan().readings[-1]
         assert 12 < taken.value < 13.2 and taken.instrument == "Loadstar, simulated meter"
         server.shutdown()
+    for wrong in ({"state": "idle\n*RST"}, {"quantity": "W"}, {"element": "G1"}, {"element": "X1"}):
+        assert survey("meter", **{"element": pin, "quantity": "V", "state": "key_on", **wrong}).status_code == 404
     answer = survey("meter", element=pin, quantity="V", state="key_on")
     assert answer.status_code == 502 and "does not answer" in answer.content.decode()
     settings.METER = ""
@@ -261,11 +265,14 @@ def test_pins_pasted_and_as_csv(survey):
 def test_a_bad_table_takes_nothing(survey):
     head = survey.shop.row.head
     for table, words in (("connector,pin\nno such plug,1\n", "no connector no such plug"), ("pin,live\n1,key\n", "has no column connector"),
-                         ("", "The table is empty"), ("connector,pin\naccessory plug,1\naccessory plug,two\n", "Line 3: pin must be a number"),
+                         ("", "The table is empty"),
+                         ("connector,pin\n", "no pins under its first line"),
+                         ("connector,pin\naccessory plug,1\naccessory plug,two\n", "Line 3: pin must be a number"),
                          ("connector,pin,rated_a\naccessory plug,1,=2+3\n", "Line 2: rated_a holds a formula"),
                          ("connector,pin,live\naccessory plug,1,sometimes\n", "live must be always, key or engine"),
                          ("connector,pin\naccessory plug,1\naccessory plug,1\n", "stands there twice"),
-                         ("connector,pin,rated_a\naccessory plug,1,-5\n", "more than 0")):
+                         ("connector,pin,rated_a\naccessory plug,1,-5\n", "more than 0"),
+                         ("connector,pin\n" + "".join(f"accessory plug,{n}\n" for n in range(1, 71)), "from 1 to 60")):
         answer = survey("pins", pasted=table)
         assert answer.status_code == 422 and words in answer.content.decode(), words
         if table:

@@ -25,7 +25,8 @@ def take(address: str, quantity: str, probe: str, state: str) -> tuple[float, st
                 talk.flush()
                 return talk.readline().strip() if command.endswith("?") else ""
             name = ask("*IDN?")
-            ask(f'SIMulate:PROBe "{probe}"')
+            point = "".join(c for c in probe if c.isprintable() and c != '"')  # a name is a word of the line, never a line of its own
+            ask(f'SIMulate:PROBe "{point}"')
             ask(f"SIMulate:STATe {state}")
             while (fault := ask("SYSTem:ERRor?").partition(","))[0].strip() not in ("0", "+0"):
                 # A real meter does not know these two: there a person has put the probes on and turned the key.

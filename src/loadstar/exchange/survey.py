@@ -88,8 +88,8 @@ def from_csv(data: bytes | str) -> PinTable:
     head = text.lstrip("\ufeff \r\n").split("\n", 1)[0]
     separator = max(("\t", ";", ","), key=head.count)
     rows = [r for r in csv.reader(io.StringIO(text.lstrip("\ufeff")), delimiter=separator) if any(cell.strip() for cell in r)]
-    if not rows:
-        raise refuse("", "table", "The table is empty.")
+    if len(rows) < 2:
+        raise refuse("", "table", "The table has no pins under its first line." if rows else "The table is empty.")
     if len(rows) - 1 > MAX_ROWS:
         raise refuse("", "table", f"The table has {len(rows) - 1:,} lines; at most {MAX_ROWS} are taken at once.")
     names = [_name(cell) for cell in rows[0]]

@@ -81,9 +81,9 @@ class Machine:
             return FILAMENT_OHM
         return COIL_OHM if pin.function == "feed" and pin.live == "key" else OPEN_OHM
 
-    def amps(self, state: MeterState) -> float:
-        """Amps out of the battery, the meter in its lead; only with the key off, more would blow the meter's own fuse."""
-        if state != "key_off":
+    def amps(self, probe: str, state: MeterState) -> float:
+        """Amps out of the battery, the meter in its lead; only there, and with the key off: more would blow the meter's own fuse."""
+        if probe != "battery" or state != "key_off":
             raise ValueError("over range")
         return self.standing_a
 
@@ -149,7 +149,7 @@ _COMMANDS: dict[str, Callable[[Meter, str], str | None]] = {
     "MEASure:VOLTage:DC?": lambda m, _: f"{m.machine.volts(m.probe, m.state):+.4E}",
     "MEASure:RESistance?": lambda m, _: f"{m.machine.ohms(m.probe):+.4E}",
     "MEASure:CONTinuity?": lambda m, _: "1" if m.machine.ohms(m.probe) < BEEPS_BELOW_OHM else "0",
-    "MEASure:CURRent:DC?": lambda m, _: f"{m.machine.amps(m.state):+.4E}",
+    "MEASure:CURRent:DC?": lambda m, _: f"{m.machine.amps(m.probe, m.state):+.4E}",
     "SYSTem:ERRor?": lambda m, _: m._fault(),
     "SIMulate:PROBe": lambda m, point: m._probe(point),
     "SIMulate:STATe": lambda m, state: m._state(state),

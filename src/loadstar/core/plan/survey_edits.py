@@ -11,7 +11,7 @@ from .errors import refuse
 from .model import Place, Plan, Plug, Reading, Removed, Run, Tap, find
 from .recipes import Workpiece
 
-MOST_ROWS = 400
+MOST_ROWS, MOST_WAYS = 400, 60
 
 
 class BodyPlaces(EditBase):
@@ -96,7 +96,7 @@ class PutPlug(EditBase):
     kind: Literal["put_plug"] = "put_plug"
     id: str = ""
     values: dict[str, Any]
-    pins: tuple[dict[str, Any], ...] = Field(default=(), max_length=60)
+    pins: tuple[dict[str, Any], ...] = Field(default=(), max_length=MOST_WAYS)
 
     def run(self, plan: Plan) -> Plan:
         """Carry out the edit."""
@@ -266,8 +266,8 @@ def wheelbase_mm(plan: Plan) -> float:
 
 def _way(pin: dict[str, Any]) -> int:
     way = pin.get("way")
-    if not isinstance(way, int) or isinstance(way, bool):
-        raise refuse("", "way", "A pin's number is a whole number.")
+    if not isinstance(way, int) or isinstance(way, bool) or not 1 <= way <= MOST_WAYS:
+        raise refuse("", "way", f"A pin's number is a whole number from 1 to {MOST_WAYS}.")
     return way
 
 

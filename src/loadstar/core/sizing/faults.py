@@ -128,8 +128,8 @@ class _Branches:
 
 @dataclass(frozen=True)
 class _Flows:
-    """Where the current of every fault flows. `core` are the transfer resistances (nodes, core probes); a fault's are
-    those of its `group`, a pair of core probes. `ohm` are the resistors'."""
+    """Where the current of every fault flows: every resistor's ohms, the core's transfer resistances (nodes, core probes), and what
+    each fault draws."""
 
     ohm: Array
     core: Array
@@ -200,7 +200,7 @@ class _Fault:
     def core_shares(self, flows: _Flows, rows: IntArray) -> Array:
         """How much of a fault each resistor of `rows` carries by way of the core, by (row, pair of core probes)."""
         a, b = self.system.r[:, rows]
-        drop = (flows.core[a] - flows.core[b])
+        drop = flows.core[a] - flows.core[b]
         return np.asarray(np.abs(drop[:, self.a] - drop[:, self.b]) / flows.ohm[rows, None])
 
 

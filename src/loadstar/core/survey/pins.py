@@ -89,7 +89,7 @@ def supply_volts(plan: Plan) -> dict[MeterState, float]:
     """What the supply gives in each state: as read at its posts, or as is usual."""
     scale = plan.machine.system_v / 12
     usual: dict[MeterState, float] = {"key_off": 12.6, "key_on": 12.2, "cranking": 10.0, "idle": 13.6, "raised": 14.2, "lamp_on": 12.0}
-    found = {state: volts * scale for state, volts in usual.items()}
+    found = {state: round(volts * scale, 2) for state, volts in usual.items()}
     posts = plan.supply.id if plan.supply else ""
     found |= {r.state: r.value for r in plan.readings if r.element == posts and r.quantity == "V" and r.value > 0.4 * plan.machine.system_v}
     return found

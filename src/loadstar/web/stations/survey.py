@@ -34,7 +34,7 @@ def survey(frame: Frame) -> dict[str, Any]:
     """The part of the survey that is open."""
     view = frame.kept["view"] if frame.kept["view"] in PARTS else _view_of(frame)
     tabs = [{"key": k, "name": n, "here": k == view, "link": frame.link(view=k, sel="")} for k, n in VIEWS]
-    return {"view": view, "tabs": tabs, "part": f"stations/survey/{view}.html", **PARTS[view](frame)}
+    return {"tabs": tabs, "part": f"stations/survey/{view}.html", **PARTS[view](frame)}
 
 
 def _view_of(frame: Frame) -> str:
@@ -59,7 +59,7 @@ def _map(frame: Frame) -> dict[str, Any]:
         "map": mark_safe(bikemap.draw(frame.analysis, selected=frame.select, link=frame.element_link("survey"), side=side)) if plan.places else "",
         "side": side, "sides": [(s, f"From the {s}", frame.link(side=s), s == side) for s in ("left", "right")],
         "body_edit": {"kind": "body_places"}, "kept": kept, "typed": frame.extra.get("typed", {}),
-        "place": place, "nudges": nudges if place else [], "wheelbase_mm": wheelbase_mm(plan), "place_names": names,
+        "place": place, "nudges": nudges if place else [], "wheelbase_mm": wheelbase_mm(plan),
         "groups": groups(frame, names)}
 
 
@@ -114,7 +114,7 @@ def _plugs(frame: Frame) -> dict[str, Any]:
     seen = "wires" if frame.request.GET.get("seen") == "wires" else "mouth"
     rows = [{"plug": p, "place": plan.place(p.place).name, "here": plug is not None and p.id == plug.id,
              "known": sum(pin.function != "unknown" for pin in plan.pins(p.id))} for p in plan.plugs]
-    shown: dict[str, Any] = {"rows": rows, "plug": plug, "adding": adding, "seen": seen, "sheet": frame.extra.get("sheet"),
+    shown: dict[str, Any] = {"rows": rows, "plug": plug, "adding": adding, "sheet": frame.extra.get("sheet"),
                              "typed": frame.extra.get("typed", {})}
     if plug is not None:
         believed = [e.id for e in (plug, *plan.pins(plug.id)) if e.standing == "believed"]

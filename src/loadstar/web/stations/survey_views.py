@@ -1,5 +1,6 @@
 """What is sent from the Survey: each takes one form, makes one edit, and shows the page again."""
 
+import math
 from collections.abc import Callable
 from typing import Any
 
@@ -13,6 +14,7 @@ from loadstar.core.plan.edits import AddElement, ChangeElement, Edit
 from loadstar.core.plan.errors import PlanError, refuse
 from loadstar.core.plan.model import Plan, Tap, find
 from loadstar.core.plan.survey_edits import PutPins, SetScale, TakeSurvey
+from loadstar.core.survey.pins import STATE_WORDS
 from loadstar.draw.bikemap import mm_at
 from loadstar.exchange import instrument
 from loadstar.exchange import survey as exchange
@@ -99,9 +101,12 @@ def _scale(frame: Frame) -> str:
     for name in ("wheelbase_mm", "length_mm"):
         text = post.get(name, "").replace(",", ".").removesuffix("mm").strip()
         try:
-            lengths.append(float(text) if text else None)
+            number = float(text) if text else None
         except ValueError:
-            raise refuse("", name, f"{post[name][:20]} is no number of millimetres.") from None
+            number = math.nan
+        if number is not None and not math.isfinite(number):
+            raise refuse("", name, f"{post[name][:20]} is no number of millimetres.")
+        lengths.append(number)
     wheelbase, length = lengths
     _edit(frame, SetScale(wheelbase_mm=None if length else wheelbase, a=post.get("a", ""), b=post.get("b", ""), length_mm=length))
     return frame.link()
@@ -160,10 +165,10 @@ def _take_in(frame: Frame, reading: dict[str, Any]) -> None:
 
 
 def _meter(frame: Frame) -> str:
-    """The same, read from the meter on its socket."""
-    asked = _asked(frame.request.POST)
-    part = next((p for p in frame.plan.parts if p.id == asked["element"]), None)
-    if part is None or not settings.METER or asked["quantity"] not in instrument.ASK:
+    """The same, read from the meter on its socket: at a pin or found wire, or at the supply's posts."""
+    asked, plan = _asked(frame.request.POST), frame.plan
+    part = next((p for p in plan.parts if p.id == asked["element"] and (isinstance(p, Tap) or p is plan.supply)), None)
+    if part is None or not settings.METER or asked["quantity"] not in instrument.ASK or asked["state"] not in STATE_WORDS:
         raise Http404
     try:
         value, name = instrument.take(settings.METER, asked["quantity"], part.name if isinstance(part, Tap) else "battery", asked["state"])
