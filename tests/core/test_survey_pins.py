@@ -203,6 +203,16 @@ def test_what_a_pin_suits(pattern, changes, trigger, feed):
     assert (feed in verdict.feed if feed else verdict.feed == ""), verdict.feed
 
 
+def test_continuity_is_asked_only_of_a_pin_seen_dead_with_the_key_off():
+    """On a live pin it may cost the meter's fuse."""
+    for pattern in ("", "k0 i0 l0", "o12.6", "o5", "k0 i0", "z3"):
+        plan = plan_with()
+        pin = plan.pins("AP1")[0]
+        settle = classify(take(plan, pin, pattern), pin).settle
+        assert settle is None or settle[0] != "beep", pattern
+    assert classify(take(plan_with(), pin, "o0 k0 i0 l0"), pin).settle == ("beep", "key_off")
+
+
 def test_run_on_is_asked_of_what_is_live_with_key_or_engine():
     for pattern, asked in (("o0 k12.2 i14 l12", ("s", "key_on")), ("o0 k0 i14 l0", ("s", "idle")), ("o12.6 k12.2 i14", None),
                            ("o0 k0 l12", None), ("o0 k12.2 i14 l12 s8", None)):

@@ -49,7 +49,7 @@ RUNS_ON: dict[Kind, float] = {"ground": 0.005, "constant": 0.01, "key": 0.5, "en
 JOINED_OHM, LOW_OHM = 5.0, 300.0
 ZERO_SHARE, FULL_SHARE = 0.10, 0.82  # of the supply's volts in that state: below the one nothing, above the other all of it
 SURE, CONFLICT_SHARE, DOUBTED = 0.90, 0.05, 0.50
-RUN_ON_S = 1.5
+RUN_ON_S, DEAD_V = 1.5, 1.0
 TRIGGER_A, FEED_A = 0.15, 1.0  # least spare that suits a relay's coil, and an accessory
 WORTH_BITS = 0.02
 Ask = tuple[Quantity, MeterState]
@@ -190,7 +190,7 @@ def _settling(shares: dict[Kind, float], taken: dict[Ask, Reading]) -> Ask | Non
     now = _entropy_bits(shares)
     best: tuple[float, Ask | None] = (0.0, None)
     for ask in ASKS:
-        if ask in taken or (ask[0] == "beep" and ("ohm", "key_off") in taken):
+        if ask in taken or (ask[0] == "beep" and not _may_beep(taken)):
             continue
         columns = TO_FRAME if ask[0] == "beep" else SHOWS[ask[1]]
         outcomes = ((0,), (1, 2)) if ask[0] == "beep" else ((0,), (1,), (2,))
@@ -202,7 +202,15 @@ def _settling(shares: dict[Kind, float], taken: dict[Ask, Reading]) -> Ask | Non
         worth = gain / EFFORT[ask[1]] if gain > WORTH_BITS else 0.0
         if worth > best[0] + 1e-9:
             best = (worth, ask)
-    return best[1]
+    off: Ask = ("V", "key_off")
+    return off if best[1] == ("beep", "key_off") and off not in taken else best[1]  # first see that it is dead
+
+
+def _may_beep(taken: dict[Ask, Reading]) -> bool:
+    """Continuity is asked for only where no ohms were read and the pin is dead with the key off: on a live pin it may cost the
+    meter's fuse."""
+    off = taken.get(("V", "key_off"))
+    return ("ohm", "key_off") not in taken and (off is None or abs(off.value) < DEAD_V)
 
 
 def _words(reading: Reading, kind: Kind) -> str:
