@@ -4,6 +4,9 @@ from typing import Any
 
 from loadstar.core.plan.edits import AddElement, ChangeElement, SetMachine, SetRules, SetWire, apply
 from loadstar.core.plan.model import LoadPart, Plan
+from loadstar.core.sizing.argument import Duty
+from loadstar.core.sizing.openers import Guard, Opener
+from loadstar.core.wiring.conductor import ConductorAt
 
 
 class Bench:
@@ -70,6 +73,12 @@ class Bench:
         part = self.plan.part(load)
         assert isinstance(part, LoadPart)
         return part
+
+
+def behind_fuse(area_mm2: float, rating_a: float, air_c: float, insulation: str = "B", fault_a: float = 200.0, **guard: Any) -> Duty:
+    """A thin-wall wire alone behind a blade fuse, carrying nothing in use."""
+    wire = ConductorAt(area_mm2, "thin", insulation, False, 1.0)
+    return Duty(wire, air_c, 0.0, Guard("W1", Opener("F1", "fuse", rating_a, 1.0), fault_a, **guard))
 
 
 def wide_plan(loads: int = 66) -> Plan:

@@ -10,7 +10,8 @@ from loadstar.core.budget.ledger import break_even_rpm, ledger
 from loadstar.core.budget.packs import pack_figures, share_a
 from loadstar.core.plan import document
 from loadstar.core.plan.edits import ChangeElement, apply
-from loadstar.core.sizing.choose import converter_input_a, lead_drop_v
+from loadstar.core.sizing.choose import converter_input_a
+from loadstar.core.wiring.conductor import ConductorAt
 from loadstar.core.wiring.supplies import available_a
 
 FOLDER = Path(__file__).resolve().parents[2] / "examples"
@@ -152,7 +153,7 @@ def test_i_thin_and_over_fused(example):
 
 @pytest.mark.parametrize(("area", "volts"), [(6.0, 0.48), (16.0, 0.18)])
 def test_j_stretched_lead(example, area, volts):
-    assert lead_drop_v(130, area, 1.1, 40) == pytest.approx(volts, abs=0.005)
+    assert 130 * ConductorAt(area, "thin", "B", False, 0.0).ohm(1.1, 40) == pytest.approx(volts, abs=0.005)
     finding, = found(example("j-stretched-starter-lead"), "starter.drop")
     assert "130 A" in finding.sentence
 

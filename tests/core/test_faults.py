@@ -6,8 +6,10 @@ from builders import Bench
 from reference.generated import KINDS, generated
 
 from loadstar.core.analysis import analyse
+from loadstar.core.physics.network import System
 from loadstar.core.plan.edits import AddWire, apply
-from loadstar.core.sizing.faults import CONVERTER_SHORT_MULTIPLE, _Branches, _Fault, _source
+from loadstar.core.sizing.faults import FaultFinder
+from loadstar.core.sizing.openers import CONVERTER_SHORT_MULTIPLE
 from loadstar.core.wiring.circuit import Topology
 from loadstar.core.wiring.thermal import Thermal
 
@@ -17,22 +19,27 @@ def test_branches_and_core_together_give_the_whole_network_s_answer(kind):
     """Against a solution with a probe at both ends of every fault, nothing left out."""
     plan = generated(kind, 1)
     topology = Topology(plan)
-    fault = _Fault(topology, Thermal(topology), analyse(plan).sized.choices)
-    flows = fault.flows(np.full(len(plan.wires), 40.0), strong=True)
-    system = fault.system
-    given = system.conditions()
-    given.ohm[0] = flows.ohm
-    for j, source in enumerate(system.network.sources):
-        given.across[0, j], given.series[0, j], given.drive[0, j] = _source(topology.parts[source.name], True)
-    limits = np.array([c.out_v / (c.limit_a * CONVERTER_SHORT_MULTIPLE) for c in system.network.converters])
-    node, open_v = system.impedances(given, range(system.n), limits)
-    for i, (p, m) in enumerate(zip(fault.plus, fault.minus, strict=True)):
-        ohm = node[p, p] - node[p, m] - node[m, p] + node[m, m]
-        amps = abs(open_v[p] - open_v[m]) / ohm if ohm > 1e-6 else 0.0
-        assert flows.prospective_a[i] == pytest.approx(amps, rel=1e-6, abs=1e-6)
-        # Every resistor of its branches carries the whole of it.
-        drop = np.abs((node[system.r[0]] - node[system.r[1]]) @ (np.eye(system.n)[p] - np.eye(system.n)[m])) / flows.ohm
-        assert drop[fault.edge[fault.fault == i]] == pytest.approx(1.0)
+    system = System(topology.elements)
+    finder = FaultFinder(topology, Thermal(topology), system)
+    choices = analyse(plan).sized.choices
+    for case in finder.cases([]):
+        flows, way = finder.flows(case, choices, np.full(len(plan.wires), 40.0), strong=True), finder.way(case.closed)
+        given = system.conditions()
+        given.ohm[0] = flows.ohm
+        for j, source in enumerate(system.network.sources):
+            given.across[0, j], given.series[0, j], given.drive[0, j] = finder.source(source.name, True, case) if case.alone in (
+                "", source.name) else (0.0, 1.0, 0.0)
+        limits = np.array([c.out_v / (c.limit_a * CONVERTER_SHORT_MULTIPLE) for c in system.network.converters])
+        node, open_v = system.impedances(given, range(system.n), limits, finder.diodes(case))
+        for i, (p, m) in enumerate(zip(finder.plus, finder.minus, strict=True)):
+            ohm = node[p, p] - node[p, m] - node[m, p] + node[m, m]
+            amps = abs(open_v[p] - open_v[m]) / ohm if ohm > 1e-6 else 0.0
+            fall = node @ (np.eye(system.n)[p] - np.eye(system.n)[m])
+            backwards = not case.alone and any(fall[b] - fall[a] < -1e-6 for a, b in system.d.T)
+            assert flows.prospective_a[i] == pytest.approx(0.0 if backwards else amps, rel=1e-6, abs=1e-6)
+            # Every resistor of its branches carries the whole of it.
+            drop = np.abs(fall[system.r[0]] - fall[system.r[1]]) / flows.ohm
+            assert drop[way.edge[way.fault == i]] == pytest.approx(1.0)
 
 
 def test_of_two_like_fuses_in_series_the_nearer_one_is_named():
@@ -50,10 +57,9 @@ def test_a_ring_is_no_branch():
     wire = b.feed_wire(lamp)
     plan = apply(b.plan, AddWire(a=b.plan.wire(wire).a, b=f"{lamp}.pos"))
     topology = Topology(plan)
-    fault = _Fault(topology, Thermal(topology), analyse(plan).sized.choices)
-    closed = np.array([not c.endswith(".coil") for c in fault.contacts])
-    via = _Branches(fault.system, closed).via
-    rows = [i for i, w in enumerate(fault.wires) if w in (wire, plan.wires[-1].id)]
+    finder = FaultFinder(topology, Thermal(topology), System(topology.elements))
+    via = finder.way(~finder.coil).branches.via
+    rows = [i for i, w in enumerate(finder.wires) if w in (wire, plan.wires[-1].id)]
     assert not set(rows) & set(via.tolist())
     # Two alike wires side by side: each carries half of a touch at their end.
     guards = analyse(plan).wires

@@ -4,7 +4,7 @@ import itertools
 import math
 
 import pytest
-from builders import Bench
+from builders import Bench, behind_fuse
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
@@ -15,14 +15,9 @@ from loadstar.core.candidates import fuse_candidates, wire_candidates
 from loadstar.core.materials.conductors import STOCK_AREAS_MM2
 from loadstar.core.physics import heat
 from loadstar.core.plan.errors import PlanError
-from loadstar.core.sizing.protection import Case, coordinate
+from loadstar.core.sizing.argument import stands
 from loadstar.core.working import Input, evaluate
 from loadstar.demo import fit_out, winter
-
-
-def case(area: float, rating: float, ambient: float, insulation: str = "105") -> Case:
-    """A thin-wall wire behind a fuse, alone."""
-    return Case(area, "thin", insulation, ambient, rating, 1.0, 200.0)
 
 
 # Largest rating that protects a single thin-wall wire, 105 C class (docs/physics.md, computed independently).
@@ -30,14 +25,14 @@ def case(area: float, rating: float, ambient: float, insulation: str = "105") ->
     (60, 0.35, 7.5, 10), (60, 0.75, 10, 15), (60, 1.0, 15, 20), (60, 2.0, 20, 25), (60, 4.0, 35, 40),
     (40, 0.5, 10, 15), (40, 0.75, 15, 20), (40, 2.5, 30, 35)])
 def test_largest_protecting_fuse(ambient, area, rating, next_up):
-    fits, fails = coordinate([case(area, rating, ambient), case(area, next_up, ambient)])
+    fits, fails = stands([behind_fuse(area, rating, ambient, "105"), behind_fuse(area, next_up, ambient, "105")])
     assert fits.protected
     assert not fails.protected
 
 
 def test_thin_and_over_fused_example():
     """0.75 mm2, 105 C class, 60 C, behind 15 A: 118 C (3 K) at 1.10 x 15 A; 14.5 A (4 %) is the most it carries."""
-    found, = coordinate([case(0.75, 15, 60)])
+    found, = stands([behind_fuse(0.75, 15, 60, "105")])
     assert found.steady_c == pytest.approx(118, abs=3)
     assert found.limit_a == pytest.approx(14.5, rel=0.04)
     assert not found.protected

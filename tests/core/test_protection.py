@@ -3,16 +3,14 @@
 import math
 
 import pytest
-from builders import Bench
+from builders import Bench, behind_fuse
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from loadstar.core.analysis import analyse
 from loadstar.core.materials.conductors import BY_AREA, STOCK_AREAS_MM2
 from loadstar.core.materials.fuses import RATINGS_A
-from loadstar.core.sizing.choose import case_of
-from loadstar.core.sizing.curves import curves
-from loadstar.core.sizing.protection import Case, coordinate
+from loadstar.core.sizing.argument import Curves, stands
 
 areas = st.sampled_from([a for a in STOCK_AREAS_MM2 if a <= 10])
 ratings = st.sampled_from(RATINGS_A)
@@ -22,7 +20,7 @@ ratings = st.sampled_from(RATINGS_A)
 @given(area=areas, rating=ratings, ambient=st.sampled_from([25.0, 45.0, 60.0]), fault=st.sampled_from([60.0, 300.0, 1500.0]))
 def test_a_thicker_wire_is_never_protected_worse(area, rating, ambient, fault):
     sizes = [a for a in STOCK_AREAS_MM2 if a >= area][:2]
-    tested = coordinate([Case(a, "thin", "B", ambient, rating, 1.0, fault) for a in sizes])
+    tested = stands([behind_fuse(a, rating, ambient, fault_a=fault) for a in sizes])
     assert tested[-1].protected or not tested[0].protected
     assert tested[-1].steady_c <= tested[0].steady_c + 1e-6
 
@@ -31,7 +29,7 @@ def test_a_thicker_wire_is_never_protected_worse(area, rating, ambient, fault):
 @given(area=areas, rating=ratings, ambient=st.sampled_from([25.0, 60.0]), fault=st.sampled_from([100.0, 1000.0]))
 def test_a_larger_fuse_never_makes_a_wire_safer(area, rating, ambient, fault):
     larger = [r for r in RATINGS_A if r >= rating][:2]
-    tested = coordinate([Case(area, "thin", "B", ambient, r, 1.0, fault) for r in larger])
+    tested = stands([behind_fuse(area, r, ambient, fault_a=fault) for r in larger])
     assert tested[0].protected or not tested[-1].protected
 
 
@@ -80,8 +78,7 @@ def test_curves_of_the_picture():
     lamp = b.lamp()
     a = analyse(b.plan)
     wire = a.wires[b.feed_wire(lamp)]
-    case = case_of(b.plan, a.topology, wire.id, wire.area_mm2, wire.surround_c, wire.guard)
-    drawn = curves(case, wire.guard, a.chafes[wire.id].far_a, wire.coordination.fails_from_a)
+    drawn = Curves(wire.coordination, a.chafes[wire.id].far_a)
     assert all(fast[1] <= slow[1] for fast, slow in zip(drawn.fastest[-len(drawn.slowest):], drawn.slowest, strict=True))
     times = [t for _, t in drawn.damage]
     assert times == sorted(times, reverse=True)

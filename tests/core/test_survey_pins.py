@@ -63,14 +63,16 @@ o0 k11.0 i12.9 l10.9;key;.95|1;no
 o0 k12.2 r14.2 b0;key;.90|1;no
 o0 k0 i14.1 l0;engine;.95|1;no
 o0 k0 i13.9 r14.2 l0.1;engine;.95|1;no
-o0 k0.1 i14;lamp;.35|.60;no
+o0 k0.1 i14;engine;.90|1;no
+o0 k0 i13.9;engine;.90|1;no
+k5.0;signal;.90|1;no
 o0 k0 i14.1 s12 l0;engine;.97|1;no
 o0 k0 i14.1 l0 b0;engine;.95|1;no
 o0 k0 r14.2 l0;engine;.90|1;no
 o0 k0 i14.1 c0 l0;engine;.95|1;no
 o0 k0 l12.0;lamp;.90|1;no
 o0 k0 i0 l11.9;lamp;.95|1;no
-o0 k0 i14 l12;lamp;.90|1;no
+o0 k0 i14 l12;lamp;.75|.9;no
 o0 k0 l11.5 z1.8;lamp;.95|1;no
 o0 k0 l12 b1;lamp;.90|1;no
 o0 k0.2 i0.1 l11.8 z2.5;lamp;.95|1;no
@@ -108,7 +110,7 @@ o0 k12.2 i14 l0;key;.2|.50;yes
 o12.6 k12.2 i14 l0;constant;.2|.50;yes
 o0 k0 i0 b1 l12 r14;lamp;0|1;no
 o12.6 s20 k12;constant;.2|.50;yes
-o0 k0 i14.1 l12 b0;lamp;.90|1;no
+o0 k0 i14.1 l12 b0;lamp;.70|.9;no
 o12.6 k5 i5;signal;0|.50;yes
 o12.6 b1;constant;0|.50;yes
 o0 k12.2 i14.1 l12 z0.3;key;.90|1;no

@@ -8,8 +8,7 @@ from builders import Bench
 
 from loadstar.core.analysis import analyse
 from loadstar.core.plan.edits import ChangeElement, apply
-from loadstar.core.sizing.choose import case_of
-from loadstar.core.sizing.curves import curves
+from loadstar.core.sizing.argument import Curves
 from loadstar.demo import PLANS, ferry_runner, tide_hauler
 from loadstar.draw import bikemap, coordination, lamps, packs
 from loadstar.draw.bodies import BODIES
@@ -31,8 +30,7 @@ def drawn_curves(rating=10):
     b.change(next(p.id for p in b.plan.parts if p.kind == "fuse" and p.made_for == b.block), rating_a=30)
     a = analyse(b.plan)
     wire = a.wires[b.feed_wire(lamp)]
-    case = case_of(b.plan, a.topology, wire.id, wire.area_mm2, wire.surround_c, wire.guard)
-    return curves(case, wire.guard, a.chafes[wire.id].far_a, wire.coordination.fails_from_a)
+    return Curves(wire.coordination, a.chafes[wire.id].far_a)
 
 
 def test_a_linear_axis():
@@ -71,7 +69,7 @@ def test_a_fuse_that_comes_too_late_is_marked():
     chart = coordination.chart(late, "W1", "F1", 560, 330)
     assert (late.fails_from_a is not None) == ("fails" in chart.placed())
     assert late.fails_from_a is not None
-    assert "may open too late" in coordination.draw(late, "W1", "F1")
+    assert "may act too late" in coordination.draw(late, "W1", "F1")
 
 
 @pytest.mark.parametrize("gone", ["", "L1", "L2"])

@@ -18,31 +18,32 @@ from .budget.total_loss import TotalLoss, total_loss
 from .findings import Finding
 from .materials import fuses
 from .physics.generator import GeneratorError
-from .plan.model import JUDGED_STATES, LIVE_STATES, Converter, LoadPart, Plan, States
+from .plan.model import JUDGED_STATES, LIVE_STATES, Converter, LoadPart, Plan, Relay, States, Tap
+from .sizing.areas import no_size_helps
+from .sizing.argument import Duty, Stands, stands
 from .sizing.chafe import Chafe, chafes
-from .sizing.choose import (
-    LEAST_V,
-    Sized,
-    case_of,
-    converter_input_a,
-    drop_frac,
-    insulation_of,
-    size,
-    worst_drop,
-)
-from .sizing.faults import Guard
-from .sizing.protection import Coordination, coordinate
+from .sizing.choose import Sized, converter_input_a, size
+from .sizing.drops import LEAST_V, drop_frac, worst_drop
+from .sizing.openers import Guard
 from .wiring.circuit import CircuitPath, Topology, accessory_current_a
+from .wiring.conductor import conductor
+from .wiring.references import Groups
 from .wiring.states import StateResult
 from .wiring.supplies import pack_empty_v, winding_of
 from .wiring.thermal import Thermal
 
-CORE_VERSION = "2"
+CORE_VERSION = "3"
 
 
 @dataclass(frozen=True)
 class WireResult:
-    """One wire as chosen: its size, the current and temperature that judge it, and how it is guarded."""
+    """One wire as chosen: its size, the current and temperature that judge it, and how it is guarded.
+
+    `guard` lies before it; where nothing does, `behind` is what lets most through it from behind. `hottest_c` is with the most
+    that it carries in any situation, `hottest_in` the situation that warms it most (NaN and "" where none could be solved);
+    `ambient_c` is the air without its neighbours. `helpless` says that no size keeps the house margin; `unknown_fuse` is a plug
+    whose factory fuse nobody has found and that it hangs on.
+    """
 
     id: str
     area_mm2: float
@@ -50,17 +51,27 @@ class WireResult:
     length_m: float
     peak_a: float
     hottest_c: float
-    hottest_state: States
+    hottest_in: str
+    hottest_state: States | None
     class_c: float
+    ambient_c: float
     surround_c: float
     guard: Guard | None
-    coordination: Coordination | None
+    behind: Guard | None
+    coordination: Stands
     fault_a: float
+    helpless: bool
+    unknown_fuse: str = ""
+
+    @property
+    def judged_by(self) -> Guard | None:
+        """What decides how much a fault or an overload drives through it."""
+        return self.coordination.duty.guard
 
     @property
     def strength(self) -> float | None:
-        """What the wire stands over what its fuse lets through steadily; None when no fuse guards it."""
-        return self.coordination.strength(self.guard) if self.coordination and self.guard else None
+        """What the wire stands over what its guard lets through for hours; None when nothing guards it."""
+        return self.coordination.strength if self.guard else None
 
 
 @dataclass(frozen=True)
@@ -79,6 +90,7 @@ class Analysis:
     total_loss: TotalLoss | None = None
     chafes: dict[str, Chafe] = field(default_factory=dict)
     generator_fault: tuple[str, str] | None = None
+    whole_plan: Plan = field(default_factory=Plan)  # as it was given: `plan` may lack a generator that cannot be understood
     findings: tuple[Finding, ...] = ()
 
     @property
@@ -86,10 +98,24 @@ class Analysis:
         """The solved states; empty when there is no battery to solve them with."""
         return self.sized.states if self.sized else {}
 
+    @property
+    def is_solved(self) -> bool:
+        """Whether any state has figures."""
+        return any(r.solution is not None for r in self.states.values())
+
+    @property
+    def rated(self) -> dict[str, float]:
+        """Ratings of fuses and settings of ways, chosen or fixed."""
+        return self.sized.choices.rating_a if self.sized else {}
+
     def rating_a(self, fuse: str) -> float:
         """A fuse's rating, chosen or fixed."""
         assert self.sized is not None
         return self.sized.choices.rating_a[fuse]
+
+    def contact_a(self, contact: str) -> float:
+        """A relay's or switch's contact rating, chosen or fixed; infinite where nothing could be computed."""
+        return self.sized.contact_a[contact] if self.sized else math.inf
 
     def fuse_share_frac(self, fuse: str) -> float:
         """Share of what a fuse stands at the temperature around it that its largest current takes."""
@@ -124,6 +150,57 @@ class Analysis:
             return False
         node = self.topology.node
         return result.solution.across_v(node(f"{load}.pos"), node(f"{load}.neg")) < -LEAST_V
+
+    def reversed_in(self, load: str) -> States | None:
+        """The first state in which a load is reversed; None where it never is."""
+        return next((s for s in self.states if load in self.topology.parts and isinstance(self.topology.parts[load], LoadPart)
+                     and self.is_reversed(load, s)), None)
+
+    def lives_beyond(self, load: LoadPart) -> tuple[States, ...]:
+        """States in which a load has voltage though it is not meant to live then."""
+        return tuple(s for s in self.states if s not in LIVE_STATES[load.live] and self.across_v(load.id, s) is not None
+                     and (self.across_v(load.id, s) or 0.0) > LEAST_V)
+
+    @cached_property
+    def in_series(self) -> tuple[tuple[LoadPart, LoadPart], ...]:
+        """Pairs of loads of which the one's negative is the other's positive, and joined to no supply."""
+        groups = Groups(self.topology, None)
+        rails = {groups.of(end) for root in self.topology.roots for end in (root.positive, root.negative)}
+        begins = {groups.of_terminal(f"{p.id}.pos"): p for p in self.plan.loads}
+        return tuple((p, begins[end]) for p in self.plan.loads
+                     if (end := groups.of_terminal(f"{p.id}.neg")) in begins and end not in rails and begins[end] is not p)
+
+    @cached_property
+    def back_fed(self) -> tuple[tuple[str, tuple[States, ...], tuple[str, ...]], ...]:
+        """Plugs and relays that are dead or open in a state, yet live behind from another feed: which, in which states, and the loads
+        that live then though they are not meant to."""
+        found: dict[str, tuple[list[States], dict[str, None]]] = {}
+        for state, result in self.states.items():
+            if result.solution is None or self.lamps is not None:
+                continue
+            groups = Groups(self.topology, state, result.closed)
+            live = groups.of(self.topology.positive)
+            alive = [p for p in self.plan.loads if state in self.lives_beyond(p)]
+            for part in self.plan.parts:
+                if isinstance(part, Tap) and part.function == "feed":
+                    end, dead = f"{part.id}.pin", not self.topology.conducts(part.id, state, result.closed)
+                elif isinstance(part, Relay):
+                    end, dead = f"{part.id}.87", not result.closed.get(part.id, False)
+                else:
+                    continue
+                if not dead or groups.of_terminal(end) != live:
+                    continue
+                victims = [p.id for p in alive if part.id in {k.element for k in self.path(p.id).feed} or groups.of_terminal(
+                    f"{p.id}.pos") == groups.of_terminal(end)]
+                if victims or isinstance(part, Tap):
+                    states, who = found.setdefault(part.id, ([], {}))
+                    states.append(state)
+                    who.update(dict.fromkeys(victims))
+        return tuple((e, tuple(states), tuple(who)) for e, (states, who) in found.items())
+
+    def closed_before_cranking(self, relay: str) -> bool:
+        """Whether a relay is already closed with the key on, before the starter turns."""
+        return "key_on" in self.states and self.states["key_on"].closed.get(relay, False)
 
     def begins_v(self, load: str, state: States) -> float:
         """Voltage at which a load's circuit begins: at the posts, or at its converter's output."""
@@ -198,10 +275,15 @@ class Analysis:
         volts, load, state = min(found, key=lambda one: one[0])
         return load, state, volts
 
+    @property
+    def breaking_a(self) -> float:
+        """What a blade fuse can interrupt."""
+        return fuses.BREAKING_CAPACITY_A
+
     def hottest_wire(self, state: States | None = None) -> tuple[str, float] | None:
         """The wire nearest its limit in a state (or over all), and its temperature."""
         if state is None:
-            found = [(w.class_c - w.hottest_c, w.id, w.hottest_c) for w in self.wires.values()]
+            found = [(w.class_c - w.hottest_c, w.id, w.hottest_c) for w in self.wires.values() if math.isfinite(w.hottest_c)]
         else:
             here = self.states[state].wire_c if state in self.states else {}
             found = [(self.wires[w].class_c - c, w, c) for w, c in here.items()]
@@ -237,7 +319,7 @@ def analyse(plan: Plan) -> Analysis:
         ledgers={state: ledger(usable, state) for state in usable.states}, break_even_rpm=break_even_rpm(usable),
         parked=parked(usable), pack=pack_budget(usable), total_loss=total_loss(usable),
         lamps=lamp_volts(topology, sized.choices, sized.warm_c) if sized else None,
-        chafes=chafes(topology, sized) if sized else {}, generator_fault=fault)
+        chafes=chafes(topology, sized) if sized else {}, generator_fault=fault, whole_plan=plan)
     return replace(bare, findings=run_rules(bare))
 
 
@@ -252,20 +334,23 @@ def _generator_fault(plan: Plan) -> tuple[str, str] | None:
 
 
 def _wire_results(topology: Topology, sized: Sized) -> dict[str, WireResult]:
-    plan = topology.plan
-    guards, areas = sized.faults.guards, sized.choices.area_mm2
-    guarded = [w.id for w in plan.wires if guards.get(w.id)]
-    judged = dict(zip(guarded, coordinate([
-        case_of(plan, topology, w, areas[w], sized.surround_c[w], guard)
-        for w in guarded if (guard := guards[w])]), strict=True))
+    plan, faults, areas = topology.plan, sized.faults, sized.choices.area_mm2
+    judged = stands([Duty(conductor(plan, w, areas[w.id]), sized.surround_c[w.id], sized.peak_a.get(w.id, 0.0), sized.guard(w.id))
+                     for w in plan.wires])
+    here = set(map(id, sized.states.values()))
+    every = [r for r in (*sized.states.values(), *sized.alternates) if r.solution is not None]
     found = {}
-    for wire in plan.wires:
-        hottest_state = max(plan.states, key=lambda s: sized.states[s].wire_c.get(wire.id, float("-inf")))
+    for wire, stand in zip(plan.wires, judged, strict=True):
+        hottest = max(every, key=lambda r: r.wire_c[wire.id], default=None)
+        misses = bool(every) and not stand.keeps_cool(plan.rules)
         found[wire.id] = WireResult(
             id=wire.id, area_mm2=areas[wire.id], fixed=wire.area_mm2 is not None,
-            length_m=topology.geometry[wire.id].length_m, peak_a=sized.peak_a.get(wire.id, 0.0),
-            hottest_c=sized.states[hottest_state].wire_c.get(wire.id, float("nan")), hottest_state=hottest_state,
-            class_c=insulation_of(plan, topology, wire.id).continuous_c, surround_c=sized.surround_c[wire.id],
-            guard=guards.get(wire.id), coordination=judged.get(wire.id),
-            fault_a=sized.faults.fault_a.get(wire.id, 0.0))
+            length_m=topology.geometry[wire.id].length_m, peak_a=stand.duty.use_a,
+            hottest_c=stand.use_c if hottest else math.nan, hottest_in=hottest.words if hottest else "",
+            hottest_state=hottest.state if hottest and id(hottest) in here else None, class_c=stand.class_c,
+            ambient_c=topology.geometry[wire.id].hottest_ambient_c, surround_c=sized.surround_c[wire.id],
+            guard=faults.guards.get(wire.id) and stand.duty.guard, behind=faults.behind.get(wire.id) and stand.duty.guard,
+            coordination=stand, fault_a=faults.fault_a.get(wire.id, 0.0),
+            helpless=misses and no_size_helps(plan, topology, wire.id, stand.duty.use_a, sized.surround_c[wire.id]),
+            unknown_fuse=faults.unknown.get(wire.id, ""))
     return found

@@ -1,28 +1,19 @@
 """Why this size and this rating: every candidate with its figures, and for each that falls out the first reason.
 
-A wire's candidates are judged with everything else as chosen, a fuse's with the current it carries.
+A wire's candidates are judged by the argument that sized it, everything else as chosen; a fuse's with the current it carries.
 """
 
 from dataclasses import dataclass
 
-import numpy as np
-
 from .analysis import Analysis
 from .materials import fuses
-from .materials.conductors import BY_AREA, STOCK_AREAS_MM2, copper_mass_g
-from .physics.heat import resistance_at
+from .materials.conductors import STOCK_AREAS_MM2, copper_mass_g
 from .plan.model import STATE_NAMES, LoadPart, States
-from .sizing.choose import (
-    DROP_SPARE_FRAC,
-    PROTECTION_SPARE_K,
-    case_of,
-    drop_limit_frac,
-    insulation_of,
-    rating_faults,
-    steady_c,
-    worst_drop,
-)
-from .sizing.protection import coordinate
+from .sizing.argument import PROTECTION_SPARE_K, SHORT_TERM_K, Stands, stands
+from .sizing.drops import DROP_SPARE_FRAC, drop_limit_frac, worst_drop
+from .sizing.openers import STEADY_MULTIPLE
+from .sizing.ratings import rating_faults, selective_above_a
+from .wiring.conductor import ConductorAt, conductor
 
 
 @dataclass(frozen=True)
@@ -41,54 +32,58 @@ class WireCandidate:
 
 def wire_candidates(analysis: Analysis, wire: str) -> list[WireCandidate]:
     """The stock sizes around the chosen one (and the hand-fixed one), thinnest first."""
-    result, plan, topology = analysis.wires[wire], analysis.plan, analysis.topology
+    result, plan = analysis.wires[wire], analysis.plan
     least = plan.rules.least_area_mm2
     sizes = sorted({a for a in STOCK_AREAS_MM2 if a >= min(least, result.area_mm2)} | {result.area_mm2})
     at = sizes.index(result.area_mm2)
-    sizes = sizes[max(0, at - 4): at + 3]
-    surround = {wire: result.surround_c}
-    in_use = steady_c(plan, topology, [wire] * len(sizes), sizes, np.full(len(sizes), result.peak_a), surround).tolist()
-    guard = result.guard
-    tested = coordinate([case_of(plan, topology, wire, a, result.surround_c, guard) for a in sizes]) if guard else []
-    drops = {a: _worst_circuit(analysis, wire, a) for a in sizes}
+    metals = [conductor(plan, analysis.topology.wires[wire], a) for a in sizes[max(0, at - 4): at + 3]]
     found = []
-    for i, area in enumerate(sizes):
-        behind = tested[i].steady_c if tested else None
-        reason = ""
-        limit = insulation_of(plan, topology, wire).continuous_c
-        load, state, drop, allowed = drops[area]
-        if in_use[i] > limit - plan.rules.thermal_margin_k:
-            reason = f"too hot in use, wanted {limit - plan.rules.thermal_margin_k:.0f} °C"
-        elif tested and not tested[i].protected and guard:
-            reason = f"{guard.fuse} ({guard.rating_a:g} A) does not protect it"
-        elif tested and guard and tested[i].steady_c > limit - PROTECTION_SPARE_K:
-            reason = f"only just protected by {guard.fuse}"
-        elif area < least:
-            reason = f"thinner than {least:g} mm²"
-        elif drop is not None and load and state and drop > allowed - (0 if area == result.area_mm2 else DROP_SPARE_FRAC):
+    for stand in stands([result.coordination.duty.at(metal) for metal in metals]):
+        metal = stand.duty.wire
+        area = metal.area_mm2
+        load, state, drop, allowed = _worst_circuit(analysis, wire, metal)
+        reason = _heat_reason(analysis, stand) or (f"thinner than {least:g} mm²" if area < least else "")
+        if not reason and drop is not None and load and state and drop > allowed - (0 if area == result.area_mm2 else DROP_SPARE_FRAC):
             reason = f"{load.name} may lose {allowed:.1%} ({STATE_NAMES[state].lower()})"
-        chosen = area == result.area_mm2
         extra = copper_mass_g(area, result.length_m) - copper_mass_g(result.area_mm2, result.length_m)
         verdict = reason or ("fits" if extra <= 0 else f"fits, {extra:.1f} g more")
-        found.append(WireCandidate(area, in_use[i], behind, drop, copper_mass_g(area, result.length_m), verdict,
-                                   not reason, chosen))
+        found.append(WireCandidate(area, stand.use_c, stand.steady_c if stand.duty.guard else None, drop,
+                                   copper_mass_g(area, result.length_m), verdict, not reason, area == result.area_mm2))
     return found
 
 
-def _worst_circuit(analysis: Analysis, wire: str,
-                   area_mm2: float) -> tuple[LoadPart | None, States | None, float | None, float]:
+def _heat_reason(analysis: Analysis, stand: Stands) -> str:
+    """Why a size falls out by heat or protection; "" when it does not."""
+    wanted = stand.class_c - analysis.plan.rules.thermal_margin_k
+    if not stand.keeps_cool(analysis.plan.rules):
+        return f"too hot in use, wanted {wanted:.0f} °C"
+    guard = stand.duty.guard
+    if guard is None:
+        return ""
+    by = f"{guard.fuse} ({guard.rating_a:.3g} A)"
+    if stand.steady_c > stand.class_c or stand.overload_c > stand.class_c + SHORT_TERM_K:
+        return f"{by} does not protect it"
+    if stand.fails_from_a is not None:
+        return f"{by} may act too late from {stand.fails_from_a:.0f} A on"
+    if stand.several_c > stand.class_c:
+        return f"too hot with all fuses behind it at {STEADY_MULTIPLE:g} times their ratings"
+    return f"only just protected by {guard.fuse}" if stand.steady_c > stand.class_c - PROTECTION_SPARE_K else ""
+
+
+def _worst_circuit(analysis: Analysis, wire: str, metal: ConductorAt) -> tuple[LoadPart | None, States | None, float | None, float]:
     """The circuit through a wire that comes nearest to its drop limit, were the wire of another size."""
     result = analysis.wires[wire]
     worst: tuple[LoadPart | None, States | None, float | None, float] = (None, None, None, 1.0)
-    for load in analysis.topology.loads_behind.get(wire, ()):
+    for load in analysis.plan.loads:
+        if wire not in {k.element for k in (*analysis.path(load.id).feed, *analysis.path(load.id).back)}:
+            continue
         state, lost = worst_drop(analysis.topology, analysis.states, load)
         if state is None:
             continue
         solved = analysis.states[state]
         warm = solved.wire_mean_c[wire]
-        change = (float(resistance_at(BY_AREA[area_mm2].r20_ohm_per_m, warm))
-                  - float(resistance_at(BY_AREA[result.area_mm2].r20_ohm_per_m, warm))) * result.length_m
-        drop = lost + abs(solved.current(wire)) * change / solved.posts_v
+        change = metal.ohm(result.length_m, warm) - result.coordination.duty.wire.ohm(result.length_m, warm)
+        drop = lost + abs(solved.current(wire)) * change / analysis.begins_v(load.id, state)
         allowed = drop_limit_frac(analysis.plan, load)
         if worst[2] is None or drop - allowed > worst[2] - worst[3]:
             worst = (load, state, drop, allowed)
@@ -112,9 +107,9 @@ def fuse_candidates(analysis: Analysis, fuse: str) -> list[FuseCandidate]:
     plan, topology = analysis.plan, analysis.topology
     now = analysis.rating_a(fuse)
     at = fuses.RATINGS_A.index(now)
-    carried = analysis.peak_a(fuse)
-    ambient = plan.place(topology.parts[fuse].place).ambient_c
-    guarded = [w for w in analysis.wires.values() if w.guard and w.guard.fuse == fuse and w.fixed]
+    carried, ambient = analysis.peak_a(fuse), plan.ambient_at(topology.parts[fuse].place)
+    guarded = [w for w in analysis.wires.values() if w.judged_by and w.judged_by.fuse == fuse and w.fixed]
+    above = selective_above_a(topology, fuse, analysis.rated)
     found = []
     for rating in fuses.RATINGS_A[max(0, at - 3): at + 4]:
         faults = rating_faults(topology, fuse, rating, carried)
@@ -123,15 +118,14 @@ def fuse_candidates(analysis: Analysis, fuse: str) -> list[FuseCandidate]:
             reason = f"carries {faults[0].has:.0%} of what it stands; house rule {faults[0].limit:.0%}"
         elif faults:
             reason = f"may open on switching on: {faults[0].has:.3g} A²s, bears {faults[0].limit:.3g}"
+        elif rating <= above:
+            reason = f"no larger than the {above:g} A behind it: others go dark"
         for wire in guarded:
-            assert wire.guard
-            if not reason and wire.peak_a >= 0:
-                scaled = wire.guard.rating_a * wire.guard.share
-                stands = wire.strength or 0.0
-                if stands * scaled / (rating * wire.guard.share) < 1:
-                    reason = f"does not protect {wire.id}, fixed at {wire.area_mm2:g} mm²"
+            guard = wire.judged_by
+            assert guard
+            lets = STEADY_MULTIPLE * rating * guard.share + guard.others_a
+            if not reason and wire.coordination.limit_a < lets:
+                reason = f"does not protect {wire.id}, fixed at {wire.area_mm2:g} mm²"
         found.append(FuseCandidate(rating, fuses.BY_RATING[rating].colour, carried / fuses.rerated_a(rating, ambient),
                                    reason or "fits", not reason, rating == now))
     return found
-
-

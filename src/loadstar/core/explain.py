@@ -11,7 +11,9 @@ from . import explain_feeds, explain_supplies, explain_survey
 from .analysis import Analysis
 from .budget.ledger import Parked, average_a, ledger, supply_a
 from .materials import fuses
-from .materials.conductors import ALPHA20_PER_K, BY_AREA, TINNED_FACTOR, termination_ohm
+from .materials.ampacity import SOURCE as TABLE_SOURCE
+from .materials.ampacity import TABLE_RISE_K, table_a
+from .materials.conductors import ALPHA20_PER_K
 from .materials.conductors import SOURCE as CONDUCTOR_SOURCE
 from .physics import battery as cell
 from .physics import generator as alternator
@@ -32,9 +34,10 @@ from .plan.model import (
     Tap,
     Way,
 )
-from .sizing.choose import insulation_of
+from .sizing.inrush import inrush_through
+from .sizing.openers import OVERLOAD_MULTIPLE, STEADY_MULTIPLE, Guard
 from .wiring.circuit import STRAP, TAP_RETURN_OHM
-from .wiring.supplies import available_a, winding_of
+from .wiring.supplies import available_a, crank_limit_v, winding_of
 from .working import Input, Working, summed
 
 SOLVED = "solved network of this state"
@@ -173,7 +176,7 @@ def parked(analysis: Analysis) -> Working:
                    f"C * (1 - c_least) / ({formula} + s * C / T) / 24", (
                        Input("C", battery.capacity_ah, "Ah", "capacity", STATED),
                        Input("c_least", found.least_charge, "", f"charge at which {analysis.plan.machine.cranking_a:g} A "
-                             f"still leaves {analysis.plan.rules.crank_limit_v:g} V", "rested voltage less starter "
+                             f"still leaves {crank_limit_v(analysis.plan, battery):g} V", "rested voltage less starter "
                              "current times resistance; resistance after Shepherd 1965"),
                        *inputs,
                        Input("s", cell.SELF_DISCHARGE_FRAC_PER_MONTH[battery.chemistry], "", "self-discharge a month",
@@ -260,12 +263,13 @@ def step(analysis: Analysis, element: str, state: str) -> Working:
     title = f"Drop over {_name(analysis, element)}, {STATE_NAMES[name].lower()}"
     if element in analysis.wires:
         wire = analysis.wires[element]
-        inputs = (current, Input("r_20", BY_AREA[wire.area_mm2].r20_ohm_per_m * 1000 * _metal(analysis), "mΩ/m",
-                                 f"{wire.area_mm2:g} mm² at 20 °C", CONDUCTOR_SOURCE),
+        metal = wire.coordination.duty.wire
+        inputs = (current, Input("r_20", metal.r20_ohm_per_m * 1000, "mΩ/m",
+                                 f"{wire.area_mm2:g} mm²{', tinned,' if metal.tinned else ''} at 20 °C", CONDUCTOR_SOURCE),
                   Input("alpha", ALPHA20_PER_K, "1/K", "copper", "IEC 60028"),
                   Input("T", min(result.wire_mean_c[element], heat.RUNAWAY_C), "°C", "mean temperature of the wire", "heat model"),
                   Input("L", wire.length_m, "m", "length", "along its runs, with allowances"),
-                  Input("R_c", 1000 * termination_ohm(analysis.plan.rules.contact_mohm, wire.area_mm2), "mΩ", "each of its two ends", HOUSE))
+                  Input("R_c", 1000 * metal.end_ohm, "mΩ", "each of its two ends", HOUSE))
         return Working(title, "u", _drop_mv(analysis, element, name), "mV", "I * (r_20 * (1 + alpha * (T - 20)) * L + 2 * R_c)", inputs,
                        "The network was solved with the wire at this temperature, brought to agree with its current.")
     ohm, what, source = _contact(analysis, element)
@@ -278,14 +282,9 @@ def _drop_mv(analysis: Analysis, element: str, state: States) -> float:
     return abs(step_drop_v(analysis, element, state, link.a, link.b)) * 1000
 
 
-def _metal(analysis: Analysis) -> float:
-    return TINNED_FACTOR if analysis.plan.rules.tinned else 1.0
-
-
 def _wire_ohm(analysis: Analysis, wire: str, mean_c: float) -> float:
     result = analysis.wires[wire]
-    per_m = float(heat.resistance_at(BY_AREA[result.area_mm2].r20_ohm_per_m, mean_c)) * _metal(analysis)
-    return per_m * result.length_m + 2 * termination_ohm(analysis.plan.rules.contact_mohm, result.area_mm2)
+    return result.coordination.duty.wire.ohm(result.length_m, mean_c)
 
 
 def _contact(analysis: Analysis, element: str) -> tuple[float, str, str]:
@@ -348,68 +347,112 @@ def wire_c(analysis: Analysis, wire: str, state: str) -> Working:
                         result.wire_c[wire], ("current", SOLVED))
 
 
-def steady(analysis: Analysis, wire: str) -> Working:
-    """Temperature of a wire at 1.10 times its fuse's rating."""
+def use(analysis: Analysis, wire: str) -> Working:
+    """Temperature of a wire at the most that it carries in any situation, in the warmest air that it has then."""
     found = analysis.wires[wire]
-    if found.guard is None or found.coordination is None:
+    duty = found.coordination.duty
+    return _temperature(analysis, wire, f"{wire} at the most that it carries", duty.use_a, found.surround_c, 0.0, found.coordination.use_c,
+                        ("most of all situations", "see what it carries"))
+
+
+def _guarded(analysis: Analysis, wire: str) -> Guard:
+    guard = analysis.wires[wire].judged_by
+    if guard is None:
         raise KeyError(wire)
-    amps = fuses.STEADY_MULTIPLE * found.guard.rating_a * found.guard.share
-    return _temperature(analysis, wire, f"{wire} at 1.10 times {found.guard.fuse}", amps, found.surround_c, 0.0,
-                        found.coordination.steady_c, (f"1.10 x {found.guard.rating_a:g} A", fuses.SOURCE))
+    return guard
+
+
+def _lets(analysis: Analysis, guard: Guard, multiple: float) -> tuple[str, str]:
+    besides = f", and {guard.others_a:.3g} A besides" if guard.others_a else ""
+    if guard.opener.kind == "limit":
+        return f"the most that {_name(analysis, guard.fuse)} gives", "its limit"
+    part = analysis.topology.parts[guard.fuse]
+    return f"{multiple:g} x {guard.rating_a:g} A{besides}", fuses.SOURCE if isinstance(part, FusePart | Tap) else "setting of the way"
+
+
+def steady(analysis: Analysis, wire: str) -> Working:
+    """Temperature of a wire at 1.10 times its guard's rating."""
+    found, guard = analysis.wires[wire], _guarded(analysis, wire)
+    return _temperature(analysis, wire, f"{wire} at {STEADY_MULTIPLE:g} times {_name(analysis, guard.fuse)}", guard.lets_a(STEADY_MULTIPLE),
+                        found.surround_c, 0.0, found.coordination.steady_c, _lets(analysis, guard, STEADY_MULTIPLE))
 
 
 def overload(analysis: Analysis, wire: str) -> Working:
-    """Temperature of a wire at 1.35 times its fuse's rating."""
-    found = analysis.wires[wire]
-    if found.guard is None or found.coordination is None:
+    """Temperature of a wire at 1.35 times its guard's rating."""
+    found, guard = analysis.wires[wire], _guarded(analysis, wire)
+    return _temperature(analysis, wire, f"{wire} at {OVERLOAD_MULTIPLE:g} times {_name(analysis, guard.fuse)}", guard.lets_a(OVERLOAD_MULTIPLE),
+                        found.surround_c, 0.0, found.coordination.overload_c, _lets(analysis, guard, OVERLOAD_MULTIPLE))
+
+
+def several(analysis: Analysis, wire: str) -> Working:
+    """Temperature of a wire before several fuses while all of them carry 1.10 times their ratings."""
+    found, guard = analysis.wires[wire], _guarded(analysis, wire)
+    if not guard.several_a:
         raise KeyError(wire)
-    amps = 1.35 * found.guard.rating_a * found.guard.share
-    return _temperature(analysis, wire, f"{wire} at 1.35 times {found.guard.fuse}", amps, found.surround_c, 0.0,
-                        found.coordination.overload_c, (f"1.35 x {found.guard.rating_a:g} A", fuses.SOURCE))
+    return _temperature(analysis, wire, f"{wire} with all fuses behind it at {STEADY_MULTIPLE:g} times their ratings", guard.several_lets_a,
+                        found.surround_c, 0.0, found.coordination.several_c, (f"{STEADY_MULTIPLE:g} x {guard.several_a:g} A", fuses.SOURCE))
 
 
 def _temperature(analysis: Analysis, wire: str, title: str, amps: float, ambient: float, near: float, reached: float,
                  what: tuple[str, str]) -> Working:
-    """The heat balance of the wire alone in its air at its solution, and what neighbours add to it."""
-    found, w = analysis.wires[wire], analysis.topology.wires[wire]
+    """The heat balance of the wire alone in its air at its solution, or the table's rise where that is more, and what neighbours add."""
     if not math.isfinite(reached):  # it runs away: there is no temperature at which heat and loss balance
         raise KeyError(wire)
-    size = BY_AREA[found.area_mm2]
-    cover = insulation_of(analysis.plan, analysis.topology, wire)
-    od = size.od_mm(w.wall)
-    r_ins = float(heat.insulation_mk_per_w(size.d_mm, od, cover.k_w_per_mk))
-    alone = float(heat.wire_temperature_c(amps, size.r20_ohm_per_m, size.d_mm, od, ambient, cover.k_w_per_mk))
-    surface = alone - amps**2 * float(heat.resistance_at(size.r20_ohm_per_m, alone)) * r_ins
+    metal = analysis.wires[wire].coordination.duty.wire
+    r_ins = float(heat.insulation_mk_per_w(metal.d_mm, metal.od_mm, metal.cover.k_w_per_mk))
+    alone = float(heat.wire_temperature_c(amps, metal.r20_ohm_per_m, metal.d_mm, metal.od_mm, ambient, metal.cover.k_w_per_mk))
+    surface = alone - amps**2 * float(heat.resistance_at(metal.r20_ohm_per_m, alone)) * r_ins
     over = max(surface - ambient, 1e-6)
-    h = float(heat.surface_loss_w_per_m(od, ambient + over, ambient)) / (math.pi * od / 1000 * over)
-    return Working(title, "T", reached, "°C",
-                   "T_a + dT + I ** 2 * r_20 / 1000 * (1 + alpha * (T_1 - 20)) * (R_ins + 1 / (pi * D / 1000 * h))", (
-                       Input("T_a", ambient, "°C", "air around it" if near else "air around it, neighbours included",
-                             "place and run"),
-                       Input("dT", near, "K", "added by its neighbours in the bundle", "bundle model"),
-                       Input("I", amps, "A", *what),
-                       Input("r_20", size.r20_ohm_per_m * 1000, "mΩ/m", f"{size.area_mm2:g} mm² at 20 °C",
-                             CONDUCTOR_SOURCE),
-                       Input("alpha", ALPHA20_PER_K, "1/K", "copper", "IEC 60028"),
-                       Input("T_1", alone, "°C", "the wire alone (found by iteration)", "heat balance"),
-                       Input("R_ins", r_ins, "K·m/W", "through the insulation", f"{cover.code}: {cover.source}"),
-                       Input("D", od, "mm", "overall diameter", "0.95 of the standard's maximum"),
-                       Input("h", h, "W/(m²K)", "convection and radiation at its surface",
-                             "Churchill and Chu 1975; emissivity 0.9")),
+    h = float(heat.surface_loss_w_per_m(metal.od_mm, ambient + over, ambient)) / (math.pi * metal.od_mm / 1000 * over)
+    balance = "I ** 2 * r_20 / 1000 * (1 + alpha * (T_1 - 20)) * (R_ins + 1 / (pi * D / 1000 * h))"
+    table = float(table_a(metal.area_mm2))
+    inputs = [Input("T_a", ambient, "°C", "air around it" if near else "air around it, neighbours included", "place and run"),
+              Input("dT", near, "K", "added by its neighbours in the bundle", "bundle model"),
+              Input("I", amps, "A", *what),
+              Input("r_20", metal.r20_ohm_per_m * 1000, "mΩ/m", f"{metal.area_mm2:g} mm²{', tinned,' if metal.tinned else ''} at 20 °C",
+                    CONDUCTOR_SOURCE),
+              Input("alpha", ALPHA20_PER_K, "1/K", "copper", "IEC 60028"),
+              Input("T_1", alone, "°C", "the wire alone (found by iteration)", "heat balance"),
+              Input("R_ins", r_ins, "K·m/W", "through the insulation", f"{metal.cover.code}: {metal.cover.source}"),
+              Input("D", metal.od_mm, "mm", "overall diameter", "0.95 of the standard's maximum"),
+              Input("h", h, "W/(m²K)", "convection and radiation at its surface", "Churchill and Chu 1975; emissivity 0.9")]
+    if math.isfinite(table):
+        balance = f"max({balance}, T_t * (I / I_t) ** 2)"
+        inputs += [Input("I_t", table, "A", "table current of its size, free air", TABLE_SOURCE),
+                   Input("T_t", TABLE_RISE_K, "K", "rise that the table stands for", TABLE_SOURCE)]
+    return Working(title, "T", reached, "°C", f"T_a + dT + {balance}", tuple(inputs),
                    "Still air. The heat model is good to about 15 %: smaller margins are close.")
 
 
 def strength(analysis: Analysis, wire: str) -> Working:
-    """What a wire stands over what its fuse lets through steadily."""
-    found = analysis.wires[wire]
-    if found.guard is None or found.coordination is None or found.strength is None:
+    """What a wire stands over what its guard lets through for hours."""
+    found, guard = analysis.wires[wire], _guarded(analysis, wire)
+    if found.strength is None:
         raise KeyError(wire)
-    return Working(f"Protection of {wire} by {found.guard.fuse}", "x", found.strength, "×", "I_z / (m * I_n * s)", (
-        Input("I_z", found.coordination.limit_a, "A", f"brings it to its class, {found.class_c:.0f} °C", "heat model"),
-        Input("m", fuses.STEADY_MULTIPLE, "", "of its rating a fuse carries for hours", fuses.SOURCE),
-        Input("I_n", found.guard.rating_a, "A", f"rating of {found.guard.fuse}", "chosen or fixed"),
-        Input("s", found.guard.share, "", "share of the fuse's current that flows here", "fault solution")),
-        "Below 1 the fuse does not protect the wire.")
+    most = 1.0 if guard.opener.kind == "limit" else STEADY_MULTIPLE
+    return Working(f"Protection of {wire} by {_name(analysis, guard.fuse)}", "x", found.strength, "×", "I_z / (m * I_n * s + I_o)", (
+        Input("I_z", found.coordination.limit_a, "A", f"brings it to its class, {found.class_c:.0f} °C", "heat model, or the table"),
+        Input("m", most, "", "of its rating it carries for hours", fuses.SOURCE),
+        Input("I_n", guard.rating_a, "A", f"rating of {_name(analysis, guard.fuse)}", "chosen or fixed"),
+        Input("s", guard.share, "", "share of its current that flows here", "fault solution"),
+        Input("I_o", guard.others_a, "A", "what the wire carries besides", SOLVED)),
+        "Below 1 it does not protect the wire.")
+
+
+def inrush(analysis: Analysis, element: str) -> Working:
+    """Inrush of what comes on together through a fuse."""
+    found = inrush_through(analysis.topology, element)
+    if found is None:
+        raise KeyError(element)
+    if len(found.loads) == 1 and found.loads[0].inrush_shape == "rectangle":
+        load = found.loads[0]
+        return Working(f"Inrush through {_name(analysis, element)}", "q", found.a2s, "A²s", "I ** 2 * t / 1000", (
+            Input("I", load.inrush_a, "A", f"peak of {load.name}", STATED), Input("t", load.inrush_ms, "ms", "lasts", STATED)))
+    inputs = [Input(f"I_{n}", p.inrush_a, "A", f"peak of {p.name}, {p.inrush_ms:g} ms, {p.inrush_shape}", STATED)
+              for n, p in enumerate(found.loads, 1)]
+    total = " + ".join(i.symbol for i in inputs)
+    return Working(f"Inrush through {_name(analysis, element)}", "q", found.a2s, "A²s", f"({total}) ** 2 * t", (
+        *inputs, Input("t", found.duration_s, "s", "a rectangle of the same peak and integral lasts", "integral of the squared sum")))
 
 
 def share(analysis: Analysis, fuse: str) -> Working:
@@ -428,7 +471,8 @@ def share(analysis: Analysis, fuse: str) -> Working:
 
 def peak(analysis: Analysis, element: str) -> Working:
     """The largest current over the states."""
-    found = [(abs(r.current(element)), STATE_NAMES[s]) for s, r in analysis.states.items() if s != "cranking"]
+    found = [(abs(r.current(element)), r.words) for s, r in analysis.states.items() if s != "cranking"]
+    found += [(abs(r.current(element)), r.words) for r in (analysis.sized.alternates if analysis.sized else ())]
     _, inputs = summed("I", found, "A", SOLVED)
     arguments = ", ".join(i.symbol for i in inputs)
     formula, note = f"max({arguments})", ""
@@ -458,7 +502,8 @@ def _name(analysis: Analysis, element: str) -> str:
 _EXPLAINED: dict[str, Callable[..., Working]] = {
     "margin": margin, "asked": asked, "average": average, "given": given, "break_even": break_even, "hours": hours, "parked": parked,
     "least_charge": least_charge, "crank_full": crank_full, "load_v": load_v, "drop": drop, "step": step,
-    "current": current, "wire_c": wire_c, "steady_c": steady, "overload_c": overload, "strength": strength,
+    "current": current, "wire_c": wire_c, "use_c": use, "steady_c": steady, "overload_c": overload, "several_c": several,
+    "strength": strength, "inrush": inrush,
     "share": share, "peak": peak, "length": length, **explain_supplies.EXPLAINED, **explain_feeds.EXPLAINED, **explain_survey.EXPLAINED,
 }
 
@@ -475,6 +520,6 @@ def all_keys(analysis: Analysis) -> list[str]:
             keys += [f"step/{link.element}/{state}", f"current/{link.element}/{state}"]
         keys += [f"wire_c/{w}/{state}" for w in analysis.wires]
     for wire in analysis.wires:
-        keys += [f"{kind}/{wire}" for kind in ("steady_c", "overload_c", "strength", "length", "peak")]
-    keys += [f"share/{p.id}" for p in analysis.plan.of_kind("fuse")]
+        keys += [f"{kind}/{wire}" for kind in ("use_c", "steady_c", "overload_c", "several_c", "strength", "length", "peak")]
+    keys += [f"{kind}/{p.id}" for p in analysis.plan.of_kind("fuse") for kind in ("share", "inrush")]
     return [*keys, *explain_supplies.keys(analysis), *explain_feeds.keys(analysis), *explain_survey.keys(analysis)]

@@ -6,8 +6,10 @@ from collections.abc import Callable
 from .analysis import Analysis
 from .feeds.compare import JUDGED_V, on_tap_a
 from .materials import fuses
+from .materials.conductors import ALPHA20_PER_K
 from .plan.model import Relay, Tap
-from .rules.contacts import COPPER_PER_K, coil_a, running_v, triggered_by
+from .rules.contacts import coil_a, running_v, triggered_by
+from .wiring.states import hot_pull_in_v
 from .working import Input, Working, summed
 
 STATED = "stated in the plan"
@@ -49,10 +51,10 @@ def pull_in(analysis: Analysis, relay: str) -> Working:
     if not isinstance(part, Relay):
         raise KeyError(relay)
     warm = analysis.plan.ambient_at(part.place)
-    return Working(f"{part.name} pulls in at", "U", part.pull_in_v * (1 + COPPER_PER_K * (warm - 20)), "V",
+    return Working(f"{part.name} pulls in at", "U", hot_pull_in_v(analysis.plan, part), "V",
                    "U_20 * (1 + a * (T - 20))", (
                        Input("U_20", part.pull_in_v, "V", "at 20 °C", STATED),
-                       Input("a", COPPER_PER_K, "1/K", "copper", "IEC 60028"), Input("T", warm, "°C", "where it sits", STATED)))
+                       Input("a", ALPHA20_PER_K, "1/K", "copper", "IEC 60028"), Input("T", warm, "°C", "where it sits", STATED)))
 
 
 def chafe(analysis: Analysis, wire: str) -> Working:
@@ -60,15 +62,18 @@ def chafe(analysis: Analysis, wire: str) -> Working:
     touch = analysis.chafes[wire]
     if touch.guard is None or touch.guard.electronic or math.isinf(touch.opens_s):
         raise KeyError(wire)
-    multiple = touch.far_a / touch.guard.share / touch.guard.rating_a
+    if touch.guard.opener.slowest_s(touch.far_a - touch.guard.others_a) > touch.opens_s:
+        raise KeyError(wire)  # an electronic way in series is the faster
+    multiple = (touch.far_a - touch.guard.others_a) / touch.guard.share / touch.guard.rating_a
+    fuse = analysis.topology.parts[touch.guard.fuse].name
     below, above = fuses.gates(fuses.SLOWEST, multiple)
     note = (f"A touch at the near end draws {touch.near_a:.0f} A. The wire stands the far-end current {touch.damage_s:.2g} s."
             if math.isfinite(touch.damage_s) else f"A touch at the near end draws {touch.near_a:.0f} A; the wire stands either.")
-    base = (Input("m", multiple, "", f"{touch.far_a:.1f} A at the far end, over {touch.guard.fuse}'s rating", "fault solution"),
+    base = (Input("m", multiple, "", f"{touch.far_a:.1f} A at the far end, over the rating of {fuse}", "fault solution"),
             Input("m_1", below[0], "", "gate below", fuses.SOURCE), Input("t_1", below[1], "s", "longest there", fuses.SOURCE))
     if above is None:
-        return Working(f"{touch.guard.fuse} opens after at most", "t", touch.opens_s, "s", "t_1 * (m_1 / m) ** 2", base, note)
-    return Working(f"{touch.guard.fuse} opens after at most", "t", touch.opens_s, "s",
+        return Working(f"{fuse} opens after at most", "t", touch.opens_s, "s", "t_1 * (m_1 / m) ** 2", base, note)
+    return Working(f"{fuse} opens after at most", "t", touch.opens_s, "s",
                    "t_1 * (t_2 / t_1) ** (ln(m / m_1) / ln(m_2 / m_1))",
                    (*base, Input("m_2", above[0], "", "gate above", fuses.SOURCE),
                     Input("t_2", above[1], "s", "longest there", fuses.SOURCE)), note)

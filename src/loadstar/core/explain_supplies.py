@@ -6,10 +6,10 @@ from .analysis import Analysis
 from .budget.lighting import LIFE_EXPONENT
 from .budget.packs import pack_figures
 from .budget.total_loss import CHARGE_EFFICIENCY
-from .materials.conductors import ALPHA20_PER_K, BY_AREA, termination_ohm
 from .physics import battery as cell
 from .plan.model import Combiner, Converter, Pack, Port
-from .sizing.choose import starter_drop_v, starter_leads
+from .sizing.drops import starter_drop_v, starter_leads
+from .wiring.conductor import conductor
 from .wiring.supplies import pack_empty_v, pack_full_v, winding_of
 from .working import Input, Working, summed
 
@@ -182,13 +182,12 @@ def starter_drop(analysis: Analysis) -> Working:
     leads = starter_leads(analysis.topology)
     if not leads or analysis.sized is None:
         raise KeyError("starter")
-    areas, rules = analysis.sized.choices.area_mm2, analysis.plan.rules
+    areas = analysis.sized.choices.area_mm2
     terms = []
     for w in leads:
         geometry = analysis.topology.geometry[w]
-        per_m = BY_AREA[areas[w]].r20_ohm_per_m * (1 + ALPHA20_PER_K * (geometry.hottest_ambient_c - 20))
-        ends = 2 * termination_ohm(rules.contact_mohm, areas[w])
-        terms.append((1000 * (per_m * geometry.length_m + ends), f"{w}, {areas[w]:g} mm², with its ends"))
+        metal = conductor(analysis.plan, analysis.topology.wires[w], areas[w])
+        terms.append((1000 * metal.ohm(geometry.length_m, geometry.hottest_ambient_c), f"{w}, {areas[w]:g} mm², with its ends"))
     formula, inputs = summed("R", terms, "mΩ", "IEC 60028 copper at the place's temperature")
     return Working("Lost in the starter's leads", "U", starter_drop_v(analysis.topology, areas, leads), "V",
                    f"I * ({formula}) / 1000", (

@@ -1,6 +1,8 @@
 """A finding: what a rule says about a plan, as data."""
 
-from dataclasses import dataclass
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from functools import cached_property
 from typing import Literal
 
 from .plan.edits import Edit
@@ -10,11 +12,20 @@ SEVERITIES: tuple[Severity, ...] = ("stop", "caution", "advice", "note")
 
 
 @dataclass(frozen=True)
-class Finding:
-    """One judgement. `rule` is its stable id; `station` where it is mended;
-    `working` the key of the figure that decides it; `cure` an edit.
+class Proposal:
+    """An edit that may cure a finding, and the words on its button."""
 
-    Severity is honest: stop means fire, injury, lost protection or a circuit that cannot work.
+    edit: Edit
+    label: str
+
+
+@dataclass(frozen=True)
+class Finding:
+    """One judgement. `rule` is its stable id; `station` where it is mended; `working` the key of the figure that decides it.
+
+    Severity is honest: stop means fire, injury, lost protection or a circuit that cannot work. `proposals` are what the rule
+    would try; only one that has been tried on the plan and mends it is a `cure`. `about` tells findings apart that are of one rule
+    and one element.
     """
 
     rule: str
@@ -23,8 +34,28 @@ class Finding:
     sentence: str
     station: str
     working: str = ""
-    cure: Edit | None = None
-    cure_label: str = ""
+    proposals: tuple[Proposal, ...] = ()
+    about: str = ""
+    tried: Callable[["Finding", Edit], bool] | None = field(default=None, compare=False, repr=False)
+
+    @cached_property
+    def _mends(self) -> Proposal | None:
+        return next((p for p in self.proposals if self.tried and self.tried(self, p.edit)), None)
+
+    @property
+    def cure(self) -> Edit | None:
+        """The first proposal after which the finding is gone and no stop or caution is new; None when there is none."""
+        return self._mends.edit if self._mends else None
+
+    @property
+    def cure_label(self) -> str:
+        """The words on the cure's button."""
+        return self._mends.label if self._mends else ""
+
+    @property
+    def key(self) -> tuple[str, str]:
+        """What makes it the same finding after an edit: its rule, and what it is about first."""
+        return self.rule, self.about or "".join(self.elements[:1])
 
 
 def worst(findings: "tuple[Finding, ...] | list[Finding]") -> Severity | None:

@@ -3,10 +3,12 @@
 Safe is where the whole band lies below the wire's line, from the rating to the fault current of this circuit.
 """
 
-from loadstar.core.sizing.curves import LEAST_S, MOST_S, Curves
+from loadstar.core.sizing.argument import Curves
 
 from .chart import Axis, Chart
 from .svg import document
+
+MOST_S, LEAST_S = 1000.0, 0.0005  # electronic ways act within milliseconds
 
 
 def chart(curves: Curves, wire: str, fuse: str, width: float, height: float) -> Chart:
@@ -31,7 +33,7 @@ def chart(curves: Curves, wire: str, fuse: str, width: float, height: float) -> 
         made.label("damage", f"{wire} is damaged", at[0], min(at[1], MOST_S / 2), "d-bad")
     if inside:
         at = inside[len(inside) // 2]
-        made.label("band", f"{fuse} opens", at[0], max(at[1], LEAST_S * 3), "d-tide", 1)
+        made.label("band", f"{fuse} acts", at[0], max(at[1], LEAST_S * 3), "d-tide", 1)
     if curves.fails_from_a is not None:
         made.upright(curves.fails_from_a, "c-fails")
         made.label("fails", f"too late from {curves.fails_from_a:.0f} A", curves.fails_from_a, LEAST_S * 8, "d-bad")
@@ -40,7 +42,7 @@ def chart(curves: Curves, wire: str, fuse: str, width: float, height: float) -> 
 
 def draw(curves: Curves, wire: str, fuse: str, *, width: float = 560, height: float = 330) -> str:
     """The picture."""
-    verdict = (f"from {curves.fails_from_a:.0f} A on the fuse may open too late" if curves.fails_from_a is not None
-               else "at every fault current the fuse opens before the wire is damaged")
+    verdict = (f"from {curves.fails_from_a:.0f} A on it may act too late" if curves.fails_from_a is not None
+               else "at every fault current it acts before the wire is damaged")
     return document(width, height, f"{wire} behind {fuse}", f"Opening and damage times over current; {verdict}.",
                     chart(curves, wire, fuse, width, height).body(), id_prefix="coordination")

@@ -115,7 +115,9 @@ def _load(i: int, a: str, b: str, e: Load, value: float, floor: float) -> str:
         above = f"{value / e.at_v:.15g}*pow({v}/{e.at_v:.15g},{FILAMENT_EXPONENT})"
         below = f"{value * floor ** (FILAMENT_EXPONENT - 1) / e.at_v ** (1 + FILAMENT_EXPONENT):.15g}*{v}"
     elif e.kind == CONSTANT_POWER:
-        above, below = f"{value:.15g}/{v}", f"{value / max(floor, 1e-9) ** 2:.15g}*{v}"
+        above, below = f"{value:.15g}/{v}", f"{min(value / max(floor, 1e-9), e.limit_a) / max(floor, 1e-9):.15g}*{v}"
+        if math.isfinite(e.limit_a):
+            above = f"min({above},{e.limit_a:.15g})"
     else:
         assert e.kind == CONSTANT_CURRENT
         above, below = f"{value:.15g}", f"{value / max(floor, 1e-9):.15g}*{v}"

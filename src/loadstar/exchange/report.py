@@ -25,7 +25,8 @@ def report(analysis: Analysis) -> dict[str, Any]:
             "area_mm2": w.area_mm2, "fixed": w.fixed, "length_m": w.length_m, "peak_a": w.peak_a,
             "hottest_c": w.hottest_c, "hottest_state": w.hottest_state, "class_c": w.class_c,
             "fuse": w.guard.fuse if w.guard else None, "protection": w.strength, "fault_a": w.fault_a,
-            "at_1_10_of_fuse_c": w.coordination.steady_c if w.coordination else None,
+            "judged_by": w.judged_by.fuse if w.judged_by else None,
+            "at_1_10_of_fuse_c": w.coordination.steady_c if w.judged_by else None,
         } for w in analysis.wires.values()},
         "fuses": {p.id: {"rating_a": analysis.rating_a(p.id), "peak_a": analysis.peak_a(p.id)}
                   for p in (*analysis.plan.of_kind("fuse"), *analysis.plan.of_kind("way"))} if analysis.sized else {},

@@ -14,7 +14,7 @@ from ..physics import battery as cell
 from ..plan.model import LIVE_STATES, RUNNING, Battery, Converter, Drive, LoadPart, OwnLoad, Plan, Port, States
 from ..wiring.circuit import PORT_EFFICIENCY, accessory_current_a
 from ..wiring.states import StateResult
-from ..wiring.supplies import available_a, battery_v, drive_w, pack_full_v, pack_rested_v
+from ..wiring.supplies import available_a, battery_v, crank_limit_v, drive_w, pack_full_v, pack_rested_v
 
 TOP_RPM = 12_000.0
 
@@ -30,6 +30,7 @@ class Item:
     on: bool
     own: bool
     average_w: float
+    kind: str = "load"
 
 
 @dataclass(frozen=True)
@@ -65,8 +66,8 @@ def ledger(plan: Plan, state: States, off: frozenset[str] = frozenset()) -> Ledg
     at_v = generator.set_v if running and generator else _rested(plan, state)
     rpm = plan.machine.rpm(state)
     own: list[tuple[OwnLoad | Drive, float]] = [(p, p.power_w) for p in plan.parts if isinstance(p, OwnLoad) and state in LIVE_STATES[p.live]]
-    own += [(p, drive_w(plan, p, state)) for p in plan.parts if isinstance(p, Drive) and drive_w(plan, p, state) > 0]
-    items = [Item(p.id, p.name, watts / at_v, watts / at_v, p.id not in off, True, watts) for p, watts in own]
+    own += [(p, min(drive_w(p, state), p.limit_a * at_v)) for p in plan.parts if isinstance(p, Drive) and drive_w(p, state) > 0]
+    items = [Item(p.id, p.name, watts / at_v, watts / at_v, p.id not in off, True, watts, p.kind) for p, watts in own]
     for load in plan.loads:
         if state in LIVE_STATES[load.live]:
             on_a = supply_a(plan, load, at_v)
@@ -147,8 +148,7 @@ def parked(plan: Plan) -> Parked | None:
 def least_charge(plan: Plan, battery: Battery) -> float:
     """Charge at which cranking just holds the limit; infinite when a full battery does not."""
     return cell.least_charge_to_crank(battery.internal_mohm / 1000, plan.machine.cranking_a,
-                                      plan.rules.crank_limit_v * battery.nominal_v / 12, battery.chemistry,
-                                      battery.nominal_v)
+                                      crank_limit_v(plan, battery), battery.chemistry, battery.nominal_v)
 
 
 def battery_hours(plan: Plan, result: StateResult) -> float:

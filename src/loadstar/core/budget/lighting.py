@@ -10,10 +10,10 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from ..materials.conductors import ALPHA20_PER_K, BY_AREA, termination_ohm
 from ..physics.network import Conditions, System
 from ..plan.model import Coil, Plan
 from ..wiring.circuit import Topology
+from ..wiring.conductor import conductor
 from ..wiring.states import Choices
 
 LIFE_EXPONENT = -13.0
@@ -85,10 +85,8 @@ def lamp_volts(topology: Topology, choices: Choices, mean_c: dict[str, float], r
 def _set_wires(plan: Plan, topology: Topology, choices: Choices, mean_c: dict[str, float], given: Conditions) -> None:
     for row, link in enumerate((*topology.links, *topology.coils)):
         if link.element in topology.wires:
-            r20 = BY_AREA[choices.area_mm2[link.element]].r20_ohm_per_m
-            warm = 1 + ALPHA20_PER_K * (min(mean_c.get(link.element, 40.0), 250.0) - 20)
-            ends = 2 * termination_ohm(plan.rules.contact_mohm, choices.area_mm2[link.element])
-            given.ohm[:, row] = r20 * warm * topology.geometry[link.element].length_m + ends
+            wire = conductor(plan, topology.wires[link.element], choices.area_mm2[link.element])
+            given.ohm[:, row] = wire.ohm(topology.geometry[link.element].length_m, min(mean_c.get(link.element, 40.0), 250.0))
         elif not topology.conducts(link.element, "cruise", {}):
             given.ohm[:, row] = np.inf
         elif link.element in choices.rating_a:

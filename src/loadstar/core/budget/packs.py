@@ -12,8 +12,8 @@ from scipy.optimize import brentq
 
 from ..physics import battery as cell
 from ..plan.model import Combiner, Drive, Pack, Plan
-from ..wiring.supplies import pack_empty_v, pack_full_v, pack_ohm, pack_rested_v
-from .ledger import ledger
+from ..wiring.supplies import drive_w, pack_empty_v, pack_full_v, pack_ohm, pack_rested_v
+from .ledger import Ledger, ledger
 
 
 @dataclass(frozen=True)
@@ -48,7 +48,8 @@ class Joining:
 
 @dataclass(frozen=True)
 class PackBudget:
-    """The pack's account. `full_power_a` and `full_power_v` are what full power takes with everything on.
+    """The pack's account. `full_power_a` and `full_power_v` are what full power takes with everything on,
+    `drive_full_w` what the drive gets of it: its controller lets no more than its current limit through.
 
     `cuts_out_frac` is the charge below which full power pulls the pack under its cut-off; None when it never does.
     """
@@ -61,6 +62,7 @@ class PackBudget:
     range_first_km: float
     full_power_a: float
     full_power_v: float
+    drive_full_w: float
     cut_off_v: float
     cuts_out_frac: float | None
     joining: Joining | None
@@ -80,6 +82,20 @@ def under_power(emf_v: float, ohm: float, watts: float) -> tuple[float, float]:
         return math.nan, math.nan
     volts = emf_v / 2 + math.sqrt(root)
     return volts, watts / volts
+
+
+def with_limit(emf_v: float, ohm: float, drive_w: float, limit_a: float, others_w: float) -> tuple[float, float, float]:
+    """Volts and amps of a pack, and the drive's watts: a drive that asks for watts but takes no more than a current, and other
+    constant watts beside it. (nan, nan, nan) when the pack cannot give it."""
+    volts, amps = under_power(emf_v, ohm, drive_w + others_w)
+    if volts == volts and drive_w <= limit_a * volts:
+        return volts, amps, drive_w
+    # At its limit the drive is a constant current: it lowers the EMF that the others see.
+    left_v = emf_v - ohm * limit_a
+    volts = under_power(left_v, ohm, others_w)[0] if left_v >= emf_v / 2 else math.nan
+    if not volts >= emf_v / 2:
+        return math.nan, math.nan, math.nan  # past the most that the pack can give: its voltage collapses
+    return volts, limit_a + others_w / volts, limit_a * volts
 
 
 def share_a(first: PackFigures, second: PackFigures, load_a: float, way: str) -> tuple[float, float]:
@@ -115,20 +131,26 @@ def pack_budget(plan: Plan) -> PackBudget | None:
     assist = drive.assist_w if drive else 0.0
     accessories = sum(i.average_w for i in account.items if i.on and not i.own)
     whole = ledger(plan, "full")
-    full_w = sum(i.on_a for i in whole.items if i.on) * whole.at_v
-    volts, amps = under_power(first.rested_v, first.ohm, full_w)
+    others_w = _beside_the_drive_w(whole)
+    full_w, limit_a = (drive.full_w, drive.limit_a) if drive else (0.0, math.inf)
+    volts, amps, drive_full_w = with_limit(first.rested_v, first.ohm, full_w, limit_a, others_w)
     cut_off = max(drive.cut_off_v if drive else 0.0, first.empty_v)
     combiner = next((p for p in plan.parts if isinstance(p, Combiner)), None)
     usable = sum(f.energy_wh for f in figures) if combiner else first.energy_wh
     bare = plan.machine.range_km
     kept = assist / (assist + accessories) if assist + accessories > 0 else 1.0
-    return PackBudget(figures, assist, accessories, bare * kept * usable / first.energy_wh, bare, bare * kept, amps, volts,
-                      cut_off, _cuts_out(plan.packs[0], full_w, cut_off), joining(plan, amps if amps == amps else 0.0))
+    return PackBudget(figures, assist, accessories, bare * kept * usable / first.energy_wh, bare, bare * kept, amps, volts, drive_full_w,
+                      cut_off, _cuts_out(plan.packs[0], full_w, limit_a, others_w, cut_off), joining(plan, amps if amps == amps else 0.0))
 
 
-def _cuts_out(pack: Pack, watts: float, cut_off_v: float) -> float | None:
+def _beside_the_drive_w(account: Ledger) -> float:
+    """Watts of everything that is on but the drive, at one moment."""
+    return sum(i.on_a for i in account.items if i.on and i.kind != "drive") * account.at_v
+
+
+def _cuts_out(pack: Pack, drive_w: float, limit_a: float, others_w: float, cut_off_v: float) -> float | None:
     def spare(charge: float) -> float:
-        volts, _ = under_power(cell.pack_v(charge, pack.chemistry, pack.series), pack_ohm(pack), watts)
+        volts, _, _ = with_limit(cell.pack_v(charge, pack.chemistry, pack.series), pack_ohm(pack), drive_w, limit_a, others_w)
         return (volts if volts == volts else 0.0) - cut_off_v
 
     if spare(1.0) < 0:
@@ -140,15 +162,16 @@ def sag_curves(plan: Plan, points: int = 60) -> dict[str, list[tuple[float, floa
     """Volts of the first pack over its charge: at rest, in assist and at full power with what is on; where it can."""
     pack = plan.packs[0]
     found: dict[str, list[tuple[float, float]]] = {"rested": [], "assist": [], "full": []}
-    watts = {"rested": 0.0}
+    drive = next((p for p in plan.parts if isinstance(p, Drive)), None)
+    asked = {"rested": (0.0, 0.0)}
     for state in ("assist", "full"):
         account = ledger(plan, state)
-        watts[state] = sum(i.on_a for i in account.items if i.on) * account.at_v
+        asked[state] = (drive_w(drive, state) if drive else 0.0, _beside_the_drive_w(account))
     for n in range(points + 1):
         charge = n / points
         emf = cell.pack_v(charge, pack.chemistry, pack.series)
-        for kind, asked in watts.items():
-            volts, _ = under_power(emf, pack_ohm(pack), asked)
+        for kind, (own_w, others_w) in asked.items():
+            volts, _, _ = with_limit(emf, pack_ohm(pack), own_w, drive.limit_a if drive else math.inf, others_w)
             if volts == volts:
                 found[kind].append((charge, volts))
     return found

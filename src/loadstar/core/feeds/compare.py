@@ -12,6 +12,7 @@ from ..plan.edits import ChangeElement, Edit, RemoveElement, apply
 from ..plan.errors import PlanError
 from ..plan.model import FEEDS, LIVE_STATES, LoadPart, Plan, Port, Tap
 from ..plan.recipes import LIVE_WORDS
+from ..survey.pins import suspect
 from ..wiring.circuit import accessory_current_a
 
 JUDGED_V = 12.0
@@ -113,8 +114,12 @@ def which_tap(plan: Plan, load: LoadPart) -> tuple[TapAnswer, ...]:
         over = others + asked - part.rated_a
         if over > 0:
             short.append(f"{over:.1f} A short at {JUDGED_V:.1f} V")
-        if part.fused_a is not None and others + asked > 0.75 * part.fused_a:
+        if part.fused_a is None and not part.unfused:
+            short.append("its factory fuse is not known: find it")
+        elif part.fused_a is not None and not part.unfused and others + asked > plan.rules.fuse_share_frac * part.fused_a:
             short.append(f"its {part.fused_a:g} A fuse would carry {(others + asked) / part.fused_a:.0%}")
+        if why := suspect(plan, part):
+            short.append(why)
         if part.standing == "believed":
             short.append("is only believed, from another machine: probe it here")
         if part.off_delay_s > 0 and load.live != "always":

@@ -1,5 +1,6 @@
 """What a network is made of: named elements between named nodes. Volts, amps, ohms, watts; DC, or AC by phasors."""
 
+import math
 from dataclasses import dataclass
 
 RESISTIVE, CONSTANT_POWER, CONSTANT_CURRENT, FILAMENT = "resistor", "power", "current", "filament"
@@ -39,7 +40,10 @@ class Source:
 
 @dataclass(frozen=True)
 class Load:
-    """A load of a kind; `value` is ohm, W, A, or (filament) W at `at_v`. Below `floor_v` it behaves as a resistance."""
+    """A load of a kind; `value` is ohm, W, A, or (filament) W at `at_v`. Below `floor_v` it behaves as a resistance.
+
+    A constant power takes no more than `limit_a`: a controller lets its power fall rather than its current rise.
+    """
 
     name: str
     plus: str
@@ -48,6 +52,7 @@ class Load:
     value: float
     floor_v: float = 0.0
     at_v: float = 0.0
+    limit_a: float = math.inf
 
 
 @dataclass(frozen=True)

@@ -36,6 +36,8 @@ class LoadLaw:
         self.at_v = np.array([e.at_v or 1.0 for e in loads], float)
         floor = np.array([e.floor_v for e in loads], float)
         self.floor = np.where(self.filament, self.at_v * FILAMENT_COLD_FRAC, floor)
+        self.limit_a = np.array([e.limit_a for e in loads], float)
+        self._any_limit = bool(np.isfinite(self.limit_a).any())
 
     def current(self, v: Array, value: Array) -> tuple[Array, Array]:
         """Current and its slope at the voltages across the loads; `value` is ohm, W or A after their kind."""
@@ -54,6 +56,9 @@ class LoadLaw:
         slope = np.where(straight, floor_g,
                          np.where(self.power, -value / safe**2,
                                   np.where(self.filament, FILAMENT_EXPONENT * hot / safe, 0.0)))
+        if self._any_limit:
+            limited = self.power & ~straight & (current > self.limit_a)
+            current, slope = np.where(limited, self.limit_a, current), np.where(limited, 0.0, slope)
         return current, slope
 
     def _floor_g(self, value: Array) -> Array:
@@ -61,8 +66,8 @@ class LoadLaw:
         floor = np.where(self.floor > 0, self.floor, 1.0)
         cold = value * floor ** (FILAMENT_EXPONENT - 1) / self.at_v ** (1 + FILAMENT_EXPONENT)
         ohmic = np.where(value > 0, 1 / np.where(value > 0, value, 1.0), 0.0)
-        return np.where(self.resistive, ohmic, np.where(
-            self.power, value / floor**2, np.where(self.filament, cold, value / floor)))
+        power = np.minimum(value / floor, self.limit_a) / floor
+        return np.where(self.resistive, ohmic, np.where(self.power, power, np.where(self.filament, cold, value / floor)))
 
 
 class ConverterLaw:

@@ -13,15 +13,15 @@ Validity: steady state; volts, amps, ohms, watts. Agrees with a circuit simulato
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
-from typing import Any
+from typing import Any, Literal
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.sparse import coo_array, csc_array
-from scipy.sparse.csgraph import connected_components
+from scipy.sparse import csc_array
 from scipy.sparse.linalg import SuperLU, splu
 
 from .elements import Network, NetworkError
+from .graph import components
 from .laws import ConverterLaw, LoadLaw
 
 Array = NDArray[Any]
@@ -129,6 +129,7 @@ def _real(values: Array) -> Array:
 
 
 OFF, ON, LIMIT, LOW, HIGH = range(5)
+Begin = Literal["kept", "on", "low"]
 
 
 class System:
@@ -241,11 +242,7 @@ class System:
         for pair, active in ties:
             row, element = np.nonzero(active)
             ends.append(pair[:, element] + row * self.n)
-        a, b = np.concatenate(ends, axis=1)
-        total = states * self.n
-        count, label = connected_components(coo_array((np.ones(len(a), np.int8), (a, b)), shape=(total, total)),
-                                            directed=False)
-        return int(count), label.astype(np.int64)
+        return components(np.concatenate(ends, axis=1), states * self.n)
 
     def _ground(self, given: Conditions, diode_on: BoolArray, mode: NDArray[np.int8]) -> tuple[Array, Array, Array]:
         """Where each group of joined nodes is tied to its 0 V (1 S there); the volts of nodes and loads to start from."""
@@ -298,16 +295,25 @@ class System:
         ohm, across, series, drive, value = (np.tile(np.array(r, float), (states, 1)) for r in rows)
         return Conditions(ohm, across, series, drive, value, np.ones((states, len(net.converters)), bool))
 
-    def solve(self, given: Conditions, start: Batch | None = None, tolerance_a: float = KCL_TOLERANCE_A) -> Batch:
+    def solve(self, given: Conditions, start: Batch | None = None, tolerance_a: float = KCL_TOLERANCE_A, begin: Begin = "kept",
+              failed: dict[int, NetworkError] | None = None) -> Batch:
         """Solve every state, loads agreeing with their voltages within a tenth of `tolerance_a`. A state that has no solution carries
-        its reason; the others stand."""
+        its reason; the others stand. `failed` are those that need not be tried.
+
+        Converters begin as in `start` ("kept"), all "on", or all off as if below their windows ("low"), from where they come on when
+        their input without them is high enough.
+        """
         states, failure = len(given.ohm), self._source_loops(given)
+        for s, why in (failed or {}).items():
+            failure[s] = why
         complex_v = any(np.iscomplexobj(x) for x in (given.series, given.drive))
         kind: Any = complex if complex_v else float
         fresh = start is None or len(start.potential) != states
         diode_on = np.ones((states, self.d.shape[1]), bool) if fresh else start.diode_on.copy()  # type: ignore[union-attr]
         mode = np.where(given.converter_on, ON, OFF).astype(np.int8)
-        if not fresh:
+        if begin == "low":
+            mode = np.where(given.converter_on, LOW, OFF).astype(np.int8)
+        elif begin == "kept" and not fresh:
             mode = np.where(given.converter_on & (start.converter_mode != OFF), start.converter_mode, mode)  # type: ignore[union-attr]
         x = np.zeros((states, self.size), kind)
         if not fresh:
@@ -325,7 +331,7 @@ class System:
             steps = max(steps, self._newton(given, diode_on, mode, x, pending, warm, failure, tolerance_a))
             warm[pending] = True
             pending = np.array([s for s in pending if failure[s] is None], int)
-            flips = self._flip(given, diode_on, mode, x, pending, one_at_a_time=turn >= 8)
+            flips = self._flip(given, diode_on, mode, x, pending, one_at_a_time=turn >= 8, wakes=begin == "low" and turn < 8)
             pending = pending[flips]
         for s in pending.tolist():
             failure[s] = NetworkError("a converter or diode keeps switching on and off: its supply is too weak",
@@ -425,7 +431,7 @@ class System:
             self._newton(given, diode_on, mode, x, np.array([row]), warm, failure, tolerance_a)
 
     def _flip(self, given: Conditions, diode_on: BoolArray, mode: NDArray[np.int8], x: Array, rows: IntArray,
-              one_at_a_time: bool) -> BoolArray:
+              one_at_a_time: bool, wakes: bool) -> BoolArray:
         """Change the modes that do not agree with the voltages; says in which rows something changed."""
         changed = np.zeros(len(rows), bool)
         nd, nc = self.d.shape[1], self.co.shape[1]
@@ -449,7 +455,8 @@ class System:
             # From outside its window it starts again as "on"; in the limit it stays while it is asked for more.
             want = np.where(((now == LOW) | (now == HIGH)) & (want == LIMIT), ON, want)
             # Once it has dropped out under its own draw it stays out: with it on, the input would fall again.
-            want = np.where((now == LOW) & (want == ON), LOW, want)
+            if not wakes:
+                want = np.where((now == LOW) & (want == ON), LOW, want)
             wrong = (want != now) & ~(changed & one_at_a_time)
             mode[rows[wrong], j] = want[wrong]
             changed |= wrong
@@ -477,23 +484,24 @@ class System:
     # -- faults -------------------------------------------------------------------------------------------------
 
     def impedances(self, given: Conditions, probes: Sequence[int],
-                   converter_ohm: Array | None = None) -> tuple[Array, Array]:
+                   converter_ohm: Array | None = None, diode_on: BoolArray | None = None) -> tuple[Array, Array]:
         """Transfer resistances without loads, EMFs shorted: unit current drawn at each probe node (first state).
 
         Returns node[n, p], how far node n falls per ampere drawn at probe p (less the fall of its 0 V), and the
-        open-circuit potentials. A converter's output stands as its voltage behind `converter_ohm`.
+        open-circuit potentials. A converter's output stands as its voltage behind `converter_ohm`; diodes conduct unless told
+        otherwise.
         """
         nc, nd = self.ci.shape[1], self.d.shape[1]
         giving = np.zeros(nc) if converter_ohm is None else converter_ohm
         mode = np.where(giving > 0, ON, OFF).astype(np.int8)[None, :]
         bare = Conditions(given.ohm[:1], given.across[:1], given.series[:1], given.drive[:1],
                           np.zeros_like(given.value[:1]), np.zeros_like(given.converter_on[:1]))
-        diode_on = np.ones((1, self.d.shape[1]), bool)
-        ground, _, _ = self._ground(bare, diode_on, mode)
+        on = np.ones((1, nd), bool) if diode_on is None else diode_on[None, :]
+        ground, _, _ = self._ground(bare, on, mode)
         behind = (giving > 0)[None, :]
         values = np.concatenate([
-            1 / bare.ohm, np.zeros_like(bare.value), ground, bare.across, np.ones((1, nd)), behind.astype(float),
-            bare.series, -self.diode_ohm[None, :], np.where(behind, -giving, 1.0), np.ones((1, 1)), np.zeros((1, 3 * nc))],
+            1 / bare.ohm, np.zeros_like(bare.value), ground, bare.across, on.astype(float), behind.astype(float),
+            bare.series, np.where(on, -self.diode_ohm, 1.0), np.where(behind, -giving, 1.0), np.ones((1, 1)), np.zeros((1, 3 * nc))],
             axis=1)
         right = np.zeros((self.size, len(probes) + 1))
         right[np.asarray(probes, int), np.arange(len(probes))] = 1.0

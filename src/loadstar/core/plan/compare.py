@@ -6,9 +6,11 @@ from typing import Any
 from .document import from_data
 from .errors import refuse
 from .model import Plan
+from .speech import words_for
 
 _LISTS = ("places", "runs", "parts", "wires", "plugs", "readings", "tables", "removed")
-_WHOLE = ("name", "machine", "rules")
+_WHOLE = ("name",)
+_BY_FIELD = ("machine", "rules")  # each of their fields is an element of its own: two people may change different ones
 
 Elements = dict[str, Any]
 
@@ -26,10 +28,20 @@ def elements(plan: Plan) -> Elements:
     """A plan as a flat map from element key to plain data."""
     data = plan.model_dump(mode="json")
     flat: Elements = {key: data[key] for key in _WHOLE}
+    for whole in _BY_FIELD:
+        flat |= {f"{whole}.{field}": value for field, value in data[whole].items()}
     for field in _LISTS:
         flat |= {f"{one['id']}": {**one, "_list": field} for one in data[field]}
     flat |= {f"{j['a']}~{j['b']}": {**j, "_list": "joins"} for j in data["joins"]}
     return flat
+
+
+def _name(key: str, one: Any) -> str:
+    """An element in words: its own name, or which field of the machine or of the house rules."""
+    whole, _, field = key.partition(".")
+    if whole in _BY_FIELD and field:
+        return f"{'the machine' if whole == 'machine' else 'house rule'}: {words_for(field)}"
+    return str(one.get("name", key)) if isinstance(one, dict) else key
 
 
 def changes(before: Plan, after: Plan) -> list[Change]:
@@ -39,9 +51,7 @@ def changes(before: Plan, after: Plan) -> list[Change]:
     for key in [*a, *(k for k in b if k not in a)]:
         if a.get(key) != b.get(key):
             how = "added" if key not in a else "taken out" if key not in b else "changed"
-            one = b.get(key, a.get(key))
-            name = one.get("name", key) if isinstance(one, dict) else key
-            found.append(Change(key, how, str(name)))
+            found.append(Change(key, how, _name(key, b.get(key, a.get(key)))))
     return found
 
 
@@ -54,9 +64,7 @@ def take_back(before: Plan, after: Plan, head: Plan) -> Plan:
     touched = [key for key in {**a, **b} if a.get(key) != b.get(key)]
     for key in touched:
         if h.get(key) != b.get(key):
-            one = b.get(key) or a.get(key)
-            name = one.get("name", key) if isinstance(one, dict) else key
-            raise refuse(key, "undo", f"{name} has been changed again since then, so this step cannot be taken back "
+            raise refuse(key, "undo", f"{_name(key, b.get(key) or a.get(key))} has been changed again since then, so this step cannot be taken back "
                                       "by itself.")
     result = {**h}
     for key in touched:
@@ -72,6 +80,8 @@ def _assembled(flat: Elements, head: Plan, order: list[str]) -> Plan:
     rank = {key: i for i, key in enumerate(order)}
     for key in _WHOLE:
         data[key] = flat[key]
+    for whole in _BY_FIELD:
+        data[whole] = {field: flat[f"{whole}.{field}"] for field in data[whole] if f"{whole}.{field}" in flat}
     for field in (*_LISTS, "joins"):
         mine = [(key, one) for key, one in flat.items() if isinstance(one, dict) and one.get("_list") == field]
         mine.sort(key=lambda pair: rank.get(pair[0], len(rank)))

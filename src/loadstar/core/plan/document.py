@@ -16,6 +16,8 @@ MAX_BYTES = 8 * 1024 * 1024
 MAX_DEPTH = 12
 MAX_ELEMENTS = 3000
 
+
+# One small function per older version: takes a document of version n, gives one of version n + 1.
 def _from_1(data: dict[str, Any]) -> dict[str, Any]:
     """Version 2 has drop limits by kind of load: what was "other" also held for heating, electronics and motors."""
     rules = dict(data["rules"]) if isinstance(data.get("rules"), dict) else {}
@@ -30,8 +32,12 @@ def _from_2(data: dict[str, Any]) -> dict[str, Any]:
     return {**data, "version": 3}
 
 
-# One small function per older version: takes a document of version n, gives one of version n + 1.
-UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _from_1, 2: _from_2}
+def _from_3(data: dict[str, Any]) -> dict[str, Any]:
+    """Version 4 has plugs found without a fuse, inrush that decays, and the volts a relay holds at. Older plans say none of it."""
+    return {**data, "version": 4}
+
+
+UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _from_1, 2: _from_2, 3: _from_3}
 
 
 def to_json(plan: Plan) -> str:

@@ -11,8 +11,6 @@ from .errors import PlanError, refuse
 from .integrity import faults
 from .model import (
     AnyPart,
-    Battery,
-    Block,
     Continuity,
     FusePart,
     HouseRules,
@@ -38,6 +36,7 @@ from .recipes import (
     make_starter,
     take_out,
 )
+from .remake import dropped, remade
 from .speech import validation_faults
 from .survey_edits import (
     BodyPlaces,
@@ -158,20 +157,20 @@ class ChangeElement(EditBase):
         if isinstance(old, LoadPart) and isinstance(new, LoadPart) and (
                 old.feed, old.live, old.returns) != (new.feed, new.live, new.returns):
             _check_feed(plan, new)
-            return _in_old_order(plan, make_load(take_out(plan, old.id), new))
+            return _moved(plan, remade(plan, new), old, new)
         if isinstance(old, Tap) and isinstance(new, Tap):
             check_hangers(plan, old, new)
-        if old.place != new.place and isinstance(old, Battery | Block):
-            # The fuses and relays that belong at a battery or block move with it.
-            changed = changed.model_copy(update={"parts": tuple(
-                p.model_copy(update={"place": new.place}) if _moves_along(plan, old, p) else p for p in changed.parts)})
+        changed = _moved(plan, changed, old, new)
         if old.name != new.name:
             changed = _renamed_made(changed, old.id, old.name, new.name)
         return changed
 
     def label(self, plan: Plan) -> str:
-        """What the revision list says."""
-        return f"{name_of(plan, self.id)} changed"
+        """What the revision list says, with what of a load's circuit could not be kept."""
+        label = f"{name_of(plan, self.id)} changed"
+        if any(p.id == self.id for p in plan.loads) and (gone := dropped(plan, self.run(plan), self.id)):
+            label += f"; dropped: {', '.join(gone)}"
+        return label
 
 
 class CopyLoad(EditBase):
@@ -309,6 +308,24 @@ class MakeBusBar(EditBase):
         return f"bus bar made at {self.post}"
 
 
+class Several(EditBase):
+    """Some edits as one step: all of them, or none. `words` say what they amount to."""
+
+    kind: Literal["several"] = "several"
+    edits: tuple["Edit", ...]
+    words: Annotated[str, Field(max_length=120)] = ""
+
+    def run(self, plan: Plan) -> Plan:
+        """Each edit on the plan that the one before it made."""
+        for edit in self.edits:
+            plan = edit.run(plan)
+        return plan
+
+    def label(self, plan: Plan) -> str:
+        """What the revision list says."""
+        return self.words or "; ".join(edit.label(plan) for edit in self.edits[:3])
+
+
 class SetWire(EditBase):
     """Fix or free a wire's size, length, insulation or colour; null leaves it to Loadstar."""
 
@@ -340,9 +357,10 @@ _RECIPES: dict[str, Any] = {"load": make_load, "block": make_block, "module": ma
                             "combiner": make_combiner, "starter": make_starter, "junction": make_bar}
 Edit = Annotated[
     Rename | SetMachine | SetRules | AddElement | ChangeElement | CopyLoad | RemoveElement | SetWire | AddWire | RemoveWire
-    | MoveEnd | MakeBusBar | BodyPlaces | Confirm | MovePlace | PutPins | PutPlug | SetScale | TakeReadings | TakeSurvey,
+    | MoveEnd | MakeBusBar | Several | BodyPlaces | Confirm | MovePlace | PutPins | PutPlug | SetScale | TakeReadings | TakeSurvey,
     Field(discriminator="kind"),
 ]
+Several.model_rebuild()
 _EDITS: TypeAdapter[Edit] = TypeAdapter(Edit)
 
 
@@ -381,20 +399,27 @@ def _check_feed(plan: Plan, load: LoadPart) -> None:
         raise refuse(load.id, "place", f"There is no place {load.place} in this plan.")
 
 
-def _moves_along(plan: Plan, owner: Battery | Block, part: AnyPart) -> bool:
-    if part.kind not in ("fuse", "relay") or part.place != owner.place:
+def _moved(plan: Plan, changed: Plan, old: AnyPart, new: AnyPart) -> Plan:
+    """What belongs to a part that has moved goes with it."""
+    if old.place == new.place:
+        return changed
+    along = {p.id for p in plan.parts if p.place == old.place and p.id != old.id and _moves_along(plan, old, p)}
+    return changed.model_copy(update={"parts": tuple(
+        p.model_copy(update={"place": new.place}) if p.id in along else p for p in changed.parts)})
+
+
+def _moves_along(plan: Plan, owner: AnyPart, part: AnyPart) -> bool:
+    """Whether a part at the same place belongs to the one that moves: a load's joint, switch, and what else of its circuit does not
+    sit at its feed; a feed's fuses, ways and relays, its loads' that sit with it included."""
+    if isinstance(owner, LoadPart):
+        return part.made_for == owner.id and (part.kind in ("frame", "switch") or part.place != plan.part(owner.feed).place)
+    if part.kind not in ("fuse", "relay", "way"):
         return False
-    if isinstance(owner, Block):
-        ways = {j.b.split(".")[0] for j in plan.joins if j.a.split(".")[0] == owner.id}
-        return part.id in ways or (part.made_for == owner.id and part.kind == "relay")
-    return any(w.a == f"{owner.id}.pos" and w.b.split(".")[0] == part.id for w in plan.wires)
-
-
-def _in_old_order(before: Plan, after: Plan) -> Plan:
-    """Loads keep their order when one of them is made anew."""
-    order = {p.id: i for i, p in enumerate(before.parts)}
-    last = len(order)
-    return after.model_copy(update={"parts": tuple(sorted(after.parts, key=lambda p: order.get(p.id, last)))})
+    fed = {p.id for p in plan.loads if p.feed == owner.id}
+    plugged = {j.b.split(".")[0] for j in plan.joins if j.a.split(".")[0] == owner.id}
+    wired = any(w.a == f"{owner.id}.pos" and w.b.split(".")[0] == part.id for w in plan.wires)
+    at_source = part.kind == "fuse" and part.made_for == owner.id and owner.kind in ("block", "module", "converter")
+    return part.id in plugged or wired or part.made_for in fed or (part.made_for == owner.id and not at_source)
 
 
 def _renamed_made(plan: Plan, owner: str, old: str, new: str) -> Plan:

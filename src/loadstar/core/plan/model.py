@@ -15,7 +15,7 @@ from ..materials.conductors import AREAS_MM2, INSULATIONS
 from ..materials.fuses import RATINGS_A
 
 FORMAT = "loadstar-plan"
-VERSION = 3
+VERSION = 4
 
 States = Literal["parked", "key_on", "cranking", "idle", "town", "cruise", "on", "assist", "full", "charging"]
 Live = Literal["always", "key", "engine"]
@@ -32,6 +32,8 @@ LIVE_STATES: dict[Live, tuple[States, ...]] = {
 }
 RUNNING: tuple[States, ...] = ("idle", "town", "cruise")
 JUDGED_STATES: tuple[States, ...] = ("key_on", "idle", "town", "cruise", "on", "assist", "full")
+
+USUAL_HOLD_SHARE = 0.4  # of its pull-in voltage a relay still holds at; usual (it must let go below a tenth of nominal)
 
 Id = Annotated[str, Field(pattern=r"^[A-Z]{1,2}[0-9]{1,6}$")]
 TerminalRef = Annotated[str, Field(pattern=r"^[A-Z]{1,2}[0-9]{1,6}\.[a-z0-9]{1,8}$")]
@@ -257,6 +259,7 @@ class Tap(_Part):
     """A factory wire or plug that can be used without cutting: what it may give, and when it is live.
 
     `source_mohm` is the machine's own wiring from the battery and back; `fused_a` the factory fuse before it;
+    (null: not known; `unfused`: found to have none);
     `others_a` what the machine already draws through it, and `others` who. Delays are from key or engine to live, and to
     dead again. A pin of a connector names it (`plug`) and its `way`; only where its `function` is to feed can it be one.
     In a pin map `goes_to` is the other end of its wire, `new_colour` the new part's wire that takes its place, and
@@ -271,6 +274,7 @@ class Tap(_Part):
     rated_a: Annotated[float, Field(gt=0, le=60)] = 5
     source_mohm: Annotated[float, Field(ge=1, le=5000)] = 60
     fused_a: Annotated[float, Field(ge=1, le=60)] | None = 10
+    unfused: bool = False
     others_a: Annotated[float, Field(ge=0, le=60)] = 0
     on_delay_s: Annotated[float, Field(ge=0, le=600)] = 0
     off_delay_s: Annotated[float, Field(ge=0, le=3600)] = 0
@@ -322,22 +326,32 @@ class Way(_Part):
 
 
 class Relay(_Part):
-    """A changeover relay of the ISO 7588 kind, used normally open. `pull_in_v` is at 20 C."""
+    """A changeover relay of the ISO 7588 kind, used normally open.
+
+    `contact_a` is the contact's resistive rating (null: Loadstar's choice); `pull_in_v` is at 20 C; `hold_v` is the least that
+    keeps it closed once it is (null: two fifths of that, usual).
+    """
 
     kind: Literal["relay"] = "relay"
-    contact_a: Annotated[float, Field(gt=0, le=200)] = 40
+    contact_a: Annotated[float, Field(gt=0, le=200)] | None = None
     contact_mohm: Annotated[float, Field(ge=0.1, le=100)] = 3
     coil_ohm: Annotated[float, Field(ge=10, le=1000)] = 90
     pull_in_v: Annotated[float, Field(ge=1, le=12)] = 8.0
+    hold_v: Annotated[float, Field(ge=0.1, le=12)] | None = None
     suppression: Literal["none", "diode", "resistor"] = "resistor"
+
+    @property
+    def holds_v(self) -> float:
+        """Below this a closed relay lets go."""
+        return self.hold_v if self.hold_v is not None else USUAL_HOLD_SHARE * self.pull_in_v
 
 
 class Switch(_Part):
-    """A switch in one conductor, closed in the states named."""
+    """A switch in one conductor, closed in the states named. `contact_a` null leaves the contact's rating to Loadstar."""
 
     kind: Literal["switch"] = "switch"
     closed_in: tuple[States, ...] = STATES
-    contact_a: Annotated[float, Field(gt=0, le=200)] = 10
+    contact_a: Annotated[float, Field(gt=0, le=200)] | None = None
     contact_mohm: Annotated[float, Field(ge=0.1, le=1000)] = 10
 
 
@@ -372,6 +386,7 @@ class KillWire(_Part):
 class LoadPart(_Part):
     """An accessory: the intent it was added with, kept whole.
 
+    `inrush_ms` is how long an inrush of shape "rectangle" lasts, or the time constant of a "decay" from its peak.
     `body` says whether its negative reaches the frame through its own mounting; `maker_fuse_a` the fuse its maker
     asks for.
     """
@@ -386,6 +401,7 @@ class LoadPart(_Part):
     window_high_v: Annotated[float, Field(ge=5, le=150)] = 16
     inrush_a: Annotated[float, Field(ge=0, le=1000)] = 0
     inrush_ms: Annotated[float, Field(ge=0, le=5000)] = 0
+    inrush_shape: Literal["rectangle", "decay"] = "rectangle"
     standby_ma: Annotated[float, Field(ge=0, le=5000)] = 0
     minutes_per_hour: Annotated[float, Field(ge=0, le=60)] = 60
     live: Live = "key"
@@ -559,7 +575,7 @@ class Plan(Doc):
     """One whole plan. `workshop_rules` are the workshop's house rules as they were when the plan was begun."""
 
     format: Literal["loadstar-plan"] = "loadstar-plan"
-    version: Literal[3] = 3
+    version: Literal[4] = 4
     tables_edition: Annotated[str, Field(max_length=20)] = TABLES_EDITION
     name: Name = "New plan"
     machine: Machine = Machine()

@@ -40,6 +40,7 @@ STRIPES: tuple[Colour, ...] = ("", "BK", "WH", "BU", "GN", "VT", "BN", "GY", "PK
 TRIGGER_COLOUR: Colour = "BU"
 RETURN_COLOUR: Colour = "BK"
 FRAME_COLOUR: Colour = "BN"
+BAR_USUAL, BAR_MOST = 8, 24  # places on a bus bar
 LIVE_WORDS = {"always": "always live", "key": "live with the key", "engine": "live with the engine"}
 
 
@@ -235,11 +236,14 @@ def make_bus_bar(plan: Plan, post: str, keep: str) -> Plan:
     """Put a bus bar beside a post: one lead to it, and every wire on the post but `keep` moved over."""
     owner = plan.part(post.split(".")[0])
     work = Workpiece.of(plan)
-    bar = Junction(id=work.new_id("junction"), name=f"{owner.name} bus bar", place=owner.place, form="bus bar")
-    work.parts.append(bar)
     moved = [w for w in work.wires if post in (w.a, w.b) and w.id != keep]
     if not moved:
         raise refuse(owner.id, "post", f"Nothing sits on {post} that could move to a bus bar.")
+    if len(moved) + 1 > BAR_MOST:
+        raise refuse(owner.id, "post", f"{len(moved)} wires would move: a bus bar takes up to {BAR_MOST - 1} and its lead.")
+    bar = Junction(id=work.new_id("junction"), name=f"{owner.name} bus bar", place=owner.place, form="bus bar",
+                   terminals=max(BAR_USUAL, len(moved) + 1))
+    work.parts.append(bar)
     here = {w.id for w in moved}
     work.wires = [w.model_copy(update={"a": f"{bar.id}.t" if w.a == post else w.a,
                                        "b": f"{bar.id}.t" if w.b == post else w.b}) if w.id in here else w
@@ -248,16 +252,21 @@ def make_bus_bar(plan: Plan, post: str, keep: str) -> Plan:
     return work.plan()
 
 
-def take_out(plan: Plan, owner: str) -> Plan:
-    """Remove a part with everything made for it, and block relays that no way uses any more."""
+def take_out(plan: Plan, owner: str, *, idle: bool = True) -> Plan:
+    """Remove a part with everything made for it, and (`idle`) block relays that no way uses any more."""
     gone = {p.id for p in plan.parts if p.id == owner or p.made_for == owner}
-    plan = _without(plan, gone, owner)
+    plan = without(plan, gone, owner)
+    return take_out_idle(plan) if idle else plan
+
+
+def take_out_idle(plan: Plan) -> Plan:
+    """Remove block relays that no way uses any more."""
     idle_relays = {
         part.id for part in plan.parts
         if isinstance(part, Relay) and part.made_for and isinstance(plan.part(part.made_for), Block)
         and not _bus_in_use(plan, part)
     }
-    return _without(plan, idle_relays, None)
+    return without(plan, idle_relays, None)
 
 
 def bridge(plan: Plan, part: FusePart | Switch) -> Plan:
@@ -276,7 +285,8 @@ def bridge(plan: Plan, part: FusePart | Switch) -> Plan:
         "counters": {**plan.counters, PREFIX["junction"]: plan.counters.get(PREFIX["junction"], 0) + 1}})
 
 
-def _without(plan: Plan, gone: set[str], owner: str | None) -> Plan:
+def without(plan: Plan, gone: set[str], owner: str | None) -> Plan:
+    """A plan without some parts, what is plugged into them, their wires, and all wires made for an owner."""
     def stays(end: str) -> bool:
         return end.split(".")[0] not in gone
 
@@ -335,6 +345,8 @@ def _to_frame(work: Workpiece, load: LoadPart) -> None:
 def trigger(plan: Plan, live: Live | str) -> Tap:
     """The found wire with the most to spare that lives when it should; refused when there is none."""
     taps = [t for t in plan.taps if t.live == live and not plan.never(t)]
+    # One that has been found here goes before one that is only believed.
+    taps = [t for t in taps if t.standing == "found"] or taps
     if not taps:
         word = {"key": "with the key", "engine": "with the engine"}[live]
         raise refuse("", "live", f"No wire that lives {word} has been found on this machine yet: add one under Survey "

@@ -4,11 +4,28 @@ from dataclasses import replace
 
 from ..analysis import Analysis
 from ..findings import SEVERITIES, Finding
-from . import budget, chafe, contacts, feeds, fuses, loads, packs, references, supplies, survey, wires
+from ..whatif.cures import Trials
+from . import (
+    budget,
+    chafe,
+    contacts,
+    feeds,
+    fuses,
+    loads,
+    packs,
+    ports,
+    protection,
+    references,
+    shorts,
+    supplies,
+    survey,
+    wires,
+)
 from .registry import RULES, Rule
 
 __all__ = ["RULES", "Rule", "run_rules"]
-_FAMILIES = (wires, chafe, fuses, loads, budget, feeds, contacts, references, packs, supplies, survey)
+# What is told first among findings of one severity.
+_FAMILIES = (shorts, references, protection, wires, chafe, fuses, loads, contacts, feeds, packs, ports, supplies, budget, survey)
 
 
 def _spoken(finding: Finding) -> Finding:
@@ -18,6 +35,9 @@ def _spoken(finding: Finding) -> Finding:
 
 def run_rules(analysis: Analysis) -> tuple[Finding, ...]:
     """Every finding, gravest first, in a stable order."""
-    found = [_spoken(finding) for rule in RULES.values() for finding in rule.judge(analysis)]
-    order = {rule: i for i, rule in enumerate(RULES)}
-    return tuple(sorted(found, key=lambda f: (SEVERITIES.index(f.severity), order[f.rule], f.elements)))
+    trials = Trials(analysis.whole_plan)
+    found = [replace(_spoken(finding), tried=trials.mends) for rule in RULES.values() for finding in rule.judge(analysis)]
+    families = [family.__name__ for family in _FAMILIES]
+    order = {rule.id: (families.index(rule.judge.__module__), i) for i, rule in enumerate(RULES.values())}
+    trials.findings = tuple(sorted(found, key=lambda f: (SEVERITIES.index(f.severity), order[f.rule], f.elements)))
+    return trials.findings

@@ -6,9 +6,9 @@ from ..analysis import Analysis
 from ..findings import Finding
 from ..physics import battery as cell
 from ..plan.model import STATE_NAMES
-from .registry import rule
-
-BUDGET, SURVEY = "budget", "survey"
+from ..wiring.supplies import crank_limit_v
+from .registry import BUDGET, SURVEY, rule
+from .words import amps, listed, span, verb
 
 
 @rule("budget.short", meaning="In a running state the machine and its accessories ask for more than the generator "
@@ -23,10 +23,10 @@ def short(analysis: Analysis) -> Iterator[Finding]:
         if account.margin_a >= 0:
             continue
         hours = analysis.hours(state)
-        lasts = f"; the battery can pay for about {_span(hours)} before it no longer cranks" if hours < 1e4 else ""
+        lasts = f"; the battery can pay for about {span(hours)} before it no longer cranks" if hours < 1e4 else ""
         yield Finding("budget.short", "caution", (), (
             f"{STATE_NAMES[state]}: {account.demand_a:.1f} A asked, {account.given_a:.1f} A given, "
-            f"{-account.margin_a:.1f} A short{lasts}."), BUDGET, f"margin/{state}")
+            f"{-account.margin_a:.1f} A short{lasts}."), BUDGET, f"margin/{state}", about=state)
 
 
 @rule("budget.never", meaning="No engine speed gives what is asked: the battery is never charged.",
@@ -48,9 +48,9 @@ def parked_too_short(analysis: Analysis) -> Iterator[Finding]:
     if found is None or found.least_charge > 1 or found.days >= wanted:
         return
     culprits = [p.name for p in analysis.plan.loads if p.live == "always"]
-    who = f" {culprits[0]} is live then." if len(culprits) == 1 else ""
+    who = f" {listed(culprits)} {verb(len(culprits), 'is', 'are')} live then." if culprits else ""
     yield Finding("budget.parked", "caution", tuple(p.id for p in analysis.plan.loads if p.live == "always"), (
-        f"Parked, {found.draw_a * 1000:.0f} mA leaves a start in the battery for {_span(found.days * 24)}; the house rule "
+        f"Parked, {amps(found.draw_a)} leaves a start in the battery for {span(found.days * 24)}; the house rule "
         f"is {wanted:g} days.{who}"), BUDGET, "parked")
 
 
@@ -66,11 +66,11 @@ def crank(analysis: Analysis) -> Iterator[Finding]:
         volts = cell.cranking_v(battery.internal_mohm / 1000, 1.0, plan.machine.cranking_a, battery.chemistry, battery.nominal_v)
         yield Finding("budget.crank", "stop", (battery.id,), (
             f"Full, the battery holds {volts:.2f} V while the starter draws {plan.machine.cranking_a:g} A; the limit is "
-            f"{plan.rules.crank_limit_v:g} V."), SURVEY, "crank_full")
+            f"{crank_limit_v(plan, battery):g} V."), SURVEY, "crank_full")
     elif analysis.parked.least_charge > battery.charge_frac:
         yield Finding("budget.crank", "caution", (battery.id,), (
             f"At the judged charge of {battery.charge_frac:.0%} the battery no longer holds "
-            f"{plan.rules.crank_limit_v:g} V while cranking; it needs {analysis.parked.least_charge:.0%}."), SURVEY,
+            f"{crank_limit_v(plan, battery):g} V while cranking; it needs {analysis.parked.least_charge:.0%}."), SURVEY,
             "least_charge")
 
 
@@ -91,9 +91,3 @@ def generator_ratings(analysis: Analysis) -> Iterator[Finding]:
         yield Finding("supply.generator", "caution", (element,), (
             f"The generator's two ratings cannot be understood: {why}. Until then only the battery is reckoned with."),
             SURVEY)
-
-
-def _span(hours: float) -> str:
-    if hours >= 48:
-        return f"{hours / 24:.0f} days"
-    return f"{hours * 60:.0f} minutes" if hours < 2 else f"{hours:.1f} hours"

@@ -5,9 +5,8 @@ from collections.abc import Iterator
 
 from ..analysis import Analysis
 from ..findings import Finding
-from .registry import rule
-
-CIRCUITS = "circuits"
+from .registry import CIRCUITS, rule
+from .words import listed, moment, opener, sized
 
 
 @rule("wire.chafe", meaning="Where this wire touches the frame, it is damaged before its fuse opens.",
@@ -16,20 +15,26 @@ def chafe(analysis: Analysis) -> Iterator[Finding]:
     """A touch at the far end of every guarded wire, where the fuse is slowest."""
     for wire, touch in analysis.chafes.items():
         result = analysis.wires[wire]
-        if touch.guard is None or touch.survives or (result.coordination and not result.coordination.protected):
+        if touch.guard is None or touch.survives or not result.coordination.protected:
             continue
-        opens = f"may take {touch.opens_s:.2g} s" if math.isfinite(touch.opens_s) else "need not open at all"
+        opens = f"may take {moment(touch.opens_s)}" if math.isfinite(touch.opens_s) else "need not act at all"
         yield Finding("wire.chafe", "stop", (wire, touch.guard.fuse), (
-            f"If {wire} ({result.area_mm2:g} mm²) touches the frame at its far end {touch.far_a:.0f} A flow; "
-            f"{touch.guard.fuse} {opens}, the wire stands it {touch.damage_s:.2g} s."), CIRCUITS, f"chafe/{wire}")
+            f"If {sized(result)} touches the frame at its far end {touch.far_a:.0f} A flow; "
+            f"{opener(analysis, touch.guard)} {opens}, the wire stands it {moment(touch.damage_s)}."), CIRCUITS, f"chafe/{wire}")
 
 
 @rule("fuse.never-opens", meaning="A touch at a wire's far end draws too little for the fuse to have to open: it smoulders.",
       cure="A smaller fuse, a thicker wire, a shorter way.", source="ISO 8820-3: no longest opening time below 1.35 times the rating")
 def never_opens(analysis: Analysis) -> Iterator[Finding]:
-    """Far-end currents below 1.35 times the rating."""
+    """Far-end currents below 1.35 times the rating, by fuse."""
+    found: dict[str, list[str]] = {}
     for wire, touch in analysis.chafes.items():
-        if touch.guard and not touch.guard.electronic and touch.survives and math.isinf(touch.opens_s):
-            yield Finding("fuse.never-opens", "caution", (wire, touch.guard.fuse), (
-                f"A touch at the far end of {wire} draws {touch.far_a:.0f} A; {touch.guard.fuse} ({touch.guard.rating_a:g} A) "
-                "need not open at that."), CIRCUITS, f"chafe/{wire}")
+        if touch.guard and touch.guard.opener.kind == "fuse" and touch.survives and math.isinf(touch.opens_s):
+            found.setdefault(touch.guard.fuse, []).append(wire)
+    for wires in found.values():
+        least = min(wires, key=lambda w: analysis.chafes[w].far_a)
+        touch = analysis.chafes[least]
+        assert touch.guard is not None
+        yield Finding("fuse.never-opens", "caution", (least, touch.guard.fuse, *(w for w in wires if w != least)), (
+            f"A touch at the far end of {listed(wires)} draws as little as {touch.far_a:.0f} A; "
+            f"{opener(analysis, touch.guard)} need not open at that."), CIRCUITS, f"chafe/{least}")

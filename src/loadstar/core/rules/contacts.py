@@ -4,16 +4,17 @@ from collections.abc import Iterator
 
 from ..analysis import Analysis
 from ..feeds.compare import JUDGED_V, on_tap_a
-from ..findings import Finding
-from ..plan.edits import ChangeElement, MoveEnd
-from ..plan.model import STATE_NAMES, FusePart, Module, Relay, Switch, Tap, Way
-from .registry import rule
+from ..findings import Finding, Proposal
+from ..plan.edits import ChangeElement, MoveEnd, Several
+from ..plan.model import Module, Relay, Switch, Tap, Way
+from ..sizing.contacts import CONTACT_SHARE, INRUSH_MULTIPLE, of_kind_a
+from ..sizing.inrush import inrush_through
+from ..survey.pins import suspect
+from ..wiring.states import hot_pull_in_v
+from .registry import CIRCUITS, SURVEY, rule
+from .words import amps, listed, named, state, verb
 
-CIRCUITS, SURVEY, LOADS = "circuits", "survey", "loads"
-# Share of a contact's resistive rating that a kind of load may use (ISO 7588-kind relays, usual data).
-CONTACT_SHARE = {"lamp": 0.5, "motor": 0.45}
 KIND_WORDS = {"lamp": "lamps (their cold filaments take about ten times as much)", "motor": "motors (stall and spark)"}
-COPPER_PER_K = 0.00393
 
 
 def coil_a(relay: Relay, volts_v: float) -> float:
@@ -45,17 +46,29 @@ def trigger_overloaded(analysis: Analysis) -> Iterator[Finding]:
         if not isinstance(tap, Tap):
             continue
         relays = triggered_by(analysis, tap)
-        amps = sum(coil_a(k, volts) for k in relays)
-        if relays and amps + tap.others_a > tap.rated_a:
-            others = [t for t in analysis.plan.parts if isinstance(t, Tap) and t.live == tap.live and t.id != tap.id
-                      and not t.never and t.rated_a - t.others_a > amps]
-            wire = next((w for w in analysis.plan.wires if w.a == f"{tap.id}.pin" and w.b == f"{relays[0].id}.86"), None)
-            cure = MoveEnd(id=wire.id, end="a", to=f"{others[0].id}.pin") if others and wire else None
+        current = sum(coil_a(k, volts) for k in relays)
+        if relays and current + tap.others_a > tap.rated_a:
+            coils = verb(len(relays), "coil", "coils")
+            besides = f", besides {amps(tap.others_a)} that the machine draws" if tap.others_a else ""
             yield Finding("feed.trigger-overloaded", "caution", (tap.id, *(k.id for k in relays)), (
-                f"{tap.name} is believed good for {tap.rated_a:g} A; the coil{'s' if len(relays) > 1 else ''} on it "
-                f"draw{'' if len(relays) > 1 else 's'} {amps:.2f} A at {volts:.1f} V. Ways out: a relay with a larger coil "
-                "resistance, a module whose trigger only senses, another pin."), CIRCUITS, f"trigger/{tap.id}", cure,
-                f"Take {others[0].name} instead" if cure else "")
+                f"{tap.name} is believed good for {tap.rated_a:g} A; the {coils} on it {verb(len(relays), 'draws', 'draw')} "
+                f"{amps(current)} at {volts:.1f} V{besides}. Ways out: a relay with a larger coil "
+                "resistance, a module whose trigger only senses, another pin."), CIRCUITS, f"trigger/{tap.id}",
+                tuple(_other_pins(analysis, tap, relays, current)))
+
+
+def _other_pins(analysis: Analysis, tap: Tap, relays: list[Relay], current_a: float) -> Iterator[Proposal]:
+    """Moving the coils to another pin that has been found here, is never forbidden, reads as what it is, and can spare it."""
+    wires = [w for w in analysis.plan.wires if w.a == f"{tap.id}.pin" and any(w.b == f"{k.id}.86" for k in relays)]
+    for other in analysis.plan.taps:
+        if (other.id == tap.id or other.live != tap.live or other.standing != "found" or analysis.plan.never(other)
+                or suspect(analysis.plan, other)):
+            continue
+        on_it = on_tap_a(analysis.plan, other.id) + sum(coil_a(k, running_v(analysis)) for k in triggered_by(analysis, other))
+        if wires and on_it + current_a <= other.rated_a:
+            edits = tuple(MoveEnd(id=w.id, end="a", to=f"{other.id}.pin") for w in wires)
+            yield Proposal(edits[0] if len(edits) == 1 else Several(edits=edits, words=f"coils moved to {other.name}"),
+                           f"Take {other.name} instead")
 
 
 @rule("feed.plug-overloaded", meaning="With everything on a plug that may be on together it is over its rating, judged at "
@@ -66,12 +79,16 @@ def plug_overloaded(analysis: Analysis) -> Iterator[Finding]:
         if not isinstance(part, Tap):
             continue
         users = [p.name for p in analysis.plan.loads if p.feed == part.id]
-        amps = on_tap_a(analysis.plan, part.id)
-        if users and amps > part.rated_a:
-            yield Finding("feed.plug-overloaded", "stop" if amps > 1.35 * part.rated_a else "caution", (part.id,), (
-                f"{part.name} is rated {part.rated_a:g} A; {' and '.join(users[:3])} together draw {amps:.1f} A at "
-                f"{JUDGED_V:.1f} V. Never both at once, a second feed, or a relay from the battery."), CIRCUITS,
-                f"tap/{part.id}")
+        drawn = on_tap_a(analysis.plan, part.id)
+        if users and drawn > part.rated_a:
+            if part.others_a:
+                users.append(f"{part.others or 'the machine itself'} ({amps(part.others_a)})")
+            together = "together draw" if len(users) > 1 else "draws"
+            way_out = "Never both at once, a second feed, or a relay from the battery." if len(users) > 1 else (
+                "Another feed, or a relay from the battery.")
+            yield Finding("feed.plug-overloaded", "stop" if drawn > 1.35 * part.rated_a else "caution", (part.id,), (
+                f"{part.name} is rated {part.rated_a:g} A; {listed(users)} {together} {drawn:.1f} A at "
+                f"{JUDGED_V:.1f} V. {way_out}"), CIRCUITS, f"tap/{part.id}")
 
 
 @rule("feed.plug-fuse", meaning="The factory fuse before a plug carries more than it should for long.",
@@ -80,12 +97,12 @@ def plug_fuse(analysis: Analysis) -> Iterator[Finding]:
     """Share of the factory fuse before each tap."""
     share = analysis.plan.rules.fuse_share_frac
     for part in analysis.plan.parts:
-        if isinstance(part, Tap) and part.fused_a and any(p.feed == part.id for p in analysis.plan.loads):
-            amps = on_tap_a(analysis.plan, part.id)
-            if amps > share * part.fused_a and amps <= part.rated_a:
+        if isinstance(part, Tap) and part.fused_a and not part.unfused and any(p.feed == part.id for p in analysis.plan.loads):
+            drawn = on_tap_a(analysis.plan, part.id)
+            if drawn > share * part.fused_a and drawn <= part.rated_a:
                 yield Finding("feed.plug-fuse", "caution", (part.id,), (
-                    f"The {part.fused_a:g} A factory fuse before {part.name} would carry {amps:.1f} A, "
-                    f"{amps / part.fused_a:.0%} of its rating; the house rule is {share:.0%}."), CIRCUITS, f"tap/{part.id}")
+                    f"The {part.fused_a:g} A factory fuse before {part.name} would carry {drawn:.1f} A, "
+                    f"{drawn / part.fused_a:.0%} of its rating; the house rule is {share:.0%}."), CIRCUITS, f"tap/{part.id}")
 
 
 @rule("feed.run-on", meaning="A line stays live some seconds after key or engine is off; what hangs on it does too.",
@@ -98,7 +115,7 @@ def run_on(analysis: Analysis) -> Iterator[Finding]:
             users += [k.name for k in triggered_by(analysis, part)]
             if users:
                 yield Finding("feed.run-on", "note", (part.id,), (
-                    f"{part.name} stays live {part.off_delay_s:g} s after: so do {', '.join(users[:3])}."), SURVEY)
+                    f"{part.name} stays live {part.off_delay_s:g} s after: so {verb(len(users), 'does', 'do')} {listed(users)}."), SURVEY)
 
 
 @rule("feed.never", meaning="A wire of the airbag, ABS, throttle or CAN system is used as feed or trigger.",
@@ -118,10 +135,10 @@ def module_total(analysis: Analysis) -> Iterator[Finding]:
     for part in analysis.plan.parts:
         if isinstance(part, Module):
             ways = [j.b.split(".")[0] for j in analysis.plan.joins if j.a == f"{part.id}.in"]
-            amps = sum(analysis.peak_a(w) for w in ways)
-            if amps > part.total_a:
+            asked = sum(analysis.peak_a(w) for w in ways)
+            if asked > part.total_a:
                 yield Finding("feed.module-total", "stop", (part.id,), (
-                    f"{part.name} carries {part.total_a:g} A in all; its ways ask for {amps:.1f} A."), CIRCUITS)
+                    f"{part.name} carries {part.total_a:g} A in all; its ways ask for {asked:.1f} A."), CIRCUITS)
             if len(ways) > part.ways:
                 yield Finding("feed.module-total", "stop", (part.id,), (
                     f"{part.name} has {part.ways} ways and {len(ways)} are used."), CIRCUITS)
@@ -142,29 +159,30 @@ def module_way(analysis: Analysis) -> Iterator[Finding]:
                 f"{part.name} would have to be set to {limit:g} A; a way of {module.name} carries {module.way_most_a:g} A."),
                 CIRCUITS)
         if analysis.peak_a(part.id) > limit:
+            chosen = () if part.limit_a is None else (
+                Proposal(ChangeElement(id=part.id, values={"limit_a": None}), f"Let Loadstar set {part.id}"),)
             yield Finding("feed.module-way", "stop", (part.id,), (
-                f"{part.name} is set to {limit:g} A and asked for {analysis.peak_a(part.id):.3g} A: it switches off."), CIRCUITS)
+                f"{part.name} is set to {limit:g} A and asked for {analysis.peak_a(part.id):.3g} A: it switches off."), CIRCUITS, "",
+                chosen)
 
 
 @rule("relay.pull-in", meaning="A hot coil needs more volts than it gets: the relay may not pull in.",
       cure="A cooler place, a trigger with less drop, a relay with a lower pull-in voltage.",
       source="V(T) = V20 (1 + 0.00393 (T - 20)), copper coil")
 def pull_in(analysis: Analysis) -> Iterator[Finding]:
-    """Hot pull-in voltage of every relay against the volts over its coil where its loads must live."""
+    """Hot pull-in voltage of every relay against the volts over its coil, its contact still open, where its loads must live."""
     for part in analysis.plan.parts:
         if not isinstance(part, Relay):
             continue
-        warm = analysis.plan.ambient_at(part.place)
-        needs = part.pull_in_v * (1 + COPPER_PER_K * (warm - 20))
-        for state, result in analysis.states.items():
-            if result.solution is None or not result.closed.get(part.id):
-                continue
-            volts = result.solution.across_v(analysis.topology.node(f"{part.id}.86"), analysis.topology.node(f"{part.id}.85"))
-            if volts < needs:
-                yield Finding("relay.pull-in", "caution", (part.id,), (
-                    f"{part.name}, its coil at {warm:.0f} °C, needs {needs:.1f} V to pull in and gets {volts:.1f} V "
-                    f"({STATE_NAMES[state].lower()}): it may not pull in, or let go."), CIRCUITS, f"pull_in/{part.id}")
-                break
+        warm, needs = analysis.plan.ambient_at(part.place), hot_pull_in_v(analysis.plan, part)
+        for name, result in analysis.states.items():
+            volts = result.coil_v.get(part.id)
+            if volts is None or volts >= needs or (name == "cranking" and analysis.closed_before_cranking(part.id)):
+                continue  # one that is closed when the starter begins to turn only has to hold
+            yield Finding("relay.pull-in", "caution", (part.id,), (
+                f"{part.name}, its coil at {warm:.0f} °C, needs {needs:.1f} V to pull in and gets {volts:.1f} V "
+                f"({state(name)}): it may not pull in."), CIRCUITS, f"pull_in/{part.id}")
+            break
 
 
 @rule("relay.suppression", meaning="A coil without suppression throws a spike back into its trigger; a bare diode makes it "
@@ -176,7 +194,7 @@ def suppression(analysis: Analysis) -> Iterator[Finding]:
         if isinstance(part, Relay) and part.suppression == "none":
             yield Finding("relay.suppression", "advice", (part.id,), (
                 f"{part.name} has nothing across its coil: its spike goes into the trigger."), CIRCUITS, "",
-                ChangeElement(id=part.id, values={"suppression": "resistor"}), "Take one with a resistor")
+                (Proposal(ChangeElement(id=part.id, values={"suppression": "resistor"}), "Take one with a resistor"),))
 
 
 @rule("contact.kind", meaning="A contact's rating is for resistive loads; lamps and motors wear it out at less.",
@@ -184,44 +202,55 @@ def suppression(analysis: Analysis) -> Iterator[Finding]:
 def contact_kind(analysis: Analysis) -> Iterator[Finding]:
     """Contacts against their rating for the kind of load behind them."""
     for part in analysis.plan.parts:
-        if not isinstance(part, Relay | Switch) or analysis.peak_a(part.id) > part.contact_a:
+        if not isinstance(part, Relay | Switch) or analysis.peak_a(part.id) > analysis.contact_a(part.id):
             continue
-        behind = analysis.topology.loads_behind.get(part.id, ())
+        rated = analysis.contact_a(part.id)
         for kind, share in CONTACT_SHARE.items():
-            mine = [p for p in behind if p.category == kind]
-            amps = sum(analysis.peak_a(p.id) for p in mine)
-            if mine and amps > share * part.contact_a:
+            switched = of_kind_a(analysis.topology, part.id, kind, analysis.sized.peak_a if analysis.sized else {})
+            if switched > share * rated:
                 yield Finding("contact.kind", "caution", (part.id,), (
-                    f"{part.name} switches {amps:.3g} A of {KIND_WORDS[kind]}; its {part.contact_a:g} A contact stands "
-                    f"{share * part.contact_a:.3g} A of that."), CIRCUITS, f"peak/{part.id}")
+                    f"{part.name} switches {amps(switched)} of {KIND_WORDS[kind]}; its {rated:g} A contact stands "
+                    f"{amps(share * rated)} of that.{_stronger(part)}"), CIRCUITS, f"peak/{part.id}", _left(part))
+
+
+def _left(part: Relay | Switch) -> tuple[Proposal, ...]:
+    if part.contact_a is None:
+        return ()
+    return (Proposal(ChangeElement(id=part.id, values={"contact_a": None}), f"Let Loadstar choose {part.id}"),)
+
+
+def _stronger(part: Relay | Switch) -> str:
+    return "" if part.contact_a is not None else " No usual contact is large enough: share the load out."
 
 
 @rule("contact.needs-relay", meaning="A switch carries a load that it should only trigger.",
       cure="A relay near the load, the switch in its coil's wire.", source="Practice: inrush against the contact")
 def needs_relay(analysis: Analysis) -> Iterator[Finding]:
-    """Switches whose load's inrush is over six times their rating."""
+    """Switches whose loads' inrush, what comes on together summed, is over six times their rating."""
     for part in analysis.plan.parts:
-        if not isinstance(part, Switch):
-            continue
-        worst = max((p.inrush_a for p in analysis.topology.loads_behind.get(part.id, ())), default=0.0)
-        if worst > 6 * part.contact_a:
+        found = inrush_through(analysis.topology, part.id) if isinstance(part, Switch) else None
+        if found and isinstance(part, Switch) and found.peak_a > INRUSH_MULTIPLE * analysis.contact_a(part.id):
             yield Finding("contact.needs-relay", "caution", (part.id,), (
-                f"{part.name} ({part.contact_a:g} A) would switch an inrush of {worst:g} A: let it trigger a relay."), CIRCUITS)
+                f"{part.name} ({analysis.contact_a(part.id):g} A) would switch an inrush of {found.peak_a:.3g} A "
+                f"({listed(p.name for p in found.loads)}): let it trigger a relay."), CIRCUITS, "", _left(part))
 
 
-@rule("fuse.maker", meaning="The fuse is larger than the accessory's maker asks for.",
-      cure="The maker's rating, if it does not open needlessly.", source="The maker's instructions")
-def maker_fuse(analysis: Analysis) -> Iterator[Finding]:
-    """Last fuse before each load against its maker's."""
-    if analysis.sized is None:
-        return
-    for load in analysis.plan.loads:
-        fuses = [k.element for k in analysis.path(load.id).feed
-                 if isinstance(analysis.topology.parts.get(k.element), FusePart)]
-        if load.maker_fuse_a is not None and fuses and analysis.rating_a(fuses[-1]) > load.maker_fuse_a:
-            yield Finding("fuse.maker", "caution", (fuses[-1], load.id), (
-                f"{load.name}'s maker asks for a {load.maker_fuse_a:g} A fuse; {fuses[-1]} is "
-                f"{analysis.rating_a(fuses[-1]):g} A."), CIRCUITS, "",
-                ChangeElement(id=fuses[-1], values={"rating_a": load.maker_fuse_a}), f"Take {load.maker_fuse_a:g} A")
+@rule("contact.rating", meaning="A relay's or switch's contact carries more than it is rated for.",
+      cure="A stronger relay, or share the loads out.", source="The contact's stated rating")
+def contact(analysis: Analysis) -> Iterator[Finding]:
+    """Contact current against rating."""
+    for part in analysis.plan.parts:
+        if isinstance(part, Relay | Switch) and analysis.peak_a(part.id) > analysis.contact_a(part.id):
+            yield Finding("contact.rating", "stop", (part.id,), (
+                f"{part.name} carries {amps(analysis.peak_a(part.id))}; its contact is rated {analysis.contact_a(part.id):g} A."
+                f"{_stronger(part)}"), CIRCUITS, f"peak/{part.id}", _left(part))
 
 
+@rule("relay.undecided", meaning="A relay's own load pulls its trigger down so far that it lets go, and then pulls in again: it chatters.",
+      cure="Another trigger, or a relay with a larger coil resistance.", source="Solved network; pull-in and holding voltage")
+def undecided(analysis: Analysis) -> Iterator[Finding]:
+    """Relays that settle neither open nor closed."""
+    for name, result in analysis.states.items():
+        for relay in result.undecided:
+            yield Finding("relay.undecided", "stop", (relay,), (
+                f"{named(analysis, relay)} settles neither open nor closed ({state(name)}): it would chatter."), CIRCUITS)

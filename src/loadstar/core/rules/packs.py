@@ -1,17 +1,17 @@
-"""Rules about traction packs, converters, light ports and joined packs."""
+"""Rules about traction packs, converters and joined packs."""
 
 from collections.abc import Iterator
 
 from ..analysis import Analysis
-from ..feeds.compare import port_asked_w
-from ..findings import Finding
+from ..findings import Finding, Proposal
 from ..physics import battery as cell
 from ..plan.edits import ChangeElement
 from ..plan.model import Combiner, Converter, Drive, FusePart, Pack, Port
+from ..sizing.openers import CONVERTER_SHORT_MULTIPLE, OVERLOAD_MULTIPLE
 from ..wiring.supplies import pack_empty_v, pack_full_v
-from .registry import rule
+from .registry import BUDGET, CIRCUITS, SURVEY, rule
+from .words import amps, an, fuse, listed, named, state
 
-CIRCUITS, SURVEY, BUDGET, LOADS = "circuits", "survey", "budget", "loads"
 PACK_SOURCE = "Cell chemistry: volts per cell full and empty, docs/physics.md"
 CLASS_60_V = 60.0
 
@@ -75,8 +75,9 @@ def unprotected_input(analysis: Analysis) -> Iterator[Finding]:
     for part in _converters(analysis):
         path = analysis.topology.converter_path(part.id)
         if path.feed and not any(isinstance(analysis.topology.parts.get(k.element), FusePart) for k in path.feed):
-            after = [p.id for p in analysis.plan.parts if isinstance(p, FusePart)]
-            extra = f" {after[0]} sits after it and protects nothing before it." if after else ""
+            after = [k.element for p in analysis.plan.loads if p.feed == part.id for k in analysis.path(p.id).feed
+                     if isinstance(analysis.topology.parts.get(k.element), FusePart)]
+            extra = f" {named(analysis, after[0])} ({after[0]}) sits after it and protects nothing before it." if after else ""
             yield Finding("converter.unprotected", "stop", (part.id,), (
                 f"Between the pack and {part.name} there is no fuse: a chafed spot there draws all that the pack can "
                 f"give.{extra}"), CIRCUITS)
@@ -93,10 +94,10 @@ def output_fuse(analysis: Analysis) -> Iterator[Finding]:
         for link in analysis.path(load.id).feed:
             if link.element in {p.id for p in analysis.plan.of_kind("fuse")}:
                 rating = analysis.rating_a(link.element)
-                if 1.35 * rating > 1.3 * root.rated_a:
+                if OVERLOAD_MULTIPLE * rating > CONVERTER_SHORT_MULTIPLE * root.rated_a:
                     yield Finding("converter.output-fuse", "advice", (link.element, root.id), (
-                        f"{link.element} ({rating:g} A) sits behind {root.name}, which gives at most about "
-                        f"{1.3 * root.rated_a:.3g} A into a short: it may never open."), CIRCUITS)
+                        f"{fuse(analysis, link.element)} sits behind {root.name}, which gives at most about "
+                        f"{CONVERTER_SHORT_MULTIPLE * root.rated_a:.3g} A into a short: it may never open."), CIRCUITS)
 
 
 @rule("converter.idle", meaning="A converter's own draw empties the parked pack.", cure="Switch its input, or unplug.",
@@ -107,10 +108,11 @@ def converter_idle(analysis: Analysis) -> Iterator[Finding]:
     if not analysis.pack or idle_w <= 0:
         return
     days = analysis.pack.packs[0].energy_wh * 0.8 / idle_w / 24
+    names = [p.name for p in _converters(analysis)]
     if days < analysis.plan.rules.parked_days:
         yield Finding("converter.idle", "advice", tuple(p.id for p in _converters(analysis)), (
-            f"Idle, the converter draws {idle_w:.3g} W: it takes four fifths of the pack in {days:.0f} days parked; the house "
-            f"rule is {analysis.plan.rules.parked_days:g}."), BUDGET)
+            f"Idle, {listed(names)} {'draw' if len(names) > 1 else 'draws'} {idle_w:.3g} W: four fifths of the pack are gone in {days:.0f} "
+            f"days parked; the house rule is {analysis.plan.rules.parked_days:g} days."), BUDGET)
 
 
 @rule("fuse.voltage", meaning="A fuse may break less than the source's full voltage: its arc need not go out.",
@@ -130,8 +132,8 @@ def fuse_voltage(analysis: Analysis) -> Iterator[Finding]:
             better = next((v for v in (58, 80, 125) if v >= full), 125)
             yield Finding("fuse.voltage", "stop", (part.id,), (
                 f"{part.name} ({part.id}) may break {part.volts_v} V; the pack has {full:.1f} V when full. Its arc may not go "
-                f"out: take a {better} V type."), CIRCUITS, f"pack_v/{packs[0].id}",
-                ChangeElement(id=part.id, values={"volts_v": better}), f"Take a {better} V fuse")
+                f"out: take {an(f'{better} V')} type."), CIRCUITS, f"pack_v/{packs[0].id}",
+                (Proposal(ChangeElement(id=part.id, values={"volts_v": better}), f"Take {an(f'{better} V')} fuse"),))
 
 
 @rule("wire.voltage-class", meaning="Wires of the usual automotive class are for up to 60 V DC; the full pack is above.",
@@ -156,30 +158,6 @@ def dangerous(analysis: Analysis) -> Iterator[Finding]:
                 f"{pack.name} reaches {pack_full_v(pack):.1f} V: treat it as dangerous to touch."), SURVEY)
 
 
-@rule("port.not-enabled", meaning="The drive's light port gives nothing until service software has enabled it.",
-      cure="Have a dealer or service software enable it, or feed the lamp from a converter.", source="The drive's port")
-def port_off(analysis: Analysis) -> Iterator[Finding]:
-    """Light ports in use that are not enabled."""
-    for part in analysis.plan.parts:
-        if isinstance(part, Port) and not part.enabled and any(p.feed == part.id for p in analysis.plan.loads):
-            yield Finding("port.not-enabled", "stop", (part.id,), (
-                f"{part.name} has not been enabled by service software: nothing on it works."), CIRCUITS, "",
-                ChangeElement(id=part.id, values={"enabled": True}), "It has been enabled")
-
-
-@rule("port.overloaded", meaning="More watts are asked of a light port than the drive gives: it switches off.",
-      cure="A lamp within its watts, or a converter from the pack.", source="The port's stated limit")
-def port_overloaded(analysis: Analysis) -> Iterator[Finding]:
-    """Watts on each light port against its limit."""
-    for part in analysis.plan.parts:
-        if isinstance(part, Port):
-            asked = port_asked_w(analysis.plan, part)
-            if asked > part.limit_w:
-                yield Finding("port.overloaded", "stop", (part.id,), (
-                    f"{part.name} gives {part.limit_w:g} W at {part.out_v:g} V; {asked:.3g} W are asked of it: the drive "
-                    "switches it off."), CIRCUITS, f"port/{part.id}")
-
-
 @rule("pack.bms", meaning="Full power with everything on asks for more than the pack's protection gives for long, or "
       "at all: the bike cuts out.", cure="A lower assist limit, fewer accessories at full power, a pack with a higher limit. "
       "Never bypass the protection.", source="The pack's stated limits; solved by volts under power")
@@ -187,17 +165,17 @@ def bms(analysis: Analysis) -> Iterator[Finding]:
     """Current at full power, sag included, against the protection's continuous and peak limits."""
     if not analysis.pack or not _packs(analysis):
         return
-    pack, amps = _packs(analysis)[0], analysis.pack.full_power_a
-    if amps != amps:
+    pack, drawn = _packs(analysis)[0], analysis.pack.full_power_a
+    if drawn != drawn:
         yield Finding("pack.bms", "stop", (pack.id,), (
             "The pack cannot give what full power asks for at all: its voltage collapses."), BUDGET)
-    elif amps > pack.bms_peak_a:
+    elif drawn > pack.bms_peak_a:
         yield Finding("pack.bms", "stop", (pack.id,), (
-            f"At full power with everything on the pack is asked for {amps:.1f} A; its protection ends it at "
+            f"At full power with everything on the pack is asked for {drawn:.1f} A; its protection ends it at "
             f"{pack.bms_peak_a:g} A."), BUDGET, "full_power")
-    elif amps > pack.bms_continuous_a:
+    elif drawn > pack.bms_continuous_a:
         yield Finding("pack.bms", "caution", (pack.id,), (
-            f"At full power with everything on the pack gives {amps:.1f} A; its protection stands {pack.bms_continuous_a:g} A "
+            f"At full power with everything on the pack gives {drawn:.1f} A; its protection stands {pack.bms_continuous_a:g} A "
             "for long."), BUDGET, "full_power")
 
 
@@ -223,7 +201,8 @@ def bypassed(analysis: Analysis) -> Iterator[Finding]:
             yield Finding("pack.bypassed", "stop", (pack.id,), (
                 f"{pack.name}'s protection is bypassed: lost are the limits on charge, discharge, temperature and short "
                 f"circuit, and with them the protection against fire. Lower the drive's limit or fit a larger pack "
-                f"instead.{who}"), SURVEY, "", ChangeElement(id=pack.id, values={"bms": "in place"}), "It is back in place")
+                f"instead.{who}"), SURVEY, "",
+                (Proposal(ChangeElement(id=pack.id, values={"bms": "in place"}), "It is back in place"),))
 
 
 @rule("pack.joined", meaning="Two packs at different voltages are joined: a current flows from the one into the other "
@@ -236,9 +215,10 @@ def joined(analysis: Analysis) -> Iterator[Finding]:
     if combiner is None or combiner.way != "parallel" or found is None or found.equalising_a <= found.limit_a:
         return
     yield Finding("pack.joined", "stop", (combiner.id, found.into), (
-        f"As soon as the packs are joined {found.equalising_a:.1f} A flow into {found.into}; it may be charged with "
+        f"As soon as the packs are joined {found.equalising_a:.1f} A flow into {named(analysis, found.into)}; it may be charged with "
         f"{found.limit_a:g} A. They may be joined when they are within {found.may_join_v:.2f} V of each other."), CIRCUITS,
-        "equalising", ChangeElement(id=combiner.id, values={"way": "diode"}), "Use an ideal-diode combiner")
+        "equalising", (Proposal(ChangeElement(id=combiner.id, values={"way": "diode"}), "Use an ideal-diode combiner"),
+                       Proposal(ChangeElement(id=combiner.id, values={"way": "changeover"}), "Use a changeover switch")))
 
 
 @rule("pack.unlike", meaning="Two packs that are joined differ in chemistry or in cells in series: their voltages never "
@@ -292,14 +272,12 @@ def combiner_rating(analysis: Analysis) -> Iterator[Finding]:
 @rule("drive.limit", meaning="The drive asks for more current than its controller takes at this pack's voltage: it gives "
       "less than its stated power.", cure="Nothing is wrong; do not count on that power.", source="The controller's limit")
 def drive_limit(analysis: Analysis) -> Iterator[Finding]:
-    """Stated full power against the controller's current limit."""
+    """Full power against what the controller's current limit leaves of it at the pack's voltage under load."""
     for part in analysis.plan.parts:
-        if isinstance(part, Drive) and analysis.pack:
-            amps = part.full_w / analysis.pack.packs[0].rested_v
-            if amps > part.limit_a:
-                yield Finding("drive.limit", "note", (part.id,), (
-                    f"{part.name} would take {amps:.1f} A for its {part.full_w:g} W; its controller takes up to "
-                    f"{part.limit_a:g} A."), BUDGET)
+        if isinstance(part, Drive) and analysis.pack and analysis.pack.drive_full_w < part.full_w * 0.99:
+            yield Finding("drive.limit", "note", (part.id,), (
+                f"{part.name} is to take {part.full_w:g} W at full power; at the {part.limit_a:g} A that its controller takes and the "
+                f"{analysis.pack.full_power_v:.1f} V that the pack then has it gets {analysis.pack.drive_full_w:.0f} W."), BUDGET, "full_power")
 
 
 @rule("converter.input", meaning="What a converter draws from an almost empty pack decides its fuse and wire.",
@@ -308,11 +286,36 @@ def converter_input(analysis: Analysis) -> Iterator[Finding]:
     """A hand-fixed input fuse against the current at the empty pack."""
     for part in _converters(analysis):
         path = analysis.topology.converter_path(part.id)
-        amps, low = analysis.converter_worst_in(part)
+        _, low = analysis.converter_worst_in(part)
         for link in path.feed:
-            fuse = analysis.topology.parts.get(link.element)
-            if isinstance(fuse, FusePart) and fuse.rating_a is not None and amps > fuse.rating_a:
-                yield Finding("converter.input", "caution", (fuse.id, part.id), (
-                    f"{part.name} draws {amps:.2f} A from the pack at {low:.1f} V; {fuse.id} ({fuse.rating_a:g} A) would "
-                    "open then."), CIRCUITS, f"converter_in/{part.id}", ChangeElement(id=fuse.id, values={"rating_a": None}),
-                    f"Let Loadstar choose {fuse.id}")
+            guard = analysis.topology.parts.get(link.element)
+            if not isinstance(guard, FusePart) or guard.rating_a is None or not analysis.rated:
+                continue
+            drawn = analysis.peak_a(guard.id)
+            if analysis.fuse_share_frac(guard.id) > 1:
+                yield Finding("converter.input", "caution", (guard.id, part.id), (
+                    f"{part.name} draws {amps(drawn)} from the pack at {low:.1f} V; {fuse(analysis, guard.id)} would "
+                    "open then."), CIRCUITS, f"converter_in/{part.id}",
+                    (Proposal(ChangeElement(id=guard.id, values={"rating_a": None}), f"Let Loadstar choose {guard.id}"),))
+
+
+@rule("converter.unsteady", meaning="A converter's own draw pulls its input under its window, and without it the input is inside again: it "
+      "switches on and off without end. Or it stays on once on, and off once off.", cure="Thicker or shorter leads to its input, a "
+      "stronger source, or a converter with a lower window.", source="Solved from both sides: with the converter on, and with it off")
+def unsteady(analysis: Analysis) -> Iterator[Finding]:
+    """Converters that neither state holds of, or both."""
+    seen: set[str] = set()
+    for name, result in analysis.states.items():
+        for element in (*result.hunting, *result.either):
+            if element in seen:
+                continue
+            seen.add(element)
+            part = analysis.topology.parts[element]
+            low = part.window_low_v if isinstance(part, Converter) else 0.0
+            if element in result.hunting:
+                text = (f"{part.name} needs {low:g} V at its input; with it on there is less, with it off there is more ({state(name)}): "
+                        "it switches on and off without end.")
+            else:
+                text = (f"{part.name} stays on once it is on, but does not come on again once it has dropped out ({state(name)}): its input is "
+                        f"too near to {low:g} V.")
+            yield Finding("converter.unsteady", "stop" if element in result.hunting else "caution", (element,), text, CIRCUITS)

@@ -3,14 +3,14 @@
 from collections.abc import Iterator
 
 from ..analysis import Analysis
-from ..findings import Finding
-from ..plan.edits import ChangeElement, SetRules
-from ..plan.model import STATE_NAMES, FramePoint, KillWire, Pack
-from ..sizing.choose import drop_limit_frac
+from ..findings import Finding, Proposal
+from ..plan.edits import ChangeElement, SetMachine, SetRules, Several
+from ..plan.model import FramePoint, KillWire, Pack
+from ..sizing.drops import drop_limit_frac
 from ..wiring.references import Groups, kill_wires_fed, negative_on_frame, two_references
-from .registry import rule
+from .registry import CIRCUITS, LOADS, rule
+from .words import listed, state
 
-CIRCUITS, SURVEY, LOADS = "circuits", "survey", "loads"
 SOURCE = "Return rule of docs/physics.md (circuit simulation: 9.7 A to the battery falls to 1.5 A)"
 
 
@@ -24,14 +24,17 @@ def two_on_frame(analysis: Analysis) -> Iterator[Finding]:
     if found is None:
         return
     generator, meeting = found
-    where = " and ".join(meeting.words[:3])
-    cure = ChangeElement(id=generator.id, values={"tied": "floating"})
+    where = listed(meeting.words)
+    lifted = Several(edits=(ChangeElement(id=generator.id, values={"tied": "floating"}), SetMachine(values={"chassis": "negative"})),
+                     words="winding's end lifted; the frame is battery negative")
     yield Finding("reference.two-on-frame", "stop", (generator.id, *(j.split(".")[0] for j in meeting.joints if "." in j)), (
         f"One end of {generator.name}'s winding is on the frame, and DC negative meets it there through {where}: the "
         "full-wave rectifier is shorted every turn. Three ways out: lift the winding's end from its core and bring it out "
         "(one joint to open in the stator, frame returns stay); keep every DC return on its own wire and let nothing "
         "DC touch the frame (a return wire for each accessory); or rectify half-wave with the frame in common (no new "
-        "wire, but about half the output)."), CIRCUITS, "", cure, "The winding's end has been lifted")
+        "wire, but about half the output)."), CIRCUITS, "", (
+            Proposal(lifted, "The winding's end has been lifted; the frame is battery negative"),
+            Proposal(ChangeElement(id=generator.id, values={"rectifier": "half"}), "Rectify half-wave")))
 
 
 @rule("reference.pack-on-frame", meaning="A traction pack's negative touches the frame: one chafed positive wire is then "
@@ -44,7 +47,7 @@ def pack_on_frame(analysis: Analysis) -> Iterator[Finding]:
     meeting = negative_on_frame(analysis.topology)
     if meeting.joints:
         yield Finding("reference.pack-on-frame", "caution", tuple(j.split(".")[0] for j in meeting.joints), (
-            f"The pack's negative touches the frame through {' and '.join(meeting.words[:3])}: from then on a single "
+            f"The pack's negative touches the frame through {listed(meeting.words)}: from then on a single "
             "chafed positive wire shorts the pack."), CIRCUITS)
 
 
@@ -59,7 +62,7 @@ def floating_touches(analysis: Analysis) -> Iterator[Finding]:
     if meeting.joints:
         yield Finding("reference.floats-and-touches", "caution", tuple(j.split(".")[0] for j in meeting.joints), (
             f"This machine's frame is not battery negative, yet DC negative reaches it through "
-            f"{' and '.join(meeting.words[:3])}."), CIRCUITS)
+            f"{listed(meeting.words)}."), CIRCUITS)
 
 
 @rule("kill.fed", meaning="A kill wire, which stops the engine by being grounded, is joined to a supply: the ignition is "
@@ -88,7 +91,7 @@ def kill_shared(analysis: Analysis) -> Iterator[Finding]:
                  and group != groups.of("frame")]
         if users:
             yield Finding("kill.shared", "caution", (part.id,), (
-                f"{part.name} shares its conductor with {', '.join(users[:3])}: a fault there stops the engine, or keeps "
+                f"{part.name} shares its conductor with {listed(users)}: a fault there stops the engine, or keeps "
                 "it from stopping."), CIRCUITS)
 
 
@@ -98,22 +101,21 @@ def kill_shared(analysis: Analysis) -> Iterator[Finding]:
 def frame_joint(analysis: Analysis) -> Iterator[Finding]:
     """Frame joints that take more than half of what their load may lose."""
     for load in analysis.plan.loads:
-        state, _ = analysis.worst_drop(load)
+        name, _ = analysis.worst_drop(load)
         points = [k.element for k in analysis.path(load.id).back
                   if isinstance(analysis.topology.parts.get(k.element), FramePoint)]
-        if state is None:
+        if name is None:
             continue
         for point in points:
             part = analysis.topology.parts[point]
             assert isinstance(part, FramePoint)
-            volts = abs(analysis.states[state].current(point)) * part.joint_mohm * part.ageing / 1000
-            allowed = drop_limit_frac(analysis.plan, load) * analysis.begins_v(load.id, state) / 2
+            volts = abs(analysis.states[name].current(point)) * part.joint_mohm * part.ageing / 1000
+            allowed = drop_limit_frac(analysis.plan, load) * analysis.begins_v(load.id, name) / 2
             if volts > allowed:
                 yield Finding("return.frame-joint", "caution", (point, load.id), (
                     f"{part.name} ({part.id}), aged to {part.joint_mohm * part.ageing:.3g} mΩ, takes {volts:.2f} V of "
-                    f"{load.name} ({STATE_NAMES[state].lower()}); half of what it may lose is {allowed:.2f} V."), CIRCUITS,
-                    f"step/{point}/{state}", ChangeElement(id=load.id, values={"returns": "own wire"}),
-                    "Give it a return wire")
+                    f"{load.name} ({state(name)}); half of what it may lose is {allowed:.2f} V."), CIRCUITS,
+                    f"step/{point}/{name}", (Proposal(ChangeElement(id=load.id, values={"returns": "own wire"}), "Give it a return wire"),))
 
 
 @rule("return.school", meaning="An accessory returns through the frame although this plan's rule is a wire of its own.",
@@ -126,7 +128,7 @@ def return_school(analysis: Analysis) -> Iterator[Finding]:
         if load.returns == "frame":
             yield Finding("return.school", "advice", (load.id,), (
                 f"{load.name} returns through the frame; the house rule is a wire of its own."), LOADS, "",
-                ChangeElement(id=load.id, values={"returns": "own wire"}), "Give it a return wire")
+                (Proposal(ChangeElement(id=load.id, values={"returns": "own wire"}), "Give it a return wire"),))
 
 
 @rule("rules.no-reason", meaning="This plan departs from the workshop's house rules and nobody has said why.",
@@ -138,5 +140,5 @@ def no_reason(analysis: Analysis) -> Iterator[Finding]:
         if name != "reasons" and getattr(rules, name) != getattr(usual, name) and not rules.reasons.get(name, "").strip():
             yield Finding("rules.no-reason", "note", (), (
                 f"The house rule \"{name.replace('_', ' ')}\" is {getattr(rules, name)} in this plan instead of "
-                f"{getattr(usual, name)}, and no reason is given."), CIRCUITS, "", SetRules(values={name: getattr(usual, name)}),
-                "Go back to the usual")
+                f"{getattr(usual, name)}, and no reason is given."), CIRCUITS, "",
+                (Proposal(SetRules(values={name: getattr(usual, name)}), "Go back to the usual"),), name)

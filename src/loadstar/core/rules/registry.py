@@ -7,6 +7,7 @@ from ..analysis import Analysis
 from ..findings import Finding
 
 Judge = Callable[[Analysis], Iterable[Finding]]
+CIRCUITS, SURVEY, BUDGET, LOADS = "circuits", "survey", "budget", "loads"
 
 
 @dataclass(frozen=True)

@@ -4,13 +4,15 @@ from collections.abc import Iterator
 
 from ..analysis import Analysis
 from ..budget.lighting import life_share
-from ..findings import Finding
-from ..plan.edits import ChangeElement, SetWire
+from ..findings import Finding, Proposal, Severity
+from ..materials.charging import SET_POINTS, set_point_band_v
+from ..plan.edits import ChangeElement
 from ..plan.model import Coil, Generator, LoadPart
-from ..sizing.choose import starter_drop_v, starter_leads
-from .registry import rule
+from ..sizing.drops import starter_drop_v, starter_leads
+from .registry import BUDGET, CIRCUITS, LOADS, SURVEY, rule
+from .wires import freed
+from .words import listed, verb
 
-CIRCUITS, SURVEY, BUDGET, LOADS = "circuits", "survey", "budget", "loads"
 OVER_VOLTS_FRAC, DIM_FRAC, DESTROYED_FRAC = 1.10, 0.75, 1.30
 LAMP_SOURCE = "Magneto lighting of docs/physics.md: V falls on the coil's reactance; lamp life as V^-13"
 
@@ -137,8 +139,8 @@ def half_wave(analysis: Analysis) -> Iterator[Finding]:
         if part.phases == 3:
             yield Finding("supply.half-wave", "caution", (part.id,), (
                 f"{part.name} has three phases: half-wave is computed for one phase only, so its output is counted as "
-                "full-wave and too high."), SURVEY, "", ChangeElement(id=part.id, values={"rectifier": "full"}),
-                "It is full-wave")
+                "full-wave and too high."), SURVEY, "",
+                (Proposal(ChangeElement(id=part.id, values={"rectifier": "full"}), "It is full-wave"),))
         else:
             yield Finding("supply.half-wave", "note", (part.id,), (
                 f"{part.name} is rectified half-wave: one half of every turn is not used."), SURVEY)
@@ -152,7 +154,8 @@ def half_tied(analysis: Analysis) -> Iterator[Finding]:
     if isinstance(part, Generator) and part.rectifier == "half" and part.tied == "floating":
         yield Finding("supply.half-tied", "stop", (part.id,), (
             f"{part.name} is rectified half-wave but no end of its winding is on the frame: no current can flow."), SURVEY, "",
-            ChangeElement(id=part.id, values={"rectifier": "full"}), "Rectify full-wave")
+            (Proposal(ChangeElement(id=part.id, values={"tied": "frame"}), "Its end is on the frame"),
+             Proposal(ChangeElement(id=part.id, values={"rectifier": "full"}), "Rectify full-wave")))
 
 
 @rule("starter.drop", meaning="The starter's leads lose more at the cranking current than the house rule allows: it turns "
@@ -166,11 +169,11 @@ def starter_drop(analysis: Analysis) -> Iterator[Finding]:
     areas = analysis.sized.choices.area_mm2
     volts, limit = starter_drop_v(analysis.topology, areas, leads), analysis.plan.rules.starter_drop_v
     if volts > limit + 1e-9:
-        fixed = [w for w in leads if analysis.wires[w].fixed]
-        cure = SetWire(id=fixed[0], values={"area_mm2": None}) if fixed else None
+        mine = sorted((analysis.wires[w] for w in leads), key=lambda w: w.area_mm2)
+        ends = "" if any(w.fixed for w in mine) else " No thicker lead helps: shorten the way, or move the battery nearer."
         yield Finding("starter.drop", "caution", leads, (
             f"The starter's leads lose {volts:.2f} V at {analysis.plan.machine.cranking_a:g} A; the house rule is "
-            f"{limit:g} V."), CIRCUITS, "starter_drop", cure, f"Let Loadstar choose {fixed[0]}" if fixed else "")
+            f"{limit:g} V.{ends}"), CIRCUITS, "starter_drop", freed(mine))
 
 
 @rule("starter.leads", meaning="A starter's leads carry no fuse by custom: a chafed spot draws all that the battery has.",
@@ -181,7 +184,37 @@ def bare_leads(analysis: Analysis) -> Iterator[Finding]:
              and analysis.wires[w].fault_a > 0]
     if leads:
         yield Finding("starter.leads", "note", tuple(leads), (
-            f"{', '.join(leads)} to the starter has no fuse, as is the custom: sleeve it and keep it off every edge."), CIRCUITS)
+            f"{listed(leads)} to the starter {verb(len(leads), 'has', 'have')} no fuse, as is the custom: sleeve {verb(len(leads), 'it', 'them')} "
+            f"and keep {verb(len(leads), 'it', 'them')} off every edge."), CIRCUITS)
+
+
+@rule("supply.set-point", meaning="The regulator's set-point does not suit the battery: too high boils or cuts off, too low never fills; a "
+      "6 V battery on a 12 V system is destroyed.", cure="A regulator for this battery, or a battery for this regulator.",
+      source=SET_POINTS)
+def set_point(analysis: Analysis) -> Iterator[Finding]:
+    """Set-point against the battery's band at 25 C."""
+    battery, generator = analysis.plan.battery, analysis.plan.generator
+    system = analysis.plan.machine.system_v
+    if battery is not None and battery.nominal_v != system:
+        severity: Severity = "stop" if battery.nominal_v < system else "caution"
+        yield Finding("supply.set-point", severity, (battery.id,), (
+            f"{battery.name} is a {battery.nominal_v} V battery on a {system} V machine: "
+            + ("its charging voltage destroys it." if severity == "stop" else "the machine's charging never fills it.")), SURVEY)
+        return
+    if battery is None or generator is None or analysis.generator_fault:
+        return
+    least, most, never = set_point_band_v(battery.chemistry, battery.nominal_v)
+    at, kind = f"{generator.set_v:.3g} V", {"lfp": "LiFePO4", "agm": "AGM", "flooded": "flooded"}[battery.chemistry]
+    of = f"{battery.name} ({kind})"
+    warm = " (at 25 °C; a hot battery wants about 0.02 V less per kelvin)" if battery.chemistry != "lfp" else ""
+    if generator.set_v > most + 1e-9:
+        does = "its protection cuts it off, and what is on sees the generator alone" if battery.chemistry == "lfp" else "it boils and dries out"
+        yield Finding("supply.set-point", "stop" if generator.set_v > most + 0.5 * battery.nominal_v / 12 else "caution",
+                      (generator.id, battery.id), (
+            f"The regulator holds {at}; {of} takes up to {most:.3g} V{warm}: {does}."), SURVEY)
+    elif generator.set_v < max(least, never) - 1e-9:
+        yield Finding("supply.set-point", "caution", (generator.id, battery.id), (
+            f"The regulator holds {at}; {of} wants at least {max(least, never):.3g} V{warm}: it is never filled."), SURVEY)
 
 
 def _soon(share: float) -> str:

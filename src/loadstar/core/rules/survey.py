@@ -3,16 +3,16 @@
 from collections.abc import Iterator
 
 from ..analysis import Analysis
-from ..findings import Finding
+from ..findings import Finding, Proposal
 from ..plan.model import Tap
 from ..plan.survey_edits import Confirm
 from ..survey.continuity import understand
 from ..survey.health import judged
 from ..survey.pins import KIND_WORDS, classify
-from .registry import rule
+from .registry import SURVEY, rule
+from .words import named
 
-SURVEY = "survey"
-ENGINE_OFF_MOST_V = 13.3  # of a 12 V lead battery; a 6 V one: half
+ENGINE_OFF_MOST_V = {"flooded": 13.3, "agm": 13.3, "lfp": 13.9}  # of a 12 V battery that nothing charges; a 6 V one: half
 
 
 @rule("survey.found", meaning="A reading taken at the posts of the machine as found shows a weak battery, poor charging, or a standing draw.",
@@ -59,16 +59,18 @@ def not_as_entered(analysis: Analysis) -> Iterator[Finding]:
 def unlikely(analysis: Analysis) -> Iterator[Finding]:
     """Charging voltages with the engine off, and voltages the wrong way round."""
     plan = analysis.plan
-    most = ENGINE_OFF_MOST_V * plan.machine.system_v / 12 if plan.battery else float("inf")
+    most = ENGINE_OFF_MOST_V[plan.battery.chemistry] * plan.machine.system_v / 12 if plan.battery else float("inf")
     for r in plan.readings:
         if r.quantity != "V":
             continue
         if r.state in ("key_off", "key_on", "lamp_on", "cranking") and r.value > most and (
                 plan.battery is None or r.element != plan.battery.id):
             yield Finding("survey.unlikely", "note", (r.element,), (
-                f"{r.value:g} V at {r.element} with the engine off is a charging voltage: was a charger on, or did the engine run?"), SURVEY)
+                f"{r.value:g} V at {named(analysis, r.element)} with the engine off is a charging voltage: was a charger on, or did the "
+                "engine run?"), SURVEY)
         elif r.value < -0.5:
-            yield Finding("survey.unlikely", "note", (r.element,), f"{r.value:g} V at {r.element}: the probes were the other way round.", SURVEY)
+            yield Finding("survey.unlikely", "note", (r.element,), (
+                f"{r.value:g} V at {named(analysis, r.element)}: the probes were the other way round."), SURVEY)
 
 
 @rule("survey.believed", meaning="A feed or trigger in use has been taken over from another machine and not confirmed on this one.",
@@ -80,7 +82,7 @@ def believed(analysis: Analysis) -> Iterator[Finding]:
         if pin.standing == "believed" and pin.id in used:
             yield Finding("survey.believed", "advice", (pin.id,), (
                 f"{pin.name} is only believed, from another machine: probe it on this one before it is relied on."), SURVEY, "",
-                Confirm(ids=(pin.id,)), f"{pin.id} was found so here")
+                (Proposal(Confirm(ids=(pin.id,)), f"{pin.name} was found so here"),))
 
 
 @rule("survey.continuity", meaning="A continuity table contradicts itself.", cure="Test the named pairs again.",

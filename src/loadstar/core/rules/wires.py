@@ -1,76 +1,84 @@
-"""Rules about wires: heat, protection, mechanical strength, way and unprotected length."""
+"""Rules about wires: heat, insulation class, mechanical strength, way and unprotected length."""
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 
 from ..analysis import Analysis, WireResult
-from ..findings import Finding
-from ..materials import fuses
-from ..plan.edits import SetWire
-from ..plan.model import STATE_NAMES
-from ..sizing.choose import starter_leads
-from .registry import rule
+from ..findings import Finding, Proposal
+from ..materials.conductors import INSULATIONS
+from ..plan.edits import ChangeElement, SetWire, Several
+from ..plan.model import Tap
+from ..sizing.drops import starter_leads
+from .registry import CIRCUITS, SURVEY, rule
+from .words import amps, listed, named, sized, verb
 
-CIRCUITS = "circuits"
+LITTLE_K = 10.0  # with less between the air and what the margin leaves, a higher class is what helps
 
 
-def _freed(wire: WireResult) -> tuple[SetWire | None, str]:
-    if not wire.fixed:
-        return None, ""
-    return SetWire(id=wire.id, values={"area_mm2": None}), f"Let Loadstar choose {wire.id}"
+def freed(wires: Iterable[WireResult]) -> tuple[Proposal, ...]:
+    """Leaving hand-fixed sizes to Loadstar: the first wire's alone, then those of all that are given."""
+    fixed = [w.id for w in wires if w.fixed]
+    if not fixed:
+        return ()
+    one = Proposal(SetWire(id=fixed[0], values={"area_mm2": None}), f"Let Loadstar choose {fixed[0]}")
+    every = Several(edits=tuple(SetWire(id=w, values={"area_mm2": None}) for w in fixed), words=f"{listed(fixed)} left to Loadstar")
+    return (one, Proposal(every, f"Let Loadstar choose {listed(fixed)}")) if len(fixed) > 1 else (one,)
 
 
 @rule("wire.too-hot", meaning="A wire runs above its insulation's class, or nearer to it than the house margin, with "
       "the real currents in its bundle.", cure="A thicker wire, another way, fewer wires together, a higher class.",
-      source="ISO 6722-1 temperature classes; heat model of docs/physics.md")
+      source="ISO 6722-1 temperature classes; heat model of docs/physics.md, ABYC E-11 where that is lower")
 def too_hot(analysis: Analysis) -> Iterator[Finding]:
-    """Hottest state of every wire against its class."""
+    """Every wire in use against its class."""
     margin = analysis.plan.rules.thermal_margin_k
     for wire in analysis.wires.values():
         spare = wire.class_c - wire.hottest_c
-        if spare >= margin - 1e-6:
+        if not spare < margin - 1e-6 or _air_too_hot(analysis, wire):
             continue
-        cure, label = _freed(wire)
-        state = STATE_NAMES[wire.hottest_state].lower()
         if spare < 0:
-            text = (f"{wire.id} ({wire.area_mm2:g} mm²) reaches {wire.hottest_c:.0f} °C at {wire.peak_a:.3g} A "
-                    f"({state}), over the {wire.class_c:.0f} °C its insulation stands.")
+            text = (f"{sized(wire)} reaches {wire.hottest_c:.0f} °C at {amps(wire.peak_a)} ({wire.hottest_in.lower()}), over the "
+                    f"{wire.class_c:.0f} °C its insulation stands.")
         else:
-            text = (f"{wire.id} ({wire.area_mm2:g} mm²) reaches {wire.hottest_c:.0f} °C ({state}); that leaves "
+            text = (f"{sized(wire)} reaches {wire.hottest_c:.0f} °C at {amps(wire.peak_a)} ({wire.hottest_in.lower()}); that leaves "
                     f"{spare:.0f} K to its class, the house rule wants {margin:g} K.")
-        yield Finding("wire.too-hot", "stop" if spare < 0 else "caution", (wire.id,), text, CIRCUITS,
-                      f"wire_c/{wire.id}/{wire.hottest_state}", cure, label)
+        if wire.helpless:
+            near = wire.surround_c - wire.ambient_c
+            text += (f" No size helps: its neighbours in the bundle warm it by {near:.0f} K. Lead some of them another way, or take a "
+                     "higher class." if near > margin else " No size helps: share the current out over two circuits.")
+        yield Finding("wire.too-hot", "stop" if spare < 0 else "caution", (wire.id,), text, CIRCUITS, f"use_c/{wire.id}",
+                      freed([wire]))
 
 
-@rule("wire.not-protected", meaning="The fuse would let a current through that damages the wire before it opens.",
-      cure="A thicker wire or a smaller fuse.", source="Coordination of docs/physics.md; ISO 8820-3, ISO 6722-1")
-def not_protected(analysis: Analysis) -> Iterator[Finding]:
-    """The three coordination tests; a pass with less than 10 K is said to be close."""
+def _air_too_hot(analysis: Analysis, wire: WireResult) -> bool:
+    """Whether it is the air, and not the current or the neighbours, that leaves no margin."""
+    left = wire.class_c - analysis.plan.rules.thermal_margin_k - wire.ambient_c
+    return left <= 0 or (wire.helpless and left < LITTLE_K)
+
+
+@rule("wire.class-too-low", meaning="The air around a wire is so warm that its insulation class leaves no margin at any size: a "
+      "thicker wire does not help.", cure="The next insulation class, or a cooler way.", source="ISO 6722-1 temperature classes; "
+      "house rule: thermal margin")
+def class_too_low(analysis: Analysis) -> Iterator[Finding]:
+    """Wires whose air is within the house margin of their class, by class."""
+    margin, codes = analysis.plan.rules.thermal_margin_k, list(INSULATIONS)
+    groups: dict[float, list[WireResult]] = {}
     for wire in analysis.wires.values():
-        tested, guard = wire.coordination, wire.guard
-        if tested is None or guard is None:
-            continue
-        key = f"steady_c/{wire.id}"
-        cure, label = _freed(wire)
-        fuse = f"{guard.fuse} ({guard.rating_a:g} A)"
-        if tested.steady_c > tested.class_c:
-            yield Finding("wire.not-protected", "stop", (wire.id, guard.fuse), (
-                f"{fuse} does not protect {wire.id} ({wire.area_mm2:g} mm²): at {fuses.STEADY_MULTIPLE:g} times its "
-                f"rating, which it carries for hours, the wire reaches {tested.steady_c:.0f} °C; its class is "
-                f"{tested.class_c:.0f} °C."), CIRCUITS, key, cure, label)
-        elif tested.overload_c > tested.class_c + 25:
-            yield Finding("wire.not-protected", "stop", (wire.id, guard.fuse), (
-                f"{fuse} may carry 1.35 times its rating for 10 minutes; {wire.id} ({wire.area_mm2:g} mm²) then "
-                f"reaches {tested.overload_c:.0f} °C, over {tested.class_c + 25:.0f} °C."), CIRCUITS,
-                f"overload_c/{wire.id}", cure, label)
-        elif tested.fails_from_a is not None:
-            yield Finding("wire.not-protected", "stop", (wire.id, guard.fuse), (
-                f"From {tested.fails_from_a:.0f} A on {fuse} may open too late for {wire.id} "
-                f"({wire.area_mm2:g} mm²)."), CIRCUITS, key, cure, label)
-        elif wire.fixed and tested.steady_c > tested.class_c - 10:
-            yield Finding("wire.not-protected", "caution", (wire.id, guard.fuse), (
-                f"{fuse} only just protects {wire.id} ({wire.area_mm2:g} mm²): {tested.steady_c:.0f} °C at "
-                f"{fuses.STEADY_MULTIPLE:g} times its rating against {tested.class_c:.0f} °C; the heat model is good "
-                "to about 15 %, so this is close."), CIRCUITS, key, cure, label)
+        if analysis.is_solved and _air_too_hot(analysis, wire):
+            groups.setdefault(wire.class_c, []).append(wire)
+    for top, wires in groups.items():
+        air = max(w.ambient_c for w in wires)
+        over = any(w.hottest_c > top or w.ambient_c > top for w in wires)
+        ids = [w.id for w in wires]
+        better = [c for c in codes if INSULATIONS[c].continuous_c > top]
+        roomy = [c for c in better if air <= INSULATIONS[c].continuous_c - margin - LITTLE_K]
+        proposals = tuple(Proposal(
+            Several(edits=tuple(SetWire(id=w, values={"insulation": c}) for w in ids), words=f"{listed(ids)} in class {c}"),
+            f"Take class {c} ({INSULATIONS[c].continuous_c:g} °C)") for c in (*roomy, *(c for c in better if c not in roomy)))
+        fitting = next(iter(roomy), None)
+        advice = (f"Take class {fitting} ({INSULATIONS[fitting].continuous_c:g} °C), or a cooler way." if fitting
+                  else "No class of road-vehicle wire is made for that: find a cooler way.")
+        yield Finding("wire.class-too-low", "stop" if over else "caution", tuple(ids), (
+            f"{listed(ids)} {verb(len(ids), 'lies', 'lie')} in air of {air:.0f} °C with insulation for {top:.0f} °C; the house rule keeps "
+            f"{margin:g} K. A thicker wire does not help. {advice}"), CIRCUITS, f"use_c/{ids[0]}", proposals)
 
 
 @rule("wire.no-fuse", meaning="A stretch between the battery and the first fuse is protected by nothing.",
@@ -83,13 +91,32 @@ def no_fuse(analysis: Analysis) -> Iterator[Finding]:
         return
     leads = starter_leads(analysis.topology)
     for wire in analysis.wires.values():
-        if wire.id in leads:
-            continue  # a starter's leads are left without a fuse by custom: rule starter.leads
+        if wire.id in leads or wire.unknown_fuse:
+            continue  # a starter's leads are left without a fuse by custom: rule starter.leads; an unknown fuse is no missing one
         if wire.guard is None and wire.fault_a > 0 and wire.length_m > limit + 1e-9:
             yield Finding("wire.no-fuse", "stop", (wire.id,), (
                 f"{wire.id} runs {wire.length_m:.2f} m with no fuse before it; a chafed spot would draw up to "
-                f"{wire.fault_a:.0f} A from the battery. The house rule allows {limit:.2f} m."), CIRCUITS,
-                f"length/{wire.id}")
+                f"{wire.fault_a:.0f} A. The house rule allows {limit:.2f} m."), CIRCUITS, f"length/{wire.id}")
+
+
+@rule("feed.unknown-fuse", meaning="Nobody has found the factory fuse before a plug or wire that is used: whether it protects what "
+      "hangs on it is not known.", cure="Find the fuse and write its rating down; or note that there is none.",
+      source="Unknown is not none")
+def unknown_fuse(analysis: Analysis) -> Iterator[Finding]:
+    """Used plugs and wires whose factory fuse is not known, with the wires that only it could protect."""
+    for tap in analysis.topology.taps_unknown:
+        mine = [w.id for w in analysis.wires.values() if w.unknown_fuse == tap.id]
+        if mine:
+            yield Finding("feed.unknown-fuse", "caution", (tap.id, *mine), (
+                f"The factory fuse before {tap.name} is not known: find it. Until then nobody can say what protects {listed(mine)}."),
+                SURVEY, "", (Proposal(ChangeElement(id=tap.id, values={"unfused": True}), "There is none"),))
+    for part in analysis.plan.parts:
+        if isinstance(part, Tap) and part.unfused:
+            mine = [w.id for w in analysis.wires.values() if f"{part.id}.pin" in (analysis.topology.wires[w.id].a, analysis.topology.wires[w.id].b)]
+            bare = [w for w in mine if analysis.wires[w].guard is None and analysis.wires[w].length_m <= analysis.plan.rules.unfused_limit_m]
+            if bare:
+                yield Finding("feed.unknown-fuse", "caution", (part.id, *bare), (
+                    f"{part.name} has no factory fuse: {listed(bare)} and the machine's own wire before it are protected by nothing."), SURVEY)
 
 
 @rule("wire.below-minimum", meaning="A wire is thinner than the least the workshop fits on a machine that vibrates.",
@@ -99,10 +126,9 @@ def below_minimum(analysis: Analysis) -> Iterator[Finding]:
     least = analysis.plan.rules.least_area_mm2
     for wire in analysis.wires.values():
         if wire.area_mm2 < least:
-            cure, label = _freed(wire)
             yield Finding("wire.below-minimum", "caution", (wire.id,), (
                 f"{wire.id} has {wire.area_mm2:g} mm²; below {least:g} mm² a strand breaks early where it vibrates."),
-                CIRCUITS, "", cure, label)
+                CIRCUITS, "", freed([wire]))
 
 
 @rule("wire.no-way", meaning="No runs join the two ends of a wire, so that its length is a guess.",
@@ -111,7 +137,9 @@ def no_way(analysis: Analysis) -> Iterator[Finding]:
     """Wires whose way is not known."""
     for geometry in analysis.topology.geometry.values():
         if not geometry.way_known:
+            ends = analysis.topology.wires[geometry.wire]
+            a, b = (named(analysis, end) for end in (ends.a, ends.b))
             yield Finding("wire.no-way", "caution", (geometry.wire,), (
-                f"No run leads from one end of {geometry.wire} to the other; it is reckoned with the straight "
-                f"distance, {geometry.length_m:.2f} m, which is too short. Add the run, or measure the wire."), "survey",
+                f"No run leads from one end of {geometry.wire} ({a}) to the other ({b}); it is reckoned with the straight "
+                f"distance, {geometry.length_m:.2f} m, which is too short. Add the run, or measure the wire."), SURVEY,
                 f"length/{geometry.wire}")

@@ -11,13 +11,12 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..materials import fuses
-from ..materials.conductors import BY_AREA
 from ..physics import heat
 from ..wiring.circuit import Topology
-from .choose import Sized, insulation_of
-from .faults import Guard
-from .protection import ELECTRONIC_S, PRELOAD
+from ..wiring.conductor import Conductors, conductor
+from .argument import opens_s
+from .choose import Sized
+from .openers import PRELOAD, Guard
 
 LEAST_TOUCH_A = 0.5  # a return wire has no volts to drive anything into the frame
 
@@ -51,30 +50,16 @@ def chafes(topology: Topology, sized: Sized) -> dict[str, Chafe]:
         return {}
     guards = [faults.guards.get(w) for w in names]
     far = np.array([faults.far_a[w] for w in names])
-    opens = np.array([_opens_s(g, float(a)) for g, a in zip(guards, far, strict=True)])
-    conductors = [BY_AREA[sized.choices.area_mm2[w]] for w in names]
-    covers = [insulation_of(plan, topology, w) for w in names]
-    r20, d = np.array([c.r20_ohm_per_m for c in conductors]), np.array([c.d_mm for c in conductors])
-    od = np.array([c.od_mm(topology.wires[w].wall) for c, w in zip(conductors, names, strict=True)])
-    k, surround = np.array([c.k_w_per_mk for c in covers]), np.array([sized.surround_c[w] for w in names])
-    rated = np.array([g.rating_a * g.share if g else 0.0 for g in guards])
-    limit = np.array([c.overload_c for c in covers])
-    start = np.minimum(heat.wire_temperature_c(PRELOAD * rated, r20, d, od, surround, k), limit - 1)
+    opens = np.array([opens_s(g, float(a)) for g, a in zip(guards, far, strict=True)])
+    wires = Conductors(conductor(plan, topology.wires[w], sized.choices.area_mm2[w]) for w in names)
+    air = np.array([sized.surround_c[w] for w in names])
+    preload = np.array([g.lets_a(PRELOAD) if g else 0.0 for g in guards])
+    start = np.minimum(wires.temperature_c(preload, air), wires.overload_c - 1)
     # The adiabatic time is always the shorter: only where the fuse is slower than that is the full model needed.
-    damage = (226 * np.sqrt(np.log((234.5 + limit) / (234.5 + start))) * (17.2414e-3 / r20) / far) ** 2
+    damage = (226 * np.sqrt(np.log((234.5 + wires.overload_c) / (234.5 + start))) * wires.effective_mm2 / far) ** 2
     slow = np.flatnonzero(opens > damage)
     if len(slow):
-        damage[slow] = heat.time_to_temperature_s(
-            far[slow], np.array([c.area_mm2 for c in conductors])[slow], r20[slow], d[slow], od[slow], limit[slow],
-            start[slow], surround[slow], k[slow])
+        damage[slow] = heat.time_to_temperature_s(far[slow], wires.area[slow], wires.r20[slow], wires.d[slow], wires.od[slow],
+                                                  wires.overload_c[slow], start[slow], air[slow], wires.k[slow])
     return {w: Chafe(w, faults.near_a[w], faults.far_a[w], guard, float(o), float(t), float(s))
             for w, guard, o, t, s in zip(names, guards, opens, damage, start, strict=True)}
-
-
-def _opens_s(guard: Guard | None, wire_a: float) -> float:
-    if guard is None:
-        return math.inf
-    through = wire_a / max(guard.share, 1e-6)
-    if guard.electronic:
-        return ELECTRONIC_S if through >= guard.rating_a else math.inf
-    return fuses.opening_times_s(through, guard.rating_a)[1]

@@ -10,11 +10,13 @@ from dataclasses import dataclass
 from ..findings import Severity
 from ..physics import battery as cell
 from ..plan.model import Battery, Pack, Plan, Reading
+from ..wiring.supplies import crank_limit_v
 from .pins import readings_of
 
 LOW_CHARGE, FLAT_CHARGE = 0.75, 0.40
 OVERCHARGE_V, SURFACE_V = 15.0, 13.1  # for a 12 V lead battery; a 6 V one: half
-CHARGING_LOW_V, CHARGING_USUAL_V = 13.2, 14.2
+CHARGING_LOW_V = {"flooded": 13.2, "agm": 13.2, "lfp": 13.6}  # a LiFePO4 battery has 13.3 V at rest already
+CHARGING_USUAL_V = 14.2
 SET_POINT_OFF_V = 0.4
 WEAK_CRANK_V = 8.0
 STANDING_A = 0.05
@@ -62,8 +64,8 @@ def standing_hours(plan: Plan) -> tuple[float, float, Reading] | None:
         return None
     rested = rested_charge(plan)
     charge = rested[0] if rested else battery.charge_frac
-    least = cell.least_charge_to_crank(battery.internal_mohm / 1000, plan.machine.cranking_a, plan.rules.crank_limit_v, battery.chemistry,
-                                       battery.nominal_v)
+    least = cell.least_charge_to_crank(battery.internal_mohm / 1000, plan.machine.cranking_a, crank_limit_v(plan, battery),
+                                       battery.chemistry, battery.nominal_v)
     usable = max(charge - (least if math.isfinite(least) else 1.0), 0.0) * battery.capacity_ah
     lost = cell.SELF_DISCHARGE_FRAC_PER_MONTH[battery.chemistry]
     return cell.parked_h(usable, abs(reading.value), battery.capacity_ah, lost), usable, reading
@@ -71,9 +73,9 @@ def standing_hours(plan: Plan) -> tuple[float, float, Reading] | None:
 
 def _battery(plan: Plan, battery: Battery) -> tuple[Judgement, ...]:
     taken, scale = readings_of(plan, battery.id), battery.nominal_v / 12
-    found = (_rested(plan, battery, scale), _cranking(plan, taken.get(("V", "cranking")), scale),
+    found = (_rested(plan, battery, scale), _cranking(plan, battery, taken.get(("V", "cranking")), scale),
              _idling(taken.get(("V", "idle")), taken.get(("V", "key_off")), scale),
-             _raised(plan, taken.get(("V", "raised")), scale), _standing(plan))
+             _raised(plan, battery, taken.get(("V", "raised")), scale), _standing(plan))
     return tuple(one for one in found if one is not None)
 
 
@@ -96,10 +98,10 @@ def _rested(plan: Plan, battery: Battery, scale: float) -> Judgement | None:
         f"{words} It is nearly flat, or a cell is dead: charge and read again; if it falls back, it is done."), "rested_charge")
 
 
-def _cranking(plan: Plan, reading: Reading | None, scale: float) -> Judgement | None:
+def _cranking(plan: Plan, battery: Battery, reading: Reading | None, scale: float) -> Judgement | None:
     if reading is None:
         return None
-    limit = plan.rules.crank_limit_v
+    limit = crank_limit_v(plan, battery)
     if reading.value >= limit:
         return Judgement("cranking", reading, None, f"{reading.value:g} V while cranking holds the {limit:g} V wanted.")
     why = ("The battery or its leads are weak: measure at the posts and at the starter to tell which." if reading.value >= WEAK_CRANK_V * scale
@@ -117,13 +119,13 @@ def _idling(reading: Reading | None, rest: Reading | None, scale: float) -> Judg
     return Judgement("idle", reading, None, f"{reading.value:g} V idling: it charges.")
 
 
-def _raised(plan: Plan, reading: Reading | None, scale: float) -> Judgement | None:
+def _raised(plan: Plan, battery: Battery, reading: Reading | None, scale: float) -> Judgement | None:
     if reading is None:
         return None
     wanted = plan.generator.set_v if plan.generator else CHARGING_USUAL_V * scale
     if reading.value > OVERCHARGE_V * scale:
         return _overcharging(reading, "at raised speed")
-    if reading.value < CHARGING_LOW_V * scale:
+    if reading.value < CHARGING_LOW_V[battery.chemistry] * scale:
         return Judgement("raised", reading, "caution", (
             f"{reading.value:g} V at raised speed: the battery is not being charged (about {wanted:g} V is wanted). Look at generator, "
             "regulator and their plug before anything is planned."))

@@ -21,20 +21,20 @@ KIND_WORDS: dict[Kind, str] = {
     "ground": "ground", "constant": "constant, live always", "key": "switched with the key", "engine": "live with the engine",
     "lamp": "live with its lamp", "signal": "a signal: do not use", "dead": "dead: nothing on it"}
 STATE_WORDS: dict[MeterState, str] = {
-    "key_off": "key off", "key_on": "key on, lamps off, engine stopped", "cranking": "while cranking", "idle": "engine idling",
+    "key_off": "key off", "key_on": "key on, lamps off, engine stopped", "cranking": "while cranking", "idle": "engine idling, lamps off",
     "raised": "engine at raised speed", "lamp_on": "key on with its lamp switched on"}
 # How common each kind is among the pins of factory plugs, before anything is measured.
-PRIOR: dict[Kind, float] = {"ground": 0.22, "constant": 0.12, "key": 0.25, "engine": 0.06, "lamp": 0.12, "signal": 0.13,
-                            "dead": 0.10}
-_ZERO, _FULL, _SIGNAL = (0.962, 0.034, 0.004), (0.012, 0.028, 0.96), (0.28, 0.66, 0.06)  # shares of zero, between, full
+PRIOR: dict[Kind, float] = {"ground": 0.22, "constant": 0.12, "key": 0.25, "engine": 0.10, "lamp": 0.09, "signal": 0.13,
+                            "dead": 0.09}
+_ZERO, _FULL, _SIGNAL = (0.962, 0.034, 0.004), (0.004, 0.024, 0.972), (0.29, 0.67, 0.04)  # shares of zero, between, full
 # In a state, what each kind shows. Cranking pulls key circuits down or cuts them, so that it says little.
 SHOWS: dict[MeterState, dict[Kind, tuple[float, float, float]]] = {
     "key_off": {"ground": _ZERO, "constant": _FULL, "key": _ZERO, "engine": _ZERO, "lamp": _ZERO, "signal": (0.90, 0.08, 0.02),
                 "dead": _ZERO},
     "key_on": {"ground": _ZERO, "constant": _FULL, "key": _FULL, "engine": _ZERO, "lamp": (0.90, 0.05, 0.05), "signal": _SIGNAL,
                "dead": _ZERO},
-    "idle": {"ground": _ZERO, "constant": _FULL, "key": _FULL, "engine": _FULL, "lamp": (0.42, 0.06, 0.52), "signal": _SIGNAL,
-             "dead": _ZERO},
+    "idle": {"ground": _ZERO, "constant": _FULL, "key": _FULL, "engine": _FULL, "lamp": (0.87, 0.06, 0.07), "signal": _SIGNAL,
+             "dead": _ZERO},  # a lamp that lights by itself when the engine runs is live with the engine
     "lamp_on": {"ground": _ZERO, "constant": _FULL, "key": _FULL, "engine": _ZERO, "lamp": _FULL, "signal": _SIGNAL, "dead": _ZERO},
     "cranking": {"ground": _ZERO, "constant": (0.02, 0.25, 0.73), "key": (0.40, 0.20, 0.40), "engine": (0.80, 0.10, 0.10),
                  "lamp": (0.70, 0.10, 0.20), "signal": (0.40, 0.45, 0.15), "dead": _ZERO},
@@ -43,13 +43,15 @@ SHOWS["raised"] = SHOWS["idle"]
 # To the frame with the key off: joined (a beep, under 5 ohm), low (a lamp or coil behind it), or open.
 TO_FRAME: dict[Kind, tuple[float, float, float]] = {
     "ground": (0.96, 0.03, 0.01), "constant": (0.01, 0.09, 0.90), "key": (0.10, 0.50, 0.40), "engine": (0.08, 0.42, 0.50),
-    "lamp": (0.40, 0.45, 0.15), "signal": (0.04, 0.26, 0.70), "dead": (0.01, 0.02, 0.97)}
+    "lamp": (0.28, 0.55, 0.17), "signal": (0.04, 0.26, 0.70), "dead": (0.01, 0.02, 0.97)}
 # That it stays live for seconds after key or engine, and then goes dead.
 RUNS_ON: dict[Kind, float] = {"ground": 0.005, "constant": 0.01, "key": 0.5, "engine": 0.6, "lamp": 0.2, "signal": 0.05, "dead": 0.005}
 JOINED_OHM, LOW_OHM = 5.0, 300.0
 ZERO_SHARE, FULL_SHARE = 0.10, 0.82  # of the supply's volts in that state: below the one nothing, above the other all of it
 SURE, CONFLICT_SHARE, DOUBTED = 0.90, 0.05, 0.50
 RUN_ON_S, DEAD_V = 1.5, 1.0
+SENSOR_V = (4.5, 5.5)  # a sensor's or instrument's own supply
+SENSOR_SHARE, BY_CHANCE = 0.8, 0.1  # of readings between nothing and all, those that lie there: of signals, and of other pins
 TRIGGER_A, FEED_A = 0.15, 1.0  # least spare that suits a relay's coil, and an accessory
 WORTH_BITS = 0.02
 Ask = tuple[Quantity, MeterState]
@@ -95,9 +97,28 @@ def supply_volts(plan: Plan) -> dict[MeterState, float]:
     return found
 
 
+def suspect(plan: Plan, pin: Tap) -> str:
+    """Why a pin is not to be offered as a feed or trigger by what has been read of it; "" when nothing speaks against it."""
+    if not any(r.element == pin.id for r in plan.readings):
+        return ""
+    verdict = classify(plan, pin)
+    if read := _sensor_reading(plan, pin):
+        return f"read {read.value:g} V: suspect, perhaps a sensor's supply"
+    if verdict.conflicts:
+        return "its readings contradict each other: measure again"
+    return f"reads as {KIND_WORDS[verdict.kind]}" if verdict.is_sure and verdict.kind and verdict.live is None else ""
+
+
 def readings_of(plan: Plan, element: str) -> dict[Ask, Reading]:
     """The latest reading of each quantity and state at an element."""
     return {(r.quantity, r.state): r for r in plan.readings if r.element == element}
+
+
+def _sensor_reading(plan: Plan, pin: Tap) -> Reading | None:
+    """A reading that is just what a sensor is fed with, on a machine of more volts than that."""
+    if plan.machine.system_v <= SENSOR_V[1] / FULL_SHARE:
+        return None
+    return next((r for (quantity, _), r in readings_of(plan, pin.id).items() if quantity == "V" and SENSOR_V[0] <= r.value <= SENSOR_V[1]), None)
 
 
 def classify(plan: Plan, pin: Tap) -> PinVerdict:
@@ -157,7 +178,11 @@ def _column(reading: Reading, supply: dict[MeterState, float]) -> dict[Kind, flo
     if reading.quantity == "V":
         share = abs(reading.value) / supply[reading.state]
         at = 0 if share < ZERO_SHARE else 2 if share >= FULL_SHARE else 1
-        return {kind: SHOWS[reading.state][kind][at] for kind in KINDS}
+        column = {kind: SHOWS[reading.state][kind][at] for kind in KINDS}
+        if at == 1 and supply[reading.state] > SENSOR_V[1] / FULL_SHARE and SENSOR_V[0] <= reading.value <= SENSOR_V[1]:
+            # Just what sensors and instruments are fed with: hardly by chance on anything else.
+            column = {kind: p * (SENSOR_SHARE if kind == "signal" else BY_CHANCE) for kind, p in column.items()}
+        return column
     if reading.quantity in ("ohm", "beep") and reading.state == "key_off":
         ohm = reading.value if reading.quantity == "ohm" else (0.0 if reading.value else math.inf)
         if reading.quantity == "beep" and not reading.value:  # silent: low or open, nobody knows which
@@ -223,6 +248,8 @@ def _suits(plan: Plan, pin: Tap, kind: Kind, sure: float, doubted: bool, delay_s
     """Whether the pin suits as a relay's trigger and as a feed: "" when it does, else why not."""
     if never := plan.never(pin):
         return (f"belongs to the {never} system: never tapped",) * 2
+    if sure < SURE and (read := _sensor_reading(plan, pin)):
+        return (f"read {read.value:g} V: suspect, perhaps a sensor's supply",) * 2
     if doubted:
         return ("its readings contradict each other: measure again",) * 2
     if sure < SURE:

@@ -6,6 +6,7 @@ supply. Node names are terminal names; the machine's frame is one node, "frame".
 """
 
 import heapq
+import math
 from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import cached_property
@@ -95,6 +96,7 @@ class Topology:
         self.parts: dict[str, AnyPart] = {p.id: p for p in plan.parts}
         self.loads = plan.loads
         self.supply = plan.supply
+        self._wired = {end for w in plan.wires for end in (w.a, w.b)} | {end for j in plan.joins for end in (j.a, j.b)}
         self._join_what_touches()
         self._node = {terminal: self._root(terminal) for terminal in self._parent}
         self.positive, self.negative = self._rails()
@@ -126,6 +128,12 @@ class Topology:
     def node(self, terminal: str) -> str:
         """The node a terminal belongs to."""
         return self._node[terminal]
+
+    def ends(self, part: AnyPart) -> tuple[str, str]:
+        """The nodes of a generator, drive or the machine's own load: its terminals where they are wired, else the rail."""
+        plus, minus = f"{part.id}.pos", f"{part.id}.neg"
+        return (self.node(plus) if plus in self._wired else self.positive,
+                self.node(minus) if minus in self._wired else self.negative)
 
     @cached_property
     def uses_frame(self) -> bool:
@@ -162,13 +170,18 @@ class Topology:
                 yield Link(f"{p}.{side}", n(f"{p}.{side}"), n(f"{p}.out"))
 
     @cached_property
+    def taps_unknown(self) -> tuple[Tap, ...]:
+        """Found wires and pins whose factory fuse nobody has found yet."""
+        return tuple(p for p in self.plan.parts if isinstance(p, Tap) and p.fused_a is None and not p.unfused)
+
+    @cached_property
     def coils(self) -> tuple[Link, ...]:
         """Relay coils, named "K1.coil"."""
         return tuple(Link(f"{p.id}.coil", self.node(f"{p.id}.86"), self.node(f"{p.id}.85"))
                      for p in self.plan.parts if isinstance(p, Relay))
 
-    def conducts(self, element: str, state: States, closed: dict[str, bool]) -> bool:
-        """Whether a link conducts in a state, with these relays closed."""
+    def conducts(self, element: str, state: States, closed: dict[str, bool], position: str = "") -> bool:
+        """Whether a link conducts in a state, with these relays closed and the changeover where it is, or at `position`."""
         part = self.parts.get(element.split(".")[0])
         if isinstance(part, Relay):
             return element.endswith(".coil") or closed.get(part.id, False)
@@ -179,7 +192,7 @@ class Topology:
         if isinstance(part, Tap) and not element.endswith(".gnd"):
             return state in LIVE_STATES[part.live]
         if isinstance(part, Combiner) and part.way == "changeover":
-            return element.endswith(f".{part.position}")
+            return element.endswith(f".{position or part.position}")
         return True
 
     def contact_ohm(self, element: str, rating_a: dict[str, float]) -> float:
@@ -215,12 +228,13 @@ class Topology:
             elif isinstance(part, Coil) and part is self.supply:
                 sources.append(net.Source(p, self.positive, self.negative, 1.0, 0.01))
             elif part.kind == "generator":
-                sources.append(net.Source(p, self.positive, self.negative, 1.0))
+                sources.append(net.Source(p, *self.ends(part), 1.0))
             elif isinstance(part, LoadPart):
                 loads.append(accessory(part, self.node(f"{p}.pos"), self.node(f"{p}.neg")))
             elif isinstance(part, OwnLoad | Drive):
                 floor = OWN_FLOOR_SHARE * self.plan.machine.system_v
-                loads.append(net.Load(p, self.positive, self.negative, net.CONSTANT_POWER, 1.0, floor))
+                limit = part.limit_a if isinstance(part, Drive) else math.inf
+                loads.append(net.Load(p, *self.ends(part), net.CONSTANT_POWER, 1.0, floor, limit_a=limit))
             elif isinstance(part, Combiner) and part.way == "diode":
                 diodes += [net.Diode(f"{p}.{side}", self.node(f"{p}.{side}"), self.node(f"{p}.out"),
                                      part.drop_mv / 1000, part.contact_mohm / 1000) for side in ("a", "b")]
@@ -283,6 +297,34 @@ class Topology:
                 path = inputs.get(path.root.part) if path.root.part != path.load else None
         return {element: tuple(found.values()) for element, found in table.items()}
 
+    @cached_property
+    def loads_fed_through(self) -> dict[str, tuple[LoadPart, ...]]:
+        """For every element, the accessories that it feeds directly, not by way of a converter."""
+        table: dict[str, list[LoadPart]] = {}
+        for load in self.loads:
+            for link in self.paths[load.id].feed:
+                table.setdefault(link.element, []).append(load)
+        return {element: tuple(found) for element, found in table.items()}
+
+    @cached_property
+    def protected_behind(self) -> dict[str, tuple[str, ...]]:
+        """For every fuse, way and plug, the fuses and ways behind it on the way to a load."""
+        table: dict[str, dict[str, None]] = {}
+        for load in self.loads:
+            chain = [k.element for k in self.paths[load.id].feed if isinstance(self.parts.get(k.element), FusePart | Way | Tap)]
+            for i, upstream in enumerate(chain):
+                table.setdefault(upstream, {}).update(dict.fromkeys(chain[i + 1:]))
+        return {element: tuple(found) for element, found in table.items()}
+
+    @cached_property
+    def pack_leads(self) -> frozenset[str]:
+        """What leads from the traction packs to the rail that everything hangs on, and back."""
+        found: set[str] = set()
+        for rail, end in ((self.positive, "pos"), (self.negative, "neg")):
+            for pack in self.plan.packs:
+                found.update(self.way_of_short(Root(pack.id, rail, self.node(f"{pack.id}.{end}")), set()))
+        return frozenset(found)
+
     def converter_path(self, converter: str) -> CircuitPath:
         """The way from the main supply to a converter's input and back."""
         return self.way_to(converter, f"{converter}.inp", f"{converter}.inn")
@@ -294,6 +336,22 @@ class Topology:
         root = self.roots[0]
         ways = [(root, self._ways_from(root.positive, root), self._ways_from(root.negative, root))]
         return self._path(name, self.node(plus), self.node(minus), ways)
+
+    def way_of_short(self, root: Root, dead: set[str]) -> tuple[str, ...]:
+        """The elements that join a root's two ends directly, without what is `dead`; empty where the two are one terminal."""
+        before: dict[str, Link | None] = {root.positive: None}
+        queue = [root.positive]
+        for node in queue:
+            for _, link in self._neighbours.get(node, ()):
+                if link.b not in before and link.element not in dead:
+                    before[link.b] = link
+                    queue.append(link.b)
+        way: list[str] = []
+        at: str = root.negative
+        while (link_in := before.get(at)) is not None:
+            way.append(link_in.element)
+            at = link_in.a
+        return tuple(reversed(way))
 
     def _ways_from(self, start: str, root: Root) -> dict[str, Link]:
         """Shortest ways (in metres, contacts count a little) from a node: the last link to each node."""

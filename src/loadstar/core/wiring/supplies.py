@@ -27,6 +27,11 @@ def battery_v(battery: Battery) -> float:
     return cell.rested_v(battery.charge_frac, battery.chemistry, battery.nominal_v)
 
 
+def crank_limit_v(plan: Plan, battery: Battery) -> float:
+    """The house rule's lowest voltage while cranking, which is given for 12 V, for this battery."""
+    return plan.rules.crank_limit_v * battery.nominal_v / 12
+
+
 def pack_ohm(pack: Pack) -> float:
     """Resistance of a pack: its cells, and protection circuit and wiring."""
     return (pack.series / pack.parallel * pack.cell_mohm + pack.extra_mohm) / 1000
@@ -47,7 +52,13 @@ def pack_empty_v(pack: Pack) -> float:
     return pack.series * pack.empty_v_per_cell if pack.empty_v_per_cell else cell.pack_v(0.0, pack.chemistry, pack.series)
 
 
-def drive_w(plan: Plan, drive: Drive, state: States) -> float:
-    """Watts that the drive takes in a state: no more than its controller's current limit lets through."""
-    asked = {"on": drive.idle_w, "assist": drive.assist_w, "full": drive.full_w}.get(state, 0.0)
-    return min(asked, drive.limit_a * pack_rested_v(plan.packs[0])) if plan.packs else asked
+def drive_w(drive: Drive, state: States) -> float:
+    """Watts that the rider asks of the drive in a state; its controller lets no more through than its current limit."""
+    return {"on": drive.idle_w, "assist": drive.assist_w, "full": drive.full_w}.get(state, 0.0)
+
+
+def short_circuit_a(generator: Generator, rpm: float) -> float:
+    """What a generator gives into a short at a speed: its rectified winding at no voltage, or the regulator's limit."""
+    winding = winding_of(generator)
+    given = alternator.rectified_a(winding, rpm, 0.0, generator.diode_v, generator.rectifier == "half")
+    return given if generator.limit_a is None else min(given, generator.limit_a)

@@ -5,9 +5,10 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ..materials.conductors import BY_AREA, INSULATIONS, TINNED_FACTOR, termination_ohm
+from ..materials.ampacity import table_rise_k
 from ..physics import heat
 from .circuit import Topology
+from .conductor import Conductors, conductor
 
 Array = NDArray[Any]
 
@@ -18,8 +19,7 @@ class Thermal:
     def __init__(self, topology: Topology) -> None:
         plan = topology.plan
         self.wires = tuple(w.id for w in plan.wires)
-        self.contact_mohm = plan.rules.contact_mohm
-        self.metal = TINNED_FACTOR if plan.rules.tinned else 1.0
+        self.plan = plan
         index = {w: i for i, w in enumerate(self.wires)}
         groups: dict[tuple[str, float], list[tuple[int, float]]] = {}
         for wire, geometry in topology.geometry.items():
@@ -39,22 +39,22 @@ class Thermal:
         self.bundle = np.full((len(bundles), max((len(b) for b in bundles), default=0)), -1)
         for row, stretch in enumerate(bundles):
             self.bundle[row, : len(stretch)] = stretch
-        insulation = [INSULATIONS[w.insulation or plan.rules.insulation] for w in plan.wires]
-        self.k = np.array([i.k_w_per_mk for i in insulation])
-        self.wall = [w.wall for w in plan.wires]
+        self._at: tuple[tuple[float, ...], Conductors] | None = None
         self._near_own: Array | None = None  # the last solution, where the next begins
         self._near_bundle: Array | None = None
-        self.class_c = np.array([i.continuous_c for i in insulation])
+        self.length_m = np.array([topology.geometry[w].length_m for w in self.wires])
 
-    def sizes(self, area: dict[str, float]) -> tuple[Array, Array, Array]:
-        """Resistance per metre, conductor and overall diameter of every wire."""
-        rows = [BY_AREA[area[w]] for w in self.wires]
-        return (np.array([c.r20_ohm_per_m for c in rows]) * self.metal, np.array([c.d_mm for c in rows]),
-                np.array([c.od_mm(wall) for c, wall in zip(rows, self.wall, strict=True)]))
+    def at(self, area: dict[str, float]) -> Conductors:
+        """Every wire at its size."""
+        sizes = tuple(area[w] for w in self.wires)
+        if self._at is None or self._at[0] != sizes:
+            self._at = sizes, Conductors(conductor(self.plan, w, a) for w, a in zip(self.plan.wires, sizes, strict=True))
+        return self._at[1]
 
-    def ends_ohm(self, area: dict[str, float]) -> Array:
-        """Resistance of every wire's two ends together."""
-        return np.array([2 * termination_ohm(self.contact_mohm, area[w]) for w in self.wires])
+    def ohm(self, area: dict[str, float], mean_c: Array) -> Array:
+        """Resistance of every wire from end to end at mean temperatures (any number of rows)."""
+        wires = self.at(area)
+        return np.asarray(heat.resistance_at(wires.r20, np.minimum(mean_c, heat.RUNAWAY_C)) * self.length_m + 2 * wires.end_ohm)
 
     def temperatures(self, area: dict[str, float], current: Array) -> tuple[Array, Array, Array, Array]:
         """For currents (states, wires): hottest and mean temperature; at the hottest the air with neighbours, and without."""
@@ -62,11 +62,12 @@ class Thermal:
         if count == 0:
             empty = np.zeros((states, 0))
             return empty, empty, empty, empty
-        r20, d, od = (values[self.wire] for values in self.sizes(area))
-        k = self.k[self.wire]
+        wires = self.at(area)
+        r20, d, od, k, size = (values[self.wire] for values in (wires.r20, wires.d, wires.od, wires.k, wires.area))
         amps = np.abs(current)[:, self.wire]
         own = heat.wire_temperature_c(amps, r20, d, od, self.ambient, k, self._near_own)
         self._near_own = own
+        own = np.maximum(own, self.ambient + table_rise_k(size, amps))
         here = own.copy()
         if len(self.bundle):
             rows, width = self.bundle.shape

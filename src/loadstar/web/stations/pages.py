@@ -4,12 +4,13 @@ from typing import Any
 
 from django.utils.safestring import mark_safe
 
+from loadstar.core.analysis import Analysis
 from loadstar.core.budget.ledger import break_even_rpm
 from loadstar.core.candidates import fuse_candidates, wire_candidates
 from loadstar.core.feeds.compare import compare_feeds, which_tap
 from loadstar.core.plan.model import JUDGED_STATES, RUNNING, Converter, FusePart, LoadPart, Plan, Way
-from loadstar.core.sizing.choose import case_of, drop_limit_frac
-from loadstar.core.sizing.curves import curves
+from loadstar.core.sizing.argument import Curves
+from loadstar.core.sizing.drops import drop_limit_frac
 from loadstar.core.wiring.references import references
 from loadstar.draw import coordination, descent, lamps, packs, waterline
 
@@ -134,7 +135,8 @@ def circuits(frame: Frame) -> dict[str, Any]:
         "place_name": plan.place(load.place).name, "feed_name": plan.part(load.feed).name,
         "picture": mark_safe(descent.draw(a, load.id, frame.state, selected=selected,
                                           link=frame.element_link("circuits"))),
-        "wire": a.wires.get(selected), "wire_made_for": selected in a.topology.wires and a.topology.wires[selected].made_for,
+        "wire": a.wires.get(selected), "wire_guard": _guard_name(a, selected),
+        "wire_made_for": selected in a.topology.wires and a.topology.wires[selected].made_for,
         "wires": wire_candidates(a, selected) if selected in a.wires else [],
         "fuse": part if isinstance(part, FusePart) else None,
         "fuses": fuse_candidates(a, selected) if isinstance(part, FusePart) else [],
@@ -176,12 +178,18 @@ def _protection(frame: Frame, selected: str, elements: list[str]) -> dict[str, A
     behind = [w for e in elements if (w := a.wires.get(e)) and w.guard and w.guard.fuse == selected and w.strength is not None]
     wire = min(behind, key=lambda w: w.strength or 0.0).id if behind else selected
     result, touch = a.wires.get(wire), a.chafes.get(wire)
-    if result is None or result.guard is None or result.coordination is None:
+    if result is None or result.judged_by is None:
         return {"coordination": "", "touch": touch, "guarded": result}
-    case = case_of(frame.plan, a.topology, wire, result.area_mm2, result.surround_c, result.guard)
-    drawn = curves(case, result.guard, touch.far_a if touch else result.fault_a, result.coordination.fails_from_a)
-    return {"coordination": mark_safe(coordination.draw(drawn, wire, result.guard.fuse)), "touch": touch,
-            "guarded": result}
+    guard = result.judged_by
+    drawn = Curves(result.coordination, touch.far_a if touch and result.guard else guard.fault_a)
+    name = a.topology.parts[guard.fuse].name
+    return {"coordination": mark_safe(coordination.draw(drawn, wire, name)), "touch": touch, "guarded": result, "guard": guard,
+            "guard_name": name, "touch_name": a.topology.parts[touch.guard.fuse].name if touch and touch.guard else ""}
+
+
+def _guard_name(a: Analysis, wire: str) -> str:
+    found = a.wires.get(wire)
+    return a.topology.parts[found.guard.fuse].name if found and found.guard else ""
 
 
 def _probe(element: str, kind: str) -> str:

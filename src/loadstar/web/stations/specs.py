@@ -108,10 +108,13 @@ FRAME = (_name(), _place(), Spec("joint_mohm", "Resistance of the joint now"),
          Spec("ageing", "Judged at so many times that", "Corrosion; 5 is usual.", unit="×"))
 STARTER = (_name(), _place())
 KILL = (_name(), _place())
-RELAY = (_name(), _place(), Spec("contact_a", "Contact, resistive"), Spec("coil_ohm", "Coil"), Spec("pull_in_v", "Pulls in at, 20 °C"),
+RELAY = (_name(), _place(), Spec("contact_a", "Contact, resistive", "Empty: Loadstar chooses.", optional=True),
+         Spec("coil_ohm", "Coil"), Spec("pull_in_v", "Pulls in at, 20 °C"),
+         Spec("hold_v", "Holds down to", "Empty: two fifths of its pull-in voltage.", optional=True),
          Spec("contact_mohm", "Contact resistance"), Spec("suppression", "Across the coil", kind="choice", choices=(
              ("resistor", "resistor"), ("diode", "diode"), ("none", "nothing"))))
-SWITCH = (_name(), _place(), Spec("contact_a", "Contact rating"), Spec("contact_mohm", "Contact resistance"))
+SWITCH = (_name(), _place(), Spec("contact_a", "Contact rating", "Empty: Loadstar chooses.", optional=True),
+          Spec("contact_mohm", "Contact resistance"))
 OWN = (Spec("name", "What it is", kind="text"), Spec("place", "Where it is", kind="choice"), Spec("power_w", "Power"),
        Spec("live", "Uses power", kind="choice", choices=LIVE), Spec("low_v", "Works down to", "0 if it does not matter."))
 PLACE = (
@@ -168,7 +171,8 @@ RUN = (
 TAP = (
     Spec("name", "Plug or wire", kind="text"), Spec("place", "Where it is", kind="choice"),
     Spec("live", "Live", kind="choice", choices=LIVE), Spec("rated_a", "May give"),
-    Spec("fused_a", "Factory fuse before it, if any", optional=True),
+    Spec("fused_a", "Factory fuse before it", "Empty: not known yet.", optional=True),
+    Spec("unfused", "Found to have no factory fuse", kind="yes"),
     Spec("source_mohm", "Resistance of the machine's own wiring to it", "Drop measured under a known load, over the amps."),
     Spec("others_a", "The machine's own users draw"), Spec("on_delay_s", "Live after"), Spec("off_delay_s", "Stays live for, after"),
     Spec("never", "Belongs to", kind="choice", optional=True, choices=(
@@ -187,6 +191,8 @@ LOAD = (
     Spec("minutes_per_hour", "On for, each hour"),
     Spec("window_low_v", "Works from"), Spec("window_high_v", "up to"),
     Spec("inrush_a", "Inrush peak", "0 if it has none."), Spec("inrush_ms", "Inrush lasts"),
+    Spec("inrush_shape", "Inrush is", kind="choice", choices=(("rectangle", "even, for that long"),
+                                                              ("decay", "a peak that falls; the time is its time constant"))),
     Spec("standby_ma", "Standby draw"),
     Spec("returns", "Returns by", kind="choice", choices=(("own wire", "a wire of its own"), ("frame", "the frame"))),
     Spec("body", "Its body is", kind="choice", choices=(("isolated", "isolated"), ("on the frame", "its negative, on the frame"))),

@@ -1,0 +1,38 @@
+"""Rules about a drive unit's light port: whether it gives anything, and whether that is enough."""
+
+from collections.abc import Iterator
+
+from ..analysis import Analysis
+from ..feeds.compare import port_asked_w
+from ..findings import Finding, Proposal
+from ..plan.edits import ChangeElement
+from ..plan.model import Port
+from .registry import CIRCUITS, rule
+
+
+@rule("port.not-enabled", meaning="The drive's light port gives nothing until service software has enabled it.",
+      cure="Have a dealer or service software enable it, or feed the lamp from a converter.", source="The drive's port")
+def port_off(analysis: Analysis) -> Iterator[Finding]:
+    """Light ports in use that are not enabled; with what else is wrong with them, once."""
+    for part in analysis.plan.parts:
+        if isinstance(part, Port) and not part.enabled and any(p.feed == part.id for p in analysis.plan.loads):
+            asked = port_asked_w(analysis.plan, part)
+            over = asked > part.limit_w
+            more = f" And {asked:.3g} W are asked of it, where it gives {part.limit_w:g} W: enabled, it switches off." if over else ""
+            yield Finding("port.not-enabled", "stop" if over else "caution", (part.id,), (
+                f"{part.name} gives nothing yet: a dealer, or service software for the drive, has to enable it.{more}"), CIRCUITS,
+                f"port/{part.id}" if over else "",
+                (Proposal(ChangeElement(id=part.id, values={"enabled": True}), "It has been enabled"),))
+
+
+@rule("port.overloaded", meaning="More watts are asked of a light port than the drive gives: it switches off.",
+      cure="A lamp within its watts, or a converter from the pack.", source="The port's stated limit")
+def port_overloaded(analysis: Analysis) -> Iterator[Finding]:
+    """Watts on each enabled light port against its limit."""
+    for part in analysis.plan.parts:
+        if isinstance(part, Port) and part.enabled:
+            asked = port_asked_w(analysis.plan, part)
+            if asked > part.limit_w:
+                yield Finding("port.overloaded", "stop", (part.id,), (
+                    f"{part.name} gives {part.limit_w:g} W at {part.out_v:g} V; {asked:.3g} W are asked of it: the drive "
+                    "switches it off."), CIRCUITS, f"port/{part.id}")

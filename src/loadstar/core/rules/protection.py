@@ -1,0 +1,116 @@
+"""Rules about what guards a wire: does it act before the wire is damaged, alone and in a row with others?"""
+
+from collections.abc import Iterator
+
+from ..analysis import Analysis, WireResult
+from ..findings import Finding, Proposal, Severity
+from ..materials.fuses import RATINGS_A
+from ..plan.edits import ChangeElement
+from ..plan.model import FusePart, Tap, Way
+from ..sizing.argument import OVERLOAD_K, PROTECTION_SPARE_K, SHORT_TERM_K
+from ..sizing.openers import OVERLOAD_MULTIPLE, STEADY_MULTIPLE
+from ..sizing.ratings import goes_dark
+from .registry import CIRCUITS, rule
+from .wires import LITTLE_K, freed
+from .words import fuse, listed, named, opener, sized
+
+
+@rule("wire.not-protected", meaning="What guards a wire lets a current through that damages the wire before it acts. A wire before its "
+      "fuse is judged by what the next fuse behind it lets through.", cure="A thicker wire or a smaller fuse.",
+      source="The argument of docs/physics.md; ISO 8820-3, ISO 6722-1")
+def not_protected(analysis: Analysis) -> Iterator[Finding]:
+    """The tests of the argument; a pass with less than 10 K is said to be close where the size was fixed by hand."""
+    for wire in analysis.wires.values():
+        guard = wire.judged_by
+        if guard is None or (wire.helpless and not wire.fixed and wire.ambient_c + LITTLE_K > wire.class_c - PROTECTION_SPARE_K):
+            continue  # in air as warm as that its class is too low: rule wire.class-too-low
+        told = _verdict(analysis, wire)
+        if told is None:
+            continue
+        severity, text, key = told
+        others = [w for w in analysis.wires.values() if w.judged_by and w.judged_by.fuse == guard.fuse and w.fixed and w.id != wire.id
+                  and not w.coordination.protected]
+        proposals = freed([wire, *others]) if wire.fixed else ()
+        part = analysis.topology.parts[guard.fuse]
+        if isinstance(part, FusePart) and part.rating_a is not None:
+            proposals += (Proposal(ChangeElement(id=part.id, values={"rating_a": None}), f"Let Loadstar choose {part.id}"),)
+        yield Finding("wire.not-protected", severity, (wire.id, guard.fuse), text, CIRCUITS, key, proposals)
+
+
+def _verdict(analysis: Analysis, wire: WireResult) -> tuple[Severity, str, str] | None:
+    """What is wrong with a wire behind, or before, its guard: severity, sentence, and the figure that decides; None for nothing."""
+    guard, found = wire.judged_by, wire.coordination
+    assert guard is not None
+    by = opener(analysis, guard)
+    top = wire.class_c
+    besides = f" and {guard.others_a:.3g} A flow on besides" if guard.others_a > 0.1 else ""
+    if guard.opener.kind == "limit":
+        lets = f"{by} goes on giving that into a short"
+    elif guard.before:
+        lets = f"{by} carries {STEADY_MULTIPLE:g} times its rating for hours{besides}"
+    else:
+        lets = f"{by}, the next behind it, carries {STEADY_MULTIPLE:g} times its rating for hours{besides}"
+    if found.steady_c > top:
+        return "stop", (f"{sized(wire)} is not protected: {lets}; the wire then reaches {_warm(found.steady_c)}, its class is "
+                        f"{top:.0f} °C."), f"steady_c/{wire.id}"
+    if found.overload_c > top + SHORT_TERM_K:
+        return "stop", (f"{sized(wire)} is not protected: {by} may carry {OVERLOAD_MULTIPLE:g} times its rating for ten minutes; the wire "
+                        f"then reaches {_warm(found.overload_c)}, over {top + SHORT_TERM_K:.0f} °C."), f"overload_c/{wire.id}"
+    if found.fails_from_a is not None:
+        return "stop", (f"{sized(wire)} is not protected: from {found.fails_from_a:.0f} A on, of the {guard.fault_a:.0f} A that can flow, "
+                        f"{by} may act too late, and it passes {top + OVERLOAD_K:.0f} °C."), f"steady_c/{wire.id}"
+    if found.several_c > top:
+        return "caution", (f"{sized(wire)} lies before several fuses that together carry {guard.several_lets_a:.0f} A without opening; it "
+                           f"would reach {_warm(found.several_c)}, its class is {top:.0f} °C."), f"several_c/{wire.id}"
+    if wire.fixed and found.steady_c > top - PROTECTION_SPARE_K:
+        return "caution", (f"{by} only just protects {sized(wire)}: {found.steady_c:.0f} °C at {STEADY_MULTIPLE:g} times its rating "
+                           f"against {top:.0f} °C; the heat model is good to about 15 %, so this is close."), f"steady_c/{wire.id}"
+    return None
+
+
+def _warm(temperature_c: float) -> str:
+    return f"{temperature_c:.0f} °C" if temperature_c < 1000 else "no balance: it burns through"
+
+
+@rule("fuse.selective", meaning="A fuse is as large as the one before it, or larger: in a fault both may open, and what else hangs on "
+      "the one before goes dark too.", cure="A larger fuse before it where its wire allows it, or a smaller one here.",
+      source="Fuses in a row: the smaller must open first")
+def selective(analysis: Analysis) -> Iterator[Finding]:
+    """Each fuse and way against every fuse before it that also serves others."""
+    if analysis.sized is None:
+        return
+    for upstream, branches in analysis.topology.protected_behind.items():
+        before = analysis.topology.parts[upstream]
+        rating = before.fused_a if isinstance(before, Tap) else analysis.rating_a(upstream)
+        if rating is None or (isinstance(before, Tap) and before.unfused):
+            continue
+        for branch in branches:
+            dark = goes_dark(analysis.topology, upstream, branch)
+            if not dark or analysis.rating_a(branch) < rating:
+                continue
+            larger = analysis.rating_a(branch) > rating
+            first = (f"the {rating:g} A factory fuse before {before.name}" if isinstance(before, Tap) else fuse(analysis, upstream))
+            proposals = tuple(Proposal(ChangeElement(id=p.id, values={"limit_a" if isinstance(p, Way) else "rating_a": None}),
+                                       f"Let Loadstar choose {p.id}") for p in (analysis.topology.parts[branch], before)
+                              if (isinstance(p, FusePart) and p.rating_a is not None) or (isinstance(p, Way) and p.limit_a is not None))
+            largest = " No blade fuse is larger: take a high-current fuse before it." if rating == RATINGS_A[-1] else ""
+            yield Finding("fuse.selective", "caution" if larger else "advice", (branch, upstream), (
+                f"{fuse(analysis, branch)} is {'larger than' if larger else 'as large as'} {first}: in a fault that one "
+                f"{'opens first' if larger else 'may open first'}, and {listed(dark)} {'go' if len(dark) > 1 else 'goes'} dark too.{largest}"),
+                CIRCUITS, "", proposals)
+
+
+@rule("fuse.breaking", meaning="A short near the battery could be more than the fuse can interrupt.",
+      cure="A fuse with a higher breaking capacity, or more wire before it.",
+      source="ISO 8820-3: 32 V blade fuses break 1000 A")
+def breaking(analysis: Analysis) -> Iterator[Finding]:
+    """Prospective current of the wires behind each fuse against its breaking capacity."""
+    worst: dict[str, float] = {}
+    for wire in analysis.wires.values():
+        if wire.guard and wire.guard.opener.kind == "fuse":
+            worst[wire.guard.fuse] = max(worst.get(wire.guard.fuse, 0.0), wire.guard.fault_a / wire.guard.share)
+    for element, current in worst.items():
+        if current > analysis.breaking_a:
+            yield Finding("fuse.breaking", "stop", (element,), (
+                f"A short behind {named(analysis, element)} ({element}) could draw {current:.0f} A; a blade fuse breaks "
+                f"{analysis.breaking_a:.0f} A: take a bolt-down fuse that breaks more."), CIRCUITS)

@@ -1,0 +1,81 @@
+"""How findings speak: names of the person's own parts, amounts in units that suit them, lists that leave nobody out."""
+
+from collections.abc import Iterable, Sequence
+
+from ..analysis import Analysis, WireResult
+from ..plan.model import STATE_NAMES, States
+from ..sizing.openers import Guard
+
+NAMED = 4  # of a longer list so many are named, and the rest counted
+
+
+def named(analysis: Analysis, element: str) -> str:
+    """A part by its name; a wire by its number, which is on its label."""
+    part = analysis.topology.parts.get(element.split(".")[0])
+    return part.name if part is not None else element
+
+
+def listed(names: Iterable[str]) -> str:
+    """"A, B and C"; of a long list the first few and how many more."""
+    every = list(names)
+    if len(every) > NAMED + 1:
+        every = [*every[:NAMED], f"{len(every) - NAMED} more"]
+    return every[0] if len(every) == 1 else f"{', '.join(every[:-1])} and {every[-1]}" if every else ""
+
+
+def verb(count: int, one: str, many: str) -> str:
+    """The form of a verb for so many."""
+    return one if count == 1 else many
+
+
+def an(amount: str) -> str:
+    """"an 80 V", "a 15 A": the article that an amount is spoken with."""
+    digits = amount.split(" ")[0].split(".")[0]
+    eighteen = digits in ("11", "18")
+    return f"{'an' if digits.startswith('8') or eighteen else 'a'} {amount}"
+
+
+def amps(current_a: float) -> str:
+    """A current with the unit that suits it."""
+    if abs(current_a) < 0.0995:
+        return f"{current_a * 1000:.2g} mA"
+    return f"{current_a:.2g} A" if abs(current_a) < 0.995 else f"{current_a:.3g} A"
+
+
+def span(hours: float) -> str:
+    """A time in minutes, hours or days."""
+    if hours >= 48:
+        return f"{hours / 24:.0f} days"
+    return f"{hours * 60:.0f} minutes" if hours < 2 else f"{hours:.1f} hours"
+
+
+def moment(seconds: float) -> str:
+    """A short time."""
+    return f"{seconds * 1000:.2g} ms" if seconds < 0.1 else f"{seconds:.2g} s"
+
+
+def state(name: States) -> str:
+    """A state within a sentence."""
+    return STATE_NAMES[name].lower()
+
+
+def sized(wire: WireResult) -> str:
+    """"W7 (0.75 mm²)"."""
+    return f"{wire.id} ({wire.area_mm2:g} mm²)"
+
+
+def opener(analysis: Analysis, guard: Guard) -> str:
+    """What guards a wire, with its rating."""
+    return f"{named(analysis, guard.fuse)} ({guard.rating_a:.3g} A)"
+
+
+def fuse(analysis: Analysis, element: str, rating_a: float | None = None) -> str:
+    """A fuse by its name and number, with its rating: "seat block main fuse (F1, 30 A)"."""
+    rating = analysis.rating_a(element) if rating_a is None else rating_a
+    return f"{named(analysis, element)} ({element}, {rating:g} A)"
+
+
+def first_words(names: Sequence[str]) -> str:
+    """A list that begins a sentence."""
+    text = listed(names)
+    return text[:1].upper() + text[1:]

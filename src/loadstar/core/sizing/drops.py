@@ -1,0 +1,175 @@
+"""Voltage lost on the way to a load and back, and the wires that are raised until it keeps the house rule."""
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..materials.conductors import ALPHA20_PER_K, STOCK_AREAS_MM2
+from ..physics import heat
+from ..plan.model import JUDGED_STATES, LoadPart, Plan, Starter, States
+from ..wiring.circuit import Topology
+from ..wiring.conductor import conductor
+from ..wiring.states import Solved, StateResult
+from ..wiring.thermal import Thermal
+
+Array = NDArray[np.float64]
+DROP_SPARE_FRAC = 0.0005
+LEAST_GAIN = 0.02  # of the goal: a step that saves less, while the goal stays out of reach, is not taken
+LEAST_A, LEAST_V = 1e-6, 0.5  # below these a load counts as not fed
+
+
+def drop_limit_frac(plan: Plan, load: LoadPart) -> float:
+    """The house rule's share of the supply's voltage that a circuit of this kind of load may lose."""
+    rules = plan.rules
+    return {"lamp": rules.drop_lamp_frac, "heating": rules.drop_heating_frac, "motor": rules.drop_motor_frac,
+            "electronics": rules.drop_electronics_frac,
+            "tracker": rules.drop_electronics_frac}.get(load.category, rules.drop_other_frac)
+
+
+def worst_drop(topology: Topology, states: dict[States, StateResult], load: LoadPart) -> tuple[States | None, float]:
+    """The state with the largest share of its root's voltage lost on the way to a load and back, and that share."""
+    worst: tuple[States | None, float] = (None, 0.0)
+    for state, result in states.items():
+        lost = drop_frac(topology, result, load) if state in JUDGED_STATES else None
+        if lost is not None and lost > worst[1]:
+            worst = (state, lost)
+    return worst
+
+
+def drop_frac(topology: Topology, result: StateResult, load: LoadPart) -> float | None:
+    """Share of its root's voltage (posts, or converter output) lost on the way to a load; None when it is not fed."""
+    if result.solution is None or abs(result.current(load.id)) < LEAST_A or load.id in result.solution.on_floor:
+        return None
+    root = topology.paths[load.id].root
+    across = abs(result.solution.across_v(topology.node(f"{load.id}.pos"), topology.node(f"{load.id}.neg")))
+    begins = abs(result.solution.across_v(root.positive, root.negative))
+    return 1 - across / begins if across > LEAST_V else None
+
+
+def meet_starter_drop(topology: Topology, area: dict[str, float], free: set[str]) -> None:
+    """Give the starter's leads the least size, alike for all, at which cranking loses no more in them than the house rule allows."""
+    leads = starter_leads(topology)
+    mine = [w for w in leads if w in free]
+    limit, before = topology.plan.rules.starter_drop_v, float("inf")
+    for size in STOCK_AREAS_MM2 if mine else ():
+        tried = {**area, **{w: max(size, area[w]) for w in mine}}
+        lost = starter_drop_v(topology, tried, leads)
+        if before - lost < LEAST_GAIN * limit and before < float("inf"):
+            break  # nothing is gained any more: what is fixed by hand decides
+        area.update({w: tried[w] for w in mine})
+        before = lost
+        if lost <= limit:
+            break
+
+
+def starter_leads(topology: Topology) -> tuple[str, ...]:
+    """The wires between the battery and the starter, there and back; empty without a starter in the plan."""
+    starter = next((p for p in topology.plan.parts if isinstance(p, Starter)), None)
+    if starter is None:
+        return ()
+    path = topology.way_to(starter.id, f"{starter.id}.pos", f"{starter.id}.neg")
+    return tuple(k.element for k in (*path.feed, *path.back) if k.element in topology.wires)
+
+
+def starter_drop_v(topology: Topology, area: dict[str, float], leads: tuple[str, ...]) -> float:
+    """Volts lost in the starter's leads at the cranking current, copper as warm as the air around it."""
+    amps = topology.plan.machine.cranking_a
+    return sum(amps * conductor(topology.plan, topology.wires[w], area[w]).ohm(
+        topology.geometry[w].length_m, topology.geometry[w].hottest_ambient_c) for w in leads)
+
+
+class Drops:
+    """The drop of every circuit as arrays: which wires lie on which load's way."""
+
+    def __init__(self, topology: Topology, thermal: Thermal) -> None:
+        self.topology, self.plan = topology, topology.plan
+        self.at = {w: i for i, w in enumerate(thermal.wires)}
+        self.wires = list(self.at)
+        self.lengths = thermal.length_m
+        self.loads = topology.loads
+        self.limit = np.array([drop_limit_frac(self.plan, load) for load in self.loads])
+        self.on = np.zeros((len(self.loads), len(thermal.wires)), bool)
+        for i, load in enumerate(self.loads):
+            path = topology.paths[load.id]
+            self.on[i, [self.at[k.element] for k in (*path.feed, *path.back) if k.element in self.at]] = True
+        self._r20: dict[tuple[str, float], float] = {}
+
+    def r20(self, wire: str, area_mm2: float) -> float:
+        """Resistance per metre of a wire at a size, 20 C."""
+        key = wire, area_mm2
+        if key not in self._r20:
+            self._r20[key] = conductor(self.plan, self.topology.wires[wire], area_mm2).r20_ohm_per_m
+        return self._r20[key]
+
+    def meet(self, solved: Solved, before: dict[str, float], area: dict[str, float], free: set[str], *, settled: bool = False) -> None:
+        """Raise free wires on the ways of loads that lose too much: each time the one that saves most per gram.
+
+        Estimated from the currents solved with the sizes `before`; the next round solves again. A last pass lowers
+        again what was not needed. A `settled` solution is only mended where it misses the rule itself. Where no size reaches the
+        goal, steps are taken while they save something worth having.
+        """
+        rows = [i for i, s in enumerate(solved.states) if s in JUDGED_STATES]
+        if not self.loads or not rows or not self.at:
+            return
+        lost, volts, state = self._lost(solved, rows)
+        amps = solved.wire_a()[rows][state] * self.on
+        warm = 1 + ALPHA20_PER_K * (np.minimum(solved.mean_c, heat.RUNAWAY_C)[rows][state] - 20)
+        metre_v = amps * warm * self.lengths / np.maximum(volts, LEAST_V)[:, None]  # share lost per ohm per metre at 20 C
+        now = np.array([self.r20(w, area[w]) for w in self.wires])
+        then = np.array([self.r20(w, before[w]) for w in self.wires])
+        lost = lost + metre_v @ now - metre_v @ then
+        goal = self.limit - DROP_SPARE_FRAC
+        can = np.array([w in free for w in self.wires])
+        thickest = np.array([self.r20(w, max(STOCK_AREAS_MM2[-1], area[w])) if w in free else r for w, r in zip(self.wires, now, strict=True)])
+        hopeless = lost - metre_v @ (now - thickest) > goal
+        raised: dict[int, float] = {}
+        for i in np.flatnonzero(lost > (self.limit + 1e-9 if settled else goal)):
+            while lost[i] > goal[i]:
+                options = [w for w in np.flatnonzero(self.on[i] & can).tolist() if area[self.wires[w]] < STOCK_AREAS_MM2[-1]
+                           and not (hopeless[i] and metre_v[i, w] * self._step(w, area) < LEAST_GAIN * self.limit[i])]
+                if not options:
+                    break
+                w = max(options, key=lambda w: metre_v[i, w] * self._step(w, area) / (
+                    self._larger(area[self.wires[w]]) - area[self.wires[w]]) / self.lengths[w])
+                raised.setdefault(w, area[self.wires[w]])
+                lost -= self._change(area, w, 1, metre_v)
+        for w, floor in raised.items():
+            while area[self.wires[w]] > floor:
+                change = self._change(area, w, -1, metre_v)
+                if np.any((lost - change > goal) & self.on[:, w] & (change < 0)):
+                    self._change(area, w, 1, metre_v)
+                    break
+                lost -= change
+
+    def _lost(self, solved: Solved, rows: list[int]) -> tuple[Array, Array, NDArray[np.int64]]:
+        """Per load the largest share lost of those rows (-1 where it is never fed), the volts it begins with, and in which row."""
+        batch, at = solved.batch, solved.batch.system.index
+        node = self.topology.node
+        pos, neg = (np.array([at[node(f"{load.id}.{end}")] for load in self.loads]) for end in ("pos", "neg"))
+        roots = [self.topology.paths[load.id].root for load in self.loads]
+        top, foot = np.array([at[r.positive] for r in roots]), np.array([at[r.negative] for r in roots])
+        v = batch.potential[rows]
+        across, begins = np.abs(v[:, pos] - v[:, neg]), np.abs(v[:, top] - v[:, foot])
+        names = {load.name: j for j, load in enumerate(batch.system.network.loads)}
+        mine = [names[load.id] for load in self.loads]
+        fed = (np.abs(batch.load[rows][:, mine]) > LEAST_A) & ~batch.on_floor[rows][:, mine] & (across > LEAST_V)
+        with np.errstate(invalid="ignore", divide="ignore"):
+            lost = np.where(fed, 1 - across / begins, -1.0)
+        state = np.argmax(lost, axis=0)
+        every = np.arange(len(self.loads))
+        return lost[state, every], begins[state, every], state
+
+    @staticmethod
+    def _larger(area_mm2: float) -> float:
+        return STOCK_AREAS_MM2[STOCK_AREAS_MM2.index(area_mm2) + 1]
+
+    def _step(self, w: int, area: dict[str, float]) -> float:
+        """Ohms per metre that the next size saves."""
+        wire = self.wires[w]
+        return self.r20(wire, area[wire]) - self.r20(wire, self._larger(area[wire]))
+
+    def _change(self, area: dict[str, float], w: int, steps: int, metre_v: Array) -> Array:
+        """Make a wire the next size up or down; what every load's lost share falls by."""
+        wire = self.wires[w]
+        before = area[wire]
+        area[wire] = STOCK_AREAS_MM2[STOCK_AREAS_MM2.index(before) + steps]
+        return np.asarray(metre_v[:, w] * (self.r20(wire, before) - self.r20(wire, area[wire])))

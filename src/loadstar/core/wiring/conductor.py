@@ -1,0 +1,111 @@
+"""A wire at a size: the one place that knows its copper, its insulation and its two ends.
+
+Resistance counts the house rule's tinned copper; temperatures are those of the heat model or of the published table,
+whichever is the higher (materials/ampacity.py).
+"""
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from functools import cached_property, lru_cache
+
+import numpy as np
+from numpy.typing import ArrayLike, NDArray
+
+from ..materials.ampacity import TABLE_RISE_K, table_a, table_rise_k
+from ..materials.conductors import ALPHA20_PER_K, BY_AREA, INSULATIONS, TINNED_FACTOR, Insulation, termination_ohm
+from ..physics import heat
+from ..plan.model import Plan, Wire
+
+Array = NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class ConductorAt:
+    """A wire of a size. `contact_mohm` is the house rule's resistance of one termination."""
+
+    area_mm2: float
+    wall: str
+    insulation: str
+    tinned: bool
+    contact_mohm: float
+
+    @property
+    def cover(self) -> Insulation:
+        """Its insulation class."""
+        return INSULATIONS[self.insulation]
+
+    @cached_property
+    def r20_ohm_per_m(self) -> float:
+        """Resistance per metre at 20 C, tinned or not."""
+        return BY_AREA[self.area_mm2].r20_ohm_per_m * (TINNED_FACTOR if self.tinned else 1.0)
+
+    @cached_property
+    def d_mm(self) -> float:
+        """Diameter of the stranded conductor."""
+        return BY_AREA[self.area_mm2].d_mm
+
+    @cached_property
+    def od_mm(self) -> float:
+        """Overall diameter."""
+        return BY_AREA[self.area_mm2].od_mm(self.wall)
+
+    @property
+    def end_ohm(self) -> float:
+        """Resistance of one of its two terminations."""
+        return termination_ohm(self.contact_mohm, self.area_mm2)
+
+    def ohm(self, length_m: float, mean_c: float) -> float:
+        """Resistance from end to end at a mean temperature, both terminations included."""
+        return self.r20_ohm_per_m * (1 + ALPHA20_PER_K * (mean_c - 20)) * length_m + 2 * self.end_ohm
+
+
+@lru_cache(maxsize=4096)
+def _conductor(area_mm2: float, wall: str, insulation: str, tinned: bool, contact_mohm: float) -> ConductorAt:
+    return ConductorAt(area_mm2, wall, insulation, tinned, contact_mohm)
+
+
+def conductor(plan: Plan, wire: Wire, area_mm2: float) -> ConductorAt:
+    """A wire of a plan at a size (mm2, one of the listed)."""
+    rules = plan.rules
+    return _conductor(area_mm2, wire.wall, wire.insulation or rules.insulation, rules.tinned, rules.contact_mohm)
+
+
+class Conductors:
+    """Many of them as arrays, in the order given."""
+
+    def __init__(self, rows: Iterable[ConductorAt]) -> None:
+        table = [(r.area_mm2, r.r20_ohm_per_m, r.d_mm, r.od_mm, r.cover.k_w_per_mk, r.cover.continuous_c, r.end_ohm) for r in rows]
+        self._set(np.array(table, float).reshape(-1, 7).T)
+
+    def _set(self, columns: Array) -> None:
+        self._columns = columns
+        self.area, self.r20, self.d, self.od, self.k, self.class_c, self.end_ohm = columns
+
+    def take(self, which: NDArray[np.int64]) -> "Conductors":
+        """Some of them, in the order asked for."""
+        found = Conductors(())
+        found._set(self._columns[:, which])
+        return found
+
+    @property
+    def overload_c(self) -> Array:
+        """What each stands for six hours: class + 50 K."""
+        return np.asarray(self.class_c + 50)
+
+    @cached_property
+    def effective_mm2(self) -> Array:
+        """The copper that is guaranteed: 17.24 / R20."""
+        return np.asarray(17.2414e-3 / self.r20)
+
+    def temperature_c(self, current_a: ArrayLike, air_c: ArrayLike) -> Array:
+        """Steady temperature of each alone in its air: by the heat model or by the table, the higher. Rows of currents may be given."""
+        model = heat.wire_temperature_c(current_a, self.r20, self.d, self.od, air_c, self.k)
+        return np.asarray(np.maximum(model, np.asarray(air_c) + table_rise_k(self.area, current_a)))
+
+    def allowed_a(self, conductor_c: ArrayLike, air_c: ArrayLike) -> Array:
+        """Current that brings each to a temperature in its air: by the heat model or by the table, the lower."""
+        model = heat.ampacity_a(self.r20, self.d, self.od, conductor_c, air_c, self.k)
+        over = np.maximum(np.asarray(conductor_c, float) - air_c, 0.0)
+        with np.errstate(invalid="ignore"):
+            table = table_a(self.area) * np.sqrt(over / TABLE_RISE_K)
+        return np.asarray(np.fmin(model, table))

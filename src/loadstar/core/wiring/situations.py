@@ -1,0 +1,42 @@
+"""In which situations is a plan solved: its states, and beside them what its sources may ever have to carry alone.
+
+A changeover switch is also solved at its other position, joined packs also each alone, and packs also nearly empty, where
+constant powers draw most. Those rows size wires and fuses; they are not states that a page shows.
+"""
+
+from dataclasses import dataclass
+
+from ..plan.model import STATE_NAMES, Combiner, Plan, States
+
+
+@dataclass(frozen=True)
+class Situation:
+    """A state with the changeover at `position` ("" as the plan has it), without the packs in `away`, or with packs `empty`."""
+
+    state: States
+    position: str = ""
+    away: frozenset[str] = frozenset()
+    empty: bool = False
+    words: str = ""
+
+
+def situations(plan: Plan) -> tuple[Situation, ...]:
+    """Every row that is solved: the plan's states in their order, then what sizing looks at besides."""
+    found = [Situation(state, words=STATE_NAMES[state]) for state in plan.states]
+    packs = plan.packs
+    if not packs:
+        return tuple(found)
+    found.append(Situation("full", empty=True, words="Full power, pack nearly empty"))
+    combiner = next((p for p in plan.parts if isinstance(p, Combiner)), None)
+    if combiner is None or len(packs) != 2:
+        return tuple(found)
+    for state in ("full", "charging"):
+        name = STATE_NAMES[state]
+        if combiner.way == "changeover":
+            other = "b" if combiner.position == "a" else "a"
+            used = packs["ab".index(other)]
+            found.append(Situation(state, position=other, words=f"{name}, switch at {used.name}"))
+        else:
+            found += [Situation(state, away=frozenset({gone.id}), words=f"{name}, {kept.name} alone")
+                      for gone, kept in (packs, packs[::-1])]
+    return tuple(found)
