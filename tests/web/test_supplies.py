@@ -74,7 +74,7 @@ def test_comparing_feeds_and_taking_one(bench):
 
 def test_protection_and_references_of_a_circuit(bench):
     text = bench("fit_out", "circuits", sel="W18").content.decode()
-    for words in ("W18 against F7", "If W18 touches the frame", "survives", "What touches what", "battery, negative"):
+    for words in ("W18 against Heated vest fuse", "If W18 touches the frame", "survives", "What touches what", "battery, negative"):
         assert words in text, words
 
 

@@ -18,7 +18,7 @@ from .budget.total_loss import TotalLoss, total_loss
 from .findings import Finding
 from .materials import fuses
 from .physics.generator import GeneratorError
-from .plan.model import JUDGED_STATES, LIVE_STATES, Converter, LoadPart, Plan, Relay, States, Tap
+from .plan.model import JUDGED_STATES, LIVE_STATES, Converter, LoadPart, Plan, Port, Relay, States, Tap
 from .sizing.areas import no_size_helps
 from .sizing.argument import Duty, Stands, stands
 from .sizing.chafe import Chafe, chafes
@@ -233,6 +233,13 @@ class Analysis:
             return None
         volts, gone, other = max(pairs, key=lambda pair: pair[0] / pair[2].at_v)
         return gone, other, volts
+
+    def is_starved(self, load: LoadPart) -> bool:
+        """Whether a load hangs on a converter or light port that is asked for more than it gives: its voltage falls for that."""
+        feed = self.topology.parts.get(load.feed)
+        asked = sum(self.asked_a(p, feed.out_v) for p in self.plan.loads if p.feed == feed.id) if isinstance(feed, Converter | Port) else 0.0
+        most = feed.rated_a if isinstance(feed, Converter) else feed.limit_w / feed.out_v if isinstance(feed, Port) else math.inf
+        return asked > most
 
     def converter_asked_a(self, converter: Converter) -> float:
         """What is asked of a converter's output with everything on that may be on together."""

@@ -51,11 +51,12 @@ def netlist(analysis: Analysis, state: States) -> str:
                          given.drive[row, i], s.name, ac)
     volts = np.abs(batch.potential[row, system.e[0]] - batch.potential[row, system.e[1]])
     amps = np.abs(batch.load[row])
+    cold = system.law.floor_g(np.abs(given.value))[row]
     for i, e in enumerate(system.network.loads):
         a, b = n[system.e[0, i]], n[system.e[1, i]]
         if ac:
-            if amps[i] > 1e-15:
-                lines.append(f"RL{i} {a} {b} {volts[i] / amps[i]:.15g} ; {e.name}")
+            if amps[i] > 1e-15 or cold[i] > 0:  # a lamp that is dead is still there, cold
+                lines.append(f"RL{i} {a} {b} {volts[i] / amps[i] if amps[i] > 1e-15 else 1 / cold[i]:.15g} ; {e.name}")
         elif given.value[row, i] > 0:
             lines.append(_load(i, a, b, e, float(given.value[row, i]), float(system.law.floor[i])))
     for i, d in enumerate(system.network.diodes):

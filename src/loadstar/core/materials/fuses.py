@@ -88,9 +88,10 @@ def rerated_a(rating_a: float, ambient_c: float) -> float:
 
 @lru_cache(maxsize=4096)
 def inrush_limit_a2s(rating_a: float, duration_s: float) -> float:
-    """Largest I2t an inrush of this duration may have: 0.3 of what opens the fastest fuse in that time."""
+    """Largest I2t an inrush of this duration may have: 0.3 of what opens the fastest fuse in that time, and never less than its rating
+    for that time, which opens none."""
     low, high = 1.10, 400.0
     for _ in range(80):
         middle = math.sqrt(low * high)
         low, high = (middle, high) if _time_s(FASTEST, middle) > duration_s else (low, middle)
-    return 0.3 * (high * rating_a) ** 2 * duration_s
+    return max(0.3 * high**2, 1.0) * rating_a**2 * duration_s

@@ -43,7 +43,7 @@ class LoadLaw:
         """Current and its slope at the voltages across the loads; `value` is ohm, W or A after their kind."""
         size = np.abs(v)
         phasors = np.iscomplexobj(v)
-        floor_g = self._floor_g(value)
+        floor_g = self.floor_g(value)
         straight = self.resistive | ((self.floor > 0) & ((size if phasors else v) < self.floor))
         safe = np.where(size > 1e-12, v, 1e-12)
         hot = value / self.at_v * (np.maximum(np.abs(safe), 1e-12) / self.at_v) ** FILAMENT_EXPONENT
@@ -61,7 +61,7 @@ class LoadLaw:
             current, slope = np.where(limited, self.limit_a, current), np.where(limited, 0.0, slope)
         return current, slope
 
-    def _floor_g(self, value: Array) -> Array:
+    def floor_g(self, value: Array) -> Array:
         """Conductance below the floor; a resistor's own at any voltage."""
         floor = np.where(self.floor > 0, self.floor, 1.0)
         cold = value * floor ** (FILAMENT_EXPONENT - 1) / self.at_v ** (1 + FILAMENT_EXPONENT)

@@ -476,6 +476,7 @@ class System:
                                  v[:, self.co[0]] - v[:, self.co[1]], running)[0] if nc else np.zeros((len(v), 0))
         balance = (self._gather(self.r, through) + self._gather(self.e, drawn) + self._gather(self.k, i_k)
                    + self._gather(self.ci, taken))
+        drawn[lost], taken[lost] = np.nan, np.nan
         size = np.abs(across) if np.iscomplexobj(across) else across
         low = (size < self.law.floor - 1e-9) & (given.value > 0) & (self.law.power | self.law.constant_current)
         return Batch(self, given, v, through, i_k[:, :ns], i_k[:, ns:ns + nd], i_k[:, ns + nd:], taken, drawn, diode_on,

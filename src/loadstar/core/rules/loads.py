@@ -21,7 +21,8 @@ from .registry import CIRCUITS, LOADS, rule
 from .wires import freed
 from .words import listed, named, state, verb
 
-DIM_FRAC, HARDLY_FRAC = 0.75, 0.5  # of the stated voltage: dim, and hardly anything
+DIM_FRAC = 0.75  # of the stated voltage
+HARDLY_FRAC = 0.25  # of its light or heat
 LIGHT_EXPONENT = 3.4  # of an incandescent lamp's light over its voltage
 
 
@@ -44,7 +45,7 @@ def no_circuit(analysis: Analysis) -> Iterator[Finding]:
     serial = {p.id for pair in analysis.in_series for p in pair}
     for load in analysis.plan.loads:
         path = analysis.path(load.id)
-        if not path.complete and load.id not in serial:
+        if not path.complete and load.id not in serial and not analysis.reversed_in(load.id):
             missing = "feed" if not path.feed else "return"
             yield Finding("load.no-circuit", "stop", (load.id,), f"{load.name} has no {missing}: it cannot work.", CIRCUITS)
 
@@ -103,10 +104,10 @@ def outside_window(analysis: Analysis) -> Iterator[Finding]:
     for load in analysis.plan.loads:
         if load.id in serial or analysis.reversed_in(load.id):
             continue
-        dim = _is_dim(analysis, load)
+        dim = _is_dim(analysis, load) or analysis.is_starved(load)
         for name, volts in _volts(analysis, load, JUDGED_STATES):
             if load.id in _on_floor(analysis, name) or dim:
-                continue  # said by load.not-carried, which shows no voltage, or by load.dim
+                continue  # said by load.not-carried, which shows no voltage, by load.dim, or of its overloaded source
             if volts < load.window_low_v - 1e-9 and load.behaviour != "filament":
                 yield Finding("load.outside-window", "stop", (load.id,), (
                     f"{load.name} gets {volts:.2f} V ({state(name)}); below {load.window_low_v:g} V it "
@@ -131,9 +132,10 @@ def dim(analysis: Analysis) -> Iterator[Finding]:
             continue
         volts, name = found
         share = volts / load.at_v
-        result = {"filament": f"about {share ** LIGHT_EXPONENT:.0%} of its light", "resistor": f"about {share ** 2:.0%} of its heat"}
+        left = share ** (LIGHT_EXPONENT if load.behaviour == "filament" else 2)
+        result = {"filament": f"about {left:.0%} of its light", "resistor": f"about {left:.0%} of its heat"}
         what = result.get(load.behaviour, "it need not start, and its stated draw does not hold here")
-        yield Finding("load.dim", "caution" if share < HARDLY_FRAC else "advice", (load.id,), (
+        yield Finding("load.dim", "caution" if left < HARDLY_FRAC else "advice", (load.id,), (
             f"{load.name} is made for {load.at_v:g} V and gets {volts:.3g} V at the most ({state(name)}): {what}."), LOADS,
             f"load_v/{load.id}/{name}")
 
@@ -142,7 +144,7 @@ def _is_dim(analysis: Analysis, load: LoadPart) -> tuple[float, States] | None:
     """The most that a load gets and when, if that is under three quarters of what it is made for; else None."""
     serial = {p.id for pair in analysis.in_series for p in pair}
     best = max(((v, s) for s, v in _volts(analysis, load, JUDGED_STATES) if load.id not in _on_floor(analysis, s)), default=None)
-    if best is None or best[0] >= DIM_FRAC * load.at_v or load.id in serial or analysis.lamps is not None:
+    if best is None or best[0] >= DIM_FRAC * load.at_v or load.id in serial or analysis.is_starved(load):
         return None
     # Electronics say by their window what they take; only where that leaves out the stated voltage is it said here.
     windowed = load.behaviour in ("power", "current") and load.window_low_v <= load.at_v <= load.window_high_v
@@ -171,8 +173,9 @@ def not_carried(analysis: Analysis) -> Iterator[Finding]:
     found: dict[str, States] = {}
     for name in JUDGED_STATES:
         for element in _on_floor(analysis, name):
-            if element in analysis.topology.parts and element not in serial and not analysis.reversed_in(element) and _powered(
-                    analysis, element, name):
+            part = analysis.topology.parts.get(element)
+            starved = isinstance(part, LoadPart) and analysis.is_starved(part)
+            if part and element not in serial and not starved and not analysis.reversed_in(element) and _powered(analysis, element, name):
                 found.setdefault(element, name)
     for element, name in found.items():
         path = analysis.topology.paths.get(element)
@@ -189,7 +192,7 @@ def drop(analysis: Analysis) -> Iterator[Finding]:
     for load in analysis.plan.loads:
         name, lost = analysis.worst_drop(load)
         limit = drop_limit_frac(analysis.plan, load)
-        if name is None or lost <= limit + 1e-9 or _weak(analysis, load, name, lost, limit):
+        if name is None or lost <= limit + 1e-9 or not analysis.path(load.id).complete or _weak(analysis, load, name, lost, limit):
             continue
         result = analysis.states[name]
         ways = [k.element for k in (*analysis.path(load.id).feed, *analysis.path(load.id).back)]
@@ -208,7 +211,7 @@ def too_weak(analysis: Analysis) -> Iterator[Finding]:
     for load in analysis.plan.loads:
         name, lost = analysis.worst_drop(load)
         limit = drop_limit_frac(analysis.plan, load)
-        if name is None or lost <= limit + 1e-9:
+        if name is None or lost <= limit + 1e-9 or not analysis.path(load.id).complete:
             continue
         weak = _weak(analysis, load, name, lost, limit)
         if weak:

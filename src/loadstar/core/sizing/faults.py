@@ -427,7 +427,7 @@ class _Worst:
                 guards[wire] = made
         table = dict(zip(wires, self.largest.tolist(), strict=True))
         far = np.where(np.isinf(self.far), 0.0, self.far)
-        unknown = {wires[i]: tap for i, tap in self.unknown.items() if not self.unseen[i]}
+        unknown = {wires[i]: tap for i, tap in self.unknown.items() if guards[wires[i]] is None and not self.unseen[i]}
         return Faults(guards, behind, table, True, dict(zip(wires, self.near.tolist(), strict=True)),
                       dict(zip(wires, far.tolist(), strict=True)), unknown)
 

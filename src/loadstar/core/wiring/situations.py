@@ -30,13 +30,14 @@ def situations(plan: Plan) -> tuple[Situation, ...]:
     combiner = next((p for p in plan.parts if isinstance(p, Combiner)), None)
     if combiner is None or len(packs) != 2:
         return tuple(found)
-    for state in ("full", "charging"):
-        name = STATE_NAMES[state]
+    asked: tuple[tuple[States, bool], ...] = (("full", False), ("charging", False), ("full", True))
+    for state, empty in asked:
+        name = STATE_NAMES[state] + (", nearly empty" if empty else "")
         if combiner.way == "changeover":
             other = "b" if combiner.position == "a" else "a"
             used = packs["ab".index(other)]
-            found.append(Situation(state, position=other, words=f"{name}, switch at {used.name}"))
+            found.append(Situation(state, position=other, empty=empty, words=f"{name}, switch at {used.name}"))
         else:
-            found += [Situation(state, away=frozenset({gone.id}), words=f"{name}, {kept.name} alone")
+            found += [Situation(state, away=frozenset({gone.id}), empty=empty, words=f"{name}, {kept.name} alone")
                       for gone, kept in (packs, packs[::-1])]
     return tuple(found)
