@@ -37,6 +37,8 @@ def test_branches_and_core_together_give_the_whole_network_s_answer(kind):
             fall = node @ (np.eye(system.n)[p] - np.eye(system.n)[m])
             backwards = not case.alone and any(fall[b] - fall[a] < -1e-6 for a, b in system.d.T)
             assert flows.prospective_a[i] == pytest.approx(0.0 if backwards else amps, rel=1e-6, abs=1e-6)
+            if flows.prospective_a[i] < 1e-3:
+                continue
             # Every resistor of its branches carries the whole of it.
             drop = np.abs(fall[system.r[0]] - fall[system.r[1]]) / flows.ohm
             assert drop[way.edge[way.fault == i]] == pytest.approx(1.0)

@@ -116,7 +116,7 @@ def weak_plug(mohm, watts=36):
 
 
 def test_behind_a_weak_factory_wire_no_thick_wire_is_laid_and_the_wire_is_named():
-    b, load = weak_plug(400)
+    b, _ = weak_plug(400)
     a = analyse(b.plan)
     assert max(w.area_mm2 for w in a.wires.values()) <= 2.5
     finding, = seen(a, "feed.too-weak")

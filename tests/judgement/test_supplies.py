@@ -68,7 +68,8 @@ def test_a_6_v_battery_s_cranking_reading_is_judged_at_6_v():
         assert all("4.8 V is wanted" in f.sentence for f in found)
 
 
-@pytest.mark.parametrize(("state", "volts", "told"), [("key_off", 13.3, False), ("key_off", 12.9, True), ("raised", 14.2, False), ("raised", 13.4, True)])
+@pytest.mark.parametrize(("state", "volts", "told"), [
+    ("key_off", 13.3, False), ("key_off", 12.9, True), ("raised", 14.2, False), ("raised", 13.4, True)])
 def test_lithium_is_read_by_its_own_table(state, volts, told):
     b = Bench()
     b.change(b.battery, chemistry="lfp")
@@ -104,9 +105,8 @@ def test_a_drive_under_its_limit_takes_its_watts():
 
 
 def changed_over(**converter):
-    plan = e_bike(second={"rested_v": 44.0}, combiner={"way": "changeover", "position": "b"}, converter={"window_low_v": 42, **converter},
+    return e_bike(second={"rested_v": 44.0}, combiner={"way": "changeover", "position": "b"}, converter={"window_low_v": 42, **converter},
                   load={"amount": 60})
-    return plan
 
 
 def test_a_converter_low_in_an_early_round_is_looked_at_again_with_the_final_wires():

@@ -32,7 +32,8 @@ def test_articles(amount, spoken):
     assert an(amount) == spoken
 
 
-@pytest.mark.parametrize(("current", "said"), [(11.0, "11 A"), (0.16, "0.16 A"), (0.0132, "13 mA"), (1.5, "1.5 A"), (0.5, "0.5 A"), (12.34, "12.3 A")])
+@pytest.mark.parametrize(("current", "said"), [
+    (11.0, "11 A"), (0.16, "0.16 A"), (0.0132, "13 mA"), (1.5, "1.5 A"), (0.5, "0.5 A"), (12.34, "12.3 A")])
 def test_amounts(current, said):
     assert amps(current) == said
 

@@ -9,7 +9,7 @@ from collections.abc import Callable
 
 from . import explain_feeds, explain_supplies, explain_survey
 from .analysis import Analysis
-from .budget.ledger import Parked, average_a, ledger, supply_a
+from .budget.ledger import Parked, average_a, ledger, standing_draws
 from .materials import fuses
 from .materials.ampacity import SOURCE as TABLE_SOURCE
 from .materials.ampacity import TABLE_RISE_K, table_a
@@ -27,7 +27,6 @@ from .plan.model import (
     FramePoint,
     FusePart,
     LoadPart,
-    OwnLoad,
     Relay,
     States,
     Switch,
@@ -167,11 +166,7 @@ def parked(analysis: Analysis) -> Working:
     if math.isinf(found.days) or found.least_charge > 1:
         raise KeyError("parked")
     full_v = cell.rested_v(1.0, battery.chemistry, battery.nominal_v)
-    terms = [(p.power_w / full_v, p.name) for p in analysis.plan.parts
-             if isinstance(p, OwnLoad) and p.live == "always"]
-    terms += [(average_a(p, supply_a(analysis.plan, p, full_v)), f"{p.name}, average") for p in analysis.plan.loads
-              if p.live == "always"]
-    formula, inputs = summed("I", terms, "A", f"at {full_v:.2f} V")
+    formula, inputs = summed("I", standing_draws(analysis.plan, full_v), "A", f"at {full_v:.2f} V")
     return Working("Parked until it does not start", "t", found.days, "days",
                    f"C * (1 - c_least) / ({formula} + s * C / T) / 24", (
                        Input("C", battery.capacity_ah, "Ah", "capacity", STATED),

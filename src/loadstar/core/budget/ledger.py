@@ -130,14 +130,20 @@ class Parked:
     days: float
 
 
+def standing_draws(plan: Plan, at_v: float) -> list[tuple[float, str]]:
+    """What draws on with everything off, in amps at a voltage: the machine's own, accessories that are always live, converters idle."""
+    found = [(p.power_w / at_v, p.name) for p in plan.parts if isinstance(p, OwnLoad) and p.live == "always"]
+    found += [(average_a(p, supply_a(plan, p, at_v)), f"{p.name}, average") for p in plan.loads if p.live == "always"]
+    return found + [(p.idle_w / at_v, f"{p.name}, idle") for p in plan.parts if isinstance(p, Converter) and p.idle_w > 0]
+
+
 def parked(plan: Plan) -> Parked | None:
     """Days from full until cranking would fall below the house rule's limit; None without a battery."""
     battery = plan.battery
     if battery is None:
         return None
     full_v = cell.rested_v(1.0, battery.chemistry, battery.nominal_v)
-    draw = sum(p.power_w / full_v for p in plan.parts if isinstance(p, OwnLoad) and p.live == "always")
-    draw += sum(average_a(p, accessory_current_a(p, full_v)) for p in plan.loads if p.live == "always")
+    draw = sum(amps for amps, _ in standing_draws(plan, full_v))
     least = least_charge(plan, battery)
     usable = max(0.0, battery.capacity_ah * (1 - min(least, 1.0)))
     per_month = cell.SELF_DISCHARGE_FRAC_PER_MONTH[battery.chemistry]

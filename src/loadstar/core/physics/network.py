@@ -31,6 +31,7 @@ KCL_TOLERANCE_A = 1e-9
 MAX_STEPS = 80
 DAMPED_AFTER = 12
 MODE_ROUNDS = 24
+COLD_AFTER = 4  # rounds; then loads of a converter at its limit begin from nothing
 
 
 @dataclass
@@ -234,7 +235,7 @@ class System:
         states = len(given.ohm)
         running = (mode == ON) | (mode == LIMIT)
         ties = [(self.r, np.isfinite(given.ohm)), (self.s, given.across != 0), (self.d, diode_on),
-                (self.co, mode == ON)]
+                (self.co, mode == ON if soft else running)]  # one at its limit holds no voltage, but its loads begin from it
         if soft:
             ties += [(self.e, (given.value > 0) & ~(self.law.constant_current & (self.law.floor <= 0))),
                      (self.ci, running & (self.converter_law.idle_w > 0))]
@@ -264,7 +265,7 @@ class System:
         parts, part = self._joined(given, diode_on, mode, soft=False)
         level = np.zeros(parts)
         volts = np.concatenate([np.where(given.across != 0, np.abs(given.drive), 0.0),
-                                np.zeros((states, self.d.shape[1])), np.where(mode == ON, self.converter_law.out_v, 0.0)], axis=1)
+                                np.zeros((states, self.d.shape[1])), np.where((mode == ON) | (mode == LIMIT), self.converter_law.out_v, 0.0)], axis=1)
         at = (self.k[:, None, :] + np.arange(states)[None, :, None] * self.n)
         np.maximum.at(level, part[at[0].ravel()], volts.ravel())
         group = part.reshape(states, self.n)
@@ -328,7 +329,9 @@ class System:
         for turn in range(MODE_ROUNDS):
             if not len(pending):
                 break
-            steps = max(steps, self._newton(given, diode_on, mode, x, pending, warm, failure, tolerance_a))
+            # A converter at its limit and constant powers may balance at its full voltage, or collapsed: if the one is none, the other.
+            cold = turn >= COLD_AFTER
+            steps = max(steps, self._newton(given, diode_on, mode, x, pending, warm & (not cold), failure, tolerance_a, cold))
             warm[pending] = True
             pending = np.array([s for s in pending if failure[s] is None], int)
             flips = self._flip(given, diode_on, mode, x, pending, one_at_a_time=turn >= 8, wakes=begin == "low" and turn < 8)
@@ -359,11 +362,13 @@ class System:
         return failure
 
     def _newton(self, given: Conditions, diode_on: BoolArray, mode: NDArray[np.int8], x: Array, rows: IntArray,
-                warm: BoolArray, failure: list[NetworkError | None], tolerance_a: float) -> int:
+                warm: BoolArray, failure: list[NetworkError | None], tolerance_a: float, cold: bool) -> int:
         """Newton steps on the rows of `x` until every load and converter agrees with its voltages."""
         g = Conditions(*(v[rows] for v in vars(given).values()))
         on, converters = diode_on[rows], mode[rows]
         ground, level, first = self._ground(g, on, converters)
+        if cold:
+            first = np.where((converters == LIMIT).any(axis=1)[:, None], 0.0, first)
         zero = np.zeros((len(rows), 0))
         across = np.concatenate([g.across, on.astype(float), (converters == ON).astype(float)], axis=1)
         series = np.concatenate([g.series, np.where(on, -self.diode_ohm, 1.0) if on.size else zero,
@@ -396,7 +401,7 @@ class System:
                 fresh = np.full((len(rows), self.size), np.nan)
             bad = ~np.isfinite(fresh).all(axis=1)
             if bad.any():
-                self._alone(given, diode_on, mode, x, rows, warm, failure, tolerance_a)
+                self._alone(given, diode_on, mode, x, rows, warm, failure, tolerance_a, cold)
                 return step
             v = fresh[:, :self.n]
             across_load, across_in = v[:, self.e[0]] - v[:, self.e[1]], v[:, self.ci[0]] - v[:, self.ci[1]]
@@ -421,14 +426,14 @@ class System:
         return MAX_STEPS
 
     def _alone(self, given: Conditions, diode_on: BoolArray, mode: NDArray[np.int8], x: Array, rows: IntArray,
-               warm: BoolArray, failure: list[NetworkError | None], tolerance_a: float) -> None:
+               warm: BoolArray, failure: list[NetworkError | None], tolerance_a: float, cold: bool) -> None:
         """One of several states is singular: solve each by itself to find which."""
         if len(rows) == 1:
             failure[int(rows[0])] = NetworkError("the network is singular: some part of it has no defined voltage",
                                                  tuple(s.name for s in self.network.sources))
             return
         for row in rows.tolist():
-            self._newton(given, diode_on, mode, x, np.array([row]), warm, failure, tolerance_a)
+            self._newton(given, diode_on, mode, x, np.array([row]), warm, failure, tolerance_a, cold)
 
     def _flip(self, given: Conditions, diode_on: BoolArray, mode: NDArray[np.int8], x: Array, rows: IntArray,
               one_at_a_time: bool, wakes: bool) -> BoolArray:

@@ -418,7 +418,7 @@ def _moves_along(plan: Plan, owner: AnyPart, part: AnyPart) -> bool:
     fed = {p.id for p in plan.loads if p.feed == owner.id}
     plugged = {j.b.split(".")[0] for j in plan.joins if j.a.split(".")[0] == owner.id}
     wired = any(w.a == f"{owner.id}.pos" and w.b.split(".")[0] == part.id for w in plan.wires)
-    at_source = part.kind == "fuse" and part.made_for == owner.id and owner.kind in ("block", "module", "converter")
+    at_source = part.kind == "fuse" and part.made_for == owner.id and owner.kind in ("block", "module", "converter", "junction")
     return part.id in plugged or wired or part.made_for in fed or (part.made_for == owner.id and not at_source)
 
 

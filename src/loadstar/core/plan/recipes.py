@@ -222,11 +222,18 @@ def make_starter(plan: Plan, starter: Starter) -> Plan:
 
 
 def make_bar(plan: Plan, bar: Junction) -> Plan:
-    """Add a bus bar or stud with its lead from the source, or a star point with its lead to the source's negative."""
+    """Add a bus bar or stud with its lead from the source (behind a fuse there, where the bar sits elsewhere), or a star point with
+    its lead to the source's negative."""
     work = Workpiece.of(plan)
     work.parts.append(bar)
     if bar.form in ("bus bar", "stud"):
-        work.wire(rail(plan).live, f"{bar.id}.t", MAIN_COLOUR, bar.id)
+        source = rail(plan)
+        begin = source.live
+        if source.place != bar.place:
+            fuse = work.fuse(f"{bar.name} main fuse", source.place, bar.id, source.full_v)
+            work.wire(begin, f"{fuse}.a", MAIN_COLOUR, bar.id)
+            begin = f"{fuse}.b"
+        work.wire(begin, f"{bar.id}.t", MAIN_COLOUR, bar.id)
     elif bar.form == "star point":
         work.wire(f"{bar.id}.t", rail(plan).back, RETURN_COLOUR, bar.id)
     return work.plan()
