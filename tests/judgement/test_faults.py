@@ -366,6 +366,21 @@ def test_a_relay_that_never_reaches_its_pull_in_voltage_stays_open():
     assert not analyse(plan).states["key_on"].closed[relay]
 
 
+def test_what_the_key_has_closed_holds_while_the_starter_turns():
+    """11.1 V at the coil while cranking: under its pull-in voltage of 11.6 V, far over what it holds at."""
+    b = Bench()
+    b.machine(cranking_a=60)
+    b.lamp(40, feed=b.battery)
+    relay = next(p.id for p in b.plan.parts if p.kind == "relay")
+    b.change(relay, pull_in_v=11.6)
+    a = analyse(b.plan)
+    assert a.states["cranking"].solution.across_v(a.topology.node(f"{relay}.86"), a.topology.node(f"{relay}.85")) < 11.9
+    assert a.states["cranking"].closed[relay]
+    b.machine(cranking_a=550)
+    b.change(b.battery, internal_mohm=18)
+    assert not analyse(b.plan).states["cranking"].closed[relay]
+
+
 def test_good_plans_of_every_feed_are_clear():
     for feed in ("block", "battery", "key", "module"):
         b = Bench()

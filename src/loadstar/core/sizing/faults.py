@@ -42,8 +42,8 @@ class Faults:
 
     `guards` are what lies before a wire (None: nothing sees a touch of it), `behind` what lies behind one that nothing guards.
     `fault_a` is the largest anywhere on the wire, source strong and copper cold; `near_a` and `far_a` what a touch at its two
-    ends draws with the source at the judged charge and the copper warm, less the arc's volts. `unknown` are wires whose faults
-    only pass a factory fuse that nobody has found, and which (tap).
+    ends draws with the source at the judged charge and the copper warm, less the arc's volts. `unknown` are wires whose touch
+    only passes a factory fuse that nobody has found, and which (tap).
     """
 
     guards: dict[str, Guard | None]
@@ -298,10 +298,8 @@ class _Worst:
             wire, at, share = wire[there], at[there], share[there]
             fresh[wire] = True
             np.maximum.at(self.largest, wire, amps[at] * share)
-            veiled = hidden[at]
-            for w, f in zip(wire[veiled].tolist(), at[veiled].tolist(), strict=True):
-                self.unknown.setdefault(w, self._veil[f])
-            wire, at, share = wire[~veiled], at[~veiled], share[~veiled]
+            told = ~hidden[at]
+            wire, at, share = wire[told], at[told], share[told]
             self.unseen[wire[np.isinf(total[at])]] = True
             guarded = np.isfinite(total[at])
             wire, at, share = wire[guarded], at[guarded], share[guarded]
@@ -320,6 +318,9 @@ class _Worst:
         at = np.concatenate([_first_largest(np.where(amps > 0, by, -2.0), way.of, len(way.a)) for by in ranks])
         shares = np.tile(flows.shares(self.finder.system, way, core), (1, len(ranks)))
         judge(np.repeat(core, len(at)), np.tile(at, len(core)), shares.ravel())
+        for f in np.flatnonzero(hidden[:self.finder.touches] & (amps[:self.finder.touches] > 0)).tolist():
+            if not only[f % wires]:  # a touch of the wire itself
+                self.unknown.setdefault(f % wires, self._veil[f])
         self.seen |= fresh
         self._add_up(case, way, flows, total, which, amps, fresh)
 
@@ -421,7 +422,7 @@ class _Worst:
             made = self.worst.guard(i, wire, self.openers, float(self.seen_a[i]))
             if made is None:
                 continue
-            if self.unseen[i]:
+            if self.unseen[i] or i in self.unknown:
                 behind[wire] = replace(made, before=False, several_a=float(self.several[i]))
             else:
                 guards[wire] = made

@@ -367,6 +367,8 @@ class StateSolver:
         if self.batch.failure[i] is not None:
             return []
         flipped, closed = [], dict(self.closed[i])
+        if self.states[i] == "cranking":  # what the key has closed before is closed when the starter begins to turn
+            self._pulled[i] |= {k for k, shut in self.closed[self.states.index("key_on")].items() if shut}
         for relay, shut in self.closed[i].items():
             part = self.topology.parts[relay]
             assert isinstance(part, Relay)
@@ -376,7 +378,8 @@ class StateSolver:
                 if volts >= part.pull_in_v:
                     self._pulled[i].add(relay)
             else:
-                stays = volts < part.pull_in_v
+                held = relay in self._pulled[i] and self.states[i] == "cranking" and volts >= part.holds_v
+                stays = volts < part.pull_in_v and not held
                 if not stays:
                     self._pulled[i].add(relay)
             if not stays:
