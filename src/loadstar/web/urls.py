@@ -29,6 +29,7 @@ urlpatterns = [
     path(PLAN + "history/", plans.history, name="history"),
     path(PLAN + "find/", plans.find, name="find"),
     path(PLAN + "working/", plans.working, name="working"),
+    path(PLAN + "findings/", plans.findings, name="findings"),
     path(PLAN + "plan.json", papers.export_json, name="export"),
     path(PLAN + "survey.json", papers.survey_json, name="survey-json"),
     path(PLAN + "survey.csv", papers.survey_csv, name="survey-csv"),

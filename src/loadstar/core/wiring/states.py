@@ -196,6 +196,7 @@ class StateSolver:
         alike: dict[tuple[bool, ...], dict[str, bool]] = {}  # rows in which the same contacts conduct begin alike
         self.closed = [dict(self._guess_closed(row, alike)) for row in self.rows]
         self._pulled: list[set[str]] = [set() for _ in self.rows]  # relays seen to pull in with their contact open
+        self._let_go: list[set[str]] = [set() for _ in self.rows]  # relays that were pulled in and did not hold
         self._joined: dict[Any, tuple[BoolArray, tuple[str, ...], bool]] = {}
         self._base = self._base_conditions()
         self.sources = Sources(topology, self.system, self.rows)
@@ -368,7 +369,8 @@ class StateSolver:
             return []
         flipped, closed = [], dict(self.closed[i])
         if self.states[i] == "cranking":  # what the key has closed before is closed when the starter begins to turn
-            self._pulled[i] |= {k for k, shut in self.closed[self.states.index("key_on")].items() if shut}
+            before = self.closed[self.states.index("key_on")]
+            self._pulled[i] |= {k for k, shut in before.items() if shut and k not in self._let_go[i]}
         for relay, shut in self.closed[i].items():
             part = self.topology.parts[relay]
             assert isinstance(part, Relay)
@@ -383,6 +385,9 @@ class StateSolver:
                 if not stays:
                     self._pulled[i].add(relay)
             if not stays:
+                if shut and relay in self._pulled[i]:
+                    self._let_go[i].add(relay)
+                    self._pulled[i].discard(relay)
                 closed[relay] = not shut
                 flipped.append(relay)
         self.closed[i] = closed

@@ -74,7 +74,16 @@ def open_plan(request: HttpRequest, membership: Membership, plan: int) -> HttpRe
 
 
 def _back(frame: Frame) -> str:
-    wanted = frame.request.POST.get("next", "")
+    return _own(frame, frame.request.POST.get("next", ""))
+
+
+def _next(frame: Frame) -> str:
+    """Where a cure leads back to: the page that its list is shown on."""
+    return _own(frame, frame.request.GET.get("next", frame.request.get_full_path()))
+
+
+def _own(frame: Frame, wanted: str) -> str:
+    """An address of this plan, or its Loads where another was asked for."""
     own = frame.url("plan")
     safe = url_has_allowed_host_and_scheme(wanted, allowed_hosts=None) and wanted.startswith(own)
     return wanted if safe else frame.link("loads")
@@ -126,6 +135,13 @@ def history(request: HttpRequest, membership: Membership, plan: int) -> HttpResp
     revisions = (Revision.objects.filter(plan=frame.row).select_related("author").defer("document")
                  .order_by("-number")[:HISTORY_SHOWN])
     return render(request, "plans/history.html", {"frame": frame, "revisions": revisions})
+
+
+@member_view
+def findings(request: HttpRequest, membership: Membership, plan: int) -> HttpResponse:
+    """Every finding with the cures that were tried on the plan; the drawer of the other pages fetches its list here."""
+    frame = frame_for(request, membership, plan, "loads")
+    return render(request, "plans/findings.html", {"frame": frame, "cures": True, "whole_findings": True, "back": _next(frame)})
 
 
 @member_view

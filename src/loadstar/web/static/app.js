@@ -6,7 +6,13 @@ document.addEventListener("alpine:init", () => {
     keys: false,
 
     get openText() { return this.open ? "true" : "false"; },
-    toggle() { this.open = !this.open; this.keys = false; if (this.open) this.$nextTick(() => focusOn("findings-title")); },
+    toggle() {
+      this.open = !this.open;
+      this.keys = false;
+      if (this.open) { this.weigh(); this.$nextTick(() => focusOn("findings-title")); }
+    },
+    // Each way out is tried on the plan before it is offered: only when somebody looks.
+    weigh() { if (document.querySelector("#findings #findings-list")) this.$ajax(this.$root.dataset.findings, { target: "findings-list" }); },
     close() { this.open = false; focusOn("findings-open"); },
     toggleKeys() { this.keys = !this.keys; this.open = false; },
     closeKeys() { this.keys = false; focusOn("keys-open"); },
@@ -14,6 +20,7 @@ document.addEventListener("alpine:init", () => {
     init() {
       // A page that takes this one's place keeps its drawer as it was.
       this.open = kept.drawer;
+      if (this.open) this.$nextTick(() => this.weigh());
       this.$watch("open", (now) => { kept.drawer = now; });
       this.onKey = (event) => this.key(event);
       document.addEventListener("keydown", this.onKey);
