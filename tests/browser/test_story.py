@@ -59,7 +59,7 @@ def test_from_a_wanted_lamp_to_a_card_and_a_file(walk, shop):
         someone.redraw(lambda: page.locator("#form-send").click())
     assert stops.inner_text().split()[-1] == "2"
     finding = page.locator("#candidates .finding.is-stop", has_text=wire).first
-    expect(finding).to_contain_text("does not protect")
+    expect(finding).to_contain_text("is not protected")
     someone.redraw(lambda: finding.get_by_role("button", name=f"Let Loadstar choose {wire}").click())
     assert stops.inner_text().split()[-1] == "1"
 

@@ -151,13 +151,30 @@ def test_a_form_sent_on_an_older_revision_keeps_its_input_and_shows_what_changed
 
 
 def test_a_finding_s_button_and_undo(inside, shop):
-    body = inside.get(shop.url("circuits/")).content.decode()
-    assert "Let Loadstar choose" in body
+    drawer = inside.get(shop.url("circuits/")).content.decode()
+    assert "Trying the ways out" in drawer  # they are tried when somebody looks
+    assert "Let Loadstar choose W18" not in drawer
+    body = inside.get(shop.url("findings/")).content.decode()
+    assert "Let Loadstar choose W18" in body
+    assert body.count('id="findings-list"') == 1
     edit = json.dumps({"kind": "set_wire", "id": "W18", "values": {"area_mm2": None}})
     inside.post(shop.url("edit/"), {"edit": edit, "base": "1", "next": shop.url("circuits/")})
     assert PlanRow.objects.get(pk=shop.row.pk).stops == 0
     inside.post(shop.url("undo/"), {"next": shop.url("circuits/")})
     assert PlanRow.objects.get(pk=shop.row.pk).stops == 1
+
+
+def test_the_findings_lead_back_to_the_page_they_were_opened_on_and_nowhere_else(inside, shop):
+    here = shop.url("budget/") + "?state=idle"
+    assert f'name="next" value="{here}"' in inside.get(shop.url("findings/"), {"next": here}).content.decode()
+    assert 'value="https://elsewhere' not in inside.get(shop.url("findings/"), {"next": "https://elsewhere.example/"}).content.decode()
+
+
+def test_a_reader_sees_findings_without_buttons(client, shop):
+    client.force_login(shop.reader)
+    body = client.get(shop.url("findings/")).content.decode()
+    assert "is not protected" in body
+    assert "Let Loadstar choose" not in body
 
 
 def test_edits_that_are_none(inside, shop):

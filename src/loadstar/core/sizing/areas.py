@@ -9,7 +9,7 @@ from ..materials.conductors import STOCK_AREAS_MM2
 from ..plan.model import HouseRules, Plan
 from ..wiring.circuit import Topology
 from ..wiring.conductor import Conductors, conductor
-from .argument import PROTECTION_SPARE_K, SHORT_TERM_K, Heats, late_from_a
+from .argument import PROTECTION_SPARE_K, SHORT_TERM_K, Heats, currents, late_from_a
 from .openers import Guard
 
 Array = NDArray[np.float64]
@@ -37,9 +37,9 @@ class Areas:
         before) fits and the next smaller does not, it is found; for the others the range is halved."""
         if not self.free:
             return {}
-        self._use = np.array([current_a.get(w, 0.0) for w in self.free])
         self._air = np.array([air_c[w] for w in self.free])
         self._guard = [guards.get(w) for w in self.free]
+        self._amps = currents([current_a.get(w, 0.0) for w in self.free], self._guard)
         count, last = len(self.free), len(self.sizes) - 1
         every = np.arange(count)
         low, high = np.zeros(count, int), np.full(count, last)
@@ -66,7 +66,7 @@ class Areas:
 
     def _heats(self, at: IntArray, which: IntArray) -> tuple[Conductors, Heats]:
         wires = self._every.take(which * len(self.sizes) + at)
-        return wires, Heats.of(wires, self._use[which], [self._guard[i] for i in which.tolist()], self._air[which])
+        return wires, Heats.of(wires, self._amps[:, which], self._air[which])
 
     def _cool(self, at: IntArray, which: IntArray) -> tuple[NDArray[np.bool_], Array]:
         """Whether the wires `which` keep cool at sizes `at`, and how warm their preload makes them."""

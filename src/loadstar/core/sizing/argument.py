@@ -93,8 +93,7 @@ def stands(duties: Sequence[Duty]) -> list[Stands]:
     if not duties:
         return []
     wires, air = Conductors(d.wire for d in duties), np.array([d.air_c for d in duties])
-    guards = [d.guard for d in duties]
-    heats = Heats.of(wires, np.array([d.use_a for d in duties]), guards, air)
+    heats = Heats.of(wires, currents([d.use_a for d in duties], [d.guard for d in duties]), air)
     allowed = wires.allowed_a(wires.class_c, air)
     return [Stands(d, float(u), float(s), float(o), float(n), float(a), late_from_a(d.wire, d.guard, d.air_c, float(p)))
             for d, u, s, o, n, a, p in zip(duties, heats.use_c, heats.steady_c, heats.overload_c, heats.several_c, allowed,
@@ -112,17 +111,22 @@ class Heats:
     preload_c: Array
 
     @classmethod
-    def of(cls, wires: Conductors, use_a: Array, guards: Sequence[Guard | None], air_c: Array) -> "Heats":
-        """Solve them."""
-        lets = [(0.0, 0.0, 0.0, 0.0) if g is None else (
-            g.lets_a(STEADY_MULTIPLE), g.lets_a(OVERLOAD_MULTIPLE), g.several_lets_a, g.lets_a(PRELOAD)) for g in guards]
-        rows = np.concatenate([use_a[None, :], np.array(lets).reshape(-1, 4).T])
-        return cls(*wires.temperature_c(rows, air_c))
+    def of(cls, wires: Conductors, currents_a: Array, air_c: Array) -> "Heats":
+        """Solve them for `currents` of the same wires."""
+        return cls(*wires.temperature_c(currents_a, air_c))
 
     def cool(self, class_c: Array, rules: HouseRules) -> NDArray[np.bool_]:
         """Which keep everything that an own choice keeps, the timing of faults apart."""
         return np.asarray((self.use_c <= class_c - rules.thermal_margin_k) & (self.steady_c <= class_c - PROTECTION_SPARE_K)
                           & (self.overload_c <= class_c + SHORT_TERM_K) & (self.several_c <= class_c))
+
+
+def currents(use_a: Sequence[float], guards: Sequence[Guard | None]) -> Array:
+    """What wires carry in use and behind their guards, as rows in the order of `Heats`."""
+    lets = [(use, 0.0, 0.0, 0.0, 0.0) if g is None else (
+        use, g.lets_a(STEADY_MULTIPLE), g.lets_a(OVERLOAD_MULTIPLE), g.several_lets_a, g.lets_a(PRELOAD))
+        for use, g in zip(use_a, guards, strict=True)]
+    return np.array(lets, float).reshape(-1, 5).T
 
 
 def late_from_a(wire: ConductorAt, guard: Guard | None, air_c: float, preload_c: float) -> float | None:

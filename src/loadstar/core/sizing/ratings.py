@@ -62,7 +62,8 @@ def fixed_rating_a(topology: Topology, element: str) -> float | None:
 
 def goes_dark(topology: Topology, upstream: str, branch: str) -> tuple[str, ...]:
     """Who else goes dark when what protects upstream of a branch opens with it: names of other loads, and the machine's own users."""
-    others = [p.name for p in topology.loads_fed_through.get(upstream, ()) if p not in topology.loads_fed_through.get(branch, ())]
+    mine = {p.id for p in topology.loads_fed_through.get(branch, ())}
+    others = [p.name for p in topology.loads_fed_through.get(upstream, ()) if p.id not in mine]
     part = topology.parts[upstream]
     if isinstance(part, Tap) and part.others_a > 0:
         others.append(part.others or f"the machine's own users of {part.name}")
@@ -71,5 +72,6 @@ def goes_dark(topology: Topology, upstream: str, branch: str) -> tuple[str, ...]
 
 def selective_above_a(topology: Topology, fuse: str, rating_a: dict[str, float]) -> float:
     """The largest rating behind a fuse that it has to exceed, so that a fault in one branch leaves the others alive; 0 for none."""
+    served = len(topology.loads_fed_through.get(fuse, ()))  # what a branch serves, what lies before it serves too
     return max((rating_a[branch] for branch in topology.protected_behind.get(fuse, ())
-                if branch in rating_a and goes_dark(topology, fuse, branch)), default=0.0)
+                if branch in rating_a and len(topology.loads_fed_through.get(branch, ())) < served), default=0.0)
