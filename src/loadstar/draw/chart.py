@@ -117,7 +117,7 @@ class Chart:
             made.append(el("text", {"x": x, "y": a.y1 + 18, "text-anchor": "middle", "class": "d-axis"},
                            text(f"{value:g}\u00a0{self.along.unit}".rstrip())))
         made.append(el("text", {"x": a.x1, "y": a.y1 + 38, "text-anchor": "end", "class": "d-soft"}, text(self.along.words)))
-        made.append(el("text", {"x": a.x0 - 68, "y": a.y0 - 7, "class": "d-soft"}, text(self.up.words)))
+        made.append(el("text", {"x": a.x0, "y": a.y0 - 7, "class": "d-soft"}, text(self.up.words)))
         made += self.marks
         for kind, points in self.curves:
             made.append(el("polyline", {"points": " ".join(f"{x:.1f},{y:.1f}" for x, y in points), "class": kind, "fill": "none"}))
