@@ -398,7 +398,7 @@ class StateSolver:
         assert self.batch is not None
         found: list[dict[str, float]] = [{} for _ in self.rows]
         given = Conditions(*(v.copy() for v in vars(self.batch.given).values()))
-        contact = {e: row for row, e in enumerate(self._contacts, len(self.thermal.wires))}
+        contact = {e: at for at, e in enumerate(self._contacts, len(self.thermal.wires))}
         for i in range(len(self.plan.states)):
             for relay, shut in self.closed[i].items():
                 part = self.topology.parts[relay]
