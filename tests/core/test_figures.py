@@ -15,6 +15,7 @@ from loadstar.core.candidates import fuse_candidates, wire_candidates
 from loadstar.core.materials.conductors import STOCK_AREAS_MM2
 from loadstar.core.physics import heat
 from loadstar.core.plan.errors import PlanError
+from loadstar.core.plan.model import STATES
 from loadstar.core.sizing.argument import stands
 from loadstar.core.working import Input, evaluate
 from loadstar.demo import fit_out, winter
@@ -176,6 +177,21 @@ def test_workings_agree_with_the_figures_shown():
 @pytest.mark.parametrize("key", ["", "load_v", "load_v/L99/idle", "load_v/L1/lunch", "wire_c/W1", "x/y/z", "margin/a/b"])
 def test_no_such_working(key):
     assert explain.working(analyse(fit_out()[0]), key) is None
+
+
+@pytest.mark.parametrize("make", [fit_out, winter])
+def test_any_key_has_a_working_or_none(make):
+    """Every kind of figure asked of one part of every kind, a wire, a place and of nothing, in every state and in none."""
+    analysis = analyse(make()[0])
+    plan = analysis.plan
+    elements = [*{p.kind: p.id for p in plan.parts}.values(), plan.wires[0].id, plan.places[0].id, "X9", ""]
+    states = [*STATES, "never", ""]
+    asked = [(), *((e,) for e in elements), *((s,) for s in states), *itertools.product(elements, states), ("L1", "idle", "idle")]
+    known, found = set(explain.all_keys(analysis)), 0
+    for kind in {key.split("/")[0] for key in known}:
+        for rest in asked:
+            found += explain.working(analysis, "/".join((kind, *rest))) is not None
+    assert found > 100
 
 
 def test_formulas_are_arithmetic_only():

@@ -96,3 +96,45 @@ def test_a_meter_that_knows_no_simulation_is_read_as_the_person_set_it():
         threading.Thread(target=server.serve_forever, daemon=True).start()
         assert take(f"127.0.0.1:{server.server_address[1]}", "V", "anything", "idle") == (12.345, "Bench, meter")
         server.shutdown()
+
+
+class Babbler(socketserver.StreamRequestHandler):
+    """Something that answers, but not as a meter does."""
+
+    said: tuple[bytes, bytes, bytes]  # to *IDN?, SYSTem:ERRor? and the reading asked for
+
+    def handle(self):
+        for line in self.rfile:
+            if line.strip().endswith(b"?"):
+                self.wfile.write(self.said[0 if b"IDN" in line else 1 if b"ERR" in line else 2])
+
+
+@pytest.fixture
+def babbler():
+    """Serves what it is told to answer."""
+    with socketserver.ThreadingTCPServer(("127.0.0.1", 0), type("Told", (Babbler,), {})) as server:
+        server.daemon_threads = True
+        threading.Thread(target=server.serve_forever, daemon=True).start()
+
+        def said(*answers):
+            server.RequestHandlerClass.said = answers
+            return f"127.0.0.1:{server.server_address[1]}"
+        yield said
+        server.shutdown()
+
+
+FINE = (b"Bench,meter,1,2\n", b'0,"No error"\n', b"12.61\n")
+
+
+@pytest.mark.parametrize(("at", "answer", "words"), [
+    (1, b'-113,"Undefined header"\n', "one fault after another"), (1, b'-224,"No such pin"\n', "cannot be put on battery: No such pin"),
+    (2, b"volts\n", "no number"), (2, b"inf\n", "no number"), (2, b"\n", "gave no reading: it says nothing"),
+    (0, b"x" * 5000, "not understood"), (0, b"\xff\xfe\n", "not understood"), (1, b"x" * 5000, "not understood")])
+def test_what_does_not_answer_as_a_meter_does_is_told_in_words(babbler, at, answer, words):
+    assert take(babbler(*FINE), "V", "battery", "key_off") == (12.61, "Bench, meter")
+    with pytest.raises(InstrumentError, match=words):
+        take(babbler(*FINE[:at], answer, *FINE[at + 1:]), "V", "battery", "key_off")
+
+
+def test_a_name_longer_than_a_reading_keeps_is_cut(babbler):
+    assert take(babbler(b"B" * 150 + b"\n", *FINE[1:]), "V", "battery", "key_off")[1] == "B" * 60

@@ -91,7 +91,9 @@ def asked(analysis: Analysis, state: str) -> Working:
 def average(analysis: Analysis, load: str, state: str) -> Working:
     """Average current of an accessory in a state."""
     part = _load(analysis, load)
-    item = next(i for i in analysis.ledgers[_state(state)].items if i.id == load)
+    item = next((i for i in analysis.ledgers[_state(state)].items if i.id == load), None)
+    if item is None:
+        raise KeyError(load)
     return Working(f"{part.name}, average over the hour", "I_avg", average_a(part, item.on_a), "A",
                    "t_on / 60 * I_on + (1 - t_on / 60) * I_standby / 1000",
                    (Input("t_on", part.minutes_per_hour, "min/h", "on for", STATED),
@@ -273,7 +275,9 @@ def step(analysis: Analysis, element: str, state: str) -> Working:
 
 
 def _drop_mv(analysis: Analysis, element: str, state: States) -> float:
-    link = next(k for k in analysis.topology.links if k.element == element)
+    link = next((k for k in analysis.topology.links if k.element == element), None)
+    if link is None:
+        raise KeyError(element)
     return abs(step_drop_v(analysis, element, state, link.a, link.b)) * 1000
 
 

@@ -2,14 +2,46 @@
 
 import math
 import socket
+from collections.abc import Iterator
+from typing import TextIO
 
 TIMEOUT_S = 2.0
+LONGEST_ANSWER, MOST_FAULTS, MOST_NAME = 200, 20, 60
 OPEN_FROM_OHM, UNDEFINED_HEADER = 1e30, "-113"
 ASK: dict[str, str] = {"V": "MEASure:VOLTage:DC?", "ohm": "MEASure:RESistance?", "beep": "MEASure:CONTinuity?", "A": "MEASure:CURRent:DC?"}
 
 
 class InstrumentError(Exception):
     """The instrument does not answer, or refuses; the text is for people."""
+
+
+class Line:
+    """A line to an instrument: what is asked, what it answers, what it could not do."""
+
+    def __init__(self, talk: TextIO) -> None:
+        self._talk = talk
+
+    def tell(self, command: str) -> None:
+        """Send a command that has no answer."""
+        self._talk.write(command + "\n")
+        self._talk.flush()
+
+    def ask(self, question: str) -> str:
+        """Send a question and wait for its one line."""
+        self.tell(question)
+        said = self._talk.readline(LONGEST_ANSWER)
+        if len(said) == LONGEST_ANSWER:
+            raise InstrumentError("The meter's answer is not understood: is it the meter that is at this address?")
+        return said.strip()
+
+    def faults(self) -> Iterator[tuple[str, str]]:
+        """What it could not do since it was last asked: number and words."""
+        for _ in range(MOST_FAULTS):
+            number, _, words = self.ask("SYSTem:ERRor?").partition(",")
+            if number.strip() in ("0", "+0"):
+                return
+            yield number.strip(), words.strip().strip('"')
+        raise InstrumentError("The meter tells one fault after another: switch it off and on again.")
 
 
 def take(address: str, quantity: str, probe: str, state: str) -> tuple[float, str]:
@@ -19,25 +51,32 @@ def take(address: str, quantity: str, probe: str, state: str) -> tuple[float, st
     """
     host, _, port = address.rpartition(":")
     try:
-        with socket.create_connection((host, int(port)), TIMEOUT_S) as line, line.makefile("rw", encoding="utf-8", newline="\n") as talk:
-            def ask(command: str) -> str:
-                talk.write(command + "\n")
-                talk.flush()
-                return talk.readline().strip() if command.endswith("?") else ""
-            name = ask("*IDN?")
-            point = "".join(c for c in probe if c.isprintable() and c != '"')  # a name is a word of the line, never a line of its own
-            ask(f'SIMulate:PROBe "{point}"')
-            ask(f"SIMulate:STATe {state}")
-            while (fault := ask("SYSTem:ERRor?").partition(","))[0].strip() not in ("0", "+0"):
-                # A real meter does not know these two: there a person has put the probes on and turned the key.
-                if fault[0].strip() != UNDEFINED_HEADER:
-                    raise InstrumentError(f"The meter cannot be put on {probe}: {fault[2].strip(chr(34)) or 'no answer'}.")
-            said = ask(ASK[quantity])
-            if not said:
-                raise InstrumentError(f"The meter gave no reading: {ask('SYSTem:ERRor?').partition(',')[2].strip(chr(34))}.")
+        with socket.create_connection((host, int(port)), TIMEOUT_S) as wire, wire.makefile("rw", encoding="utf-8", newline="\n") as talk:
+            name, said = _measured(Line(talk), quantity, probe, state)
+    except UnicodeDecodeError as error:
+        raise InstrumentError("The meter's answer is not understood: is it the meter that is at this address?") from error
     except (OSError, ValueError) as error:
         raise InstrumentError("The meter does not answer: is it on, and its cable in?") from error
-    value = float(said)
+    try:
+        value = float(said)
+    except ValueError:
+        value = math.nan
     if not math.isfinite(value):
         raise InstrumentError("The meter's answer is no number.")
-    return (1e7 if quantity == "ohm" and value > OPEN_FROM_OHM else value), ", ".join(name.split(",")[:2])
+    return (1e7 if quantity == "ohm" and value > OPEN_FROM_OHM else value), ", ".join(name.split(",")[:2])[:MOST_NAME]
+
+
+def _measured(line: Line, quantity: str, probe: str, state: str) -> tuple[str, str]:
+    name = line.ask("*IDN?")
+    point = "".join(c for c in probe if c.isprintable() and c != '"')  # a name is a word of the line, never a line of its own
+    line.tell(f'SIMulate:PROBe "{point}"')
+    line.tell(f"SIMulate:STATe {state}")
+    for number, words in line.faults():
+        # A real meter does not know these two: there a person has put the probes on and turned the key.
+        if number != UNDEFINED_HEADER:
+            raise InstrumentError(f"The meter cannot be put on {probe}: {words or 'no answer'}.")
+    said = line.ask(ASK[quantity])
+    if not said:
+        why = next((words for _, words in line.faults()), "it says nothing")
+        raise InstrumentError(f"The meter gave no reading: {why}.")
+    return name, said

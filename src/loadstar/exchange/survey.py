@@ -12,9 +12,10 @@ from typing import Any
 
 from loadstar.core.plan.errors import PlanError, refuse
 from loadstar.core.plan.model import Plan, Tap
+from loadstar.core.plan.outside import read_json
 
 FORMAT, VERSION = "loadstar-survey", 1
-MAX_BYTES, MAX_ROWS = 1024 * 1024, 500
+MAX_BYTES, MAX_DEPTH, MAX_ROWS = 1024 * 1024, 12, 500
 COLUMNS = ("connector", "pin", "function", "live", "rated_a", "colour", "goes_to", "others", "others_a", "on_delay_s", "off_delay_s")
 NEEDED = ("connector", "pin")
 FUNCTIONS = ("feed", "ground", "lamp", "signal", "unknown", "unused", "other")
@@ -40,12 +41,7 @@ def to_json(plan: Plan) -> str:
 
 def from_json(data: bytes) -> dict[str, Any]:
     """A survey file as plain data; PlanError in words when it is none."""
-    if len(data) > MAX_BYTES:
-        raise refuse("", "file", f"The file has {len(data) / 1e6:.1f} MB; a survey has at most {MAX_BYTES // 1024**2} MB.")
-    try:
-        found = json.loads(data)
-    except (ValueError, RecursionError) as error:
-        raise refuse("", "file", "The file is not whole JSON in UTF-8, so it is no survey.") from error
+    found = read_json(data, thing="survey", most_bytes=MAX_BYTES, most_depth=MAX_DEPTH)
     if not isinstance(found, dict) or found.get("format") != FORMAT:
         raise refuse("", "file", f'This is no survey: its "format" is not "{FORMAT}".')
     if found.get("version") != VERSION:

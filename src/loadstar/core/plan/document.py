@@ -9,7 +9,8 @@ from pydantic import ValidationError
 
 from .errors import PlanError, refuse
 from .integrity import faults
-from .model import FORMAT, VERSION, Plan
+from .model import FORMAT, VERSION, HouseRules, Plan
+from .outside import read_json
 from .speech import validation_faults
 
 MAX_BYTES = 8 * 1024 * 1024
@@ -57,21 +58,17 @@ def content_hash(plan: Plan) -> str:
 
 def from_json(text: str | bytes) -> Plan:
     """Read a document; PlanError with one sentence per fault when it cannot be."""
-    if len(text) > MAX_BYTES:
-        raise refuse("", "file", f"The file has {len(text) / 1e6:.0f} MB; Loadstar reads plans of up to "
-                                 f"{MAX_BYTES // 1024**2} MB.")
+    return from_data(read_json(text, thing="plan", most_bytes=MAX_BYTES, most_depth=MAX_DEPTH))
+
+
+def house_rules(data: dict[str, Any]) -> tuple[HouseRules, tuple[str, ...]]:
+    """House rules as a workshop keeps them. What this Loadstar cannot take of them has its usual value, and a sentence here says so."""
     try:
-        data = json.loads(text, parse_constant=_no_constant)
-    except UnicodeDecodeError as error:
-        raise refuse("", "file", "The file is not text in UTF-8, so it is no plan file.") from error
-    except json.JSONDecodeError as error:
-        raise refuse("", "file", f"The file is not whole JSON: it breaks off or goes wrong at line {error.lineno}, "
-                                 f"column {error.colno}.") from error
-    except RecursionError as error:
-        raise refuse("", "file", "The file is nested far too deeply to be a plan.") from error
-    if _too_deep(data, MAX_DEPTH):
-        raise refuse("", "file", "The file is nested too deeply to be a plan.")
-    return from_data(data)
+        return HouseRules.model_validate(data), ()
+    except ValidationError as error:
+        refused = {str(one["loc"][0]) for one in error.errors(include_url=False)}
+        told = tuple(f"{fault.sentence} The usual value stands in its place." for fault in validation_faults(error, ""))
+    return HouseRules.model_validate({field: value for field, value in data.items() if field not in refused}), told
 
 
 def from_data(data: object) -> Plan:
@@ -98,14 +95,3 @@ def from_data(data: object) -> Plan:
     if found:
         raise PlanError(*found)
     return plan
-
-
-def _no_constant(name: str) -> float:
-    raise refuse("", "file", f"The file contains {name}, which is not a number that a plan can hold.")
-
-
-def _too_deep(data: object, left: int) -> bool:
-    if left < 0:
-        return True
-    inner = data.values() if isinstance(data, dict) else data if isinstance(data, list) else ()
-    return any(_too_deep(one, left - 1) for one in inner)

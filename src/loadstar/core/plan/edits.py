@@ -2,6 +2,7 @@
 finding and posted by a form alike. `apply` checks the result as a whole and raises PlanError with nothing changed.
 """
 
+from collections.abc import Iterator
 from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, Field, TypeAdapter, ValidationError
@@ -37,7 +38,7 @@ from .recipes import (
     take_out,
 )
 from .remake import dropped, remade
-from .speech import validation_faults
+from .speech import validation_faults, words_for
 from .survey_edits import (
     BodyPlaces,
     Confirm,
@@ -53,6 +54,9 @@ from .survey_edits import (
 # What stands in lists of its own beside the parts: the list, and what its elements are.
 _LISTED: dict[str, tuple[str, type[BaseModel]]] = {
     "place": ("places", Place), "run": ("runs", Run), "table": ("tables", Continuity), "removed": ("removed", Removed)}
+# What an element is and belongs to: given by the edit itself, never by the values that come with it.
+_IDENTITY = frozenset({"id", "kind", "made_for"})
+MOST_EDITS, MOST_DEEP = 3000, 4  # of a step of several: how many in all, how deep in one another
 
 
 class Rename(EditBase):
@@ -114,7 +118,7 @@ class AddElement(EditBase):
     def run(self, plan: Plan) -> Plan:
         """Carry out the edit."""
         work = Workpiece.of(plan)
-        values = {**self.values, "id": work.new_id(self.what)}
+        values = {**_free("", self.values), "id": work.new_id(self.what)}
         plan = plan.model_copy(update={"counters": work.counters})
         if self.what in _LISTED:
             field, model = _LISTED[self.what]
@@ -145,14 +149,15 @@ class ChangeElement(EditBase):
 
     def run(self, plan: Plan) -> Plan:
         """Carry out the edit."""
+        values = _free(self.id, self.values)
         for field, model in _LISTED.values():
             elements = getattr(plan, field)
             if any(e.id == self.id for e in elements):
                 return plan.model_copy(update={field: tuple(
-                    checked(model, e.id, {**e.model_dump(), **self.values}) if e.id == self.id else e
+                    checked(model, e.id, {**e.model_dump(), **values}) if e.id == self.id else e
                     for e in elements)})
         old = existing(plan, self.id)
-        new = checked_part(old.id, {**old.model_dump(), **self.values})
+        new = checked_part(old.id, {**old.model_dump(), **values})
         changed = plan.model_copy(update={"parts": tuple(new if p.id == old.id else p for p in plan.parts)})
         if isinstance(old, LoadPart) and isinstance(new, LoadPart) and (
                 old.feed, old.live, old.returns) != (new.feed, new.live, new.returns):
@@ -246,7 +251,7 @@ class AddWire(EditBase):
         """Carry out the edit."""
         work = Workpiece.of(plan)
         values = {"colour": "BK", **self.values, "a": self.a, "b": self.b}
-        new = checked(Wire, "", {**values, "id": work.new_id("wire")})
+        new = checked(Wire, "", {**_free("", values), "id": work.new_id("wire")})
         return plan.model_copy(update={"wires": (*plan.wires, new), "counters": work.counters})
 
     def label(self, plan: Plan) -> str:
@@ -312,7 +317,7 @@ class Several(EditBase):
     """Some edits as one step: all of them, or none. `words` say what they amount to."""
 
     kind: Literal["several"] = "several"
-    edits: tuple["Edit", ...]
+    edits: Annotated[tuple["Edit", ...], Field(max_length=MOST_EDITS)]
     words: Annotated[str, Field(max_length=120)] = ""
 
     def run(self, plan: Plan) -> Plan:
@@ -370,6 +375,35 @@ def parse_edit(data: object) -> Edit:
         return _EDITS.validate_python(data)
     except ValidationError as error:
         raise PlanError(*validation_faults(error, "")) from error
+
+
+def parse_posted(data: object) -> Edit:
+    """An edit that anybody may send as data. Readings are none: who took them and when is for the session to say."""
+    edit = parse_edit(data)
+    each = list(_each(edit, MOST_DEEP))
+    if len(each) > MOST_EDITS:
+        raise refuse("", "edits", f"These are {len(each):,} changes in one step; {MOST_EDITS:,} are the most.")
+    if any(isinstance(one, TakeReadings) for one in each):
+        raise refuse("", "kind", "Readings are entered where they are asked for, so that the record knows who took them and when.")
+    return edit
+
+
+def _each(edit: Edit, deep: int) -> Iterator[Edit]:
+    """An edit, and all that it is made of."""
+    yield edit
+    if not isinstance(edit, Several):
+        return
+    if not deep:
+        raise refuse("", "edits", f"Changes may stand in one another at most {MOST_DEEP} deep.")
+    for one in edit.edits:
+        yield from _each(one, deep - 1)
+
+
+def _free(element: str, values: dict[str, Any]) -> dict[str, Any]:
+    """The values given, which say nothing of what the element is and belongs to."""
+    if taken := sorted(_IDENTITY & values.keys()):
+        raise refuse(element, taken[0], f"{words_for(taken[0]).capitalize()} cannot be set: Loadstar gives it.")
+    return values
 
 
 def apply(plan: Plan, edit: Edit) -> Plan:

@@ -8,11 +8,12 @@ their unit in the name.
 
 from typing import Annotated, Literal, TypeVar, get_args
 
-from pydantic import AfterValidator, BaseModel, ConfigDict, Field
+from pydantic import AfterValidator, BaseModel, BeforeValidator, ConfigDict, Field
 
 from ..materials import TABLES_EDITION
 from ..materials.conductors import AREAS_MM2, INSULATIONS
 from ..materials.fuses import RATINGS_A
+from .texts import one_line, some_lines
 
 FORMAT = "loadstar-plan"
 VERSION = 4
@@ -37,8 +38,9 @@ USUAL_HOLD_SHARE = 0.4  # of its pull-in voltage a relay still holds at; usual (
 
 Id = Annotated[str, Field(pattern=r"^[A-Z]{1,2}[0-9]{1,6}$")]
 TerminalRef = Annotated[str, Field(pattern=r"^[A-Z]{1,2}[0-9]{1,6}\.[a-z0-9]{1,8}$")]
-Name = Annotated[str, Field(min_length=1, max_length=80)]
-Note = Annotated[str, Field(max_length=400)]
+ONE_LINE, SOME_LINES = BeforeValidator(one_line), BeforeValidator(some_lines)
+Name = Annotated[str, Field(min_length=1, max_length=80), ONE_LINE]
+Note = Annotated[str, Field(max_length=400), SOME_LINES]
 Colour = Literal["", "BK", "BN", "RD", "OG", "YE", "GN", "BU", "VT", "GY", "WH", "PK", "TQ"]
 InsulationCode = Literal["A", "B", "105", "C", "D"]
 assert set(get_args(InsulationCode)) == set(INSULATIONS)
@@ -103,10 +105,10 @@ class Place(Doc):
     zone: Literal["", "open", "under the tank", "near the engine"] = ""
     ambient_c: Annotated[float, Field(ge=-20, le=120)] = 40
     side: Literal["", "left", "right"] = ""
-    reach: Annotated[str, Field(max_length=120)] = ""
+    reach: Annotated[str, Field(max_length=120), ONE_LINE] = ""
     water: Literal["dry", "splashed", "washed over"] = "splashed"
     moves: Literal["still", "with the steering", "with the suspension"] = "still"
-    room: Annotated[str, Field(max_length=40)] = ""
+    room: Annotated[str, Field(max_length=40), ONE_LINE] = ""
     standing: Standing = "found"
 
 
@@ -195,7 +197,7 @@ class Pack(_Part):
     bms_peak_a: Annotated[float, Field(ge=1, le=800)] = 40
     charge_limit_a: Annotated[float, Field(ge=0.1, le=200)] = 4
     bms: Literal["in place", "bypassed"] = "in place"
-    bypass_by: Annotated[str, Field(max_length=80)] = ""
+    bypass_by: Annotated[str, Field(max_length=80), ONE_LINE] = ""
     data_line: bool = False
 
 
@@ -279,10 +281,10 @@ class Tap(_Part):
     on_delay_s: Annotated[float, Field(ge=0, le=600)] = 0
     off_delay_s: Annotated[float, Field(ge=0, le=3600)] = 0
     never: NeverTapped = ""
-    wire_colour: Annotated[str, Field(max_length=20)] = ""
-    others: Annotated[str, Field(max_length=80)] = ""
-    goes_to: Annotated[str, Field(max_length=80)] = ""
-    new_colour: Annotated[str, Field(max_length=20)] = ""
+    wire_colour: Annotated[str, Field(max_length=20), ONE_LINE] = ""
+    others: Annotated[str, Field(max_length=80), ONE_LINE] = ""
+    goes_to: Annotated[str, Field(max_length=80), ONE_LINE] = ""
+    new_colour: Annotated[str, Field(max_length=20), ONE_LINE] = ""
     phase: bool = False
     rating: Literal["stated", "believed safe"] = "believed safe"
     standing: Standing = "found"
@@ -475,8 +477,8 @@ class Plug(Doc):
     place: Id
     use: Literal["accessory", "heated gear", "navigation", "alarm", "lamp", "brake lamp", "indicator", "horn", "diagnostic",
                  "light port", "generator", "motor", "switch", "other"] = "other"
-    reach: Annotated[str, Field(max_length=120)] = ""
-    housing: Annotated[str, Field(max_length=80)] = ""
+    reach: Annotated[str, Field(max_length=120), ONE_LINE] = ""
+    housing: Annotated[str, Field(max_length=80), ONE_LINE] = ""
     ways: Annotated[int, Field(ge=1, le=60)] = 2
     rows: Annotated[int, Field(ge=1, le=4)] = 1
     half: Literal["", "tabs", "receptacles"] = ""
@@ -503,9 +505,9 @@ class Reading(Doc):
     quantity: Quantity
     state: MeterState = "key_off"
     value: Annotated[float, Field(ge=-1000, le=1e9)]
-    instrument: Annotated[str, Field(max_length=60)] = ""
-    taken: Annotated[str, Field(max_length=32)] = ""
-    by: Annotated[str, Field(max_length=80)] = ""
+    instrument: Annotated[str, Field(max_length=60), ONE_LINE] = ""
+    taken: Annotated[str, Field(max_length=32), ONE_LINE] = ""
+    by: Annotated[str, Field(max_length=80), ONE_LINE] = ""
 
 
 class Beep(Doc):
@@ -522,8 +524,8 @@ class Continuity(Doc):
 
     id: Id
     name: Name
-    terminals: Annotated[tuple[Annotated[str, Field(min_length=1, max_length=24)], ...], Field(min_length=2, max_length=16)]
-    positions: Annotated[tuple[Annotated[str, Field(min_length=1, max_length=24)], ...], Field(min_length=1, max_length=12)] = (
+    terminals: Annotated[tuple[Annotated[str, Field(min_length=1, max_length=24), ONE_LINE], ...], Field(min_length=2, max_length=16)]
+    positions: Annotated[tuple[Annotated[str, Field(min_length=1, max_length=24), ONE_LINE], ...], Field(min_length=1, max_length=12)] = (
         "as it is",)
     beeps: tuple[Beep, ...] = ()
 
@@ -534,7 +536,7 @@ class Removed(Doc):
     id: Id
     name: Name
     place: Id | None = None
-    stored: Annotated[str, Field(max_length=120)] = ""
+    stored: Annotated[str, Field(max_length=120), ONE_LINE] = ""
     note: Note = ""
 
 
@@ -568,7 +570,7 @@ class HouseRules(Doc):
     covering: Literal["braided sleeve", "loom tape", "PVC tape"] = "braided sleeve"
     feeds: Literal["block", "relay", "module", "plug"] = "block"
     always_loads: Literal["allowed", "with a reason"] = "with a reason"
-    reasons: dict[Annotated[str, Field(max_length=40)], Note] = {}
+    reasons: dict[Annotated[str, Field(max_length=40), ONE_LINE], Note] = {}
 
 
 class Plan(Doc):
@@ -576,7 +578,7 @@ class Plan(Doc):
 
     format: Literal["loadstar-plan"] = "loadstar-plan"
     version: Literal[4] = 4
-    tables_edition: Annotated[str, Field(max_length=20)] = TABLES_EDITION
+    tables_edition: Annotated[str, Field(max_length=20), ONE_LINE] = TABLES_EDITION
     name: Name = "New plan"
     machine: Machine = Machine()
     places: tuple[Place, ...] = ()

@@ -108,7 +108,7 @@ def _first(workshop: Workshop, person: Person, plan: Plan, kind: str, label: str
 
 def edit(row: PlanRow, person: Person, base: int, change: Edit) -> Loaded:
     """Apply an edit to revision `base`. PlanError when it cannot be; Conflict when `base` is no longer the newest."""
-    now = _at_base(row, base)
+    now = at_base(row, base)
     changed = apply(now.plan, change)
     if changed == now.plan:
         return now
@@ -138,7 +138,8 @@ def can_undo_redo(row: PlanRow, person: Person) -> tuple[str, str]:
     return (back.label if back else ""), (again.label.removeprefix("undone: ") if again else "")
 
 
-def _at_base(row: PlanRow, base: int) -> Loaded:
+def at_base(row: PlanRow, base: int) -> Loaded:
+    """The newest revision, when it is `base`; else Conflict."""
     row.refresh_from_db(fields=["head"])
     if base != row.head:
         raise _conflict(row, base)
@@ -238,7 +239,7 @@ def _redo_target(row: PlanRow, person: Person) -> Revision | None:
 
 
 def _take_back(row: PlanRow, person: Person, base: int, target: Revision, kind: str, label: str) -> Loaded:
-    now = _at_base(row, base)
+    now = at_base(row, base)
     documents = dict(Revision.objects.filter(plan=row, number__in=(target.number - 1, target.number)).values_list(
         "number", "document"))
     before, after = unpack(documents[target.number - 1]), unpack(documents[target.number])

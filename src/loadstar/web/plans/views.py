@@ -1,6 +1,5 @@
 """The bench, opening and importing plans, edits from buttons, undo and redo, workings, finding things."""
 
-import json
 from itertools import groupby
 
 from django.contrib import messages
@@ -11,8 +10,9 @@ from django.views.decorators.http import require_POST
 
 from loadstar.core.explain import working as explain
 from loadstar.core.plan import document
-from loadstar.core.plan.edits import parse_edit
+from loadstar.core.plan.edits import parse_posted
 from loadstar.core.plan.errors import PlanError
+from loadstar.core.plan.outside import read_json
 
 from ..stations.frame import Frame, frame_for
 from ..workshop.access import member_view, require_edit
@@ -21,6 +21,7 @@ from . import store
 from .models import Revision
 
 HISTORY_SHOWN = 100
+EDIT_BYTES, EDIT_DEPTH = 1024 * 1024, 16
 
 
 @member_view
@@ -32,6 +33,8 @@ def bench(request: HttpRequest, membership: Membership) -> HttpResponse:
         name = request.POST.get("name", "").strip()
         try:
             row = store.begin(membership.workshop, membership.person, name)
+            for sentence in membership.workshop.rules_not_taken:
+                messages.warning(request, sentence)
             return redirect("plan", membership.workshop.slug, row.pk)
         except PlanError as fault:
             error = fault.faults[0].sentence
@@ -96,15 +99,12 @@ def edit(request: HttpRequest, membership: Membership, plan: int) -> HttpRespons
     require_edit(membership)
     frame = frame_for(request, membership, plan, "loads")
     try:
-        change = parse_edit(json.loads(request.POST.get("edit", "")))
-        base = int(request.POST.get("base", ""))
-        store.edit(frame.row, membership.person, base, change)
+        asked = read_json(request.POST.get("edit", ""), thing="change", most_bytes=EDIT_BYTES, most_depth=EDIT_DEPTH)
+        store.edit(frame.row, membership.person, frame.made_on, parse_posted(asked))
     except PlanError as error:
         messages.error(request, " ".join(f.sentence for f in error.faults))
     except store.Conflict as conflict:
         messages.error(request, _conflict_text(conflict))
-    except ValueError as error:
-        raise Http404 from error
     return redirect(_back(frame))
 
 

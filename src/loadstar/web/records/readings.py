@@ -18,7 +18,7 @@ def take_readings(row: PlanRow, person: Person, base: int, readings: list[dict[s
     now = timezone.now().replace(microsecond=0)
     stamped = tuple({**r, "taken": now.isoformat(), "by": person.shown_name[:80]} for r in readings)
     with transaction.atomic():
-        before = {r.id for r in store.load(row, base).plan.readings}
+        before = {r.id for r in store.at_base(row, base).plan.readings}
         loaded = store.edit(row, person, base, TakeReadings(readings=stamped))
         TakenReading.objects.bulk_create(TakenReading(
             plan=row, reading=r.id, element=r.element, quantity=r.quantity, state=r.state, value=r.value, instrument=r.instrument,

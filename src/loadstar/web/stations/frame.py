@@ -67,6 +67,18 @@ class Frame:
         """Whether the member may change it."""
         return self.membership.may_edit
 
+    @property
+    def made_on(self) -> int:
+        """The revision that what was sent was made on."""
+        return self.number("base")
+
+    def number(self, name: str) -> int:
+        """A whole number that the page sends for itself; a 404 when it is none, since no page sends that."""
+        try:
+            return int(self.request.POST.get(name, ""))
+        except ValueError as error:
+            raise Http404 from error
+
     @cached_property
     def units(self) -> Units:
         """The member's units."""

@@ -66,15 +66,8 @@ def send(request: HttpRequest, membership: Membership, plan: int, what: str) -> 
         return page(frame, None, 409)
 
 
-def _base(frame: Frame) -> int:
-    try:
-        return int(frame.request.POST.get("base", ""))
-    except ValueError as error:
-        raise Http404 from error
-
-
 def _edit(frame: Frame, change: Edit) -> Plan:
-    return store.edit(frame.row, frame.membership.person, _base(frame), change).plan
+    return store.edit(frame.row, frame.membership.person, frame.made_on, change).plan
 
 
 def _place(frame: Frame) -> str:
@@ -161,7 +154,7 @@ def _asked(post: Any) -> dict[str, str]:
 
 
 def _take_in(frame: Frame, reading: dict[str, Any]) -> None:
-    take_readings(frame.row, frame.membership.person, _base(frame), [reading])
+    take_readings(frame.row, frame.membership.person, frame.made_on, [reading])
 
 
 def _meter(frame: Frame) -> str:
@@ -238,8 +231,7 @@ def _keep(frame: Frame) -> str:
 
 def _take(frame: Frame) -> str:
     """A kept survey, taken over: every fact believed until it is confirmed here."""
-    number = frame.request.POST.get("kept", "")
-    kept = get_object_or_404(KeptSurvey, pk=int(number) if number.isdigit() else 0, workshop=frame.membership.workshop)
+    kept = get_object_or_404(KeptSurvey, pk=frame.number("kept"), workshop=frame.membership.workshop)
     _edit(frame, TakeSurvey(survey=kept.document))
     return frame.link(view="map", sel="")
 
@@ -250,7 +242,7 @@ def _photo(frame: Frame) -> str:
     if not any(e.id == element for e in (*frame.plan.plugs, *frame.plan.parts, *frame.plan.removed)):
         raise Http404
     if post.get("away"):
-        get_object_or_404(Photo, pk=int(post["away"]) if post["away"].isdigit() else 0, plan=frame.row).delete()
+        get_object_or_404(Photo, pk=frame.number("away"), plan=frame.row).delete()
     else:
         keep_photo(frame.row, frame.membership.person, element, post.get("caption", ""), frame.request.FILES.get("photo"))
     return frame.link(sel=element)

@@ -57,14 +57,11 @@ def _submit(frame: Frame) -> HttpResponse:
     if not opened.form.is_valid():
         return page(frame, opened, 422)
     try:
-        base = int(post.get("base", ""))
         before = {e.id for e in (*frame.plan.places, *frame.plan.runs, *frame.plan.parts)}
-        frame.loaded = store.edit(frame.row, frame.membership.person, base, edit_of(opened))
-    except ValueError as error:
-        if isinstance(error, PlanError):
-            opened.form.place_faults(error.faults)
-            return page(frame, opened, 422)
-        raise Http404 from error
+        frame.loaded = store.edit(frame.row, frame.membership.person, frame.made_on, edit_of(opened))
+    except PlanError as error:
+        opened.form.place_faults(error.faults)
+        return page(frame, opened, 422)
     except store.Conflict as conflict:
         # The input stays in the form; sending it again applies it to what the other has made.
         frame.conflict, frame.loaded = conflict, store.load(frame.row)

@@ -7,6 +7,7 @@ from django.contrib.auth.models import AbstractUser
 from django.db import models
 from django.utils import timezone
 
+from loadstar.core.plan.document import house_rules
 from loadstar.core.plan.model import HouseRules
 
 
@@ -60,7 +61,12 @@ class Workshop(models.Model):
     @property
     def rules(self) -> HouseRules:
         """The house rules that new plans begin with; the usual ones where nothing else was agreed."""
-        return HouseRules.model_validate(self.house_rules)
+        return house_rules(self.house_rules)[0]
+
+    @property
+    def rules_not_taken(self) -> tuple[str, ...]:
+        """A sentence for each house rule that is kept but cannot be taken: the usual one stands in its place."""
+        return house_rules(self.house_rules)[1]
 
     def __str__(self) -> str:
         return self.name
