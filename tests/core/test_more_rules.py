@@ -2,6 +2,8 @@
 
 import pytest
 from builders import Bench
+from judgement import plans
+from judgement.plans import rules_of
 
 from loadstar.core.analysis import analyse
 from loadstar.core.plan.edits import AddElement, AddWire, ChangeElement, MoveEnd, RemoveElement, apply
@@ -9,10 +11,6 @@ from loadstar.core.plan.errors import PlanError
 from loadstar.core.rules import RULES
 from loadstar.demo import Builder
 from loadstar.exchange.docs import DOCUMENTS
-
-
-def rules_of(plan) -> set[str]:
-    return {f.rule for f in analyse(plan).findings}
 
 
 def both_sides(make, rule, inside, beyond) -> None:
@@ -194,28 +192,9 @@ def test_a_frame_that_is_to_stay_free_of_dc():
     assert "reference.floats-and-touches" in rules_of(tied)
 
 
-def e_bike(*, pack=None, drive=None, converter=None, second=None, combiner=None, port=None, load=None):
-    b = Builder("bike")
-    b.machine(system="pack", system_v=48, chassis="floating", kind="cargo e-bike")
-    place = b.add("place", name="tube")
-    nose = b.add("place", name="nose")
-    b.add("run", a=place, b=nose, length_m=1.0)
-    b.add("pack", **{"name": "pack", "place": place, "series": 13, **(pack or {})})
-    b.add("drive", **{"name": "drive", "place": place, "full_w": 400, **(drive or {})})
-    if second is not None:
-        b.add("pack", **{"name": "second", "place": place, "series": 13, **second})
-    if combiner is not None:
-        b.add("combiner", **{"name": "joint", "place": place, **combiner})
-    feed = None
-    if converter is not None:
-        feed = b.add("converter", **{"name": "box", "place": place, "window_low_v": 36, "window_high_v": 60, "rated_a": 8,
-                                     "idle_w": 0.1, **converter})
-    if port is not None:
-        feed = b.add("port", **{"name": "port", "place": place, "enabled": True, **port})
-    if feed:
-        b.add("load", **{"name": "lamp", "category": "other", "amount": 12, "at_v": 12, "window_low_v": 9, "place": nose,
-                         "feed": feed, "live": "key", **(load or {})})
-    return b.plan
+def e_bike(**given):
+    """The judge's e-bike, with a drive and a load of usual values unless told otherwise."""
+    return plans.e_bike(**{"drive": {}, "load": {}, **given})
 
 
 PACK_RULES = {
