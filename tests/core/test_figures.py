@@ -15,7 +15,7 @@ from loadstar.core.candidates import fuse_candidates, wire_candidates
 from loadstar.core.materials.conductors import STOCK_AREAS_MM2
 from loadstar.core.physics import heat
 from loadstar.core.plan.errors import PlanError
-from loadstar.core.plan.model import STATES
+from loadstar.core.plan.model import STATES, Plan
 from loadstar.core.sizing.argument import stands
 from loadstar.core.working import Input, evaluate
 from loadstar.demo import fit_out, winter
@@ -206,3 +206,12 @@ def test_watts_of_a_ledger_are_its_amps_at_its_volts():
         account = ledger(fit_out()[0], state)
         assert account.items
         assert sum(i.average_w for i in account.items) == pytest.approx(account.demand_a * account.at_v)
+
+
+def test_what_has_a_rating_and_what_has_none():
+    analysis = analyse(fit_out()[0])
+    of = {p.kind: p.id for p in analysis.plan.parts}
+    assert analysis.rating_or_none_a(of["fuse"]) == analysis.rating_a(of["fuse"])
+    assert analysis.rating_or_none_a(of["relay"]) == analysis.contact_a(of["relay"])
+    assert analysis.rating_or_none_a(of["load"]) is None and analysis.rating_or_none_a("X9") is None
+    assert analyse(Plan()).rating_or_none_a("F1") is None

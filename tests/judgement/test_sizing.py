@@ -115,6 +115,23 @@ def weak_plug(mohm, watts=36):
     return b, load
 
 
+@pytest.mark.parametrize(("air_c", "severity"), [(94, "caution"), (97, "stop")])
+def test_a_class_too_low_is_a_stop_where_the_fuse_does_not_protect_either(air_c, severity):
+    """At 97 C even 35 mm2 passes the 100 C of class B while its fuse carries 1.10 times its rating; at 94 C it stays below."""
+    b = Bench()
+    for place in (b.box, b.nose):
+        b.change(place, ambient_c=air_c)
+    for n in range(5):
+        b.load(name=f"thing {n}", category="other", amount=60)
+    a = analyse(b.plan)
+    unprotected = [w.id for w in a.wires.values() if not w.coordination.protected]
+    assert bool(unprotected) == (severity == "stop")
+    finding, = seen(a, "wire.class-too-low")
+    assert finding.severity == severity and set(unprotected) <= set(finding.elements)
+    assert ("not protected either" in finding.sentence) == bool(unprotected)
+    assert not seen(a, "wire.not-protected")
+
+
 def test_behind_a_weak_factory_wire_no_thick_wire_is_laid_and_the_wire_is_named():
     b, _ = weak_plug(400)
     a = analyse(b.plan)

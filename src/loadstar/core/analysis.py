@@ -113,6 +113,12 @@ class Analysis:
         assert self.sized is not None
         return self.sized.choices.rating_a[fuse]
 
+    def rating_or_none_a(self, element: str) -> float | None:
+        """Rating of a fuse, a way or a contact, chosen or fixed; None for what has none, or where nothing could be computed."""
+        if self.sized is None:
+            return None
+        return self.rated.get(element, self.sized.contact_a.get(element))
+
     def contact_a(self, contact: str) -> float:
         """A relay's or switch's contact rating, chosen or fixed; infinite where nothing could be computed."""
         return self.sized.contact_a[contact] if self.sized else math.inf

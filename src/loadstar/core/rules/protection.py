@@ -11,7 +11,7 @@ from ..sizing.argument import OVERLOAD_K, PROTECTION_SPARE_K, SHORT_TERM_K
 from ..sizing.openers import OVERLOAD_MULTIPLE, STEADY_MULTIPLE
 from ..sizing.ratings import goes_dark
 from .registry import CIRCUITS, rule
-from .wires import LITTLE_K, freed
+from .wires import freed, only_class_helps
 from .words import fuse, listed, named, opener, sized
 
 
@@ -22,8 +22,8 @@ def not_protected(analysis: Analysis) -> Iterator[Finding]:
     """The tests of the argument; a pass with less than 10 K is said to be close where the size was fixed by hand."""
     for wire in analysis.wires.values():
         guard = wire.judged_by
-        if guard is None or (wire.helpless and not wire.fixed and wire.ambient_c + LITTLE_K > wire.class_c - PROTECTION_SPARE_K):
-            continue  # in air as warm as that its class is too low: rule wire.class-too-low
+        if guard is None or only_class_helps(analysis, wire):
+            continue  # one cause, one finding: rule wire.class-too-low, a stop where the guard does not protect
         told = _verdict(analysis, wire)
         if told is None:
             continue

@@ -54,6 +54,11 @@ def _air_too_hot(analysis: Analysis, wire: WireResult) -> bool:
     return left <= 0 or (wire.helpless and left < LITTLE_K)
 
 
+def only_class_helps(analysis: Analysis, wire: WireResult) -> bool:
+    """Whether Loadstar chose the size, and found none that is cool enough in this air."""
+    return wire.helpless and not wire.fixed and _air_too_hot(analysis, wire)
+
+
 @rule("wire.class-too-low", meaning="The air around a wire is so warm that its insulation class leaves no margin at any size: a "
       "thicker wire does not help.", cure="The next insulation class, or a cooler way.", source="ISO 6722-1 temperature classes; "
       "house rule: thermal margin")
@@ -66,7 +71,8 @@ def class_too_low(analysis: Analysis) -> Iterator[Finding]:
             groups.setdefault(wire.class_c, []).append(wire)
     for top, wires in groups.items():
         air = max(w.ambient_c for w in wires)
-        over = any(w.hottest_c > top or w.ambient_c > top for w in wires)
+        bare = [w.id for w in wires if only_class_helps(analysis, w) and not w.coordination.protected]
+        over = bool(bare) or any(w.hottest_c > top or w.ambient_c > top for w in wires)
         ids = [w.id for w in wires]
         better = [c for c in codes if INSULATIONS[c].continuous_c > top]
         roomy = [c for c in better if air <= INSULATIONS[c].continuous_c - margin - LITTLE_K]
@@ -74,11 +80,12 @@ def class_too_low(analysis: Analysis) -> Iterator[Finding]:
             Several(edits=tuple(SetWire(id=w, values={"insulation": c}) for w in ids), words=f"{listed(ids)} in class {c}"),
             f"Take class {c} ({INSULATIONS[c].continuous_c:g} °C)") for c in (*roomy, *(c for c in better if c not in roomy)))
         fitting = next(iter(roomy), None)
+        guarded = f" In such air {listed(bare)} {verb(len(bare), 'is', 'are')} not protected either." if bare else ""
         advice = (f"Take class {fitting} ({INSULATIONS[fitting].continuous_c:g} °C), or a cooler way." if fitting
                   else "No class of road-vehicle wire is made for that: find a cooler way.")
         yield Finding("wire.class-too-low", "stop" if over else "caution", tuple(ids), (
             f"{listed(ids)} {verb(len(ids), 'lies', 'lie')} in air of {air:.0f} °C with insulation for {top:.0f} °C; the house rule keeps "
-            f"{margin:g} K. A thicker wire does not help. {advice}"), CIRCUITS, f"use_c/{ids[0]}", proposals)
+            f"{margin:g} K.{guarded} A thicker wire does not help. {advice}"), CIRCUITS, f"use_c/{ids[0]}", proposals)
 
 
 @rule("wire.no-fuse", meaning="A stretch between the battery and the first fuse is protected by nothing.",

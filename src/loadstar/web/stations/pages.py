@@ -8,7 +8,7 @@ from loadstar.core.analysis import Analysis
 from loadstar.core.budget.ledger import break_even_rpm
 from loadstar.core.candidates import fuse_candidates, wire_candidates
 from loadstar.core.feeds.compare import compare_feeds, which_tap
-from loadstar.core.plan.model import JUDGED_STATES, RUNNING, Converter, FusePart, LoadPart, Plan, Relay, Switch, Way
+from loadstar.core.plan.model import JUDGED_STATES, RUNNING, Converter, FusePart, LoadPart, Plan, Way
 from loadstar.core.sizing.argument import Curves
 from loadstar.core.sizing.drops import drop_limit_frac
 from loadstar.core.wiring.references import references
@@ -110,7 +110,7 @@ def circuits(frame: Frame) -> dict[str, Any]:
     walk = descent.walk(a, load.id, frame.state)
     steps = []
     for stride in (*walk.feed, *walk.back) if walk else ():
-        steps.append({"id": stride.element, "select": stride.element.split(".")[0], "kind": stride.kind, "rated": _rated(a, stride.element),
+        steps.append({"id": stride.element, "select": stride.element.split(".")[0], "kind": stride.kind, "rated": a.rating_or_none_a(stride.element),
                       "drop_mv": stride.drop_v * 1000, "amps": abs(result.current(stride.element)),
                       "wire": a.wires.get(stride.element), "v1": stride.v1,
                       "back": stride in walk.back if walk else False,
@@ -185,12 +185,6 @@ def _protection(frame: Frame, selected: str, elements: list[str]) -> dict[str, A
     name = a.topology.parts[guard.fuse].name
     return {"coordination": mark_safe(coordination.draw(drawn, wire, name)), "touch": touch, "guarded": result, "guard": guard,
             "guard_name": name, "touch_name": a.topology.parts[touch.guard.fuse].name if touch and touch.guard else ""}
-
-
-def _rated(a: Analysis, element: str) -> float | None:
-    """The rating of a fuse or way, or of a contact, as chosen or fixed."""
-    part = a.topology.parts.get(element)
-    return a.contact_a(element) if isinstance(part, Relay | Switch) else a.rated.get(element)
 
 
 def _guard_name(a: Analysis, wire: str) -> str:
