@@ -263,6 +263,9 @@ def test_the_circuit_card_is_a_pdf_of_one_page(inside, shop, tmp_path: Path):
     info = subprocess.run(["pdfinfo", str(path)], capture_output=True, text=True, check=True).stdout
     assert re.search(r"Pages:\s+1\b", info)
     said = subprocess.run(["pdftotext", "-layout", str(path), "-"], capture_output=True, text=True, check=True).stdout
+    plan = store.load(shop.row)
+    fuse = next(p for p in plan.plan.parts if p.kind == "fuse" and p.made_for == "L2")
+    assert re.search(rf"{re.escape(fuse.name)}\s+{plan.analysis.rating_a(fuse.id):g}\s*A", said)
     for words in ("Left fog lamp", "revision 1", "Expected readings", "Cut length", "does not certify", "W10"):
         assert words in said, words
 
@@ -332,3 +335,16 @@ def test_working_page_shows_formula_inputs_and_source(inside, shop):
 def test_revisions_are_compressed(shop):
     stored = Revision.objects.get(plan=shop.row, number=1)
     assert len(bytes(stored.document)) < len(document.to_bytes(store.load(shop.row).plan)) / 4
+
+
+def test_every_fuse_and_contact_on_the_way_says_its_rating(inside, shop):
+    found = store.load(shop.row)
+    body = inside.get(shop.url("circuits/?sel=L2&state=idle")).content.decode()
+    said = re.sub(r"\s+", " ", re.sub(r"<[^>]+>", " ", body))
+    way = [k.element for k in found.analysis.path("L2").feed]
+    fuses = [f for f in way if found.plan.of_kind("fuse") and f in found.analysis.rated]
+    relay = next(e.split(".")[0] for e in way if e.split(".")[0] in {p.id for p in found.plan.of_kind("relay")})
+    assert fuses
+    for fuse in fuses:
+        assert re.search(rf"\b{fuse} {found.analysis.rating_a(fuse):g} A fuse", said), fuse
+    assert re.search(rf"\b{relay}\S* {found.analysis.contact_a(relay):g} A ", said)
