@@ -168,7 +168,7 @@ def test_the_inrush_of_what_comes_on_together_is_summed():
     fuse = joined_behind_one(b)
     a = analyse(b.plan)
     # (45 + 45)^2 x 10 ms, by hand.
-    assert inrush_through(a.topology, fuse).a2s == pytest.approx(81.0)
+    assert inrush_through(a.topology, fuse, 10).a2s == pytest.approx(81.0)
     finding = next(f for f in seen(a, "fuse.inrush") if f.elements[0] == fuse)
     assert "left and right together" in finding.sentence
     single = Bench()
@@ -180,7 +180,21 @@ def test_the_inrush_of_what_comes_on_together_is_summed():
 def test_what_comes_on_by_itself_is_not_summed():
     b = two_lamps(live="always", reason_always="x")
     fuse = joined_behind_one(b)
-    assert inrush_through(analyse(b.plan).topology, fuse).a2s == pytest.approx(45**2 * 0.010)
+    assert inrush_through(analyse(b.plan).topology, fuse, 10).a2s == pytest.approx(45**2 * 0.010)
+
+
+@pytest.mark.parametrize(("ms", "told"), [(5, False), (6, True)])
+def test_a_short_inrush_is_not_hidden_by_a_slow_one_with_more_to_it(ms, told):
+    """A 10 A fuse bears 0.3 x 72 = 21.6 A2s of a short inrush and 10^2 x 0.4 = 40 A2s of one of 400 ms. The pump's 9^2 x 0.4 = 32.4 it
+    bears; the lamp's 65^2 x 0.005 = 21.1 too, its 65^2 x 0.006 = 25.4 not, though that is less than the pump's."""
+    b = Bench()
+    alone = {"live": "always", "reason_always": "x", "feed": b.battery}
+    b.load(name="pump", category="motor", amount=10, inrush_a=9, inrush_ms=400, **alone)
+    b.load(name="lamp", category="lamp", amount=10, inrush_a=65, inrush_ms=ms, **alone)
+    fuse = joined_behind_one(b)
+    said = [f.sentence for f in seen(b.plan, "fuse.inrush") if f.elements[0] == fuse]
+    assert bool(said) == told
+    assert all("Switching on lamp puts 25.4 A²s" in s for s in said)
 
 
 @pytest.mark.parametrize(("shapes", "by_hand"), [
@@ -194,7 +208,7 @@ def test_inrush_that_decays_is_integrated(shapes, by_hand):
     for shape, peak, ms in zip(shapes, (40, 30), (20, 10), strict=True):
         b.lamp(10, feed=b.block, inrush_a=peak, inrush_ms=ms, inrush_shape=shape)
     main = next(p.id for p in b.plan.parts if p.kind == "fuse" and p.made_for == b.block)
-    found = inrush_through(analyse(b.plan).topology, main).a2s
+    found = inrush_through(analyse(b.plan).topology, main, 15).a2s
     t = np.linspace(0, 0.4, 400_001)
     total = sum(peak * (np.exp(-t / ms * 1000) if shape == "decay" else (t < ms / 1000))
                 for shape, peak, ms in zip(shapes, (40, 30), (20, 10), strict=True))

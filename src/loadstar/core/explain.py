@@ -35,6 +35,7 @@ from .plan.model import (
 )
 from .sizing.inrush import inrush_through
 from .sizing.openers import OVERLOAD_MULTIPLE, STEADY_MULTIPLE, Guard
+from .sizing.ratings import fixed_rating_a
 from .wiring.circuit import STRAP, TAP_RETURN_OHM
 from .wiring.supplies import available_a, crank_limit_v, winding_of
 from .working import Input, Working, summed
@@ -440,7 +441,8 @@ def strength(analysis: Analysis, wire: str) -> Working:
 
 def inrush(analysis: Analysis, element: str) -> Working:
     """Inrush of what comes on together through a fuse."""
-    found = inrush_through(analysis.topology, element)
+    rating = analysis.rated.get(element) or fixed_rating_a(analysis.topology, element)
+    found = inrush_through(analysis.topology, element, rating) if rating else None
     if found is None:
         raise KeyError(element)
     if len(found.loads) == 1 and found.loads[0].inrush_shape == "rectangle":

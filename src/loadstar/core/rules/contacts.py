@@ -8,7 +8,7 @@ from ..findings import Finding, Proposal
 from ..plan.edits import ChangeElement, MoveEnd, Several
 from ..plan.model import Module, Relay, Switch, Tap, Way
 from ..sizing.contacts import CONTACT_SHARE, INRUSH_MULTIPLE, of_kind_a
-from ..sizing.inrush import inrush_through
+from ..sizing.inrush import highest_inrush
 from ..survey.pins import suspect
 from ..wiring.states import hot_pull_in_v
 from .registry import CIRCUITS, SURVEY, rule
@@ -228,7 +228,7 @@ def _stronger(part: Relay | Switch) -> str:
 def needs_relay(analysis: Analysis) -> Iterator[Finding]:
     """Switches whose loads' inrush, what comes on together summed, is over six times their rating."""
     for part in analysis.plan.parts:
-        found = inrush_through(analysis.topology, part.id) if isinstance(part, Switch) else None
+        found = highest_inrush(analysis.topology, part.id) if isinstance(part, Switch) else None
         if found and isinstance(part, Switch) and found.peak_a > INRUSH_MULTIPLE * analysis.contact_a(part.id):
             yield Finding("contact.needs-relay", "caution", (part.id,), (
                 f"{part.name} ({analysis.contact_a(part.id):g} A) would switch an inrush of {found.peak_a:.3g} A "

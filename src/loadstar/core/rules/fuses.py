@@ -50,8 +50,10 @@ def inrush(analysis: Analysis) -> Iterator[Finding]:
         if analysis.sized is None or not isinstance(part, FusePart | Tap):
             continue
         rating = part.fused_a if isinstance(part, Tap) else analysis.rating_a(part.id)
-        found = inrush_through(analysis.topology, part.id)
-        if rating is None or found is None or (isinstance(part, Tap) and part.unfused):
+        if rating is None or (isinstance(part, Tap) and part.unfused):
+            continue
+        found = inrush_through(analysis.topology, part.id, rating)
+        if found is None:
             continue
         bears = found.bears_a2s(rating)
         if found.a2s <= bears:

@@ -4,7 +4,7 @@ from collections.abc import Mapping
 
 from ..plan.model import Relay, Switch
 from ..wiring.circuit import Topology
-from .inrush import inrush_through
+from .inrush import highest_inrush
 
 # Share of a contact's resistive rating that a kind of load may use (ISO 7588-kind relays, usual data).
 CONTACT_SHARE = {"lamp": 0.5, "motor": 0.45}
@@ -23,7 +23,7 @@ def least_contact_a(topology: Topology, contact: str, peak_a: Mapping[str, float
     """The resistive rating that a contact needs: for its current, for each kind of load, and a switch for what comes on together."""
     needs = [peak_a.get(contact, 0.0)]
     needs += [of_kind_a(topology, contact, kind, peak_a) / share for kind, share in CONTACT_SHARE.items()]
-    inrush = inrush_through(topology, contact)
+    inrush = highest_inrush(topology, contact)
     if inrush and isinstance(topology.parts[contact], Switch):
         needs.append(inrush.peak_a / INRUSH_MULTIPLE)
     return max(needs)

@@ -16,7 +16,7 @@ from ..wiring.circuit import Topology
 
 @dataclass(frozen=True)
 class Inrush:
-    """The hardest moment of switching on: the loads, the sum of their peaks, and the integral of the square of their current."""
+    """One moment of switching on: the loads, the sum of their peaks, and the integral of the square of their current."""
 
     loads: tuple[LoadPart, ...]
     peak_a: float
@@ -32,14 +32,22 @@ class Inrush:
         return fuses.inrush_limit_a2s(rating_a, self.duration_s)
 
 
-def inrush_through(topology: Topology, element: str) -> Inrush | None:
-    """The hardest inrush through an element; None where nothing behind it has any."""
+def inrush_through(topology: Topology, element: str, rating_a: float) -> Inrush | None:
+    """The inrush through an element that a fuse of this rating bears least; None where nothing behind it has any."""
+    return max(_inrushes(topology, element), key=lambda one: one.a2s / one.bears_a2s(rating_a), default=None)
+
+
+def highest_inrush(topology: Topology, element: str) -> Inrush | None:
+    """The inrush through an element with the highest peak, which a contact has to make; None where there is none."""
+    return max(_inrushes(topology, element), key=lambda one: one.peak_a, default=None)
+
+
+def _inrushes(topology: Topology, element: str) -> list[Inrush]:
     together: dict[str, list[LoadPart]] = {}
     for load in topology.loads_fed_through.get(element, ()):
         if load.inrush_a > 0 and load.inrush_ms > 0:
             together.setdefault(_comes_on_with(topology, load), []).append(load)
-    found = [Inrush(tuple(loads), sum(p.inrush_a for p in loads), _integral_a2s(loads)) for loads in together.values()]
-    return max(found, key=lambda one: one.a2s, default=None)
+    return [Inrush(tuple(loads), sum(p.inrush_a for p in loads), _integral_a2s(loads)) for loads in together.values()]
 
 
 def _comes_on_with(topology: Topology, load: LoadPart) -> str:

@@ -28,7 +28,7 @@ def rating_faults(topology: Topology, fuse: str, rating_a: float, peak_a: float)
     carries = fuses.rerated_a(rating_a, plan.ambient_at(part.place))
     if peak_a > plan.rules.fuse_share_frac * carries:
         found.append(RatingFault("share", peak_a / carries, plan.rules.fuse_share_frac))
-    inrush = inrush_through(topology, fuse)
+    inrush = inrush_through(topology, fuse, rating_a)
     if inrush and inrush.a2s > inrush.bears_a2s(rating_a):
         found.append(RatingFault("inrush", inrush.a2s, inrush.bears_a2s(rating_a)))
     return found
