@@ -2,10 +2,14 @@
 
 from typing import Any
 
-from loadstar.core.plan.edits import AddElement, ChangeElement, SetMachine, SetRules, SetWire, apply
-from loadstar.core.plan.model import LoadPart, Plan
+from loadstar.core.analysis import Analysis, analyse
+from loadstar.core.findings import Finding
+from loadstar.core.parts.load import LoadPart
+from loadstar.core.plan.edits import AddElement, ChangeElement, Edit, SetMachine, SetRules, SetWire, apply
+from loadstar.core.plan.model import Plan
 from loadstar.core.sizing.argument import Duty
 from loadstar.core.sizing.openers import Guard, Opener
+from loadstar.core.whatif.cures import Cures
 from loadstar.core.wiring.conductor import ConductorAt
 
 
@@ -96,3 +100,9 @@ def wide_plan(loads: int = 66) -> Plan:
     while len(b.plan.wires) < 200:
         b.load(name=f"more {len(b.plan.wires)}", amount=3, place=places[2], feed=blocks[1])
     return b.plan
+
+
+def cure(finding: Finding, of: Plan | Analysis) -> Edit | None:
+    """The edit that mends a finding of a plan, or of its analysis; None where none does."""
+    found = Cures(of if isinstance(of, Analysis) else analyse(of)).of(finding)
+    return found.edit if found else None

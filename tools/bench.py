@@ -17,7 +17,7 @@ from scipy.sparse.linalg import splu
 
 from loadstar.core.analysis import analyse
 from loadstar.core.plan.model import Plan
-from loadstar.core.wiring.circuit import Topology
+from loadstar.core.wiring.topology import Topology
 from loadstar.demo import fit_out
 
 W = "/w/saltmarsh-survey-workshop/"

@@ -13,9 +13,10 @@ import sys
 from pathlib import Path
 
 from .core.analysis import Analysis, analyse
+from .core.doc.states import STATES, States
+from .core.errors import PlanError
 from .core.plan import document
-from .core.plan.errors import PlanError
-from .core.plan.model import STATES, Plan, States
+from .core.plan.model import Plan
 from .exchange.netlist import netlist
 from .exchange.report import headline, report
 

@@ -19,8 +19,8 @@ from .core.plan.edits import (
     SetWire,
     apply,
 )
+from .core.plan.edits.survey import PutPlug, TakeReadings
 from .core.plan.model import Plan
-from .core.plan.survey_edits import PutPlug, TakeReadings
 
 WORKSHOP = "Saltmarsh Survey Workshop"
 
@@ -126,8 +126,8 @@ def fit_out() -> tuple[Plan, list[Edit]]:
           window_high_v=30, standby_ma=6, minutes_per_hour=3,
           reason_always="Reports the parked machine's position; agreed with the wardens.")
     vest = next(load for load in b.plan.loads if load.name == "Heated vest")
-    thin = next(w for w in b.plan.wires if w.b == f"{vest.id}.pos")
-    b.do(ChangeElement(id=thin.a.split(".")[0], values={"rating_a": 10}))
+    thin = next(w for w in b.plan.wires if w.b == vest.at("pos"))
+    b.do(ChangeElement(id=thin.a.part, values={"rating_a": 10}))
     b.do(SetWire(id=thin.id, values={"area_mm2": 0.35}))
     return b.plan, b.steps
 

@@ -5,8 +5,8 @@ import pytest
 from loadstar import demo
 from loadstar.core.plan import document
 from loadstar.core.plan.edits import AddElement, ChangeElement, Rename, SetMachine, SetWire
+from loadstar.core.plan.edits.survey import PutPlug, TakeReadings
 from loadstar.core.plan.model import Plan
-from loadstar.core.plan.survey_edits import PutPlug, TakeReadings
 from loadstar.web.plans import store
 from loadstar.web.plans.models import PlanRow
 

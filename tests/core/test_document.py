@@ -4,8 +4,8 @@ import json
 
 import pytest
 
+from loadstar.core.errors import PlanError
 from loadstar.core.plan import document
-from loadstar.core.plan.errors import PlanError
 from loadstar.core.plan.model import Plan
 from loadstar.demo import fit_out
 

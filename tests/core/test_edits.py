@@ -3,6 +3,7 @@
 import pytest
 from builders import Bench
 
+from loadstar.core.errors import PlanError
 from loadstar.core.plan import compare, document
 from loadstar.core.plan.edits import (
     AddElement,
@@ -14,7 +15,6 @@ from loadstar.core.plan.edits import (
     apply,
     parse_edit,
 )
-from loadstar.core.plan.errors import PlanError
 from loadstar.core.plan.model import Plan
 
 

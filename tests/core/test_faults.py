@@ -6,12 +6,13 @@ from builders import Bench
 from reference.generated import KINDS, generated
 
 from loadstar.core.analysis import analyse
+from loadstar.core.parts.converter import SHORT_MULTIPLE
+from loadstar.core.parts.inside import ABSENT
 from loadstar.core.physics.network import System
 from loadstar.core.plan.edits import AddWire, apply
 from loadstar.core.sizing.faults import FaultFinder
-from loadstar.core.sizing.openers import CONVERTER_SHORT_MULTIPLE
-from loadstar.core.wiring.circuit import Topology
 from loadstar.core.wiring.thermal import Thermal
+from loadstar.core.wiring.topology import Topology
 
 
 @pytest.mark.parametrize("kind", KINDS)
@@ -27,9 +28,10 @@ def test_branches_and_core_together_give_the_whole_network_s_answer(kind):
         given = system.conditions()
         given.ohm[0] = flows.ohm
         for j, source in enumerate(system.network.sources):
-            given.across[0, j], given.series[0, j], given.drive[0, j] = finder.source(source.name, True, case) if case.alone in (
-                "", source.name) else (0.0, 1.0, 0.0)
-        limits = np.array([c.out_v / (c.limit_a * CONVERTER_SHORT_MULTIPLE) for c in system.network.converters])
+            driven = finder.topology.parts[source.name].drives_fault(plan.machine, strong=True, alone=case.alone == source.name) if (
+                case.alone in ("", source.name)) else ABSENT
+            given.across[0, j], given.series[0, j], given.drive[0, j] = driven.across, driven.series.real, driven.drive
+        limits = np.array([c.out_v / (c.limit_a * SHORT_MULTIPLE) for c in system.network.converters])
         node, open_v = system.impedances(given, range(system.n), limits, finder.diodes(case))
         for i, (p, m) in enumerate(zip(finder.plus, finder.minus, strict=True)):
             ohm = node[p, p] - node[p, m] - node[m, p] + node[m, m]

@@ -2,8 +2,9 @@
 
 from builders import Bench
 
-from loadstar.core.feeds.compare import compare_feeds, which_tap
+from loadstar.core.feeds.taps import which_tap
 from loadstar.core.plan.edits import apply
+from loadstar.core.whatif.feeds import compare_feeds
 
 
 def bench():

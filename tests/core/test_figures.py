@@ -8,16 +8,18 @@ from builders import Bench, behind_fuse
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from loadstar.core import explain
 from loadstar.core.analysis import analyse
 from loadstar.core.budget.ledger import break_even_rpm, ledger
-from loadstar.core.candidates import fuse_candidates, wire_candidates
+from loadstar.core.doc.states import STATES
+from loadstar.core.errors import PlanError
+from loadstar.core.figures.ratings import fuse_candidates
+from loadstar.core.figures.registry import FAMILIES, NoFigure, every, working
+from loadstar.core.figures.sizes import wire_candidates
+from loadstar.core.figures.working import Input, evaluate
 from loadstar.core.materials.conductors import STOCK_AREAS_MM2
 from loadstar.core.physics import heat
-from loadstar.core.plan.errors import PlanError
-from loadstar.core.plan.model import STATES, Plan
+from loadstar.core.plan.model import Plan
 from loadstar.core.sizing.argument import stands
-from loadstar.core.working import Input, evaluate
 from loadstar.demo import fit_out, winter
 
 
@@ -153,30 +155,28 @@ def test_parked_days_fall_with_draw_and_end_at_the_cranking_limit():
 def test_every_working_gives_its_figure_again(make):
     analysis = analyse(make()[0])
     shown = 0
-    for key in explain.all_keys(analysis):
-        working = explain.working(analysis, key)
-        if working is None:
-            continue
+    for key, shows in every(analysis):
         shown += 1
-        assert math.isfinite(working.value), key
-        assert all(i.what or i.source for i in working.inputs), key
-        assert evaluate(working.formula, working.inputs) == pytest.approx(working.value, rel=2e-3, abs=2e-3), key
+        assert math.isfinite(shows.value), key
+        assert all(i.what or i.source for i in shows.inputs), key
+        assert evaluate(shows.formula, shows.inputs) == pytest.approx(shows.value, rel=2e-3, abs=2e-3), key
     assert shown > 300
 
 
 def test_workings_agree_with_the_figures_shown():
     analysis = analyse(fit_out()[0])
     load = analysis.plan.loads[0]
-    assert explain.working(analysis, f"load_v/{load.id}/idle").value == analysis.across_v(load.id, "idle")
-    assert explain.working(analysis, "margin/idle").value == analysis.ledgers["idle"].margin_a
-    assert explain.working(analysis, "parked").value == analysis.parked.days
+    assert working(analysis, f"load_v/{load.id}/idle").value == analysis.across_v(load.id, "idle")
+    assert working(analysis, "margin/idle").value == analysis.ledgers["idle"].margin_a
+    assert working(analysis, "parked").value == analysis.parked.days
     wire, ratio = analysis.weakest_wire()
-    assert explain.working(analysis, f"strength/{wire}").value == ratio
+    assert working(analysis, f"strength/{wire}").value == ratio
 
 
 @pytest.mark.parametrize("key", ["", "load_v", "load_v/L99/idle", "load_v/L1/lunch", "wire_c/W1", "x/y/z", "margin/a/b"])
 def test_no_such_working(key):
-    assert explain.working(analyse(fit_out()[0]), key) is None
+    with pytest.raises(NoFigure):
+        working(analyse(fit_out()[0]), key)
 
 
 @pytest.mark.parametrize("make", [fit_out, winter])
@@ -187,11 +187,17 @@ def test_any_key_has_a_working_or_none(make):
     elements = [*{p.kind: p.id for p in plan.parts}.values(), plan.wires[0].id, plan.places[0].id, "X9", ""]
     states = [*STATES, "never", ""]
     asked = [(), *((e,) for e in elements), *((s,) for s in states), *itertools.product(elements, states), ("L1", "idle", "idle")]
-    known, found = set(explain.all_keys(analysis)), 0
-    for kind in {key.split("/")[0] for key in known}:
+    known, found = {key for key, _ in every(analysis)}, set()
+    for kind in FAMILIES:
         for rest in asked:
-            found += explain.working(analysis, "/".join((kind, *rest))) is not None
-    assert found > 100
+            key = "/".join((kind, *rest))
+            try:
+                working(analysis, key)
+                found.add(key)
+            except NoFigure:
+                assert key not in known
+    assert len(found) > 80
+    assert found <= known
 
 
 def test_formulas_are_arithmetic_only():

@@ -4,6 +4,9 @@ import json
 
 import pytest
 
+from loadstar.core.doc.rules import HouseRules
+from loadstar.core.doc.texts import one_line, some_lines
+from loadstar.core.errors import PlanError
 from loadstar.core.plan.document import from_json, house_rules
 from loadstar.core.plan.edits import (
     MOST_DEEP,
@@ -15,10 +18,7 @@ from loadstar.core.plan.edits import (
     apply,
     parse_posted,
 )
-from loadstar.core.plan.errors import PlanError
-from loadstar.core.plan.model import HouseRules
 from loadstar.core.plan.outside import MAX_DIGITS, read_json
-from loadstar.core.plan.texts import one_line, some_lines
 from loadstar.demo import fit_out
 
 

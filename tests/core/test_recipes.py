@@ -4,6 +4,7 @@ import pytest
 from builders import Bench
 
 from loadstar.core.analysis import analyse
+from loadstar.core.errors import PlanError
 from loadstar.core.plan.edits import (
     AddElement,
     AddWire,
@@ -14,7 +15,6 @@ from loadstar.core.plan.edits import (
     RemoveWire,
     apply,
 )
-from loadstar.core.plan.errors import PlanError
 
 
 def made_for(plan, owner):

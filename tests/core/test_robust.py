@@ -7,14 +7,14 @@ import random
 import pytest
 from reference.generated import KINDS, generated
 
-from loadstar.core import explain
 from loadstar.core.analysis import analyse
-from loadstar.core.candidates import wire_candidates
+from loadstar.core.doc.wires import Join
+from loadstar.core.errors import PlanError
+from loadstar.core.figures.registry import NoFigure, every, working
+from loadstar.core.figures.sizes import wire_candidates
+from loadstar.core.figures.working import evaluate
 from loadstar.core.plan.edits import AddElement, AddWire, ChangeElement, MoveEnd, RemoveElement, RemoveWire, apply
-from loadstar.core.plan.errors import PlanError
-from loadstar.core.plan.model import TERMINALS, Join
 from loadstar.core.wiring.references import references
-from loadstar.core.working import evaluate
 from loadstar.demo import PLANS, tide_hauler
 from loadstar.draw import bikemap, descent, lamps, packs, waterline
 from loadstar.exchange.report import report
@@ -24,7 +24,7 @@ def disturbed(plan, dice):
     """The plan after one rough edit, or as it was when that was refused."""
     def terminal():
         part = dice.choice(plan.parts)
-        return f"{part.id}.{dice.choice(TERMINALS[part.kind])}"
+        return f"{part.id}.{dice.choice(part.TERMINALS)}"
 
     roll = dice.random()
     try:
@@ -42,11 +42,9 @@ def disturbed(plan, dice):
 def all_of_it(plan):
     """Everything that pages and papers would ask of a plan."""
     analysis = analyse(plan)
-    for key in explain.all_keys(analysis):
-        working = explain.working(analysis, key)
-        if working is not None:
-            assert math.isfinite(working.value), key
-            assert evaluate(working.formula, working.inputs) == pytest.approx(working.value, rel=5e-3, abs=5e-3), key
+    for key, shows in every(analysis):
+        assert math.isfinite(shows.value), key
+        assert evaluate(shows.formula, shows.inputs) == pytest.approx(shows.value, rel=5e-3, abs=5e-3), key
     report(analysis)
     for state in plan.states:
         references(analysis.topology, state, analysis.states[state].closed if analysis.states else {})
@@ -96,7 +94,8 @@ def test_what_cannot_be_solved_is_named_and_shows_no_figure():
     assert findings[0].elements == (second,)
     assert all(s.solution is None for s in analysis.states.values())
     assert analysis.across_v("L2", "assist") is None
-    assert explain.working(analysis, "load_v/L2/assist") is None
+    with pytest.raises(NoFigure):
+        working(analysis, "load_v/L2/assist")
     assert all(not math.isfinite(s.posts_v) for s in analysis.states.values())
     assert analysis.pack is not None  # what needs no network still stands
 

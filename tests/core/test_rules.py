@@ -1,7 +1,7 @@
 """The rules, each on both sides of its limit."""
 
 import pytest
-from builders import Bench
+from builders import Bench, cure
 
 from loadstar.core.analysis import analyse
 from loadstar.core.plan.edits import apply
@@ -46,8 +46,7 @@ def test_wire_not_protected_and_its_cure():
     stop, = found(b, "wire.not-protected")
     assert stop.severity == "stop"
     assert stop.elements[0] == wire
-    assert stop.cure is not None
-    b.plan = apply(b.plan, stop.cure)
+    b.plan = apply(b.plan, cure(stop, b.plan))
     assert b.plan.wire(wire).area_mm2 is None
     assert found(b, "wire.not-protected") == []
 
@@ -148,7 +147,7 @@ def test_drop_over_the_house_rule_and_its_cure():
     b.wire(wire, area_mm2=0.5, length_m=4)
     b.change(b.fuse_of(lamp), rating_a=7.5)
     hit, = found(b, "load.drop")
-    b.plan = apply(b.plan, hit.cure)
+    b.plan = apply(b.plan, cure(hit, b.plan))
     assert found(b, "load.drop") == []
 
 

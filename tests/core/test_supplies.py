@@ -5,19 +5,19 @@ import math
 import pytest
 from builders import Bench
 
-from loadstar.core import explain
 from loadstar.core.analysis import analyse
 from loadstar.core.budget.packs import joining, pack_budget, pack_figures, sag_curves, share_a, under_power
 from loadstar.core.budget.total_loss import least_charge
+from loadstar.core.doc.states import LIVE_STATES, PACK_STATES
+from loadstar.core.errors import PlanError
+from loadstar.core.figures.registry import every
+from loadstar.core.figures.working import evaluate
+from loadstar.core.parts.pack import Pack
 from loadstar.core.physics import battery as cell
 from loadstar.core.physics.generator import Winding, half_wave_a, rectified_a
 from loadstar.core.plan.edits import AddElement, AddWire, ChangeElement, SetMachine, apply
-from loadstar.core.plan.errors import PlanError
-from loadstar.core.plan.model import LIVE_STATES, PACK_STATES, Pack
-from loadstar.core.wiring.circuit import Topology
 from loadstar.core.wiring.references import references, two_references
-from loadstar.core.wiring.supplies import pack_empty_v, pack_full_v, pack_ohm
-from loadstar.core.working import evaluate
+from loadstar.core.wiring.topology import Topology
 from loadstar.demo import PLANS, Builder, tide_hauler
 from loadstar.exchange.report import headline, report
 
@@ -29,13 +29,13 @@ def pack(**values) -> Pack:
 @pytest.mark.parametrize(("series", "full", "empty"), [(10, 42.0, 30.0), (13, 54.6, 39.0), (14, 58.8, 42.0), (20, 84.0, 60.0)])
 def test_pack_volts_of_the_published_counts(series, full, empty):
     """4.20 and 3.00 V a cell (NMC): the table of physics.md."""
-    assert pack_full_v(pack(series=series)) == pytest.approx(full)
-    assert pack_empty_v(pack(series=series)) == pytest.approx(empty)
+    assert pack(series=series).full_v == pytest.approx(full)
+    assert pack(series=series).empty_v == pytest.approx(empty)
 
 
 def test_pack_resistance_by_hand():
     # 13 in series, 5 in parallel at 35 mohm: 91 mohm, and 15 for protection and wiring.
-    assert pack_ohm(pack(parallel=5, cell_mohm=35, extra_mohm=15)) == pytest.approx(0.106)
+    assert pack(parallel=5, cell_mohm=35, extra_mohm=15).ohm == pytest.approx(0.106)
 
 
 @pytest.mark.parametrize("chemistry", ["nmc", "lfp"])
@@ -176,11 +176,9 @@ def test_a_field_current_is_taken_from_the_output():
 def test_every_working_of_every_demonstration_gives_its_figure_again(make):
     analysis = analyse(make()[0])
     shown = 0
-    for key in explain.all_keys(analysis):
-        working = explain.working(analysis, key)
-        if working is not None:
-            shown += 1
-            assert evaluate(working.formula, working.inputs) == pytest.approx(working.value, rel=2e-3, abs=2e-3), key
+    for key, working in every(analysis):
+        shown += 1
+        assert evaluate(working.formula, working.inputs) == pytest.approx(working.value, rel=2e-3, abs=2e-3), key
     assert shown > 40
 
 

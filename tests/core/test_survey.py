@@ -1,17 +1,18 @@
 """The survey's document and edits; battery and charging by readings; continuity; findings."""
 
 import pytest
-from builders import Bench
+from builders import Bench, cure
 
 from loadstar.core.analysis import analyse
-from loadstar.core.explain import working
+from loadstar.core.doc.survey import Continuity
+from loadstar.core.errors import PlanError
+from loadstar.core.figures.registry import working
+from loadstar.core.figures.working import evaluate
+from loadstar.core.parts.pack import Pack
 from loadstar.core.plan import document
 from loadstar.core.plan.bodies import BODY_KINDS
 from loadstar.core.plan.edits import AddElement, ChangeElement, RemoveElement, SetMachine, apply, parse_edit
-from loadstar.core.plan.errors import PlanError
-from loadstar.core.plan.model import Continuity, Pack, Plan
-from loadstar.core.plan.recipes import trigger
-from loadstar.core.plan.survey_edits import (
+from loadstar.core.plan.edits.survey import (
     BodyPlaces,
     Confirm,
     MovePlace,
@@ -21,9 +22,10 @@ from loadstar.core.plan.survey_edits import (
     TakeReadings,
     TakeSurvey,
 )
+from loadstar.core.plan.model import Plan
+from loadstar.core.plan.workpiece import trigger
 from loadstar.core.survey.continuity import understand
 from loadstar.core.survey.health import judged, rested_charge, standing_hours
-from loadstar.core.working import evaluate
 from loadstar.demo import Builder
 from loadstar.exchange.survey import survey_of
 
@@ -239,7 +241,7 @@ def test_pins_that_contradict_differ_or_are_only_believed_are_found():
     assert "survey.unlikely" in rules_of(with_volts(key_off=-12.4))
     believed = apply(b.plan, ChangeElement(id=pin, values={"standing": "believed"}))
     finding = next(f for f in analyse(believed).findings if f.rule == "survey.believed")
-    assert "survey.believed" not in rules_of(apply(believed, finding.cure))
+    assert "survey.believed" not in rules_of(apply(believed, cure(finding, believed)))
 
 
 # -- continuity ---------------------------------------------------------------------------------------------------

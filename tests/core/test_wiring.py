@@ -6,7 +6,7 @@ import pytest
 from builders import Bench
 
 from loadstar.core.analysis import analyse
-from loadstar.core.plan.model import ENGINE_STATES
+from loadstar.core.doc.states import ENGINE_STATES
 from loadstar.core.wiring.geometry import geometries
 
 

@@ -8,7 +8,7 @@ import pytest
 from builders import Bench
 
 from loadstar.core.analysis import analyse
-from loadstar.core.plan.model import STATES
+from loadstar.core.doc.states import STATES
 from loadstar.demo import fit_out
 from loadstar.draw import bikemap, descent, waterline
 from loadstar.draw.labels import Box, Label, nice_step, place

@@ -8,10 +8,11 @@ from reference.generated import EVERY_KIND, generated
 
 import examples
 from loadstar.core.analysis import analyse
+from loadstar.core.errors import PlanError
+from loadstar.core.parts.fuse import FusePart
 from loadstar.core.plan.document import to_bytes
 from loadstar.core.plan.edits import ChangeElement, SetWire, apply
-from loadstar.core.plan.errors import PlanError
-from loadstar.core.plan.model import FusePart
+from loadstar.core.whatif.cures import Cures
 from loadstar.demo import PLANS
 
 SEEDS = range(9)  # with 23 kinds over 200 plans
@@ -38,12 +39,13 @@ def all_cures(plan):
     """Every cure of a plan, applied and judged again: how many, and what did not hold."""
     before = analyse(plan)
     known = {f.key for f in before.findings if f.severity in GRAVE}
-    tried, broken = 0, []
+    tried, broken, cures = 0, [], Cures(before)
     for finding in before.findings:
-        if finding.cure is None:
+        proposal = cures.of(finding)
+        if proposal is None:
             continue
         tried += 1
-        after = analyse(apply(plan, finding.cure)).findings
+        after = analyse(apply(plan, proposal.edit)).findings
         broken += [f"{finding.rule} is still there"] * any(f.key == finding.key for f in after)
         broken += [f"{finding.rule} brings {f.rule}" for f in after if f.severity in GRAVE and f.key not in known]
     return tried, broken
@@ -103,7 +105,7 @@ def test_a_larger_fuse_never_makes_a_wire_safer(kind):
     before = analyse(plan)
     for wire in plan.wires:
         plan = apply(plan, SetWire(id=wire.id, values={"area_mm2": before.wires[wire.id].area_mm2}))
-    fuses = [p for p in plan.parts if isinstance(p, FusePart)]
+    fuses = list(plan.of(FusePart))
     for part in fuses:
         plan = apply(plan, ChangeElement(id=part.id, values={"rating_a": before.rating_a(part.id)}))
     for part in fuses[:3]:

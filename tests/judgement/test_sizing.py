@@ -3,11 +3,12 @@
 import math
 
 import pytest
-from builders import Bench, behind_fuse
+from builders import Bench, behind_fuse, cure
 from judgement.plans import e_bike, rules_of, seen
 
 from loadstar.core.analysis import analyse
-from loadstar.core.candidates import fuse_candidates, wire_candidates
+from loadstar.core.figures.ratings import fuse_candidates
+from loadstar.core.figures.sizes import wire_candidates
 from loadstar.core.materials.ampacity import ROWS, table_a
 from loadstar.core.plan.edits import AddWire, apply
 from loadstar.core.sizing.argument import stands
@@ -95,8 +96,7 @@ def test_where_no_size_helps_none_is_made_thick_and_the_class_is_named():
     finding, = seen(a, "wire.class-too-low")
     assert "95 °C" in finding.sentence
     assert "class C (125 °C)" in finding.sentence
-    assert finding.cure is not None
-    assert "wire.class-too-low" not in rules_of(apply(b.plan, finding.cure))
+    assert "wire.class-too-low" not in rules_of(apply(b.plan, cure(finding, a)))
     assert "wire.too-hot" not in rules_of(a)
 
 
@@ -150,7 +150,7 @@ def test_a_thin_wire_fixed_by_hand_is_the_drop_s_cause_and_not_the_feed():
     b, load = weak_plug(20)
     b.wire(b.feed_wire(load), area_mm2=0.5, length_m=9.5)
     assert "feed.too-weak" not in rules_of(b.plan)
-    assert seen(b.plan, "load.drop")[0].cure is not None
+    assert cure(seen(b.plan, "load.drop")[0], b.plan) is not None
 
 
 @pytest.mark.parametrize("seed", range(20))

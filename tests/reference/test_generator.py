@@ -6,8 +6,8 @@ import math
 
 import pytest
 
+from loadstar.core.figures.working import Input, evaluate
 from loadstar.core.physics.generator import GeneratorError, Winding, explain, identify, output_a
-from loadstar.core.working import Input, evaluate
 from reference.vectors import DATA, calls
 
 SIMULATED = json.loads((DATA / "pm_validation.json").read_text())

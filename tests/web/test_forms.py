@@ -5,8 +5,9 @@ import math
 import pytest
 from django.core.exceptions import ValidationError
 
+from loadstar.core.parts.asks import Ask
 from loadstar.core.plan import model as m
-from loadstar.web.stations.fields import QuantityField, Spec, limits
+from loadstar.web.stations.fields import QuantityField, limits
 from loadstar.web.stations.specs import MODELS
 from loadstar.web.stations.templatetags.quantities import pretty
 from loadstar.web.stations.units import Units, duration, figure
@@ -14,7 +15,7 @@ from loadstar.web.stations.units import Units, duration, figure
 
 def field(model, name: str, units: Units | None = None, **options) -> QuantityField:
     """A quantity field of a model."""
-    return QuantityField(Spec(name, name, **options), model, units or Units())
+    return QuantityField(Ask(name, name, **options), model, units or Units())
 
 
 @pytest.mark.parametrize(("model", "name", "expected"), [

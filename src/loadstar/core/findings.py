@@ -1,8 +1,6 @@
 """A finding: what a rule says about a plan, as data."""
 
-from collections.abc import Callable
-from dataclasses import dataclass, field
-from functools import cached_property
+from dataclasses import dataclass
 from typing import Literal
 
 from .plan.edits import Edit
@@ -24,7 +22,7 @@ class Finding:
     """One judgement. `rule` is its stable id; `station` where it is mended; `working` the key of the figure that decides it.
 
     Severity is honest: stop means fire, injury, lost protection or a circuit that cannot work. `proposals` are what the rule
-    would try; only one that has been tried on the plan and mends it is a `cure`. `about` tells findings apart that are of one rule
+    would try; only one that has been tried on the plan and mends it is a cure (whatif/cures.py). `about` tells findings apart that are of one rule
     and one element.
     """
 
@@ -36,21 +34,6 @@ class Finding:
     working: str = ""
     proposals: tuple[Proposal, ...] = ()
     about: str = ""
-    tried: Callable[["Finding", Edit], bool] | None = field(default=None, compare=False, repr=False)
-
-    @cached_property
-    def _mends(self) -> Proposal | None:
-        return next((p for p in self.proposals if self.tried and self.tried(self, p.edit)), None)
-
-    @property
-    def cure(self) -> Edit | None:
-        """The first proposal after which the finding is gone and no stop or caution is new; None when there is none."""
-        return self._mends.edit if self._mends else None
-
-    @property
-    def cure_label(self) -> str:
-        """The words on the cure's button."""
-        return self._mends.label if self._mends else ""
 
     @property
     def key(self) -> tuple[str, str]:

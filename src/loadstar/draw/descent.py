@@ -8,76 +8,18 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from loadstar.core.analysis import Analysis
-from loadstar.core.plan.model import STATE_NAMES, FusePart, LoadPart, Relay, States, Switch, Tap, Wire
+from loadstar.core.doc.states import STATE_NAMES, States
+from loadstar.core.doc.wires import Wire
 
 from .labels import Box, Label, Line, Placed, nearest_point, nice_step, place
 from .svg import WIRE_COLOURS, document, el, num, text
+from .walk import Stride, Walk, root_name, source_name, walk
 
 LEFT, RIGHT, TOP = 74.0, 14.0, 24.0
 STEP_W = 10.0
 CLIFF = 86.0
 LEAST_SPAN_V = 0.12
 LEAST_BAND = 112.0
-
-
-@dataclass(frozen=True)
-class Stride:
-    """One element of the walk: where it begins and ends, in metres and volts."""
-
-    element: str
-    kind: str
-    x0_m: float
-    x1_m: float
-    v0: float
-    v1: float
-
-    @property
-    def drop_v(self) -> float:
-        """Volts lost over it."""
-        return self.v0 - self.v1
-
-
-@dataclass(frozen=True)
-class Walk:
-    """A circuit in a state: the way out, the load's two sides, the way back."""
-
-    load: LoadPart
-    state: States
-    feed: tuple[Stride, ...]
-    back: tuple[Stride, ...]
-    length_m: float
-    load_m: float
-
-    @property
-    def across_v(self) -> float:
-        """Volts across the load."""
-        return self.feed[-1].v1 - self.back[0].v0
-
-
-def walk(analysis: Analysis, load_id: str, state: States) -> Walk | None:
-    """The walk of a load's circuit in a state; None when it is not fed then."""
-    load = analysis.topology.parts[load_id]
-    result = analysis.states.get(state)
-    path = analysis.path(load_id)
-    if (not isinstance(load, LoadPart) or result is None or result.solution is None or not path.complete
-            or load_id in result.solution.on_floor or abs(result.current(load_id)) < 1e-6):
-        return None
-    volts = result.solution.potential_v
-    along = 0.0
-    sides: list[tuple[Stride, ...]] = []
-    load_m = 0.0
-    for links in (path.feed, path.back):
-        side = []
-        for link in links:
-            geometry = analysis.topology.geometry.get(link.element)
-            far = along + (geometry.length_m if geometry else 0.0)
-            part = analysis.topology.parts.get(link.element.split(".")[0])
-            side.append(Stride(link.element, "wire" if geometry else part.kind if part else "joint", along, far,
-                               volts[link.a], volts[link.b]))
-            along = far
-        sides.append(tuple(side))
-        load_m = load_m or along
-    return Walk(load, state, sides[0], sides[1], along, load_m)
 
 
 @dataclass(frozen=True)
@@ -146,20 +88,6 @@ def draw(analysis: Analysis, load_id: str, state: States, *, width: float = 840,
                     picture.body(), paper=paper, id_prefix=f"descent-{load_id}", linked=bool(link))
 
 
-def source_name(analysis: Analysis, load: str) -> str:
-    """Where a circuit begins, in words."""
-    root = analysis.path(load).root.part
-    part = analysis.topology.parts[root]
-    return "source" if part is analysis.plan.supply else part.name
-
-
-def root_name(analysis: Analysis, load: str) -> str:
-    """Where a circuit ends, in words."""
-    part = analysis.topology.parts[analysis.path(load).root.part]
-    words = {"battery": "battery negative", "pack": "the pack's negative", "coil": "the coil's end on the frame"}
-    return words.get(part.kind, f"{part.name}, negative")
-
-
 class _Picture:
     def __init__(self, analysis: Analysis, way: Walk, scale: Scale, width: float, selected: str, link: str,
                  paper: bool) -> None:
@@ -215,7 +143,7 @@ class _Picture:
                             *shapes)
             if self.link and not self.paper:
                 name = f"{stride.element}: {stride.drop_v * 1000:.0f} mV"
-                group = el("a", {"href": self.link.replace("{}", stride.element.split(".")[0]), "aria-label": name,
+                group = el("a", {"href": self.link.replace("{}", stride.element.part), "aria-label": name,
                                  "class": "d-link"}, group)
             made.append(group)
         return made
@@ -322,14 +250,15 @@ class _Picture:
             lines = ((f"{stride.element}  {wire.area_mm2:g} mm²", f"{drop}  {warm:.0f} °C") if width > 90
                      else (stride.element, drop))
             return Label(stride.element, lines, x, y - 4, -1, 14)
-        part = self.analysis.topology.parts.get(stride.element.split(".")[0])
+        part = self.analysis.topology.parts.get(stride.element.part)
         name = part.id if part is not None else "frame strap"
-        if isinstance(part, FusePart):
-            name = f"{part.id} {self.analysis.rating_a(part.id):g} A"
-        elif isinstance(part, Tap):
-            name = f"{part.id} plug" if not stride.element.endswith("gnd") else f"{part.id} return"
-        elif isinstance(part, Relay | Switch):
-            name = f"{part.id} {part.kind}"
+        match part.SYMBOL if part is not None else "":
+            case "fuse":
+                name = f"{name} {self.analysis.rating_a(name):g} A"
+            case "plug":
+                name = f"{name} return" if stride.element.role else f"{name} plug"
+            case "contact":
+                name = f"{name} {stride.kind}"
         return Label(stride.element, (name, drop), x, y + 4, 1, 14)
 
     def _texts(self, placed: dict[str, Placed | None]) -> list[str]:

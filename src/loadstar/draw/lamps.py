@@ -1,7 +1,7 @@
 """Lamp volts over engine speed on a magneto, with the life limit, and what the others see when one lamp fails."""
 
 from loadstar.core.analysis import Analysis
-from loadstar.core.plan.model import LoadPart
+from loadstar.core.parts.load import LoadPart
 from loadstar.core.rules.supplies import OVER_VOLTS_FRAC
 
 from .chart import Axis, Chart

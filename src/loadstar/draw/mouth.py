@@ -3,7 +3,8 @@
 import math
 from typing import Literal
 
-from loadstar.core.plan.model import Plan, Plug
+from loadstar.core.doc.survey import Plug
+from loadstar.core.plan.model import Plan
 
 from .svg import WIRE_COLOURS, document, el, text
 

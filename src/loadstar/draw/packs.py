@@ -5,7 +5,7 @@ Where a line falls under the cut-off the bike stops; where it leaves a converter
 
 from loadstar.core.analysis import Analysis
 from loadstar.core.budget.packs import sag_curves
-from loadstar.core.plan.model import Converter
+from loadstar.core.parts.converter import Converter
 
 from .chart import Axis, Chart
 from .svg import document
@@ -19,7 +19,7 @@ def chart(analysis: Analysis, width: float, height: float) -> Chart | None:
     if found is None:
         return None
     curves = sag_curves(analysis.plan)
-    boxes = [p for p in analysis.plan.parts if isinstance(p, Converter)]
+    boxes = list(analysis.plan.of(Converter))
     lows = [found.cut_off_v, *(b.window_low_v for b in boxes)]
     low = min(min(lows), min(v for points in curves.values() for _, v in points)) * 0.94
     high = max(found.packs[0].full_v, *(b.window_high_v for b in boxes), 0.0) * 1.04

@@ -8,8 +8,7 @@ from dataclasses import dataclass
 
 from loadstar.core.analysis import Analysis
 from loadstar.core.budget.ledger import Ledger, break_even_rpm, ledger
-from loadstar.core.plan.model import STATE_NAMES, States
-from loadstar.core.wiring.supplies import available_a
+from loadstar.core.doc.states import STATE_NAMES, States
 
 from .labels import Box, Label, Line, Placed, nice_step, place
 from .svg import document, el, text
@@ -53,7 +52,7 @@ def water(analysis: Analysis, off: frozenset[str] = frozenset()) -> Water | None
     shore = []
     for i in range(POINTS + 1):
         rpm = top_rpm * i / POINTS
-        shore.append((rpm, available_a(generator, rpm, generator.set_v) * generator.set_v))
+        shore.append((rpm, generator.available_a(rpm, generator.set_v) * generator.set_v))
     account = ledger(plan, "cruise", off)
     layers, level = [], 0.0
     tones = {item.id: n for n, item in enumerate(account.items)}
@@ -128,7 +127,7 @@ class _Picture:
     def _shore_at(self, rpm: float) -> float:
         generator = self.analysis.plan.generator
         assert generator is not None
-        return available_a(generator, rpm, generator.set_v) * generator.set_v
+        return generator.available_a(rpm, generator.set_v) * generator.set_v
 
     def _axes(self) -> list[str]:
         a, made = self.area, []

@@ -10,6 +10,8 @@ import math
 import numpy as np
 
 from loadstar.core.analysis import Analysis
+from loadstar.core.doc.states import STATE_NAMES, States
+from loadstar.core.errors import refuse
 from loadstar.core.physics.elements import (
     CONSTANT_CURRENT,
     CONSTANT_POWER,
@@ -20,8 +22,6 @@ from loadstar.core.physics.elements import (
 )
 from loadstar.core.physics.laws import CONVERTER_FLOOR_V
 from loadstar.core.physics.network import OFF, ON, Batch
-from loadstar.core.plan.errors import refuse
-from loadstar.core.plan.model import STATE_NAMES, States
 
 OPTIONS = ".options reltol=1e-9 abstol=1e-11 vntol=1e-10 gmin=1e-20 itl1=500"
 AC_HZ = 100.0

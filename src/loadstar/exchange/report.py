@@ -5,22 +5,25 @@ from typing import Any
 
 from loadstar.core.analysis import CORE_VERSION, Analysis
 from loadstar.core.budget.packs import PackBudget
+from loadstar.core.parts.tap import Tap
 from loadstar.core.plan.document import content_hash
-from loadstar.core.plan.model import Plan, Tap
+from loadstar.core.plan.model import Plan
 from loadstar.core.survey.continuity import understand
 from loadstar.core.survey.health import judged
 from loadstar.core.survey.pins import classify
+from loadstar.core.whatif.cures import Cures
 
 
 def report(analysis: Analysis) -> dict[str, Any]:
     """Everything computed: findings, headline, wires, fuses, states, budget. Infinite and unknown are null."""
+    cures = Cures(analysis)
     return _clean({
         "plan": {"name": analysis.plan.name, "machine": analysis.plan.machine.name,
                  "hash": content_hash(analysis.plan), "tables_edition": analysis.plan.tables_edition},
         "core_version": CORE_VERSION,
         "headline": headline(analysis),
         "findings": [{"rule": f.rule, "severity": f.severity, "elements": list(f.elements), "sentence": f.sentence,
-                      "cure": f.cure.model_dump() if f.cure else None} for f in analysis.findings],
+                      "cure": cure.edit.model_dump(mode="json") if (cure := cures.of(f)) else None} for f in analysis.findings],
         "wires": {w.id: {
             "area_mm2": w.area_mm2, "fixed": w.fixed, "length_m": w.length_m, "peak_a": w.peak_a,
             "hottest_c": w.hottest_c, "hottest_state": w.hottest_state, "class_c": w.class_c,
@@ -57,7 +60,7 @@ def report(analysis: Analysis) -> dict[str, Any]:
 def _survey(plan: Plan) -> dict[str, Any]:
     """What the readings say: of the supply, of every pin that was read, of every continuity table."""
     read = {r.element for r in plan.readings}
-    verdicts = [classify(plan, p) for p in plan.parts if isinstance(p, Tap) and p.id in read]
+    verdicts = [classify(plan, p) for p in plan.of(Tap) if p.id in read]
     return {
         "readings": [{"what": j.what, "reading": j.reading.id, "severity": j.severity, "sentence": j.sentence} for j in judged(plan)],
         "pins": {v.pin: {"kind": v.kind, "sure_frac": v.sure_frac, "conflicts": list(v.conflicts), "off_delay_s": v.off_delay_s,

@@ -7,14 +7,18 @@ off. The CSV has one line for each pin; columns are found by their names in any 
 import csv
 import io
 import json
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
-from loadstar.core.plan.errors import PlanError, refuse
-from loadstar.core.plan.model import Plan, Tap
+from loadstar.core.errors import PlanError, refuse
+from loadstar.core.parts.tap import Tap
+from loadstar.core.plan.model import Plan
 from loadstar.core.plan.outside import read_json
 
 FORMAT, VERSION = "loadstar-survey", 1
+# One small function per older version: takes a survey of version n, gives one of version n + 1. There is none older yet.
+UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {}
 MAX_BYTES, MAX_DEPTH, MAX_ROWS = 1024 * 1024, 12, 500
 COLUMNS = ("connector", "pin", "function", "live", "rated_a", "colour", "goes_to", "others", "others_a", "on_delay_s", "off_delay_s")
 NEEDED = ("connector", "pin")
@@ -30,7 +34,7 @@ def survey_of(plan: Plan) -> dict[str, Any]:
         "wheelbase_mm": plan.machine.wheelbase_mm,
         "places": [p.model_dump(mode="json") for p in plan.places], "runs": [r.model_dump(mode="json") for r in plan.runs],
         "plugs": [p.model_dump(mode="json") for p in plan.plugs],
-        "taps": [p.model_dump(mode="json", exclude={"made_for", "kind"}) for p in plan.parts if isinstance(p, Tap)],
+        "taps": [p.model_dump(mode="json", exclude={"made_for", "kind"}) for p in plan.of(Tap)],
         "removed": [r.model_dump(mode="json") for r in plan.removed]}
 
 
@@ -41,11 +45,19 @@ def to_json(plan: Plan) -> str:
 
 def from_json(data: bytes) -> dict[str, Any]:
     """A survey file as plain data; PlanError in words when it is none."""
-    found = read_json(data, thing="survey", most_bytes=MAX_BYTES, most_depth=MAX_DEPTH)
+    return from_data(read_json(data, thing="survey", most_bytes=MAX_BYTES, most_depth=MAX_DEPTH))
+
+
+def from_data(found: object) -> dict[str, Any]:
+    """A survey from parsed JSON, brought to the newest version; PlanError in words when it is none, or of a later Loadstar."""
     if not isinstance(found, dict) or found.get("format") != FORMAT:
         raise refuse("", "file", f'This is no survey: its "format" is not "{FORMAT}".')
-    if found.get("version") != VERSION:
-        raise refuse("", "file", f"The survey is of version {found.get('version')}; this Loadstar reads version {VERSION}.")
+    version = found.get("version")
+    if not isinstance(version, int) or isinstance(version, bool) or not 1 <= version <= VERSION:
+        raise refuse("", "file", f"The survey is of version {str(version)[:12]}; this Loadstar reads versions up to {VERSION}.")
+    while version < VERSION:
+        found = UPGRADES[version](found)
+        version += 1
     return found
 
 

@@ -26,8 +26,11 @@ from dataclasses import dataclass, field
 from functools import cached_property
 
 from loadstar.core.analysis import Analysis, analyse
-from loadstar.core.plan.model import LIVE_STATES, MeterState, Plan, States, Tap
-from loadstar.core.plan.survey_edits import PutPlug
+from loadstar.core.doc.states import LIVE_STATES, States
+from loadstar.core.doc.survey import MeterState
+from loadstar.core.parts.tap import Tap
+from loadstar.core.plan.edits.survey import PutPlug
+from loadstar.core.plan.model import Plan
 from loadstar.demo import as_found, hidden_pins
 
 OPEN_OHM, BEEPS_BELOW_OHM = 9.9e37, 2.0
@@ -89,8 +92,8 @@ class Machine:
 
     def pin(self, name: str) -> Tap:
         """The pin of that name."""
-        for part in self.truth.parts:
-            if isinstance(part, Tap) and part.name == name:
+        for part in self.truth.of(Tap):
+            if part.name == name:
                 return part
         raise KeyError(name)
 

@@ -10,11 +10,12 @@ from dataclasses import dataclass
 
 from scipy.optimize import brentq
 
+from ..doc.states import LIVE_STATES, RUNNING, States
+from ..parts.battery import Battery
+from ..parts.load import LoadPart
 from ..physics import battery as cell
-from ..plan.model import LIVE_STATES, RUNNING, Battery, Converter, Drive, LoadPart, OwnLoad, Plan, Port, States
-from ..wiring.circuit import PORT_EFFICIENCY, accessory_current_a
-from ..wiring.states import StateResult
-from ..wiring.supplies import available_a, battery_v, crank_limit_v, drive_w, pack_full_v, pack_rested_v
+from ..plan.model import Plan
+from ..wiring.results import StateResult
 
 TOP_RPM = 12_000.0
 
@@ -65,37 +66,29 @@ def ledger(plan: Plan, state: States, off: frozenset[str] = frozenset()) -> Ledg
     running = state in RUNNING and generator is not None
     at_v = generator.set_v if running and generator else _rested(plan, state)
     rpm = plan.machine.rpm(state)
-    own: list[tuple[OwnLoad | Drive, float]] = [(p, p.power_w) for p in plan.parts if isinstance(p, OwnLoad) and state in LIVE_STATES[p.live]]
-    own += [(p, min(drive_w(p, state), p.limit_a * at_v)) for p in plan.parts if isinstance(p, Drive) and drive_w(p, state) > 0]
-    items = [Item(p.id, p.name, watts / at_v, watts / at_v, p.id not in off, True, watts, p.kind) for p, watts in own]
+    items = [Item(p.id, p.name, watts / at_v, watts / at_v, p.id not in off, True, watts, p.kind)
+             for p in plan.parts if (watts := p.own_w(state, at_v)) is not None]
     for load in plan.loads:
         if state in LIVE_STATES[load.live]:
             on_a = supply_a(plan, load, at_v)
-            mean_a = average_a(load, on_a)
+            mean_a = load.average_a(on_a)
             items.append(Item(load.id, load.name, on_a, mean_a, load.id not in off, False, mean_a * at_v))
-    return Ledger(state, rpm, at_v, available_a(generator, rpm, at_v) if running else 0.0, tuple(items))
-
-
-def average_a(load: LoadPart, on_a: float) -> float:
-    """Amps over the hour: on for its minutes, on standby for the rest."""
-    busy = load.minutes_per_hour / 60
-    return busy * on_a + (1 - busy) * load.standby_ma / 1000
+    return Ledger(state, rpm, at_v, generator.available_a(rpm, at_v) if running and generator else 0.0, tuple(items))
 
 
 def supply_a(plan: Plan, load: LoadPart, at_v: float) -> float:
     """What an accessory takes from the main supply at its voltage: through a converter, its watts over efficiency."""
-    feed = plan.part(load.feed)
-    if isinstance(feed, Converter | Port):
-        efficiency = feed.efficiency_frac if isinstance(feed, Converter) else PORT_EFFICIENCY
-        return accessory_current_a(load, feed.out_v) * feed.out_v / efficiency / at_v
-    return accessory_current_a(load, at_v)
+    made = plan.second_supply(load.feed)
+    if made is not None:
+        return load.draws_a(made.out_v) * made.out_v / made.output_frac / at_v
+    return load.draws_a(at_v)
 
 
 def _rested(plan: Plan, state: States) -> float:
     if plan.battery:
-        return battery_v(plan.battery)
+        return plan.battery.resting_v
     if plan.packs:
-        return pack_full_v(plan.packs[0]) if state == "charging" else pack_rested_v(plan.packs[0])
+        return plan.packs[0].full_v if state == "charging" else plan.packs[0].resting_v
     return float(plan.machine.system_v)
 
 
@@ -111,7 +104,7 @@ def break_even_rpm(plan: Plan, off: frozenset[str] = frozenset(), without_charge
     wanted = account.demand_a + (0.0 if without_charge or battery is None else battery.charge_a)
 
     def spare(rpm: float) -> float:
-        return available_a(generator, rpm, generator.set_v) - wanted
+        return generator.available_a(rpm, generator.set_v) - wanted
 
     if spare(TOP_RPM) < 0:
         return None
@@ -132,9 +125,9 @@ class Parked:
 
 def standing_draws(plan: Plan, at_v: float) -> list[tuple[float, str]]:
     """What draws on with everything off, in amps at a voltage: the machine's own, accessories that are always live, converters idle."""
-    found = [(p.power_w / at_v, p.name) for p in plan.parts if isinstance(p, OwnLoad) and p.live == "always"]
-    found += [(average_a(p, supply_a(plan, p, at_v)), f"{p.name}, average") for p in plan.loads if p.live == "always"]
-    return found + [(p.idle_w / at_v, f"{p.name}, idle") for p in plan.parts if isinstance(p, Converter) and p.idle_w > 0]
+    found = [(p.average_a(supply_a(plan, p, at_v)), f"{p.name}, average") for p in plan.loads if p.live == "always"]
+    own = [draw for p in plan.parts if (draw := p.standing_draw)]
+    return [*((watts / at_v, words) for watts, words in own), *found]
 
 
 def parked(plan: Plan) -> Parked | None:
@@ -142,7 +135,7 @@ def parked(plan: Plan) -> Parked | None:
     battery = plan.battery
     if battery is None:
         return None
-    full_v = cell.rested_v(1.0, battery.chemistry, battery.nominal_v)
+    full_v = battery.full_v
     draw = sum(amps for amps, _ in standing_draws(plan, full_v))
     least = least_charge(plan, battery)
     usable = max(0.0, battery.capacity_ah * (1 - min(least, 1.0)))
@@ -154,7 +147,7 @@ def parked(plan: Plan) -> Parked | None:
 def least_charge(plan: Plan, battery: Battery) -> float:
     """Charge at which cranking just holds the limit; infinite when a full battery does not."""
     return cell.least_charge_to_crank(battery.internal_mohm / 1000, plan.machine.cranking_a,
-                                      crank_limit_v(plan, battery), battery.chemistry, battery.nominal_v)
+                                      plan.rules.crank_limit_at(battery.nominal_v), battery.chemistry, battery.nominal_v)
 
 
 def battery_hours(plan: Plan, result: StateResult) -> float:
@@ -166,5 +159,5 @@ def battery_hours(plan: Plan, result: StateResult) -> float:
     if paid <= 0:
         return math.inf
     share = max(0.0, 1 - min(least_charge(plan, battery), 1.0))
-    k = battery.peukert_k or cell.PEUKERT_K[battery.chemistry]
+    k = battery.peukert
     return share * cell.peukert_h(battery.capacity_ah, battery.rate_h, paid, k)

@@ -11,10 +11,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..physics.network import Conditions, System
-from ..plan.model import Coil, Plan
-from ..wiring.circuit import Topology
+from ..plan.model import Plan
 from ..wiring.conductor import conductor
-from ..wiring.states import Choices
+from ..wiring.results import Choices
+from ..wiring.topology import Topology
 
 LIFE_EXPONENT = -13.0
 SPEEDS = 25
@@ -51,9 +51,9 @@ def life_share(volts_v: float, nominal_v: float) -> float:
 
 def lamp_volts(topology: Topology, choices: Choices, mean_c: dict[str, float], rpm: Array | None = None) -> LampVolts | None:
     """Lamp volts over speed; None when the plan does not hang on a lighting coil."""
-    plan, coil = topology.plan, topology.plan.supply
+    plan, coil = topology.plan, topology.plan.lighting_coil
     lamps = [i for i, load in enumerate(topology.loads) if load.behaviour == "filament"]
-    if not isinstance(coil, Coil) or not lamps:
+    if coil is None or not lamps:
         return None
     speeds = rpm if rpm is not None else np.linspace(500, max(plan.machine.cruise_rpm * 1.2, 3000), SPEEDS)
     system = System(topology.elements)
@@ -67,7 +67,6 @@ def lamp_volts(topology: Topology, choices: Choices, mean_c: dict[str, float], r
         if source.name == coil.id:
             given.drive[:, j] = coil.emf_mv_per_rpm * every / 1000
             given.series[:, j] = -(coil.winding_ohm + 1j * coil.reactance_mohm_per_rpm * every / 1000)
-    given.value[:, names.index(topology.elements.loads[-1].name)] = 0.0
     for k, column in enumerate(columns):
         given.value[len(speeds) * (k + 1): len(speeds) * (k + 2), column] = 0.0
     solved = system.solve(given)

@@ -10,9 +10,10 @@ from dataclasses import dataclass
 
 from scipy.optimize import brentq
 
+from ..parts.drive import Drive
+from ..parts.pack import Pack
 from ..physics import battery as cell
-from ..plan.model import Combiner, Drive, Pack, Plan
-from ..wiring.supplies import drive_w, pack_empty_v, pack_full_v, pack_ohm, pack_rested_v
+from ..plan.model import Plan
 from .ledger import Ledger, ledger
 
 
@@ -71,7 +72,7 @@ class PackBudget:
 def pack_figures(pack: Pack) -> PackFigures:
     """The figures of one pack."""
     ah = pack.parallel * pack.cell_ah
-    return PackFigures(pack.id, pack_full_v(pack), pack_rested_v(pack), pack_empty_v(pack), pack_ohm(pack), ah,
+    return PackFigures(pack.id, pack.full_v, pack.resting_v, pack.empty_v, pack.ohm, ah,
                        ah * pack.series * cell.NOMINAL_CELL_V[pack.chemistry])
 
 
@@ -110,7 +111,7 @@ def joining(plan: Plan, load_a: float) -> Joining | None:
     """What happens when the plan's two packs are joined; None with fewer than two."""
     if len(plan.packs) != 2:
         return None
-    combiner = next((p for p in plan.parts if isinstance(p, Combiner)), None)
+    combiner = plan.combiner
     way = combiner.way if combiner else "parallel"
     figures = [pack_figures(p) for p in plan.packs]
     high, low = (0, 1) if figures[0].rested_v >= figures[1].rested_v else (1, 0)
@@ -124,7 +125,7 @@ def pack_budget(plan: Plan) -> PackBudget | None:
     """The account of a machine on packs; None when it has none."""
     if not plan.packs:
         return None
-    drive = next((p for p in plan.parts if isinstance(p, Drive)), None)
+    drive = plan.one(Drive)
     figures = tuple(pack_figures(p) for p in plan.packs)
     first = figures[0]
     account = ledger(plan, "assist")
@@ -135,7 +136,7 @@ def pack_budget(plan: Plan) -> PackBudget | None:
     full_w, limit_a = (drive.full_w, drive.limit_a) if drive else (0.0, math.inf)
     volts, amps, drive_full_w = with_limit(first.rested_v, first.ohm, full_w, limit_a, others_w)
     cut_off = max(drive.cut_off_v if drive else 0.0, first.empty_v)
-    combiner = next((p for p in plan.parts if isinstance(p, Combiner)), None)
+    combiner = plan.combiner
     usable = sum(f.energy_wh for f in figures) if combiner else first.energy_wh
     bare = plan.machine.range_km
     kept = assist / (assist + accessories) if assist + accessories > 0 else 1.0
@@ -150,7 +151,7 @@ def _beside_the_drive_w(account: Ledger) -> float:
 
 def _cuts_out(pack: Pack, drive_w: float, limit_a: float, others_w: float, cut_off_v: float) -> float | None:
     def spare(charge: float) -> float:
-        volts, _, _ = with_limit(cell.pack_v(charge, pack.chemistry, pack.series), pack_ohm(pack), drive_w, limit_a, others_w)
+        volts, _, _ = with_limit(cell.pack_v(charge, pack.chemistry, pack.series), pack.ohm, drive_w, limit_a, others_w)
         return (volts if volts == volts else 0.0) - cut_off_v
 
     if spare(1.0) < 0:
@@ -162,16 +163,16 @@ def sag_curves(plan: Plan, points: int = 60) -> dict[str, list[tuple[float, floa
     """Volts of the first pack over its charge: at rest, in assist and at full power with what is on; where it can."""
     pack = plan.packs[0]
     found: dict[str, list[tuple[float, float]]] = {"rested": [], "assist": [], "full": []}
-    drive = next((p for p in plan.parts if isinstance(p, Drive)), None)
+    drive = plan.one(Drive)
     asked = {"rested": (0.0, 0.0)}
     for state in ("assist", "full"):
         account = ledger(plan, state)
-        asked[state] = (drive_w(drive, state) if drive else 0.0, _beside_the_drive_w(account))
+        asked[state] = (drive.watts_in(state) if drive else 0.0, _beside_the_drive_w(account))
     for n in range(points + 1):
         charge = n / points
         emf = cell.pack_v(charge, pack.chemistry, pack.series)
         for kind, (own_w, others_w) in asked.items():
-            volts, _, _ = with_limit(emf, pack_ohm(pack), own_w, drive.limit_a if drive else math.inf, others_w)
+            volts, _, _ = with_limit(emf, pack.ohm, own_w, drive.limit_a if drive else math.inf, others_w)
             if volts == volts:
                 found[kind].append((charge, volts))
     return found

@@ -5,8 +5,10 @@ from dataclasses import dataclass
 
 from scipy.optimize import brentq
 
+from ..parts.battery import Battery
+from ..parts.own import OwnLoad
 from ..physics import battery as cell
-from ..plan.model import Battery, OwnLoad, Plan
+from ..plan.model import Plan
 from .ledger import ledger
 
 CHARGE_EFFICIENCY = 0.85  # lead-acid: about 15 % more goes in than came out; usual
@@ -37,7 +39,7 @@ def total_loss(plan: Plan) -> TotalLoss | None:
     draw = ledger(plan, "cruise").demand_a
     k = battery.peukert_k or cell.PEUKERT_K[battery.chemistry]
     empty_h = cell.peukert_h(battery.capacity_ah, battery.rate_h, draw, k)
-    low_v = max((p.low_v for p in plan.parts if isinstance(p, OwnLoad)), default=0.0)
+    low_v = max((p.low_v for p in plan.of(OwnLoad)), default=0.0)
     least = least_charge(battery, draw, low_v)
     usable_h = empty_h * (1 - least)
     return TotalLoss(draw, empty_h * 60, usable_h * 60, low_v, least, k,

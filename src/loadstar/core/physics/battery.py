@@ -12,6 +12,7 @@ from itertools import pairwise
 
 OCV_SOURCE = "rested open-circuit voltage at 25 °C, usual published values"
 Curve = tuple[tuple[float, float], ...]
+Segment = tuple[tuple[float, float], tuple[float, float]]  # two points of a curve: charge and volts
 LEAD_V: Curve = ((0.0, 11.80), (0.25, 12.00), (0.50, 12.25), (0.75, 12.50), (1.0, 12.73))
 # Volts per cell; the ends are the usual limits, the middle is approximate (it differs by maker and temperature).
 CELL_V: dict[str, Curve] = {
@@ -45,7 +46,7 @@ def _at(points: Curve, charge_frac: float) -> float:
     raise AssertionError("unreachable: charge is clipped to the curve")
 
 
-def _segment(points: Curve, voltage_v: float) -> tuple[tuple[float, float], tuple[float, float]]:
+def _segment(points: Curve, voltage_v: float) -> Segment:
     """The two points of a curve that a voltage lies between; the outermost two beyond its ends."""
     pairs = list(pairwise(points))
     return next((pair for pair in pairs if voltage_v <= pair[1][1]), pairs[-1])
@@ -66,12 +67,12 @@ def charge_frac_at(voltage_v: float, chemistry: str = "flooded", nominal_v: floa
     return _charge(_curve(chemistry, nominal_v), voltage_v)
 
 
-def charge_between(voltage_v: float, chemistry: str, nominal_v: float = 12) -> tuple[tuple[float, float], tuple[float, float]]:
+def charge_between(voltage_v: float, chemistry: str, nominal_v: float = 12) -> Segment:
     """The published points (charge, volts) that a rested battery voltage lies between."""
     return _segment(_curve(chemistry, nominal_v), voltage_v)
 
 
-def pack_charge_between(voltage_v: float, chemistry: str, series: int) -> tuple[tuple[float, float], tuple[float, float]]:
+def pack_charge_between(voltage_v: float, chemistry: str, series: int) -> Segment:
     """The published points (charge, volts of a pack) that a rested pack voltage lies between."""
     (c0, v0), (c1, v1) = _segment(CELL_V[chemistry], voltage_v / series)
     return (c0, v0 * series), (c1, v1 * series)

@@ -3,8 +3,8 @@
 from dataclasses import dataclass
 from typing import Any
 
+from ..errors import refuse
 from .document import from_data
-from .errors import refuse
 from .model import Plan
 from .speech import words_for
 

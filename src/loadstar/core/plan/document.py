@@ -7,9 +7,10 @@ from typing import Any
 
 from pydantic import ValidationError
 
-from .errors import PlanError, refuse
+from ..doc.rules import HouseRules
+from ..errors import PlanError, refuse
 from .integrity import faults
-from .model import FORMAT, VERSION, HouseRules, Plan
+from .model import FORMAT, VERSION, Plan
 from .outside import read_json
 from .speech import validation_faults
 

@@ -1,21 +1,31 @@
 """What every edit is built from: its base, and values checked into elements or refused in words."""
 
-from typing import Any, TypeVar
+from typing import Any, ClassVar, TypeVar
 
-from pydantic import BaseModel, ConfigDict, TypeAdapter, ValidationError
+from pydantic import BaseModel, ConfigDict, ValidationError
 
-from .errors import PlanError, refuse
-from .model import AnyPart, Part, Plan
-from .speech import validation_faults
+from ..errors import PlanError, refuse
+from ..parts.base import Part
+from ..parts.registry import PARTS
+from .model import Plan
+from .speech import validation_faults, words_for
 
 M = TypeVar("M", bound=BaseModel)
-_PARTS: TypeAdapter[AnyPart] = TypeAdapter(Part)
 
 
 class EditBase(BaseModel):
     """Base of every edit: frozen, nothing unknown, no NaN."""
 
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+    POSTED: ClassVar[bool] = True  # whether anybody may send it as data
+
+    def run(self, plan: Plan) -> Plan:
+        """The plan with the edit carried out, unchecked as a whole; PlanError where it cannot be."""
+        raise NotImplementedError
+
+    def label(self, plan: Plan) -> str:
+        """What the revision list says of it, given the plan before it."""
+        raise NotImplementedError
 
 
 def checked(model: type[M], element: str, values: dict[str, Any]) -> M:
@@ -26,15 +36,15 @@ def checked(model: type[M], element: str, values: dict[str, Any]) -> M:
         raise PlanError(*validation_faults(error, element)) from error
 
 
-def checked_part(element: str, values: dict[str, Any]) -> AnyPart:
+def checked_part(element: str, values: dict[str, Any]) -> Part:
     """The same for a part of any kind."""
     try:
-        return _PARTS.validate_python(values)
+        return PARTS.validate_python(values)
     except ValidationError as error:
         raise PlanError(*validation_faults(error, element)) from error
 
 
-def existing(plan: Plan, part_id: str) -> AnyPart:
+def existing(plan: Plan, part_id: str) -> Part:
     """A part of the plan; PlanError when it is not there (any more)."""
     try:
         return plan.part(part_id)
@@ -44,7 +54,15 @@ def existing(plan: Plan, part_id: str) -> AnyPart:
 
 def name_of(plan: Plan, element: str) -> str:
     """An element's name, or its id where it has none."""
-    for one in (*plan.parts, *plan.places, *plan.plugs, *plan.tables, *plan.removed):
-        if one.id == element:
-            return one.name
-    return element
+    return next((str(getattr(one, "name", element)) for one in plan.elements() if one.id == element), element)
+
+
+# What an element is and belongs to: given by the edit itself, never by the values that come with it.
+_IDENTITY = frozenset({"id", "kind", "made_for"})
+
+
+def free(element: str, values: dict[str, Any]) -> dict[str, Any]:
+    """The values given, which say nothing of what the element is and belongs to; PlanError where they do."""
+    if taken := sorted(_IDENTITY & values.keys()):
+        raise refuse(element, taken[0], f"{words_for(taken[0]).capitalize()} cannot be set: Loadstar gives it.")
+    return values

@@ -1,11 +1,15 @@
 """Does a document hang together: unique ids, existing ends, sensible pairs of values?"""
 
-from .errors import Fault
-from .model import FEEDS, TERMINALS, LoadPart, Plan, Reading, Tap
+from ..doc.survey import Reading
+from ..errors import Fault
+from ..parts.registry import KINDS
+from ..parts.tap import Tap
+from .model import Plan
 
 MAX_PARTS, MAX_WIRES, MAX_PLACES, MAX_READINGS = 3000, 3000, 400, 3000
 DC_MOST, AC_MOST = 2.5, 8.0  # times the nominal voltage that a meter can show; a magneto without its lamps runs far up
 MOST_A, MOST_S = 600, 7200
+PACK_ONLY = ("pack",)
 
 
 def faults(plan: Plan) -> list[Fault]:
@@ -31,7 +35,7 @@ def _sizes(plan: Plan) -> list[Fault]:
 
 def _ids(plan: Plan) -> list[Fault]:
     found, seen = [], set()
-    for element in (*plan.places, *plan.runs, *plan.parts, *plan.wires, *plan.plugs, *plan.readings, *plan.tables, *plan.removed):
+    for element in plan.elements():
         if element.id in seen:
             found.append(Fault(element.id, "id", f"The id {element.id} is used twice."))
         seen.add(element.id)
@@ -58,54 +62,44 @@ def _places(plan: Plan) -> list[Fault]:
 
 
 def _ends(plan: Plan) -> list[Fault]:
-    terminals = {f"{p.id}.{t}" for p in plan.parts for t in TERMINALS[p.kind]}
+    terminals = {p.at(t) for p in plan.parts for t in p.TERMINALS}
     parts = {p.id for p in plan.parts}
     found = []
     for wire in plan.wires:
         for end in (wire.a, wire.b):
             if end not in terminals:
-                what = "part" if end.split(".")[0] not in parts else "terminal"
+                what = "part" if end.part not in parts else "terminal"
                 found.append(Fault(wire.id, "a", f"Wire {wire.id} ends at {end}, a {what} that does not exist."))
         if wire.a == wire.b:
             found.append(Fault(wire.id, "b", f"Wire {wire.id} begins and ends at the same terminal {wire.a}."))
     for join in plan.joins:
         for end in (join.a, join.b):
             if end not in terminals:
-                found.append(Fault(end.split(".")[0], "joins", f"A join ends at {end}, which does not exist."))
-    for element in (*plan.parts, *plan.wires):
-        if element.made_for and element.made_for not in parts:
-            found.append(Fault(element.id, "made_for", f"{element.id} was made for {element.made_for}, "
-                                                       "which does not exist."))
-    return found
+                found.append(Fault(end.part, "joins", f"A join ends at {end}, which does not exist."))
+    made = [*((p.id, p.made_for) for p in plan.parts), *((w.id, w.made_for) for w in plan.wires)]
+    return found + [Fault(element, "made_for", f"{element} was made for {owner}, which does not exist.")
+                    for element, owner in made if owner and owner not in parts]
 
 
 def _parts(plan: Plan) -> list[Fault]:
     found = []
-    kinds = {p.id: p for p in plan.parts}
-    for kind in ("battery", "generator", "coil", "drive", "combiner", "starter"):
-        if len(plan.of_kind(kind)) > 1:
-            found.append(Fault(plan.of_kind(kind)[1].id, "kind", f"A plan has one {kind}; this is a second."))
-    if len(plan.packs) > 2:
-        found.append(Fault(plan.packs[2].id, "kind", "A plan has at most two packs; this is a third."))
-    for pack in (*plan.packs, *plan.of_kind("drive"), *plan.of_kind("port")):
-        if plan.machine.system != "pack":
-            found.append(Fault(pack.id, "kind", f"{pack.name} belongs on a machine that runs from a pack: set the machine's "
+    for name, kind in KINDS.items():
+        if len(every := plan.of(kind)) > kind.MOST:
+            words = f"one {name}; this is a second" if kind.MOST == 1 else f"at most two {name}s; this is a third"
+            found.append(Fault(every[kind.MOST].id, "kind", f"A plan has {words}."))
+    for part in plan.parts:
+        if plan.machine.system not in part.SYSTEMS:
+            found.append(Fault(part.id, "kind", f"{part.name} belongs on a machine that runs from a pack: set the machine's "
                                                 "system to that first."))
-        elif plan.battery:
+        elif part.SYSTEMS == PACK_ONLY and plan.battery:
             found.append(Fault(plan.battery.id, "kind", "A plan hangs on a battery or on packs, not on both."))
     for part in plan.parts:
-        if isinstance(part, LoadPart):
-            feed = kinds.get(part.feed)
-            if feed is None or feed.kind not in FEEDS:
-                found.append(Fault(part.id, "feed", f"{part.name} is fed from {part.feed}, which is no battery, pack, "
-                                                    "block, plug or other feed of this plan."))
-            if part.window_low_v >= part.window_high_v:
-                found.append(Fault(part.id, "window_low_v", f"{part.name} accepts from {part.window_low_v:g} V to "
-                                                            f"{part.window_high_v:g} V: the lower limit must be the "
-                                                            "smaller."))
-        if part.kind == "generator" and (part.rating2_rpm <= part.rating1_rpm or part.rating2_w <= part.rating1_w):
-            found.append(Fault(part.id, "rating2_rpm", "The generator's second rating must be at a higher speed and "
-                                                       "give more watts than the first."))
+        found += [Fault(part.id, field, sentence) for field, sentence in part.contradictions()]
+    for load in plan.loads:
+        feed = plan.part_by_id.get(load.feed)
+        if feed is None or not feed.FEED_WORDS:
+            found.append(Fault(load.id, "feed", f"{load.name} is fed from {load.feed}, which is no battery, pack, "
+                                                "block, plug or other feed of this plan."))
     if not plan.machine.idle_rpm < plan.machine.town_rpm < plan.machine.cruise_rpm:
         found.append(Fault("", "town_rpm", "Idle, town and cruise must be rising engine speeds."))
     return found
@@ -119,8 +113,8 @@ def _survey(plan: Plan) -> list[Fault]:
         if plug.place not in places:
             found.append(Fault(plug.id, "place", f"{plug.id} ({plug.name}) sits at {plug.place}, which is no place of this plan."))
     taken: set[tuple[str, int]] = set()
-    for part in plan.parts:
-        if not isinstance(part, Tap) or part.plug is None:
+    for part in plan.of(Tap):
+        if part.plug is None:
             continue
         plug_of = plugs.get(part.plug)
         if plug_of is None or part.way is None:

@@ -2,7 +2,7 @@
 
 import json
 
-from .errors import refuse
+from ..errors import refuse
 
 MAX_DIGITS = 40  # of a whole number: more than any figure has, and less than what takes time to turn into one
 

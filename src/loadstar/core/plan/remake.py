@@ -4,7 +4,11 @@ The recipe makes the new circuit beside the old one; then each new part takes th
 wire that of an old one between the same terminals, or at the same end of the load.
 """
 
-from .model import AnyPart, FusePart, LoadPart, Plan, Switch, Way, Wire
+from ..doc.wires import Wire
+from ..parts.base import Part
+from ..parts.load import LoadPart
+from ..refs import TerminalRef
+from .model import Plan
 from .recipes import make_load, take_out, take_out_idle
 
 KEPT = ("area_mm2", "insulation", "wall")  # of a wire, whatever its other end does
@@ -17,13 +21,13 @@ def remade(plan: Plan, load: LoadPart) -> Plan:
     mine = [p for p in plan.parts if p.made_for == load.id]
     before = {p.id for p in bare.parts}
     names: dict[str, str] = {}
-    parts: list[AnyPart] = []
+    parts: list[Part] = []
     for part in fresh.parts:
         old = next((p for p in mine if p.kind == part.kind), None) if part.made_for == load.id else None
         if old is not None:
             mine.remove(old)
             names[part.id] = old.id
-            part = _as_before(old, part)
+            part = old.model_copy(update=old.after_remaking(part))
         parts.append(part)
     plugged = [j.model_copy(update={"a": _renamed(j.a, names), "b": _renamed(j.b, names)}) for j in fresh.joins]
     kept = {w.id for w in bare.wires}
@@ -49,26 +53,11 @@ def dropped(before: Plan, after: Plan, load: str) -> list[str]:
         if wire.area_mm2 is not None and (left is None or left.area_mm2 != wire.area_mm2):
             found.append(f"the size of {wire.id}")
     there = {p.id for p in after.parts}
-    found += [f"{p.name} ({p.id})" for p in before.parts if p.made_for == load and p.id not in there and (
-        (isinstance(p, FusePart) and p.rating_a is not None) or (isinstance(p, Way) and p.limit_a is not None))]
-    return found
+    return found + [f"{p.name} ({p.id})" for p in before.parts if p.made_for == load and p.id not in there and p.by_hand]
 
 
-def _as_before(old: AnyPart, new: AnyPart) -> AnyPart:
-    """The old part where the new one is to be: what was entered by hand stays, what the recipe decides is new."""
-    update: dict[str, object] = {"place": new.place, "name": new.name}
-    if isinstance(old, FusePart) and isinstance(new, FusePart):
-        update["volts_v"] = max(old.volts_v, new.volts_v)
-    if isinstance(old, Way) and isinstance(new, Way):
-        update |= {"live": new.live, "contact_mohm": new.contact_mohm}
-    if isinstance(old, Switch) and isinstance(new, Switch):
-        update["closed_in"] = new.closed_in
-    return old.model_copy(update=update)
-
-
-def _renamed(end: str, names: dict[str, str]) -> str:
-    part, terminal = end.split(".")
-    return f"{names.get(part, part)}.{terminal}"
+def _renamed(end: TerminalRef, names: dict[str, str]) -> TerminalRef:
+    return end.on(names.get(end.part, end.part))
 
 
 def _taken_over(plan: Plan, load: LoadPart, wires: list[Wire], kept: set[str], place: dict[str, str]) -> list[Wire]:
@@ -87,10 +76,10 @@ def _taken_over(plan: Plan, load: LoadPart, wires: list[Wire], kept: set[str], p
         was = next((w for w in old if {w.a, w.b} == {found[i].a, found[i].b}), None)
         if was:
             take(i, was, was.length_m)
-    for end in (f"{load.id}.pos", f"{load.id}.neg"):
+    for end in (load.at("pos"), load.at("neg")):
         for i in list(made):
             was = next((w for w in old if end in (w.a, w.b)), None)
             if was and end in (found[i].a, found[i].b):
-                same = {place[e.split(".")[0]] for e in (was.a, was.b)} == {place[e.split(".")[0]] for e in (found[i].a, found[i].b)}
+                same = {place[e.part] for e in (was.a, was.b)} == {place[e.part] for e in (found[i].a, found[i].b)}
                 take(i, was, was.length_m if same else None)
     return found

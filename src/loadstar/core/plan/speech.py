@@ -3,7 +3,7 @@
 from pydantic import ValidationError
 from pydantic_core import ErrorDetails
 
-from .errors import Fault
+from ..errors import Fault
 
 UNITS = (("_mm2", "mm²"), ("_mm", "mm"), ("_mohm", "mΩ"), ("_ohm", "Ω"), ("_ms", "ms"), ("_ma", "mA"), ("_ah", "Ah"),
          ("_rpm", "rpm"), ("_frac", "(a share of 1)"), ("_m", "m"), ("_v", "V"), ("_a", "A"), ("_w", "W"),

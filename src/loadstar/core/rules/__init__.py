@@ -1,10 +1,9 @@
-"""The rules: each judges one thing about an Analysis and returns findings. They read figures, never make them."""
+"""The rules: each judges one thing about an Figures and returns findings. They read figures, never make them."""
 
 from dataclasses import replace
 
-from ..analysis import Analysis
+from ..figures.figures import Figures
 from ..findings import SEVERITIES, Finding
-from ..whatif.cures import Trials
 from . import (
     budget,
     chafe,
@@ -23,7 +22,7 @@ from . import (
 )
 from .registry import RULES, Rule
 
-__all__ = ["RULES", "Rule", "run_rules"]
+__all__ = ["RULES", "Rule", "judge"]
 # What is told first among findings of one severity.
 _FAMILIES = (shorts, references, protection, wires, chafe, fuses, loads, contacts, feeds, packs, ports, supplies, budget, survey)
 
@@ -33,11 +32,9 @@ def _spoken(finding: Finding) -> Finding:
     return replace(finding, sentence=finding.sentence[:1].upper() + finding.sentence[1:])
 
 
-def run_rules(analysis: Analysis) -> tuple[Finding, ...]:
+def judge(figures: Figures) -> tuple[Finding, ...]:
     """Every finding, gravest first, in a stable order."""
-    trials = Trials(analysis.whole_plan)
-    found = [replace(_spoken(finding), tried=trials.mends) for rule in RULES.values() for finding in rule.judge(analysis)]
+    found = [_spoken(finding) for rule in RULES.values() for finding in rule.judge(figures)]
     families = [family.__name__ for family in _FAMILIES]
     order = {rule.id: (families.index(rule.judge.__module__), i) for i, rule in enumerate(RULES.values())}
-    trials.findings = tuple(sorted(found, key=lambda f: (SEVERITIES.index(f.severity), order[f.rule], f.elements)))
-    return trials.findings
+    return tuple(sorted(found, key=lambda f: (SEVERITIES.index(f.severity), order[f.rule], f.elements)))

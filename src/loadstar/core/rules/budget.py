@@ -2,11 +2,10 @@
 
 from collections.abc import Iterator
 
-from ..analysis import Analysis
+from ..doc.states import STATE_NAMES
+from ..figures.figures import Figures
 from ..findings import Finding
 from ..physics import battery as cell
-from ..plan.model import STATE_NAMES
-from ..wiring.supplies import crank_limit_v
 from .registry import BUDGET, SURVEY, rule
 from .words import amps, listed, span, verb
 
@@ -14,15 +13,15 @@ from .words import amps, listed, span, verb
 @rule("budget.short", meaning="In a running state the machine and its accessories ask for more than the generator "
       "gives; the battery pays the difference.", cure="Switch something off at low speed, LED for filament, a larger "
       "winding, a higher idle.", source="Generator model and ledger of docs/physics.md")
-def short(analysis: Analysis) -> Iterator[Finding]:
+def short(figures: Figures) -> Iterator[Finding]:
     """Margin in idle, town and cruise."""
-    if analysis.plan.generator is None or analysis.generator_fault:
+    if figures.plan.generator is None or figures.generator_fault:
         return
-    for state in (s for s in ("idle", "town", "cruise") if s in analysis.ledgers):
-        account = analysis.ledgers[state]
+    for state in (s for s in ("idle", "town", "cruise") if s in figures.ledgers):
+        account = figures.ledgers[state]
         if account.margin_a >= 0:
             continue
-        hours = analysis.hours(state)
+        hours = figures.hours(state)
         lasts = f"; the battery can pay for about {span(hours)} before it no longer cranks" if hours < 1e4 else ""
         yield Finding("budget.short", "caution", (), (
             f"{STATE_NAMES[state]}: {account.demand_a:.1f} A asked, {account.given_a:.1f} A given, "
@@ -31,9 +30,9 @@ def short(analysis: Analysis) -> Iterator[Finding]:
 
 @rule("budget.never", meaning="No engine speed gives what is asked: the battery is never charged.",
       cure="Take load off, or fit a larger generator.", source="Generator model of docs/physics.md")
-def never(analysis: Analysis) -> Iterator[Finding]:
+def never(figures: Figures) -> Iterator[Finding]:
     """No break-even speed at all."""
-    if analysis.plan.generator is not None and not analysis.generator_fault and analysis.break_even_rpm is None:
+    if figures.plan.generator is not None and not figures.generator_fault and figures.break_even_rpm is None:
         yield Finding("budget.never", "caution", (), (
             "At no engine speed does the generator give what is asked: the battery only ever loses."), BUDGET,
             "margin/cruise")
@@ -42,14 +41,14 @@ def never(analysis: Analysis) -> Iterator[Finding]:
 @rule("budget.parked", meaning="Standing draw and self-discharge take the start out of the battery sooner than the "
       "workshop wants.", cure="Switch constant loads with the key, a larger battery, a charging lead.",
       source="Battery model of docs/physics.md; house rule: parked days")
-def parked_too_short(analysis: Analysis) -> Iterator[Finding]:
+def parked_too_short(figures: Figures) -> Iterator[Finding]:
     """Days parked against the house rule."""
-    found, wanted = analysis.parked, analysis.plan.rules.parked_days
+    found, wanted = figures.parked, figures.plan.rules.parked_days
     if found is None or found.least_charge > 1 or found.days >= wanted:
         return
-    culprits = [p.name for p in analysis.plan.loads if p.live == "always"]
+    culprits = [p.name for p in figures.plan.loads if p.live == "always"]
     who = f" {listed(culprits)} {verb(len(culprits), 'is', 'are')} live then." if culprits else ""
-    yield Finding("budget.parked", "caution", tuple(p.id for p in analysis.plan.loads if p.live == "always"), (
+    yield Finding("budget.parked", "caution", tuple(p.id for p in figures.plan.loads if p.live == "always"), (
         f"Parked, {amps(found.draw_a)} leaves a start in the battery for {span(found.days * 24)}; the house rule "
         f"is {wanted:g} days.{who}"), BUDGET, "parked")
 
@@ -57,37 +56,37 @@ def parked_too_short(analysis: Analysis) -> Iterator[Finding]:
 @rule("budget.crank", meaning="Even a full battery falls below the limit while cranking.",
       cure="A battery with less internal resistance; check the cranking current.",
       source="At least 9.6 V at the posts while cranking at 20 °C (house rule)")
-def crank(analysis: Analysis) -> Iterator[Finding]:
+def crank(figures: Figures) -> Iterator[Finding]:
     """Cranking voltage of the full battery, and at the judged charge."""
-    plan, battery = analysis.plan, analysis.plan.battery
-    if battery is None or analysis.parked is None:
+    plan, battery = figures.plan, figures.plan.battery
+    if battery is None or figures.parked is None:
         return
-    if analysis.parked.least_charge > 1:
+    if figures.parked.least_charge > 1:
         volts = cell.cranking_v(battery.internal_mohm / 1000, 1.0, plan.machine.cranking_a, battery.chemistry, battery.nominal_v)
         yield Finding("budget.crank", "stop", (battery.id,), (
             f"Full, the battery holds {volts:.2f} V while the starter draws {plan.machine.cranking_a:g} A; the limit is "
-            f"{crank_limit_v(plan, battery):g} V."), SURVEY, "crank_full")
-    elif analysis.parked.least_charge > battery.charge_frac:
+            f"{plan.rules.crank_limit_at(battery.nominal_v):g} V."), SURVEY, "crank_full")
+    elif figures.parked.least_charge > battery.charge_frac:
         yield Finding("budget.crank", "caution", (battery.id,), (
             f"At the judged charge of {battery.charge_frac:.0%} the battery no longer holds "
-            f"{crank_limit_v(plan, battery):g} V while cranking; it needs {analysis.parked.least_charge:.0%}."), SURVEY,
+            f"{plan.rules.crank_limit_at(battery.nominal_v):g} V while cranking; it needs {figures.parked.least_charge:.0%}."), SURVEY,
             "least_charge")
 
 
 @rule("supply.no-battery", meaning="Without a battery in the plan no circuit can be computed.",
       cure="Enter the battery under Survey.", source="The plan")
-def no_battery(analysis: Analysis) -> Iterator[Finding]:
+def no_battery(figures: Figures) -> Iterator[Finding]:
     """No battery yet."""
-    if analysis.plan.supply is None:
+    if figures.plan.supply is None:
         yield Finding("supply.no-battery", "note", (), "No battery, pack or lighting coil has been entered yet: nothing can be fed.", SURVEY)
 
 
 @rule("supply.generator", meaning="The generator's two ratings fit no machine of this kind.",
       cure="Check watts, speeds and winding resistance.", source="Generator model of docs/physics.md")
-def generator_ratings(analysis: Analysis) -> Iterator[Finding]:
+def generator_ratings(figures: Figures) -> Iterator[Finding]:
     """Ratings that identify no winding."""
-    if analysis.generator_fault:
-        element, why = analysis.generator_fault
+    if figures.generator_fault:
+        element, why = figures.generator_fault
         yield Finding("supply.generator", "caution", (element,), (
             f"The generator's two ratings cannot be understood: {why}. Until then only the battery is reckoned with."),
             SURVEY)

@@ -3,7 +3,7 @@
 import math
 from collections.abc import Iterator
 
-from ..analysis import Analysis
+from ..figures.figures import Figures
 from ..findings import Finding
 from .registry import CIRCUITS, rule
 from .words import listed, moment, opener, sized
@@ -11,30 +11,30 @@ from .words import listed, moment, opener, sized
 
 @rule("wire.chafe", meaning="Where this wire touches the frame, it is damaged before its fuse opens.",
       cure="A thicker wire, a smaller fuse, a shorter way.", source="Chafe model of docs/physics.md; ISO 8820-3 slowest opening")
-def chafe(analysis: Analysis) -> Iterator[Finding]:
+def chafe(figures: Figures) -> Iterator[Finding]:
     """A touch at the far end of every guarded wire, where the fuse is slowest."""
-    for wire, touch in analysis.chafes.items():
-        result = analysis.wires[wire]
+    for wire, touch in figures.chafes.items():
+        result = figures.wires[wire]
         if touch.guard is None or touch.survives or not result.coordination.protected:
             continue
         opens = f"may take {moment(touch.opens_s)}" if math.isfinite(touch.opens_s) else "need not act at all"
         yield Finding("wire.chafe", "stop", (wire, touch.guard.fuse), (
             f"If {sized(result)} touches the frame at its far end {touch.far_a:.0f} A flow; "
-            f"{opener(analysis, touch.guard)} {opens}, the wire stands it {moment(touch.damage_s)}."), CIRCUITS, f"chafe/{wire}")
+            f"{opener(figures, touch.guard)} {opens}, the wire stands it {moment(touch.damage_s)}."), CIRCUITS, f"chafe/{wire}")
 
 
 @rule("fuse.never-opens", meaning="A touch at a wire's far end draws too little for the fuse to have to open: it smoulders.",
       cure="A smaller fuse, a thicker wire, a shorter way.", source="ISO 8820-3: no longest opening time below 1.35 times the rating")
-def never_opens(analysis: Analysis) -> Iterator[Finding]:
+def never_opens(figures: Figures) -> Iterator[Finding]:
     """Far-end currents below 1.35 times the rating, by fuse."""
     found: dict[str, list[str]] = {}
-    for wire, touch in analysis.chafes.items():
+    for wire, touch in figures.chafes.items():
         if touch.guard and touch.guard.opener.kind == "fuse" and touch.survives and math.isinf(touch.opens_s):
             found.setdefault(touch.guard.fuse, []).append(wire)
     for wires in found.values():
-        least = min(wires, key=lambda w: analysis.chafes[w].far_a)
-        touch = analysis.chafes[least]
+        least = min(wires, key=lambda w: figures.chafes[w].far_a)
+        touch = figures.chafes[least]
         assert touch.guard is not None
         yield Finding("fuse.never-opens", "caution", (least, touch.guard.fuse, *(w for w in wires if w != least)), (
             f"A touch at the far end of {listed(wires)} draws as little as {touch.far_a:.0f} A; "
-            f"{opener(analysis, touch.guard)} need not open at that."), CIRCUITS, f"chafe/{least}")
+            f"{opener(figures, touch.guard)} need not open at that."), CIRCUITS, f"chafe/{least}")

@@ -2,51 +2,34 @@
 
 from collections.abc import Iterator
 
-from ..analysis import Analysis
-from ..feeds.compare import JUDGED_V, on_tap_a
+from ..feeds.taps import JUDGED_V, on_tap_a, running_v, triggered_a, triggered_by
+from ..figures.figures import Figures
 from ..findings import Finding, Proposal
+from ..parts.base import Part
+from ..parts.module import Module
+from ..parts.relay import Relay
+from ..parts.tap import Tap
+from ..parts.way import Way
 from ..plan.edits import ChangeElement, MoveEnd, Several
-from ..plan.model import Module, Relay, Switch, Tap, Way
 from ..sizing.contacts import CONTACT_SHARE, INRUSH_MULTIPLE, of_kind_a
 from ..sizing.inrush import highest_inrush
 from ..survey.pins import suspect
-from ..wiring.states import hot_pull_in_v
+from ..wiring.contacts import hot_pull_in_v
 from .registry import CIRCUITS, SURVEY, rule
 from .words import amps, listed, named, state, verb
 
 KIND_WORDS = {"lamp": "lamps (their cold filaments take about ten times as much)", "motor": "motors (stall and spark)"}
 
 
-def coil_a(relay: Relay, volts_v: float) -> float:
-    """What a relay's coil draws."""
-    return volts_v / relay.coil_ohm
-
-
-def triggered_by(analysis: Analysis, tap: Tap) -> list[Relay]:
-    """Relays whose coil hangs on a found wire."""
-    node = analysis.topology.node(f"{tap.id}.pin")
-    ends = {w.b if w.a == f"{tap.id}.pin" else w.a for w in analysis.plan.wires if f"{tap.id}.pin" in (w.a, w.b)}
-    return [p for p in analysis.plan.parts if isinstance(p, Relay)
-            and (f"{p.id}.86" in ends or analysis.topology.node(f"{p.id}.86") == node)]
-
-
-def running_v(analysis: Analysis) -> float:
-    """The voltage that a trigger is judged at: the regulator's, or the battery's."""
-    generator = analysis.plan.generator
-    return generator.set_v if generator else float(analysis.plan.machine.system_v) * 12.6 / 12
-
-
 @rule("feed.trigger-overloaded", meaning="The coils hung on a found wire draw more than it is believed to give.",
       cure="A relay with a larger coil resistance, a module whose trigger only senses, or another wire.",
       source="Ohm's law on the coil; the wire's stated rating")
-def trigger_overloaded(analysis: Analysis) -> Iterator[Finding]:
+def trigger_overloaded(figures: Figures) -> Iterator[Finding]:
     """Coil current of the relays on each found wire against its rating."""
-    volts = running_v(analysis)
-    for tap in analysis.plan.parts:
-        if not isinstance(tap, Tap):
-            continue
-        relays = triggered_by(analysis, tap)
-        current = sum(coil_a(k, volts) for k in relays)
+    volts = running_v(figures.plan)
+    for tap in figures.plan.of(Tap):
+        relays = triggered_by(figures.topology, tap)
+        current = triggered_a(figures.topology, tap)
         if relays and current + tap.others_a > tap.rated_a:
             coils = verb(len(relays), "coil", "coils")
             besides = f", besides {amps(tap.others_a)} that the machine draws" if tap.others_a else ""
@@ -54,32 +37,30 @@ def trigger_overloaded(analysis: Analysis) -> Iterator[Finding]:
                 f"{tap.name} is believed good for {tap.rated_a:g} A; the {coils} on it {verb(len(relays), 'draws', 'draw')} "
                 f"{amps(current)} at {volts:.1f} V{besides}. Ways out: a relay with a larger coil "
                 "resistance, a module whose trigger only senses, another pin."), CIRCUITS, f"trigger/{tap.id}",
-                tuple(_other_pins(analysis, tap, relays, current)))
+                tuple(_other_pins(figures, tap, relays, current)))
 
 
-def _other_pins(analysis: Analysis, tap: Tap, relays: list[Relay], current_a: float) -> Iterator[Proposal]:
+def _other_pins(figures: Figures, tap: Tap, relays: list[Part], current_a: float) -> Iterator[Proposal]:
     """Moving the coils to another pin that has been found here, is never forbidden, reads as what it is, and can spare it."""
-    wires = [w for w in analysis.plan.wires if w.a == f"{tap.id}.pin" and any(w.b == f"{k.id}.86" for k in relays)]
-    for other in analysis.plan.taps:
-        if (other.id == tap.id or other.live != tap.live or other.standing != "found" or analysis.plan.never(other)
-                or suspect(analysis.plan, other)):
+    wires = [w for w in figures.plan.wires if w.a == tap.at("pin") and any(w.b == figures.topology.actuators[k.id].plus for k in relays)]
+    for other in figures.plan.taps:
+        if (other.id == tap.id or other.live != tap.live or other.standing != "found" or figures.plan.never(other)
+                or suspect(figures.plan, other)):
             continue
-        on_it = on_tap_a(analysis.plan, other.id) + sum(coil_a(k, running_v(analysis)) for k in triggered_by(analysis, other))
+        on_it = on_tap_a(figures.plan, other) + triggered_a(figures.topology, other)
         if wires and on_it + current_a <= other.rated_a:
-            edits = tuple(MoveEnd(id=w.id, end="a", to=f"{other.id}.pin") for w in wires)
+            edits = tuple(MoveEnd(id=w.id, end="a", to=other.at("pin")) for w in wires)
             yield Proposal(edits[0] if len(edits) == 1 else Several(edits=edits, words=f"coils moved to {other.name}"),
                            f"Take {other.name} instead")
 
 
 @rule("feed.plug-overloaded", meaning="With everything on a plug that may be on together it is over its rating, judged at "
       "12.0 V.", cure="Never both at once, a second feed, or a relay from the battery.", source="The plug's stated rating")
-def plug_overloaded(analysis: Analysis) -> Iterator[Finding]:
+def plug_overloaded(figures: Figures) -> Iterator[Finding]:
     """Coincident current of every tap at 12.0 V (the machine's own users counted)."""
-    for part in analysis.plan.parts:
-        if not isinstance(part, Tap):
-            continue
-        users = [p.name for p in analysis.plan.loads if p.feed == part.id]
-        drawn = on_tap_a(analysis.plan, part.id)
+    for part in figures.plan.of(Tap):
+        users = [p.name for p in figures.plan.loads if p.feed == part.id]
+        drawn = on_tap_a(figures.plan, part)
         if users and drawn > part.rated_a:
             if part.others_a:
                 users.append(f"{part.others or 'the machine itself'} ({amps(part.others_a)})")
@@ -93,12 +74,12 @@ def plug_overloaded(analysis: Analysis) -> Iterator[Finding]:
 
 @rule("feed.plug-fuse", meaning="The factory fuse before a plug carries more than it should for long.",
       cure="Another feed; never a larger factory fuse.", source="Continuous share of a fuse: house rule")
-def plug_fuse(analysis: Analysis) -> Iterator[Finding]:
+def plug_fuse(figures: Figures) -> Iterator[Finding]:
     """Share of the factory fuse before each tap."""
-    share = analysis.plan.rules.fuse_share_frac
-    for part in analysis.plan.parts:
-        if isinstance(part, Tap) and part.fused_a and not part.unfused and any(p.feed == part.id for p in analysis.plan.loads):
-            drawn = on_tap_a(analysis.plan, part.id)
+    share = figures.plan.rules.fuse_share_frac
+    for part in figures.plan.of(Tap):
+        if part.fused_a and not part.unfused and any(p.feed == part.id for p in figures.plan.loads):
+            drawn = on_tap_a(figures.plan, part)
             if drawn > share * part.fused_a and drawn <= part.rated_a:
                 yield Finding("feed.plug-fuse", "caution", (part.id,), (
                     f"The {part.fused_a:g} A factory fuse before {part.name} would carry {drawn:.1f} A, "
@@ -107,12 +88,12 @@ def plug_fuse(analysis: Analysis) -> Iterator[Finding]:
 
 @rule("feed.run-on", meaning="A line stays live some seconds after key or engine is off; what hangs on it does too.",
       cure="Nothing is wrong; do not take it for dead at once.", source="The line's stated delay")
-def run_on(analysis: Analysis) -> Iterator[Finding]:
+def run_on(figures: Figures) -> Iterator[Finding]:
     """Feeds and triggers with an off-delay."""
-    for part in analysis.plan.parts:
-        if isinstance(part, Tap) and part.off_delay_s > 0:
-            users = [p.name for p in analysis.plan.loads if p.feed == part.id]
-            users += [k.name for k in triggered_by(analysis, part)]
+    for part in figures.plan.of(Tap):
+        if part.off_delay_s > 0:
+            users = [p.name for p in figures.plan.loads if p.feed == part.id]
+            users += [k.name for k in triggered_by(figures.topology, part)]
             if users:
                 yield Finding("feed.run-on", "note", (part.id,), (
                     f"{part.name} stays live {part.off_delay_s:g} s after: so {verb(len(users), 'does', 'do')} {listed(users)}."), SURVEY)
@@ -120,64 +101,61 @@ def run_on(analysis: Analysis) -> Iterator[Finding]:
 
 @rule("feed.never", meaning="A wire of the airbag, ABS, throttle or CAN system is used as feed or trigger.",
       cure="Another wire. These are never tapped.", source="Airbags, ABS and throttle wires are never tapped")
-def never(analysis: Analysis) -> Iterator[Finding]:
+def never(figures: Figures) -> Iterator[Finding]:
     """Forbidden wires in use."""
-    for part in analysis.plan.parts:
-        if isinstance(part, Tap) and (never := analysis.plan.never(part)) and any(f"{part.id}.pin" in (w.a, w.b) for w in analysis.plan.wires):
+    for part in figures.plan.of(Tap):
+        if (never := figures.plan.never(part)) and any(part.at("pin") in (w.a, w.b) for w in figures.plan.wires):
             yield Finding("feed.never", "stop", (part.id,), (
                 f"{part.name} belongs to the {never} system: it is never tapped."), CIRCUITS)
 
 
 @rule("feed.module-total", meaning="All ways of a module together carry more than it is rated for.",
       cure="A second module, or heavy loads from elsewhere.", source="The module's stated total")
-def module_total(analysis: Analysis) -> Iterator[Finding]:
+def module_total(figures: Figures) -> Iterator[Finding]:
     """Sum of a module's ways."""
-    for part in analysis.plan.parts:
-        if isinstance(part, Module):
-            ways = [j.b.split(".")[0] for j in analysis.plan.joins if j.a == f"{part.id}.in"]
-            asked = sum(analysis.peak_a(w) for w in ways)
-            if asked > part.total_a:
-                yield Finding("feed.module-total", "stop", (part.id,), (
-                    f"{part.name} carries {part.total_a:g} A in all; its ways ask for {asked:.1f} A."), CIRCUITS)
-            if len(ways) > part.ways:
-                yield Finding("feed.module-total", "stop", (part.id,), (
-                    f"{part.name} has {part.ways} ways and {len(ways)} are used."), CIRCUITS)
+    for part in figures.plan.of(Module):
+        ways = [j.b.part for j in figures.plan.joins if j.a == part.at("in")]
+        asked = sum(figures.peak_a(w) for w in ways)
+        if asked > part.total_a:
+            yield Finding("feed.module-total", "stop", (part.id,), (
+                f"{part.name} carries {part.total_a:g} A in all; its ways ask for {asked:.1f} A."), CIRCUITS)
+        if len(ways) > part.ways:
+            yield Finding("feed.module-total", "stop", (part.id,), f"{part.name} has {part.ways} ways and {len(ways)} are used.", CIRCUITS)
 
 
 @rule("feed.module-way", meaning="A way of a module is set, or asked, for more than the module's ways may carry.",
       cure="Two ways in parallel where the maker allows it, or another feed.", source="The module's stated limit per way")
-def module_way(analysis: Analysis) -> Iterator[Finding]:
+def module_way(figures: Figures) -> Iterator[Finding]:
     """Limit of every way against its module."""
-    for part in analysis.plan.parts:
-        if not isinstance(part, Way) or analysis.sized is None:
+    for part in figures.plan.of(Way):
+        if figures.sized is None:
             continue
-        home = next((j.a.split(".")[0] for j in analysis.plan.joins if j.b == f"{part.id}.a"), "")
-        module = analysis.topology.parts.get(home)
-        limit = analysis.rating_a(part.id)
-        if isinstance(module, Module) and limit > module.way_most_a:
+        home = next((j.a.part for j in figures.plan.joins if j.b == part.at("a")), "")
+        module = figures.plan.is_one(home, Module)
+        limit = figures.rating_a(part.id)
+        if module is not None and limit > module.way_most_a:
             yield Finding("feed.module-way", "stop", (part.id, module.id), (
                 f"{part.name} would have to be set to {limit:g} A; a way of {module.name} carries {module.way_most_a:g} A."),
                 CIRCUITS)
-        if analysis.peak_a(part.id) > limit:
+        if figures.peak_a(part.id) > limit:
             chosen = () if part.limit_a is None else (
                 Proposal(ChangeElement(id=part.id, values={"limit_a": None}), f"Let Loadstar set {part.id}"),)
             yield Finding("feed.module-way", "stop", (part.id,), (
-                f"{part.name} is set to {limit:g} A and asked for {analysis.peak_a(part.id):.3g} A: it switches off."), CIRCUITS, "",
+                f"{part.name} is set to {limit:g} A and asked for {figures.peak_a(part.id):.3g} A: it switches off."), CIRCUITS, "",
                 chosen)
 
 
 @rule("relay.pull-in", meaning="A hot coil needs more volts than it gets: the relay may not pull in.",
       cure="A cooler place, a trigger with less drop, a relay with a lower pull-in voltage.",
       source="V(T) = V20 (1 + 0.00393 (T - 20)), copper coil")
-def pull_in(analysis: Analysis) -> Iterator[Finding]:
+def pull_in(figures: Figures) -> Iterator[Finding]:
     """Hot pull-in voltage of every relay against the volts over its coil, its contact still open, where its loads must live."""
-    for part in analysis.plan.parts:
-        if not isinstance(part, Relay):
-            continue
-        warm, needs = analysis.plan.ambient_at(part.place), hot_pull_in_v(analysis.plan, part)
-        for name, result in analysis.states.items():
+    for part in figures.plan.of(Relay):
+        warm = figures.plan.ambient_at(part.place)
+        needs = hot_pull_in_v(part.pull_in_v, warm)
+        for name, result in figures.states.items():
             volts = result.coil_v.get(part.id)
-            if volts is None or volts >= needs or (name == "cranking" and analysis.closed_before_cranking(part.id)):
+            if volts is None or volts >= needs or (name == "cranking" and figures.closed_before_cranking(part.id)):
                 continue  # one that is closed when the starter begins to turn only has to hold
             yield Finding("relay.pull-in", "caution", (part.id,), (
                 f"{part.name}, its coil at {warm:.0f} °C, needs {needs:.1f} V to pull in and gets {volts:.1f} V "
@@ -188,10 +166,10 @@ def pull_in(analysis: Analysis) -> Iterator[Finding]:
 @rule("relay.suppression", meaning="A coil without suppression throws a spike back into its trigger; a bare diode makes it "
       "let go slowly and its contact burn.", cure="A relay with a resistor (or zener) across the coil.",
       source="Relay practice: a diode slows release 3-10 times")
-def suppression(analysis: Analysis) -> Iterator[Finding]:
+def suppression(figures: Figures) -> Iterator[Finding]:
     """Relays without suppression."""
-    for part in analysis.plan.parts:
-        if isinstance(part, Relay) and part.suppression == "none":
+    for part in figures.plan.of(Relay):
+        if part.suppression == "none":
             yield Finding("relay.suppression", "advice", (part.id,), (
                 f"{part.name} has nothing across its coil: its spike goes into the trigger."), CIRCUITS, "",
                 (Proposal(ChangeElement(id=part.id, values={"suppression": "resistor"}), "Take one with a resistor"),))
@@ -199,58 +177,58 @@ def suppression(analysis: Analysis) -> Iterator[Finding]:
 
 @rule("contact.kind", meaning="A contact's rating is for resistive loads; lamps and motors wear it out at less.",
       cure="A stronger relay, or a relay beside the switch.", source="Relay data: 40-60 % for lamps, 30-60 % for motors")
-def contact_kind(analysis: Analysis) -> Iterator[Finding]:
+def contact_kind(figures: Figures) -> Iterator[Finding]:
     """Contacts against their rating for the kind of load behind them."""
-    for part in analysis.plan.parts:
-        if not isinstance(part, Relay | Switch) or analysis.peak_a(part.id) > analysis.contact_a(part.id):
+    for part in figures.plan.parts:
+        if part.contact is None or figures.peak_a(part.id) > figures.contact_a(part.id):
             continue
-        rated = analysis.contact_a(part.id)
+        rated = figures.contact_a(part.id)
         for kind, share in CONTACT_SHARE.items():
-            switched = of_kind_a(analysis.topology, part.id, kind, analysis.sized.peak_a if analysis.sized else {})
+            switched = of_kind_a(figures.topology, part.id, kind, figures.sized.peak_a if figures.sized else {})
             if switched > share * rated:
                 yield Finding("contact.kind", "caution", (part.id,), (
                     f"{part.name} switches {amps(switched)} of {KIND_WORDS[kind]}; its {rated:g} A contact stands "
                     f"{amps(share * rated)} of that.{_stronger(part)}"), CIRCUITS, f"peak/{part.id}", _left(part))
 
 
-def _left(part: Relay | Switch) -> tuple[Proposal, ...]:
-    if part.contact_a is None:
+def _left(part: Part) -> tuple[Proposal, ...]:
+    if not part.by_hand:
         return ()
-    return (Proposal(ChangeElement(id=part.id, values={"contact_a": None}), f"Let Loadstar choose {part.id}"),)
+    return (Proposal(ChangeElement(id=part.id, values={part.CHOSEN: None}), f"Let Loadstar choose {part.id}"),)
 
 
-def _stronger(part: Relay | Switch) -> str:
-    return "" if part.contact_a is not None else " No usual contact is large enough: share the load out."
+def _stronger(part: Part) -> str:
+    return "" if part.by_hand else " No usual contact is large enough: share the load out."
 
 
 @rule("contact.needs-relay", meaning="A switch carries a load that it should only trigger.",
       cure="A relay near the load, the switch in its coil's wire.", source="Practice: inrush against the contact")
-def needs_relay(analysis: Analysis) -> Iterator[Finding]:
+def needs_relay(figures: Figures) -> Iterator[Finding]:
     """Switches whose loads' inrush, what comes on together summed, is over six times their rating."""
-    for part in analysis.plan.parts:
-        found = highest_inrush(analysis.topology, part.id) if isinstance(part, Switch) else None
-        if found and isinstance(part, Switch) and found.peak_a > INRUSH_MULTIPLE * analysis.contact_a(part.id):
+    for part in figures.plan.parts:
+        found = highest_inrush(figures.topology, part.id) if part.contact and part.contact.makes_inrush else None
+        if found and found.peak_a > INRUSH_MULTIPLE * figures.contact_a(part.id):
             yield Finding("contact.needs-relay", "caution", (part.id,), (
-                f"{part.name} ({analysis.contact_a(part.id):g} A) would switch an inrush of {found.peak_a:.3g} A "
+                f"{part.name} ({figures.contact_a(part.id):g} A) would switch an inrush of {found.peak_a:.3g} A "
                 f"({listed(p.name for p in found.loads)}): let it trigger a relay."), CIRCUITS, "", _left(part))
 
 
 @rule("contact.rating", meaning="A relay's or switch's contact carries more than it is rated for.",
       cure="A stronger relay, or share the loads out.", source="The contact's stated rating")
-def contact(analysis: Analysis) -> Iterator[Finding]:
+def contact(figures: Figures) -> Iterator[Finding]:
     """Contact current against rating."""
-    for part in analysis.plan.parts:
-        if isinstance(part, Relay | Switch) and analysis.peak_a(part.id) > analysis.contact_a(part.id):
+    for part in figures.plan.parts:
+        if part.contact and figures.peak_a(part.id) > figures.contact_a(part.id):
             yield Finding("contact.rating", "stop", (part.id,), (
-                f"{part.name} carries {amps(analysis.peak_a(part.id))}; its contact is rated {analysis.contact_a(part.id):g} A."
+                f"{part.name} carries {amps(figures.peak_a(part.id))}; its contact is rated {figures.contact_a(part.id):g} A."
                 f"{_stronger(part)}"), CIRCUITS, f"peak/{part.id}", _left(part))
 
 
 @rule("relay.undecided", meaning="A relay's own load pulls its trigger down so far that it lets go, and then pulls in again: it chatters.",
       cure="Another trigger, or a relay with a larger coil resistance.", source="Solved network; pull-in and holding voltage")
-def undecided(analysis: Analysis) -> Iterator[Finding]:
+def undecided(figures: Figures) -> Iterator[Finding]:
     """Relays that settle neither open nor closed."""
-    for name, result in analysis.states.items():
+    for name, result in figures.states.items():
         for relay in result.undecided:
             yield Finding("relay.undecided", "stop", (relay,), (
-                f"{named(analysis, relay)} settles neither open nor closed ({state(name)}): it would chatter."), CIRCUITS)
+                f"{named(figures, relay)} settles neither open nor closed ({state(name)}): it would chatter."), CIRCUITS)

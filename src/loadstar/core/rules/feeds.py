@@ -2,39 +2,37 @@
 
 from collections.abc import Iterator
 
-from ..analysis import Analysis
+from ..figures.figures import Figures
 from ..findings import Finding, Proposal
+from ..parts.battery import Battery
+from ..parts.block import Block
+from ..parts.junction import Junction
+from ..parts.pack import Pack
 from ..plan.edits import MakeBusBar
-from ..plan.model import Battery, Block, Junction, Pack
 from .registry import CIRCUITS, rule
 
 
 @rule("feed.ways", meaning="More ways of a block are used than it has.", cure="A larger block, or a second one.",
       source="The block's number of ways")
-def ways(analysis: Analysis) -> Iterator[Finding]:
+def ways(figures: Figures) -> Iterator[Finding]:
     """Used ways of every block."""
-    for part in analysis.plan.parts:
-        if isinstance(part, Block):
-            used = sum(1 for j in analysis.plan.joins
-                       if j.a.split(".")[0] == part.id and j.b.split(".")[0] != part.id)
-            if used > part.ways:
-                yield Finding("feed.ways", "stop", (part.id,), (
-                    f"{part.name} has {part.ways} ways and {used} are used."), CIRCUITS)
+    for block in figures.plan.of(Block):
+        used = sum(1 for j in figures.plan.joins if j.a.part == block.id and j.b.part != block.id)
+        if used > block.ways:
+            yield Finding("feed.ways", "stop", (block.id,), f"{block.name} has {block.ways} ways and {used} are used.", CIRCUITS)
 
 
 @rule("feed.stud", meaning="More ring terminals sit on a battery post than the workshop stacks: they work loose.",
       cure="A bus bar, with one lead to the post.", source="House rule: terminals on a post")
-def stud(analysis: Analysis) -> Iterator[Finding]:
+def stud(figures: Figures) -> Iterator[Finding]:
     """Terminals on each battery post."""
-    limit = analysis.plan.rules.stud_terminals
-    for part in analysis.plan.parts:
-        if not isinstance(part, Battery | Pack):
-            continue
+    limit = figures.plan.rules.stud_terminals
+    for part in (*figures.plan.of(Battery), *figures.plan.of(Pack)):
         for post, word in (("pos", "positive"), ("neg", "negative")):
-            terminal = f"{part.id}.{post}"
-            ends = [w.id for w in analysis.plan.wires if terminal in (w.a, w.b)]
+            terminal = part.at(post)
+            ends = [w.id for w in figures.plan.wires if terminal in (w.a, w.b)]
             if len(ends) > limit:
-                keep = max(ends, key=lambda w: (analysis.wires[w].area_mm2 if w in analysis.wires else 0.0, w))
+                keep = max(ends, key=lambda w: (figures.wires[w].area_mm2 if w in figures.wires else 0.0, w))
                 yield Finding("feed.stud", "caution", (part.id, *ends), (
                     f"{len(ends)} ring terminals of this plan would sit on {part.name}'s {word} post; the house rule is "
                     f"{limit}. A bus bar takes the {len(ends) - 1} smaller ones over, and one lead goes to the post."),
@@ -43,11 +41,11 @@ def stud(analysis: Analysis) -> Iterator[Finding]:
 
 @rule("feed.bus-bar", meaning="A bus bar or stud holds more terminals than it has places.", cure="A longer bar, or a second.",
       source="The bar's stated number of terminals")
-def bus_bar(analysis: Analysis) -> Iterator[Finding]:
+def bus_bar(figures: Figures) -> Iterator[Finding]:
     """Terminals on each bus bar and stud."""
-    for part in analysis.plan.parts:
-        if isinstance(part, Junction) and part.form != "splice":
-            ends = [w.id for w in analysis.plan.wires if f"{part.id}.t" in (w.a, w.b)]
+    for part in figures.plan.of(Junction):
+        if part.form != "splice":
+            ends = [w.id for w in figures.plan.wires if part.at("t") in (w.a, w.b)]
             if len(ends) > part.terminals:
                 yield Finding("feed.bus-bar", "caution", (part.id,), (
                     f"{part.name} has {part.terminals} places and {len(ends)} terminals on it."), CIRCUITS)

@@ -2,20 +2,12 @@
 
 from collections.abc import Iterator
 
-from ..analysis import Analysis
+from ..doc.states import JUDGED_STATES, LIVE_STATES, RUNNING, STATE_NAMES, States
+from ..figures.figures import Figures
 from ..findings import Finding, Proposal, Severity
+from ..parts.load import LoadPart
+from ..parts.port import Port
 from ..plan.edits import ChangeElement
-from ..plan.model import (
-    JUDGED_STATES,
-    LIVE_STATES,
-    RUNNING,
-    STATE_NAMES,
-    Coil,
-    LoadPart,
-    Port,
-    States,
-    Tap,
-)
 from ..sizing.drops import LEAST_GAIN, drop_limit_frac
 from .registry import CIRCUITS, LOADS, rule
 from .wires import freed
@@ -28,9 +20,9 @@ LIGHT_EXPONENT = 3.4  # of an incandescent lamp's light over its voltage
 
 @rule("load.in-series", meaning="Two accessories hang one behind the other: they share the voltage, and neither gets what it needs.",
       cure="Give each a feed and a return of its own.", source="The plan's wires")
-def in_series(analysis: Analysis) -> Iterator[Finding]:
+def in_series(figures: Figures) -> Iterator[Finding]:
     """Loads whose current comes through another load."""
-    for first, second in analysis.in_series:
+    for first, second in figures.in_series:
         yield Finding("load.in-series", "stop", (first.id, second.id), (
             f"{first.name} and {second.name} are in series: the one's negative is the other's positive, so they share the voltage."),
             CIRCUITS)
@@ -38,24 +30,24 @@ def in_series(analysis: Analysis) -> Iterator[Finding]:
 
 @rule("load.no-circuit", meaning="An accessory has no way from the battery to it, or none back.",
       cure="Take it out and add it again, or connect it.", source="The plan's wires")
-def no_circuit(analysis: Analysis) -> Iterator[Finding]:
+def no_circuit(figures: Figures) -> Iterator[Finding]:
     """Loads without feed or return."""
-    if not analysis.topology.positive:
+    if not figures.topology.positive:
         return
-    serial = {p.id for pair in analysis.in_series for p in pair}
-    for load in analysis.plan.loads:
-        path = analysis.path(load.id)
-        if not path.complete and load.id not in serial and not analysis.reversed_in(load.id):
+    serial = {p.id for pair in figures.in_series for p in pair}
+    for load in figures.plan.loads:
+        path = figures.path(load.id)
+        if not path.complete and load.id not in serial and not figures.reversed_in(load.id):
             missing = "feed" if not path.feed else "return"
             yield Finding("load.no-circuit", "stop", (load.id,), f"{load.name} has no {missing}: it cannot work.", CIRCUITS)
 
 
 @rule("load.reversed", meaning="An accessory's positive lies below its negative: LED, converters and electronics do not "
       "work so, and some are destroyed.", cure="Change its two wires over.", source="Solved network; polarity")
-def is_reversed(analysis: Analysis) -> Iterator[Finding]:
+def is_reversed(figures: Figures) -> Iterator[Finding]:
     """Loads with their polarity reversed in any state."""
-    for load in analysis.plan.loads:
-        where = analysis.reversed_in(load.id)
+    for load in figures.plan.loads:
+        where = figures.reversed_in(load.id)
         if where is not None:
             kind: Severity = "caution" if load.behaviour in ("resistor", "filament") else "stop"
             yield Finding("load.reversed", kind, (load.id,), (
@@ -64,17 +56,17 @@ def is_reversed(analysis: Analysis) -> Iterator[Finding]:
 
 @rule("load.not-live", meaning="An accessory gets no voltage in a state in which it must live.",
       cure="See to its relay, trigger or feed.", source="Solved network")
-def not_live(analysis: Analysis) -> Iterator[Finding]:
+def not_live(figures: Figures) -> Iterator[Finding]:
     """Loads that are dead in a state they are meant to live in, unless something else that is told makes them so."""
-    told = {p.id for pair in analysis.in_series for p in pair}
-    for load in analysis.plan.loads:
-        feed = analysis.topology.parts.get(load.feed)
-        if (not analysis.states or not analysis.path(load.id).complete or load.id in told or analysis.reversed_in(load.id)
-                or (isinstance(feed, Port) and not feed.enabled)):
+    told = {p.id for pair in figures.in_series for p in pair}
+    for load in figures.plan.loads:
+        port = figures.plan.is_one(load.feed, Port)
+        if (not figures.states or not figures.path(load.id).complete or load.id in told or figures.reversed_in(load.id)
+                or (port and not port.enabled)):
             continue
-        dead = [s for s in LIVE_STATES[load.live] if s in analysis.states and s not in ("cranking", "charging")
-                and analysis.states[s].solution is not None and analysis.across_v(load.id, s) is None]
-        if isinstance(analysis.plan.supply, Coil):
+        dead = [s for s in LIVE_STATES[load.live] if s in figures.states and s not in ("cranking", "charging")
+                and figures.states[s].solution is not None and figures.across_v(load.id, s) is None]
+        if figures.plan.lighting_coil:
             dead = [s for s in dead if s in RUNNING]  # a coil gives nothing while the engine stands
         if dead:
             yield Finding("load.not-live", "stop", (load.id,), (
@@ -84,11 +76,11 @@ def not_live(analysis: Analysis) -> Iterator[Finding]:
 
 @rule("load.lives-on", meaning="An accessory has voltage in a state in which it is not meant to live: it drains the battery, and wakes "
       "when nobody expects it.", cure="Feed it from what lives with it only, or plan it as living then.", source="Solved network")
-def lives_on(analysis: Analysis) -> Iterator[Finding]:
+def lives_on(figures: Figures) -> Iterator[Finding]:
     """Loads that live longer than meant, where no second feed is told of."""
-    fed_back = {e for _, _, victims in analysis.back_fed for e in victims}
-    for load in analysis.plan.loads:
-        states = [s for s in analysis.lives_beyond(load) if s in ("parked", "key_on", "charging")]
+    fed_back = {e for _, _, victims in figures.back_fed for e in victims}
+    for load in figures.plan.loads:
+        states = [s for s in figures.lives_beyond(load) if s in ("parked", "key_on", "charging")]
         if states and load.id not in fed_back:
             yield Finding("load.lives-on", "caution", (load.id,), (
                 f"{load.name} also has voltage in: {', '.join(STATE_NAMES[s] for s in states)}; it is meant to live "
@@ -98,22 +90,22 @@ def lives_on(analysis: Analysis) -> Iterator[Finding]:
 @rule("load.outside-window", meaning="The voltage at an accessory is outside what its maker accepts.",
       cure="Less drop (thicker wire, shorter way), another feed, or an accessory that accepts it.",
       source="The accessory's stated window; solved network")
-def outside_window(analysis: Analysis) -> Iterator[Finding]:
+def outside_window(figures: Figures) -> Iterator[Finding]:
     """Volts at every load in every judged state against its window."""
-    serial = {p.id for pair in analysis.in_series for p in pair}
-    for load in analysis.plan.loads:
-        if load.id in serial or analysis.reversed_in(load.id):
+    serial = {p.id for pair in figures.in_series for p in pair}
+    for load in figures.plan.loads:
+        if load.id in serial or figures.reversed_in(load.id):
             continue
-        dim = _is_dim(analysis, load) or analysis.is_starved(load)
-        for name, volts in _volts(analysis, load, JUDGED_STATES):
-            if load.id in _on_floor(analysis, name) or dim:
+        dim = _is_dim(figures, load) or figures.is_starved(load.id)
+        for name, volts in _volts(figures, load, JUDGED_STATES):
+            if load.id in _on_floor(figures, name) or dim:
                 continue  # said by load.not-carried, which shows no voltage, by load.dim, or of its overloaded source
             if volts < load.window_low_v - 1e-9 and load.behaviour != "filament":
                 yield Finding("load.outside-window", "stop", (load.id,), (
                     f"{load.name} gets {volts:.2f} V ({state(name)}); below {load.window_low_v:g} V it "
                     "does not work."), CIRCUITS, f"load_v/{load.id}/{name}")
                 break
-        highest = max(((v, s) for s, v in _volts(analysis, load, JUDGED_STATES)), default=None)
+        highest = max(((v, s) for s, v in _volts(figures, load, JUDGED_STATES)), default=None)
         if highest and highest[0] > load.window_high_v + 1e-9:
             yield Finding("load.outside-window", "stop", (load.id,), (
                 f"{load.name} gets {highest[0]:.2f} V ({state(highest[1])}); it accepts up to "
@@ -122,12 +114,12 @@ def outside_window(analysis: Analysis) -> Iterator[Finding]:
 
 @rule("load.dim", meaning="An accessory gets far less than the voltage it is made for: a lamp is dim, a heater cold, electronics do not "
       "start.", cure="One made for this voltage.", source="Light as V^3.4, heat as V²; the accessory's stated voltage")
-def dim(analysis: Analysis) -> Iterator[Finding]:
+def dim(figures: Figures) -> Iterator[Finding]:
     """The most that each load gets, engine running or power on, against three quarters of its stated voltage."""
-    if analysis.lamps is not None:
+    if figures.lamps is not None:
         return  # a magneto's lamps over speed: rule lamp.dim
-    for load in analysis.plan.loads:
-        found = _is_dim(analysis, load)
+    for load in figures.plan.loads:
+        found = _is_dim(figures, load)
         if found is None:
             continue
         volts, name = found
@@ -140,25 +132,25 @@ def dim(analysis: Analysis) -> Iterator[Finding]:
             f"load_v/{load.id}/{name}")
 
 
-def _is_dim(analysis: Analysis, load: LoadPart) -> tuple[float, States] | None:
+def _is_dim(figures: Figures, load: LoadPart) -> tuple[float, States] | None:
     """The most that a load gets and when, if that is under three quarters of what it is made for; else None."""
-    serial = {p.id for pair in analysis.in_series for p in pair}
-    best = max(((v, s) for s, v in _volts(analysis, load, JUDGED_STATES) if load.id not in _on_floor(analysis, s)), default=None)
-    if best is None or best[0] >= DIM_FRAC * load.at_v or load.id in serial or analysis.is_starved(load):
+    serial = {p.id for pair in figures.in_series for p in pair}
+    best = max(((v, s) for s, v in _volts(figures, load, JUDGED_STATES) if load.id not in _on_floor(figures, s)), default=None)
+    if best is None or best[0] >= DIM_FRAC * load.at_v or load.id in serial or figures.is_starved(load.id):
         return None
     # Electronics say by their window what they take; only where that leaves out the stated voltage is it said here.
     windowed = load.behaviour in ("power", "current") and load.window_low_v <= load.at_v <= load.window_high_v
-    state_lost, lost = analysis.worst_drop(load)
+    state_lost, lost = figures.worst_drop(load)
     wires_fault = state_lost is not None and lost > 1 - DIM_FRAC  # then the way to it is what is wrong, and load.drop tells it
     return None if windowed or wires_fault else best
 
 
 @rule("load.drops-out", meaning="An accessory's voltage falls below its window while the starter turns.",
       cure="Let it live with the engine, or accept that it restarts.", source="Solved network, cranking")
-def drops_out(analysis: Analysis) -> Iterator[Finding]:
+def drops_out(figures: Figures) -> Iterator[Finding]:
     """Electronics that restart at every start."""
-    for load in analysis.plan.loads:
-        volts = analysis.across_v(load.id, "cranking")
+    for load in figures.plan.loads:
+        volts = figures.across_v(load.id, "cranking")
         if volts is not None and volts < load.window_low_v and load.category in ("electronics", "tracker"):
             yield Finding("load.drops-out", "advice", (load.id,), (
                 f"{load.name} sees {volts:.2f} V while cranking, below the {load.window_low_v:g} V it needs: it will "
@@ -167,36 +159,36 @@ def drops_out(analysis: Analysis) -> Iterator[Finding]:
 
 @rule("load.not-carried", meaning="A load asks for more power than the source and wires can carry: the voltage "
       "collapses.", cure="Thicker or shorter wires, a stronger source, a smaller load.", source="Solved network")
-def not_carried(analysis: Analysis) -> Iterator[Finding]:
+def not_carried(figures: Figures) -> Iterator[Finding]:
     """Loads whose voltage collapses to the solver's floor; no voltage is shown."""
-    serial = {p.id for pair in analysis.in_series for p in pair}
+    serial = {p.id for pair in figures.in_series for p in pair}
     found: dict[str, States] = {}
     for name in JUDGED_STATES:
-        for element in _on_floor(analysis, name):
-            part = analysis.topology.parts.get(element)
-            starved = isinstance(part, LoadPart) and analysis.is_starved(part)
-            if part and element not in serial and not starved and not analysis.reversed_in(element) and _powered(analysis, element, name):
+        for element in _on_floor(figures, name):
+            part = figures.topology.parts.get(element)
+            starved = figures.is_starved(element)
+            if part and element not in serial and not starved and not figures.reversed_in(element) and _powered(figures, element, name):
                 found.setdefault(element, name)
     for element, name in found.items():
-        path = analysis.topology.paths.get(element)
-        wires = [analysis.wires[k.element] for k in (*path.feed, *path.back) if k.element in analysis.wires] if path else []
+        path = figures.topology.paths.get(element)
+        wires = [figures.wires[k.element] for k in (*path.feed, *path.back) if k.element in figures.wires] if path else []
         yield Finding("load.not-carried", "stop", (element,), (
-            f"The source and its wires cannot carry {named(analysis, element)} ({state(name)}): its voltage "
+            f"The source and its wires cannot carry {named(figures, element)} ({state(name)}): its voltage "
             "collapses."), CIRCUITS, "", freed(sorted((w for w in wires if w.fixed), key=lambda w: w.area_mm2)))
 
 
 @rule("load.drop", meaning="More of the voltage is lost in feed and return than the house rule allows.",
       cure="A thicker wire on its way, or a shorter one.", source="House rule: voltage drop; solved network")
-def drop(analysis: Analysis) -> Iterator[Finding]:
+def drop(figures: Figures) -> Iterator[Finding]:
     """Drop of every circuit, at operating temperature, with everything on, where the plan's own wires can mend it."""
-    for load in analysis.plan.loads:
-        name, lost = analysis.worst_drop(load)
-        limit = drop_limit_frac(analysis.plan, load)
-        if name is None or lost <= limit + 1e-9 or not analysis.path(load.id).complete or _weak(analysis, load, name, lost, limit):
+    for load in figures.plan.loads:
+        name, lost = figures.worst_drop(load)
+        limit = drop_limit_frac(figures.plan, load)
+        if name is None or lost <= limit + 1e-9 or not figures.path(load.id).complete or _weak(figures, load, name, lost, limit):
             continue
-        result = analysis.states[name]
-        ways = [k.element for k in (*analysis.path(load.id).feed, *analysis.path(load.id).back)]
-        thin = sorted((analysis.wires[w] for w in ways if w in analysis.wires and analysis.wires[w].fixed),
+        result = figures.states[name]
+        ways = [k.element for k in (*figures.path(load.id).feed, *figures.path(load.id).back)]
+        thin = sorted((figures.wires[w] for w in ways if w in figures.wires and figures.wires[w].fixed),
                       key=lambda w: -abs(result.current(w.id)) * w.length_m / w.area_mm2)
         yield Finding("load.drop", "caution", (load.id, *(w.id for w in thin[:1])), (
             f"{load.name} loses {lost:.1%} of the voltage on the way ({state(name)}); the house "
@@ -206,31 +198,31 @@ def drop(analysis: Analysis) -> Iterator[Finding]:
 @rule("feed.too-weak", meaning="What feeds an accessory loses so much by itself, in the machine's own wiring, joints and contacts, that no "
       "thicker wire keeps the house rule.", cure="Another feed, a better joint, or a smaller load.", source="House rule: voltage drop; "
       "solved network with the plan's own wires taken as lossless")
-def too_weak(analysis: Analysis) -> Iterator[Finding]:
+def too_weak(figures: Figures) -> Iterator[Finding]:
     """Loads that lose too much though their wires are as thick as is of any use."""
-    for load in analysis.plan.loads:
-        name, lost = analysis.worst_drop(load)
-        limit = drop_limit_frac(analysis.plan, load)
-        if name is None or lost <= limit + 1e-9 or not analysis.path(load.id).complete:
+    for load in figures.plan.loads:
+        name, lost = figures.worst_drop(load)
+        limit = drop_limit_frac(figures.plan, load)
+        if name is None or lost <= limit + 1e-9 or not figures.path(load.id).complete:
             continue
-        weak = _weak(analysis, load, name, lost, limit)
+        weak = _weak(figures, load, name, lost, limit)
         if weak:
             element, volts = weak
-            part = analysis.topology.parts.get(element)
-            what = f"the machine's own wiring before {part.name}" if isinstance(part, Tap) else named(analysis, element)
+            part = figures.topology.parts.get(element)
+            what = f"the machine's own wiring before {part.name}" if part and part.FUSED_BEFORE else named(figures, element)
             yield Finding("feed.too-weak", "caution", (load.id, *([part.id] if part else [])), (
                 f"{load.name} loses {lost:.1%} of the voltage on the way ({state(name)}); the house rule for it is {limit:.1%}. "
                 f"No thicker wire helps: {what} alone takes {volts:.2f} V. Another feed, a better joint, or a smaller load."),
                 CIRCUITS, f"drop/{load.id}/{name}")
 
 
-def _weak(analysis: Analysis, load: LoadPart, name: States, lost: float, limit: float) -> tuple[str, float] | None:
+def _weak(figures: Figures, load: LoadPart, name: States, lost: float, limit: float) -> tuple[str, float] | None:
     """What loses most where no thicker wire helps, and its volts; None where one that is fixed by hand is to blame."""
-    result, begins = analysis.states[name], analysis.begins_v(load.id, name)
+    result, begins = figures.states[name], figures.begins_v(load.id, name)
     assert result.solution is not None
-    steps = {k.element: abs(result.solution.across_v(k.a, k.b)) for k in (*analysis.path(load.id).feed, *analysis.path(load.id).back)}
-    rest = {e: v for e, v in steps.items() if e not in analysis.wires}
-    fixed = any(analysis.wires[e].fixed and v > LEAST_GAIN * limit * begins for e, v in steps.items() if e in analysis.wires)
+    steps = {k.element: abs(result.solution.across_v(k.a, k.b)) for k in (*figures.path(load.id).feed, *figures.path(load.id).back)}
+    rest = {e: v for e, v in steps.items() if e not in figures.wires}
+    fixed = any(figures.wires[e].fixed and v > LEAST_GAIN * limit * begins for e, v in steps.items() if e in figures.wires)
     if fixed and sum(rest.values()) < limit * begins:
         return None
     most = max(rest or steps, key=lambda e: (rest or steps)[e])
@@ -239,11 +231,11 @@ def _weak(analysis: Analysis, load: LoadPart, name: States, lost: float, limit: 
 
 @rule("load.always-live", meaning="An accessory is live with the key off: it drains the battery, and strangers can "
       "use it.", cure="Let it live with the key, or say why it must not.", source="House rule: switched unless chosen")
-def always_live(analysis: Analysis) -> Iterator[Finding]:
+def always_live(figures: Figures) -> Iterator[Finding]:
     """Constant feeds that nobody has given a reason for."""
-    for load in analysis.plan.loads:
+    for load in figures.plan.loads:
         if (load.live == "always" and not load.reason_always.strip()
-                and analysis.plan.rules.always_loads == "with a reason"):
+                and figures.plan.rules.always_loads == "with a reason"):
             yield Finding("load.always-live", "advice", (load.id,), (
                 f"{load.name} is always live and no reason is given: with the key off it drains the battery."), LOADS)
 
@@ -252,10 +244,10 @@ def always_live(analysis: Analysis) -> Iterator[Finding]:
       "two ways. A radio hears the rest of the machine through it, and where the engine's strap fails the starter's current comes "
       "back through the thin wire.", cure="One of the two: an isolated mounting, or no return wire.", source="Return practice: one reference, "
       "one way back")
-def two_grounds(analysis: Analysis) -> Iterator[Finding]:
+def two_grounds(figures: Figures) -> Iterator[Finding]:
     """Loads with both returns on a machine whose frame is negative."""
-    for load in analysis.plan.loads:
-        if load.body == "on the frame" and load.returns == "own wire" and analysis.plan.machine.chassis == "negative":
+    for load in figures.plan.loads:
+        if load.body == "on the frame" and load.returns == "own wire" and figures.plan.machine.chassis == "negative":
             yield Finding("load.two-grounds", "advice", (load.id,), (
                 f"{load.name} has two grounds, its body on the frame and a wire of its own: a radio may pick up noise that way, and if the "
                 "engine's strap fails a starter's current returns through the thin wire."), CIRCUITS, "",
@@ -265,13 +257,13 @@ def two_grounds(analysis: Analysis) -> Iterator[Finding]:
 @rule("feed.back-feed", meaning="A wire or accessory is reached from two feeds that are not live together: the one that is live wakes what "
       "hangs on the other, through its fuse and contacts.", cure="Part the two; or a diode or relay for each where both must reach it.",
       source="What copper joins in each state")
-def back_feed(analysis: Analysis) -> Iterator[Finding]:
+def back_feed(figures: Figures) -> Iterator[Finding]:
     """Dead plugs and wires of the machine, and loads, that another feed brings to life."""
-    for source, states, victims in analysis.back_fed:
-        part = analysis.topology.parts[source]
-        who = listed(named(analysis, v) for v in victims)
+    for source, states, victims in figures.back_fed:
+        part = figures.topology.parts[source]
+        who = listed(named(figures, v) for v in victims)
         when = listed(state(s) for s in states)
-        if isinstance(part, Tap):
+        if part.FUSED_BEFORE:  # the machine's own, with whatever hangs on it
             also = f" With it {verb(len(victims), 'wakes', 'wake')} {who}." if who else ""
             yield Finding("feed.back-feed", "stop", (source, *victims), (
                 f"{part.name} is dead in {when}, yet the plan joins it to what is live then: everything that the machine has on it "
@@ -282,18 +274,18 @@ def back_feed(analysis: Analysis) -> Iterator[Finding]:
                 "when not meant to."), CIRCUITS)
 
 
-def _volts(analysis: Analysis, load: LoadPart, states: tuple[States, ...]) -> list[tuple[States, float]]:
-    return [(s, v) for s in states if (v := analysis.across_v(load.id, s)) is not None and v > 0.5]
+def _volts(figures: Figures, load: LoadPart, states: tuple[States, ...]) -> list[tuple[States, float]]:
+    return [(s, v) for s in states if (v := figures.across_v(load.id, s)) is not None and v > 0.5]
 
 
-def _on_floor(analysis: Analysis, name: States) -> tuple[str, ...]:
-    result = analysis.states.get(name)
+def _on_floor(figures: Figures, name: States) -> tuple[str, ...]:
+    result = figures.states.get(name)
     return result.solution.on_floor if result and result.solution else ()
 
 
-def _powered(analysis: Analysis, element: str, name: States) -> bool:
+def _powered(figures: Figures, element: str, name: States) -> bool:
     # A dead load also lies on the floor; a collapsing one has current and a source that is live.
-    load = analysis.topology.parts[element]
-    if not isinstance(load, LoadPart):
+    load = figures.plan.is_one(element, LoadPart)
+    if load is None:
         return True
-    return name in LIVE_STATES[load.live] and abs(analysis.states[name].current(element)) > 1e-3
+    return name in LIVE_STATES[load.live] and abs(figures.states[name].current(element)) > 1e-3

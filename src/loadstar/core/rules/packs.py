@@ -2,13 +2,16 @@
 
 from collections.abc import Iterator
 
-from ..analysis import Analysis
+from ..figures.figures import Figures
 from ..findings import Finding, Proposal
+from ..parts.combiner import Combiner
+from ..parts.converter import SHORT_MULTIPLE, Converter
+from ..parts.drive import Drive
+from ..parts.fuse import FusePart
+from ..parts.pack import Pack
 from ..physics import battery as cell
 from ..plan.edits import ChangeElement
-from ..plan.model import Combiner, Converter, Drive, FusePart, Pack, Port
-from ..sizing.openers import CONVERTER_SHORT_MULTIPLE, OVERLOAD_MULTIPLE
-from ..wiring.supplies import pack_empty_v, pack_full_v
+from ..sizing.openers import OVERLOAD_MULTIPLE
 from .registry import BUDGET, CIRCUITS, SURVEY, rule
 from .words import amps, an, fuse, listed, named, state
 
@@ -16,21 +19,21 @@ PACK_SOURCE = "Cell chemistry: volts per cell full and empty, docs/physics.md"
 CLASS_60_V = 60.0
 
 
-def _packs(analysis: Analysis) -> list[Pack]:
-    return list(analysis.plan.packs)
+def _packs(figures: Figures) -> list[Pack]:
+    return list(figures.plan.packs)
 
 
-def _converters(analysis: Analysis) -> list[Converter]:
-    return [p for p in analysis.plan.parts if isinstance(p, Converter)]
+def _converters(figures: Figures) -> tuple[Converter, ...]:
+    return figures.plan.of(Converter)
 
 
 @rule("converter.window-low", meaning="A converter stops before the pack is empty: what hangs on it goes out while the "
       "pack still has charge.", cure="A converter whose window reaches the pack's empty voltage.", source=PACK_SOURCE)
-def window_low(analysis: Analysis) -> Iterator[Finding]:
+def window_low(figures: Figures) -> Iterator[Finding]:
     """Lower end of the input window against the empty pack."""
-    for part in _converters(analysis):
-        for pack in _packs(analysis):
-            empty = pack_empty_v(pack)
+    for part in _converters(figures):
+        for pack in _packs(figures):
+            empty = pack.empty_v
             if part.window_low_v > empty + 1e-9:
                 left = cell.pack_charge_frac(part.window_low_v, pack.chemistry, pack.series)
                 yield Finding("converter.window-low", "stop", (part.id, pack.id), (
@@ -42,11 +45,11 @@ def window_low(analysis: Analysis) -> Iterator[Finding]:
 
 @rule("converter.window-high", meaning="The full pack is over what the converter accepts: it is destroyed.",
       cure="A converter whose window reaches the charger's voltage.", source=PACK_SOURCE)
-def window_high(analysis: Analysis) -> Iterator[Finding]:
+def window_high(figures: Figures) -> Iterator[Finding]:
     """Upper end of the input window against the full pack."""
-    for part in _converters(analysis):
-        for pack in _packs(analysis):
-            full = pack_full_v(pack)
+    for part in _converters(figures):
+        for pack in _packs(figures):
+            full = pack.full_v
             if full > part.window_high_v + 1e-9:
                 yield Finding("converter.window-high", "stop", (part.id, pack.id), (
                     f"{part.name} accepts up to {part.window_high_v:g} V; {pack.name} full has {full:.1f} V."), CIRCUITS,
@@ -56,10 +59,10 @@ def window_high(analysis: Analysis) -> Iterator[Finding]:
 
 @rule("converter.overloaded", meaning="More is asked of a converter's output than it is rated for: its voltage falls or "
       "it shuts down.", cure="A larger converter, or fewer things at once.", source="The converter's output rating")
-def converter_overloaded(analysis: Analysis) -> Iterator[Finding]:
+def converter_overloaded(figures: Figures) -> Iterator[Finding]:
     """Output current, everything on, against the rating (caution from 80 %)."""
-    for part in _converters(analysis):
-        asked = analysis.converter_asked_a(part)
+    for part in _converters(figures):
+        asked = figures.converter_asked_a(part)
         if asked > 0.8 * part.rated_a:
             over = asked > part.rated_a
             yield Finding("converter.overloaded", "stop" if over else "caution", (part.id,), (
@@ -70,14 +73,14 @@ def converter_overloaded(analysis: Analysis) -> Iterator[Finding]:
 @rule("converter.unprotected", meaning="Nothing protects the lead between the pack and the converter: the pack's whole "
       "current can flow into a chafed spot there. A fuse after the converter protects nothing before it.",
       cure="A fuse at the pack that can break its full voltage.", source="Protection at the source end; ISO 8820-3")
-def unprotected_input(analysis: Analysis) -> Iterator[Finding]:
+def unprotected_input(figures: Figures) -> Iterator[Finding]:
     """Converters with no fuse on their source side."""
-    for part in _converters(analysis):
-        path = analysis.topology.converter_path(part.id)
-        if path.feed and not any(isinstance(analysis.topology.parts.get(k.element), FusePart) for k in path.feed):
-            after = [k.element for p in analysis.plan.loads if p.feed == part.id for k in analysis.path(p.id).feed
-                     if isinstance(analysis.topology.parts.get(k.element), FusePart)]
-            extra = f" {named(analysis, after[0])} ({after[0]}) sits after it and protects nothing before it." if after else ""
+    for part in _converters(figures):
+        path = figures.topology.converter_path(part.id)
+        if path.feed and not any(figures.plan.is_one(k.element, FusePart) for k in path.feed):
+            after = [k.element for p in figures.plan.loads if p.feed == part.id for k in figures.path(p.id).feed
+                     if figures.plan.is_one(k.element, FusePart)]
+            extra = f" {named(figures, after[0])} ({after[0]}) sits after it and protects nothing before it." if after else ""
             yield Finding("converter.unprotected", "stop", (part.id,), (
                 f"Between the pack and {part.name} there is no fuse: a chafed spot there draws all that the pack can "
                 f"give.{extra}"), CIRCUITS)
@@ -85,50 +88,50 @@ def unprotected_input(analysis: Analysis) -> Iterator[Finding]:
 
 @rule("converter.output-fuse", meaning="A fuse after a converter is larger than what the converter can give: it never "
       "opens.", cure="Count on the converter's own limit, or fit a smaller fuse.", source="The converter's limit; ISO 8820-3")
-def output_fuse(analysis: Analysis) -> Iterator[Finding]:
+def output_fuse(figures: Figures) -> Iterator[Finding]:
     """Fuses behind a converter that its limit can never open."""
-    for load in analysis.plan.loads:
-        root = analysis.topology.parts.get(analysis.path(load.id).root.part)
-        if not isinstance(root, Converter) or not analysis.states:
+    for load in figures.plan.loads:
+        root = figures.plan.is_one(figures.path(load.id).root.part, Converter)
+        if root is None or not figures.states:
             continue
-        for link in analysis.path(load.id).feed:
-            if link.element in {p.id for p in analysis.plan.of_kind("fuse")}:
-                rating = analysis.rating_a(link.element)
-                if OVERLOAD_MULTIPLE * rating > CONVERTER_SHORT_MULTIPLE * root.rated_a:
+        for link in figures.path(load.id).feed:
+            if figures.plan.is_one(link.element, FusePart):
+                rating = figures.rating_a(link.element)
+                if OVERLOAD_MULTIPLE * rating > SHORT_MULTIPLE * root.rated_a:
                     yield Finding("converter.output-fuse", "advice", (link.element, root.id), (
-                        f"{fuse(analysis, link.element)} sits behind {root.name}, which gives at most about "
-                        f"{CONVERTER_SHORT_MULTIPLE * root.rated_a:.3g} A into a short: it may never open."), CIRCUITS)
+                        f"{fuse(figures, link.element)} sits behind {root.name}, which gives at most about "
+                        f"{SHORT_MULTIPLE * root.rated_a:.3g} A into a short: it may never open."), CIRCUITS)
 
 
 @rule("converter.idle", meaning="A converter's own draw empties the parked pack.", cure="Switch its input, or unplug.",
       source="The converter's idle draw; house rule: parked days")
-def converter_idle(analysis: Analysis) -> Iterator[Finding]:
+def converter_idle(figures: Figures) -> Iterator[Finding]:
     """Days until a parked pack is empty from the converters' idle draw."""
-    idle_w = sum(p.idle_w for p in _converters(analysis))
-    if not analysis.pack or idle_w <= 0:
+    idle_w = sum(p.idle_w for p in _converters(figures))
+    if not figures.pack or idle_w <= 0:
         return
-    days = analysis.pack.packs[0].energy_wh * 0.8 / idle_w / 24
-    names = [p.name for p in _converters(analysis)]
-    if days < analysis.plan.rules.parked_days:
-        yield Finding("converter.idle", "advice", tuple(p.id for p in _converters(analysis)), (
+    days = figures.pack.packs[0].energy_wh * 0.8 / idle_w / 24
+    names = [p.name for p in _converters(figures)]
+    if days < figures.plan.rules.parked_days:
+        yield Finding("converter.idle", "advice", tuple(p.id for p in _converters(figures)), (
             f"Idle, {listed(names)} {'draw' if len(names) > 1 else 'draws'} {idle_w:.3g} W: four fifths of the pack are gone in {days:.0f} "
-            f"days parked; the house rule is {analysis.plan.rules.parked_days:g} days."), BUDGET)
+            f"days parked; the house rule is {figures.plan.rules.parked_days:g} days."), BUDGET)
 
 
 @rule("fuse.voltage", meaning="A fuse may break less than the source's full voltage: its arc need not go out.",
       cure="A fuse rated at least at the charger's voltage.", source="ISO 8820-3: 32, 58, 80 V and higher types; compared "
       "with the full voltage, never the nominal")
-def fuse_voltage(analysis: Analysis) -> Iterator[Finding]:
+def fuse_voltage(figures: Figures) -> Iterator[Finding]:
     """Voltage rating of every fuse between a pack and a converter or load on it."""
-    packs = _packs(analysis)
+    packs = _packs(figures)
     if not packs:
         return
-    full = max(pack_full_v(p) for p in packs)
-    behind = {k.element for load in analysis.plan.loads
-              if isinstance(analysis.topology.parts.get(analysis.path(load.id).root.part), Converter | Port)
-              for k in analysis.path(load.id).feed}
-    for part in analysis.plan.parts:
-        if isinstance(part, FusePart) and part.id not in behind and part.volts_v < full:
+    full = max(p.full_v for p in packs)
+    behind = {k.element for load in figures.plan.loads
+              if figures.plan.second_supply(figures.path(load.id).root.part)
+              for k in figures.path(load.id).feed}
+    for part in figures.plan.of(FusePart):
+        if part.id not in behind and part.volts_v < full:
             better = next((v for v in (58, 80, 125) if v >= full), 125)
             yield Finding("fuse.voltage", "stop", (part.id,), (
                 f"{part.name} ({part.id}) may break {part.volts_v} V; the pack has {full:.1f} V when full. Its arc may not go "
@@ -138,34 +141,34 @@ def fuse_voltage(analysis: Analysis) -> Iterator[Finding]:
 
 @rule("wire.voltage-class", meaning="Wires of the usual automotive class are for up to 60 V DC; the full pack is above.",
       cure="Wire of the 600 V class on the pack's side.", source="ISO 6722-1 / ISO 19642: 60 V class")
-def voltage_class(analysis: Analysis) -> Iterator[Finding]:
+def voltage_class(figures: Figures) -> Iterator[Finding]:
     """Pack-side wiring over the 60 V class."""
-    for pack in _packs(analysis):
-        if pack_full_v(pack) > CLASS_60_V:
+    for pack in _packs(figures):
+        if pack.full_v > CLASS_60_V:
             yield Finding("wire.voltage-class", "stop", (pack.id,), (
-                f"{pack.name} full has {pack_full_v(pack):.1f} V: wire of the usual 60 V class must not be used on its side; "
+                f"{pack.name} full has {pack.full_v:.1f} V: wire of the usual 60 V class must not be used on its side; "
                 "take the 600 V class."), CIRCUITS, f"pack_v/{pack.id}")
 
 
 @rule("pack.dangerous-to-touch", meaning="Above 60 V DC a pack is treated as dangerous to touch.",
       cure="Work with it disconnected and covered; leave live work to those trained for it.",
       source="UN R136 / ISO 6469-3: voltage class B above 60 V DC")
-def dangerous(analysis: Analysis) -> Iterator[Finding]:
+def dangerous(figures: Figures) -> Iterator[Finding]:
     """Packs above 60 V."""
-    for pack in _packs(analysis):
-        if pack_full_v(pack) > CLASS_60_V:
+    for pack in _packs(figures):
+        if pack.full_v > CLASS_60_V:
             yield Finding("pack.dangerous-to-touch", "caution", (pack.id,), (
-                f"{pack.name} reaches {pack_full_v(pack):.1f} V: treat it as dangerous to touch."), SURVEY)
+                f"{pack.name} reaches {pack.full_v:.1f} V: treat it as dangerous to touch."), SURVEY)
 
 
 @rule("pack.bms", meaning="Full power with everything on asks for more than the pack's protection gives for long, or "
       "at all: the bike cuts out.", cure="A lower assist limit, fewer accessories at full power, a pack with a higher limit. "
       "Never bypass the protection.", source="The pack's stated limits; solved by volts under power")
-def bms(analysis: Analysis) -> Iterator[Finding]:
+def bms(figures: Figures) -> Iterator[Finding]:
     """Current at full power, sag included, against the protection's continuous and peak limits."""
-    if not analysis.pack or not _packs(analysis):
+    if not figures.pack or not _packs(figures):
         return
-    pack, drawn = _packs(analysis)[0], analysis.pack.full_power_a
+    pack, drawn = _packs(figures)[0], figures.pack.full_power_a
     if drawn != drawn:
         yield Finding("pack.bms", "stop", (pack.id,), (
             "The pack cannot give what full power asks for at all: its voltage collapses."), BUDGET)
@@ -181,9 +184,9 @@ def bms(analysis: Analysis) -> Iterator[Finding]:
 
 @rule("pack.cuts-out", meaning="At full power the pack sags under its cut-off while it still has charge: the bike cuts out.",
       cure="Less power on a low pack, a fresher pack, a second pack.", source="Volts under power: V = E/2 + sqrt(E²/4 - R P)")
-def cuts_out(analysis: Analysis) -> Iterator[Finding]:
+def cuts_out(figures: Figures) -> Iterator[Finding]:
     """Charge below which full power pulls the pack under its cut-off."""
-    found = analysis.pack
+    found = figures.pack
     if found and found.cuts_out_frac is not None and found.cuts_out_frac > 0.1 and found.full_power_a == found.full_power_a:
         yield Finding("pack.cuts-out", "caution", (found.packs[0].id,), (
             f"At full power the pack falls under {found.cut_off_v:.1f} V below about {found.cuts_out_frac:.0%} of charge "
@@ -193,9 +196,9 @@ def cuts_out(analysis: Analysis) -> Iterator[Finding]:
 @rule("pack.bypassed", meaning="A pack's protection has been bypassed: nothing ends overcharge, over-discharge, short "
       "circuit or a cell out of balance. Fire.", cure="Put it back. Alternatives: a pack with a higher limit, a lower "
       "controller limit, a second pack.", source="A pack's protection is not to be defeated")
-def bypassed(analysis: Analysis) -> Iterator[Finding]:
+def bypassed(figures: Figures) -> Iterator[Finding]:
     """Packs marked as bypassed."""
-    for pack in _packs(analysis):
+    for pack in _packs(figures):
         if pack.bms == "bypassed":
             who = f" Recorded: {pack.bypass_by}." if pack.bypass_by else " Nobody has put their name to it."
             yield Finding("pack.bypassed", "stop", (pack.id,), (
@@ -208,14 +211,14 @@ def bypassed(analysis: Analysis) -> Iterator[Finding]:
 @rule("pack.joined", meaning="Two packs at different voltages are joined: a current flows from the one into the other "
       "that the lower one may not take.", cure="Charge both to the same voltage before joining, a changeover switch, or an "
       "ideal-diode combiner.", source="Parallel packs: (V1 - V2) / (R1 + R2); the lower pack's charge limit")
-def joined(analysis: Analysis) -> Iterator[Finding]:
+def joined(figures: Figures) -> Iterator[Finding]:
     """Equalising current of packs in plain parallel against the charge limit."""
-    combiner = next((p for p in analysis.plan.parts if isinstance(p, Combiner)), None)
-    found = analysis.pack.joining if analysis.pack else None
+    combiner = figures.plan.combiner
+    found = figures.pack.joining if figures.pack else None
     if combiner is None or combiner.way != "parallel" or found is None or found.equalising_a <= found.limit_a:
         return
     yield Finding("pack.joined", "stop", (combiner.id, found.into), (
-        f"As soon as the packs are joined {found.equalising_a:.1f} A flow into {named(analysis, found.into)}; it may be charged with "
+        f"As soon as the packs are joined {found.equalising_a:.1f} A flow into {named(figures, found.into)}; it may be charged with "
         f"{found.limit_a:g} A. They may be joined when they are within {found.may_join_v:.2f} V of each other."), CIRCUITS,
         "equalising", (Proposal(ChangeElement(id=combiner.id, values={"way": "diode"}), "Use an ideal-diode combiner"),
                        Proposal(ChangeElement(id=combiner.id, values={"way": "changeover"}), "Use a changeover switch")))
@@ -223,10 +226,10 @@ def joined(analysis: Analysis) -> Iterator[Finding]:
 
 @rule("pack.unlike", meaning="Two packs that are joined differ in chemistry or in cells in series: their voltages never "
       "agree.", cure="Packs of one kind; or a changeover switch.", source="Chemistry and count must match")
-def unlike(analysis: Analysis) -> Iterator[Finding]:
+def unlike(figures: Figures) -> Iterator[Finding]:
     """Joined packs of different kind."""
-    combiner = next((p for p in analysis.plan.parts if isinstance(p, Combiner)), None)
-    packs = _packs(analysis)
+    combiner = figures.plan.combiner
+    packs = _packs(figures)
     if combiner is None or combiner.way == "changeover" or len(packs) != 2:
         return
     one, two = packs
@@ -238,10 +241,10 @@ def unlike(analysis: Analysis) -> Iterator[Finding]:
 
 @rule("pack.data-line", meaning="The drive talks to its pack; with two packs the data lines must reach the one in use.",
       cure="A combiner or switch that takes the data lines along.", source="The drive's need of a data line")
-def data_line(analysis: Analysis) -> Iterator[Finding]:
+def data_line(figures: Figures) -> Iterator[Finding]:
     """Second packs without their data lines."""
-    drive = next((p for p in analysis.plan.parts if isinstance(p, Drive)), None)
-    combiner = next((p for p in analysis.plan.parts if isinstance(p, Combiner)), None)
+    drive = figures.plan.one(Drive)
+    combiner = figures.plan.combiner
     if drive and drive.needs_data and combiner and not combiner.data_switched:
         yield Finding("pack.data-line", "caution", (combiner.id, drive.id), (
             f"{drive.name} needs its pack's data line, and {combiner.name} does not take it along: on the second pack the "
@@ -250,51 +253,51 @@ def data_line(analysis: Analysis) -> Iterator[Finding]:
 
 @rule("pack.not-joined", meaning="A second pack is in the plan and nothing joins it: it carries nothing.",
       cure="A changeover switch, an ideal-diode combiner, or plain parallel.", source="The plan")
-def not_joined(analysis: Analysis) -> Iterator[Finding]:
+def not_joined(figures: Figures) -> Iterator[Finding]:
     """Second packs that hang on nothing."""
-    packs = _packs(analysis)
-    if len(packs) == 2 and not any(isinstance(p, Combiner) for p in analysis.plan.parts):
+    packs = _packs(figures)
+    if len(packs) == 2 and figures.plan.combiner is None:
         yield Finding("pack.not-joined", "advice", (packs[1].id,), (
             f"{packs[1].name} is joined to nothing yet: add a changeover switch or a combiner."), SURVEY)
 
 
 @rule("combiner.rating", meaning="More flows through a combiner than it is rated for.", cure="A larger combiner.",
       source="The combiner's stated rating")
-def combiner_rating(analysis: Analysis) -> Iterator[Finding]:
+def combiner_rating(figures: Figures) -> Iterator[Finding]:
     """Full power against the combiner's rating."""
-    for part in analysis.plan.parts:
-        if isinstance(part, Combiner) and analysis.pack and analysis.pack.full_power_a > part.rated_a:
+    for part in figures.plan.of(Combiner):
+        if figures.pack and figures.pack.full_power_a > part.rated_a:
             yield Finding("combiner.rating", "stop", (part.id,), (
-                f"{part.name} is rated {part.rated_a:g} A; full power asks for {analysis.pack.full_power_a:.1f} A."), CIRCUITS,
+                f"{part.name} is rated {part.rated_a:g} A; full power asks for {figures.pack.full_power_a:.1f} A."), CIRCUITS,
                 "full_power")
 
 
 @rule("drive.limit", meaning="The drive asks for more current than its controller takes at this pack's voltage: it gives "
       "less than its stated power.", cure="Nothing is wrong; do not count on that power.", source="The controller's limit")
-def drive_limit(analysis: Analysis) -> Iterator[Finding]:
+def drive_limit(figures: Figures) -> Iterator[Finding]:
     """Full power against what the controller's current limit leaves of it at the pack's voltage under load."""
-    for part in analysis.plan.parts:
-        if isinstance(part, Drive) and analysis.pack and analysis.pack.drive_full_w < part.full_w * 0.99:
+    for part in figures.plan.of(Drive):
+        if figures.pack and figures.pack.drive_full_w < part.full_w * 0.99:
             yield Finding("drive.limit", "note", (part.id,), (
                 f"{part.name} is to take {part.full_w:g} W at full power; at the {part.limit_a:g} A that its controller takes and the "
-                f"{analysis.pack.full_power_v:.1f} V that the pack then has it gets {analysis.pack.drive_full_w:.0f} W."), BUDGET, "full_power")
+                f"{figures.pack.full_power_v:.1f} V that the pack then has it gets {figures.pack.drive_full_w:.0f} W."), BUDGET, "full_power")
 
 
 @rule("converter.input", meaning="What a converter draws from an almost empty pack decides its fuse and wire.",
       cure="Nothing is wrong: size on the empty pack.", source="I = P / (efficiency x volts) at the lowest input")
-def converter_input(analysis: Analysis) -> Iterator[Finding]:
+def converter_input(figures: Figures) -> Iterator[Finding]:
     """A hand-fixed input fuse against the current at the empty pack."""
-    for part in _converters(analysis):
-        path = analysis.topology.converter_path(part.id)
-        _, low = analysis.converter_worst_in(part)
+    for part in _converters(figures):
+        path = figures.topology.converter_path(part.id)
+        _, low = figures.converter_worst_in(part)
         for link in path.feed:
-            guard = analysis.topology.parts.get(link.element)
-            if not isinstance(guard, FusePart) or guard.rating_a is None or not analysis.rated:
+            guard = figures.plan.is_one(link.element, FusePart)
+            if guard is None or not guard.by_hand or not figures.rated:
                 continue
-            drawn = analysis.peak_a(guard.id)
-            if analysis.fuse_share_frac(guard.id) > 1:
+            drawn = figures.peak_a(guard.id)
+            if figures.fuse_share_frac(guard.id) > 1:
                 yield Finding("converter.input", "caution", (guard.id, part.id), (
-                    f"{part.name} draws {amps(drawn)} from the pack at {low:.1f} V; {fuse(analysis, guard.id)} would "
+                    f"{part.name} draws {amps(drawn)} from the pack at {low:.1f} V; {fuse(figures, guard.id)} would "
                     "open then."), CIRCUITS, f"converter_in/{part.id}",
                     (Proposal(ChangeElement(id=guard.id, values={"rating_a": None}), f"Let Loadstar choose {guard.id}"),))
 
@@ -302,16 +305,17 @@ def converter_input(analysis: Analysis) -> Iterator[Finding]:
 @rule("converter.unsteady", meaning="A converter's own draw pulls its input under its window, and without it the input is inside again: it "
       "switches on and off without end. Or it stays on once on, and off once off.", cure="Thicker or shorter leads to its input, a "
       "stronger source, or a converter with a lower window.", source="Solved from both sides: with the converter on, and with it off")
-def unsteady(analysis: Analysis) -> Iterator[Finding]:
+def unsteady(figures: Figures) -> Iterator[Finding]:
     """Converters that neither state holds of, or both."""
     seen: set[str] = set()
-    for name, result in analysis.states.items():
+    for name, result in figures.states.items():
         for element in (*result.hunting, *result.either):
             if element in seen:
                 continue
             seen.add(element)
-            part = analysis.topology.parts[element]
-            low = part.window_low_v if isinstance(part, Converter) else 0.0
+            part = figures.plan.is_one(element, Converter)
+            assert part is not None  # a light port has no window to drop out of
+            low = part.window_low_v
             if element in result.hunting:
                 text = (f"{part.name} needs {low:g} V at its input; with it on there is less, with it off there is more ({state(name)}): "
                         "it switches on and off without end.")

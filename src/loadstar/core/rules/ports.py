@@ -2,21 +2,21 @@
 
 from collections.abc import Iterator
 
-from ..analysis import Analysis
-from ..feeds.compare import port_asked_w
+from ..feeds.taps import port_asked_w
+from ..figures.figures import Figures
 from ..findings import Finding, Proposal
+from ..parts.port import Port
 from ..plan.edits import ChangeElement
-from ..plan.model import Port
 from .registry import CIRCUITS, rule
 
 
 @rule("port.not-enabled", meaning="The drive's light port gives nothing until service software has enabled it.",
       cure="Have a dealer or service software enable it, or feed the lamp from a converter.", source="The drive's port")
-def port_off(analysis: Analysis) -> Iterator[Finding]:
+def port_off(figures: Figures) -> Iterator[Finding]:
     """Light ports in use that are not enabled; with what else is wrong with them, once."""
-    for part in analysis.plan.parts:
-        if isinstance(part, Port) and not part.enabled and any(p.feed == part.id for p in analysis.plan.loads):
-            asked = port_asked_w(analysis.plan, part)
+    for part in figures.plan.of(Port):
+        if not part.enabled and any(p.feed == part.id for p in figures.plan.loads):
+            asked = port_asked_w(figures.plan, part)
             over = asked > part.limit_w
             more = f" And {asked:.3g} W are asked of it, where it gives {part.limit_w:g} W: enabled, it switches off." if over else ""
             yield Finding("port.not-enabled", "stop" if over else "caution", (part.id,), (
@@ -27,11 +27,11 @@ def port_off(analysis: Analysis) -> Iterator[Finding]:
 
 @rule("port.overloaded", meaning="More watts are asked of a light port than the drive gives: it switches off.",
       cure="A lamp within its watts, or a converter from the pack.", source="The port's stated limit")
-def port_overloaded(analysis: Analysis) -> Iterator[Finding]:
+def port_overloaded(figures: Figures) -> Iterator[Finding]:
     """Watts on each enabled light port against its limit."""
-    for part in analysis.plan.parts:
-        if isinstance(part, Port) and part.enabled:
-            asked = port_asked_w(analysis.plan, part)
+    for part in figures.plan.of(Port):
+        if part.enabled:
+            asked = port_asked_w(figures.plan, part)
             if asked > part.limit_w:
                 yield Finding("port.overloaded", "stop", (part.id,), (
                     f"{part.name} gives {part.limit_w:g} W at {part.out_v:g} V; {asked:.3g} W are asked of it: the drive "

@@ -2,11 +2,11 @@
 
 from collections.abc import Iterator
 
-from ..analysis import Analysis, WireResult
+from ..figures.figures import Figures
+from ..figures.wires import WireResult
 from ..findings import Finding, Proposal, Severity
 from ..materials.fuses import RATINGS_A
 from ..plan.edits import ChangeElement
-from ..plan.model import FusePart, Tap, Way
 from ..sizing.argument import OVERLOAD_K, PROTECTION_SPARE_K, SHORT_TERM_K
 from ..sizing.openers import OVERLOAD_MULTIPLE, STEADY_MULTIPLE
 from ..sizing.ratings import goes_dark
@@ -18,30 +18,30 @@ from .words import fuse, listed, named, opener, sized
 @rule("wire.not-protected", meaning="What guards a wire lets a current through that damages the wire before it acts. A wire before its "
       "fuse is judged by what the next fuse behind it lets through.", cure="A thicker wire or a smaller fuse.",
       source="The argument of docs/physics.md; ISO 8820-3, ISO 6722-1")
-def not_protected(analysis: Analysis) -> Iterator[Finding]:
+def not_protected(figures: Figures) -> Iterator[Finding]:
     """The tests of the argument; a pass with less than 10 K is said to be close where the size was fixed by hand."""
-    for wire in analysis.wires.values():
+    for wire in figures.wires.values():
         guard = wire.judged_by
-        if guard is None or only_class_helps(analysis, wire):
+        if guard is None or only_class_helps(figures, wire):
             continue  # one cause, one finding: rule wire.class-too-low, a stop where the guard does not protect
-        told = _verdict(analysis, wire)
+        told = _verdict(figures, wire)
         if told is None:
             continue
         severity, text, key = told
-        others = [w for w in analysis.wires.values() if w.judged_by and w.judged_by.fuse == guard.fuse and w.fixed and w.id != wire.id
+        others = [w for w in figures.wires.values() if w.judged_by and w.judged_by.fuse == guard.fuse and w.fixed and w.id != wire.id
                   and not w.coordination.protected]
         proposals = freed([wire, *others]) if wire.fixed else ()
-        part = analysis.topology.parts[guard.fuse]
-        if isinstance(part, FusePart) and part.rating_a is not None:
-            proposals += (Proposal(ChangeElement(id=part.id, values={"rating_a": None}), f"Let Loadstar choose {part.id}"),)
+        part = figures.topology.parts[guard.fuse]
+        if part.protection and part.protection.kind == "fuse" and part.by_hand:
+            proposals += (Proposal(ChangeElement(id=part.id, values={part.CHOSEN: None}), f"Let Loadstar choose {part.id}"),)
         yield Finding("wire.not-protected", severity, (wire.id, guard.fuse), text, CIRCUITS, key, proposals)
 
 
-def _verdict(analysis: Analysis, wire: WireResult) -> tuple[Severity, str, str] | None:
+def _verdict(figures: Figures, wire: WireResult) -> tuple[Severity, str, str] | None:
     """What is wrong with a wire behind, or before, its guard: severity, sentence, and the figure that decides; None for nothing."""
     guard, found = wire.judged_by, wire.coordination
     assert guard is not None
-    by = opener(analysis, guard)
+    by = opener(figures, guard)
     top = wire.class_c
     besides = f" and {guard.others_a:.3g} A flow on besides" if guard.others_a > 0.1 else ""
     if guard.opener.kind == "limit":
@@ -75,27 +75,26 @@ def _warm(temperature_c: float) -> str:
 @rule("fuse.selective", meaning="A fuse is as large as the one before it, or larger: in a fault both may open, and what else hangs on "
       "the one before goes dark too.", cure="A larger fuse before it where its wire allows it, or a smaller one here.",
       source="Fuses in a row: the smaller must open first")
-def selective(analysis: Analysis) -> Iterator[Finding]:
+def selective(figures: Figures) -> Iterator[Finding]:
     """Each fuse and way against every fuse before it that also serves others."""
-    if analysis.sized is None:
+    if figures.sized is None:
         return
-    for upstream, branches in analysis.topology.protected_behind.items():
-        before = analysis.topology.parts[upstream]
-        rating = before.fused_a if isinstance(before, Tap) else analysis.rating_a(upstream)
-        if rating is None or (isinstance(before, Tap) and before.unfused):
+    for upstream, branches in figures.topology.protected_behind.items():
+        before = figures.topology.parts[upstream]
+        if before.protection is None:
             continue
+        rating = figures.rating_a(upstream)
         for branch in branches:
-            dark = goes_dark(analysis.topology, upstream, branch)
-            if not dark or analysis.rating_a(branch) < rating:
+            dark = goes_dark(figures.topology, upstream, branch)
+            if not dark or figures.rating_a(branch) < rating:
                 continue
-            larger = analysis.rating_a(branch) > rating
-            first = (f"the {rating:g} A factory fuse before {before.name}" if isinstance(before, Tap) else fuse(analysis, upstream))
-            proposals = tuple(Proposal(ChangeElement(id=p.id, values={"limit_a" if isinstance(p, Way) else "rating_a": None}),
-                                       f"Let Loadstar choose {p.id}") for p in (analysis.topology.parts[branch], before)
-                              if (isinstance(p, FusePart) and p.rating_a is not None) or (isinstance(p, Way) and p.limit_a is not None))
+            larger = figures.rating_a(branch) > rating
+            first = fuse(figures, upstream)
+            proposals = tuple(Proposal(ChangeElement(id=p.id, values={p.CHOSEN: None}), f"Let Loadstar choose {p.id}")
+                              for p in (figures.topology.parts[branch], before) if p.by_hand)
             largest = " No blade fuse is larger: take a high-current fuse before it." if rating == RATINGS_A[-1] else ""
             yield Finding("fuse.selective", "caution" if larger else "advice", (branch, upstream), (
-                f"{fuse(analysis, branch)} is {'larger than' if larger else 'as large as'} {first}: in a fault that one "
+                f"{fuse(figures, branch)} is {'larger than' if larger else 'as large as'} {first}: in a fault that one "
                 f"{'opens first' if larger else 'may open first'}, and {listed(dark)} {'go' if len(dark) > 1 else 'goes'} dark too.{largest}"),
                 CIRCUITS, "", proposals)
 
@@ -103,14 +102,14 @@ def selective(analysis: Analysis) -> Iterator[Finding]:
 @rule("fuse.breaking", meaning="A short near the battery could be more than the fuse can interrupt.",
       cure="A fuse with a higher breaking capacity, or more wire before it.",
       source="ISO 8820-3: 32 V blade fuses break 1000 A")
-def breaking(analysis: Analysis) -> Iterator[Finding]:
+def breaking(figures: Figures) -> Iterator[Finding]:
     """Prospective current of the wires behind each fuse against its breaking capacity."""
     worst: dict[str, float] = {}
-    for wire in analysis.wires.values():
+    for wire in figures.wires.values():
         if wire.guard and wire.guard.opener.kind == "fuse":
             worst[wire.guard.fuse] = max(worst.get(wire.guard.fuse, 0.0), wire.guard.fault_a / wire.guard.share)
     for element, current in worst.items():
-        if current > analysis.breaking_a:
+        if current > figures.breaking_a:
             yield Finding("fuse.breaking", "stop", (element,), (
-                f"A short behind {named(analysis, element)} ({element}) could draw {current:.0f} A; a blade fuse breaks "
-                f"{analysis.breaking_a:.0f} A: take a bolt-down fuse that breaks more."), CIRCUITS)
+                f"A short behind {named(figures, element)} ({element}) could draw {current:.0f} A; a blade fuse breaks "
+                f"{figures.breaking_a:.0f} A: take a bolt-down fuse that breaks more."), CIRCUITS)

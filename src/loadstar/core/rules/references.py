@@ -2,10 +2,12 @@
 
 from collections.abc import Iterator
 
-from ..analysis import Analysis
+from ..figures.figures import Figures
 from ..findings import Finding, Proposal
+from ..parts.frame import FramePoint
+from ..parts.kill import KillWire
 from ..plan.edits import ChangeElement, SetMachine, SetRules, Several
-from ..plan.model import FramePoint, KillWire, Pack
+from ..refs import part_of
 from ..sizing.drops import drop_limit_frac
 from ..wiring.references import Groups, kill_wires_fed, negative_on_frame, two_references
 from .registry import CIRCUITS, LOADS, rule
@@ -18,16 +20,16 @@ SOURCE = "Return rule of docs/physics.md (circuit simulation: 9.7 A to the batte
       "frame while a full-wave rectifier joins the two: part of every turn is shorted, little reaches the battery and "
       "coil and diodes burn.", cure="Lift the winding's end from the frame; or float the whole DC side with return wires "
       "of its own; or rectify half-wave with the frame in common.", source=SOURCE)
-def two_on_frame(analysis: Analysis) -> Iterator[Finding]:
+def two_on_frame(figures: Figures) -> Iterator[Finding]:
     """Winding end and DC negative on one frame behind a full-wave rectifier."""
-    found = two_references(analysis.topology)
+    found = two_references(figures.topology)
     if found is None:
         return
     generator, meeting = found
     where = listed(meeting.words)
     lifted = Several(edits=(ChangeElement(id=generator.id, values={"tied": "floating"}), SetMachine(values={"chassis": "negative"})),
                      words="winding's end lifted; the frame is battery negative")
-    yield Finding("reference.two-on-frame", "stop", (generator.id, *(j.split(".")[0] for j in meeting.joints if "." in j)), (
+    yield Finding("reference.two-on-frame", "stop", (generator.id, *(part_of(j) for j in meeting.joints if part_of(j) != j)), (
         f"One end of {generator.name}'s winding is on the frame, and DC negative meets it there through {where}: the "
         "full-wave rectifier is shorted every turn. Three ways out: lift the winding's end from its core and bring it out "
         "(one joint to open in the stator, frame returns stay); keep every DC return on its own wire and let nothing "
@@ -40,27 +42,27 @@ def two_on_frame(analysis: Analysis) -> Iterator[Finding]:
 @rule("reference.pack-on-frame", meaning="A traction pack's negative touches the frame: one chafed positive wire is then "
       "a short through the whole pack.", cure="Give the return a wire of its own and isolate the mounting.",
       source="Isolated packs: neither pole on the frame, so that one fault does not short it")
-def pack_on_frame(analysis: Analysis) -> Iterator[Finding]:
+def pack_on_frame(figures: Figures) -> Iterator[Finding]:
     """Packs whose negative reaches the frame."""
-    if not any(isinstance(p, Pack) for p in analysis.plan.parts) or not analysis.topology.uses_frame:
+    if not figures.plan.packs or not figures.topology.uses_frame:
         return
-    meeting = negative_on_frame(analysis.topology)
+    meeting = negative_on_frame(figures.topology)
     if meeting.joints:
-        yield Finding("reference.pack-on-frame", "caution", tuple(j.split(".")[0] for j in meeting.joints), (
+        yield Finding("reference.pack-on-frame", "caution", tuple(part_of(j) for j in meeting.joints), (
             f"The pack's negative touches the frame through {listed(meeting.words)}: from then on a single "
             "chafed positive wire shorts the pack."), CIRCUITS)
 
 
 @rule("reference.floats-and-touches", meaning="The DC side of this machine must stay off its frame, and something "
       "joins them.", cure="A return wire of its own, and an isolated mounting.", source="The machine's stated reference")
-def floating_touches(analysis: Analysis) -> Iterator[Finding]:
+def floating_touches(figures: Figures) -> Iterator[Finding]:
     """A frame that is to carry no DC, touched by DC negative (where it is not the shorted rectifier)."""
-    if (analysis.plan.machine.chassis == "negative" or analysis.plan.packs or not analysis.plan.battery
-            or two_references(analysis.topology)):
+    if (figures.plan.machine.chassis == "negative" or figures.plan.packs or not figures.plan.battery
+            or two_references(figures.topology)):
         return
-    meeting = negative_on_frame(analysis.topology)
+    meeting = negative_on_frame(figures.topology)
     if meeting.joints:
-        yield Finding("reference.floats-and-touches", "caution", tuple(j.split(".")[0] for j in meeting.joints), (
+        yield Finding("reference.floats-and-touches", "caution", tuple(part_of(j) for j in meeting.joints), (
             f"This machine's frame is not battery negative, yet DC negative reaches it through "
             f"{listed(meeting.words)}."), CIRCUITS)
 
@@ -68,9 +70,9 @@ def floating_touches(analysis: Analysis) -> Iterator[Finding]:
 @rule("kill.fed", meaning="A kill wire, which stops the engine by being grounded, is joined to a supply: the ignition is "
       "destroyed, or the engine cannot be stopped.", cure="Part it from everything but its stop switch; use a second, "
       "separate contact for anything else.", source="Kill circuits: grounded to stop, never fed")
-def kill_fed(analysis: Analysis) -> Iterator[Finding]:
+def kill_fed(figures: Figures) -> Iterator[Finding]:
     """Kill wires that some position of the contacts joins to a supply."""
-    for wire, supply in kill_wires_fed(analysis.topology):
+    for wire, supply in kill_wires_fed(figures.topology):
         yield Finding("kill.fed", "stop", (wire.id,), (
             f"{wire.name} can be joined to {supply}'s live side: it stops the engine by being grounded and is never to "
             "be fed. Use a switch with two separate contacts."), CIRCUITS)
@@ -78,16 +80,16 @@ def kill_fed(analysis: Analysis) -> Iterator[Finding]:
 
 @rule("kill.shared", meaning="A kill wire shares a contact with another circuit.",
       cure="A contact of its own to the frame.", source="Kill circuits are kept out of the rest")
-def kill_shared(analysis: Analysis) -> Iterator[Finding]:
+def kill_shared(figures: Figures) -> Iterator[Finding]:
     """Kill wires joined to any load's circuit."""
-    groups = Groups(analysis.topology, None)
-    fed = {wire.id for wire, _ in kill_wires_fed(analysis.topology)}
-    for part in analysis.plan.parts:
-        if not isinstance(part, KillWire) or part.id in fed:
+    groups = Groups(figures.topology, None)
+    fed = {wire.id for wire, _ in kill_wires_fed(figures.topology)}
+    for part in figures.plan.of(KillWire):
+        if part.id in fed:
             continue
-        group = groups.of_terminal(f"{part.id}.t")
-        users = [p.name for p in analysis.plan.loads
-                 if group in (groups.of_terminal(f"{p.id}.pos"), groups.of_terminal(f"{p.id}.neg"))
+        group = groups.of_terminal(part.at("t"))
+        users = [p.name for p in figures.plan.loads
+                 if group in (groups.of_terminal(p.at("pos")), groups.of_terminal(p.at("neg")))
                  and group != groups.of("frame")]
         if users:
             yield Finding("kill.shared", "caution", (part.id,), (
@@ -98,19 +100,17 @@ def kill_shared(analysis: Analysis) -> Iterator[Finding]:
 @rule("return.frame-joint", meaning="A return through the frame loses much in its joint once that has aged.",
       cure="A return wire of its own, or a cleaned joint with a toothed washer and grease.",
       source="The joint's stated resistance and ageing; house rule: voltage drop")
-def frame_joint(analysis: Analysis) -> Iterator[Finding]:
+def frame_joint(figures: Figures) -> Iterator[Finding]:
     """Frame joints that take more than half of what their load may lose."""
-    for load in analysis.plan.loads:
-        name, _ = analysis.worst_drop(load)
-        points = [k.element for k in analysis.path(load.id).back
-                  if isinstance(analysis.topology.parts.get(k.element), FramePoint)]
+    for load in figures.plan.loads:
+        name, _ = figures.worst_drop(load)
+        points = [p for k in figures.path(load.id).back if (p := figures.plan.is_one(k.element, FramePoint))]
         if name is None:
             continue
-        for point in points:
-            part = analysis.topology.parts[point]
-            assert isinstance(part, FramePoint)
-            volts = abs(analysis.states[name].current(point)) * part.joint_mohm * part.ageing / 1000
-            allowed = drop_limit_frac(analysis.plan, load) * analysis.begins_v(load.id, name) / 2
+        for part in points:
+            point = part.id
+            volts = abs(figures.states[name].current(point)) * part.joint_mohm * part.ageing / 1000
+            allowed = drop_limit_frac(figures.plan, load) * figures.begins_v(load.id, name) / 2
             if volts > allowed:
                 yield Finding("return.frame-joint", "caution", (point, load.id), (
                     f"{part.name} ({part.id}), aged to {part.joint_mohm * part.ageing:.3g} mΩ, takes {volts:.2f} V of "
@@ -120,11 +120,11 @@ def frame_joint(analysis: Analysis) -> Iterator[Finding]:
 
 @rule("return.school", meaning="An accessory returns through the frame although this plan's rule is a wire of its own.",
       cure="A return wire, or change the rule and say why.", source="House rule: returns")
-def return_school(analysis: Analysis) -> Iterator[Finding]:
+def return_school(figures: Figures) -> Iterator[Finding]:
     """Frame returns against the house rule (a magneto's lamps always return through the frame)."""
-    if analysis.plan.rules.returns == "frame" or analysis.plan.machine.system == "magneto":
+    if figures.plan.rules.returns == "frame" or figures.plan.machine.system == "magneto":
         return
-    for load in analysis.plan.loads:
+    for load in figures.plan.loads:
         if load.returns == "frame":
             yield Finding("return.school", "advice", (load.id,), (
                 f"{load.name} returns through the frame; the house rule is a wire of its own."), LOADS, "",
@@ -133,9 +133,9 @@ def return_school(analysis: Analysis) -> Iterator[Finding]:
 
 @rule("rules.no-reason", meaning="This plan departs from the workshop's house rules and nobody has said why.",
       cure="Write the reason beside the rule, or go back to the workshop's.", source="House rules")
-def no_reason(analysis: Analysis) -> Iterator[Finding]:
+def no_reason(figures: Figures) -> Iterator[Finding]:
     """House rules of this plan that differ from the usual ones without a reason."""
-    rules, usual = analysis.plan.rules, analysis.plan.workshop_rules
+    rules, usual = figures.plan.rules, figures.plan.workshop_rules
     for name in type(rules).model_fields:
         if name != "reasons" and getattr(rules, name) != getattr(usual, name) and not rules.reasons.get(name, "").strip():
             yield Finding("rules.no-reason", "note", (), (

@@ -3,10 +3,10 @@
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 
-from ..analysis import Analysis
+from ..figures.figures import Figures
 from ..findings import Finding
 
-Judge = Callable[[Analysis], Iterable[Finding]]
+Judge = Callable[[Figures], Iterable[Finding]]
 CIRCUITS, SURVEY, BUDGET, LOADS = "circuits", "survey", "budget", "loads"
 
 

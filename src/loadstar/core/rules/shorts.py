@@ -2,61 +2,61 @@
 
 from collections.abc import Iterator
 
-from ..analysis import Analysis
+from ..doc.states import JUDGED_STATES, STATE_NAMES, States
+from ..figures.figures import Figures
 from ..findings import Finding, Proposal
 from ..plan.edits import RemoveWire
-from ..plan.model import JUDGED_STATES, STATE_NAMES, States
 from .registry import CIRCUITS, rule
 from .words import listed, named, state
 
 
 @rule("network.short", meaning="Copper joins the two ends of a supply: a dead short. Whatever protects it opens at once; where "
       "nothing does, it burns.", cure="Part the wire that closes it.", source="What the plan's wires and contacts join in that state")
-def dead_short(analysis: Analysis) -> Iterator[Finding]:
+def dead_short(figures: Figures) -> Iterator[Finding]:
     """States in which a supply's positive and negative are one; said once for each way of a short."""
     found: dict[tuple[str, ...], list[States]] = {}
-    for name, result in analysis.states.items():
+    for name, result in figures.states.items():
         if result.short:
             found.setdefault(result.short, []).append(name)
     for (root, *way), states in found.items():
-        wires = [e for e in way if e in analysis.wires]
-        through = f" through {listed(named(analysis, e) for e in way)}" if way else ": they are one terminal"
-        guarded = next((e for e in way if e in analysis.rated), None)
-        burns = (f"{named(analysis, guarded)} opens at once" if guarded else "nothing protects this way: it burns")
+        wires = [e for e in way if e in figures.wires]
+        through = f" through {listed(named(figures, e) for e in way)}" if way else ": they are one terminal"
+        guarded = next((e for e in way if e in figures.rated), None)
+        burns = (f"{named(figures, guarded)} opens at once" if guarded else "nothing protects this way: it burns")
         yield Finding("network.short", "stop", (*(wires[-1:] or [root]), root), (
-            f"A dead short: the positive and the negative of {named(analysis, root)} are joined{through} "
+            f"A dead short: the positive and the negative of {named(figures, root)} are joined{through} "
             f"({', '.join(state(s) for s in states)}); {burns}. No figures are shown for {'it' if len(states) == 1 else 'these states'}."),
             CIRCUITS, "", tuple(Proposal(RemoveWire(id=w), f"Take {w} out") for w in reversed(wires)))
 
 
 @rule("network.unsolved", meaning="A state's network has no solution; no figures are shown for it.",
       cure="See to the element that is named.", source="Nodal analysis of docs/physics.md")
-def unsolved(analysis: Analysis) -> Iterator[Finding]:
+def unsolved(figures: Figures) -> Iterator[Finding]:
     """States that could not be solved, once for each reason."""
     found: dict[tuple[str, tuple[str, ...]], list[States]] = {}
-    for name, result in analysis.states.items():
+    for name, result in figures.states.items():
         if result.solution is None and not result.short:
             found.setdefault((result.failure, result.failed_elements[:3]), []).append(name)
     for (why, elements), states in found.items():
-        where = f" (at {listed(named(analysis, e) for e in elements)})" if elements else ""
+        where = f" (at {listed(named(figures, e) for e in elements)})" if elements else ""
         yield Finding("network.unsolved", "stop", elements, (
             f"{listed(STATE_NAMES[s] for s in states)} cannot be computed: {why}{where}."), CIRCUITS)
 
 
 @rule("network.floating", meaning="A load is joined to neither battery post in a state: its voltage is not defined.",
       cure="Give it a return.", source="Solved network")
-def floating(analysis: Analysis) -> Iterator[Finding]:
+def floating(figures: Figures) -> Iterator[Finding]:
     """Loads on islands without a reference."""
     seen: set[str] = set()
-    own = {root.negative for root in analysis.topology.roots}  # an isolated converter's output has its own 0 V
+    own = {root.negative for root in figures.topology.roots}  # an isolated converter's output has its own 0 V
     for name in JUDGED_STATES:
-        result = analysis.states.get(name)
+        result = figures.states.get(name)
         if result is None or result.solution is None:
             continue
         adrift = {node for island in result.solution.islands if not own & set(island) for node in island}
-        for load in analysis.plan.loads:
-            path = analysis.path(load.id)
-            if path.complete and analysis.topology.node(f"{load.id}.neg") in adrift and load.id not in seen:
+        for load in figures.plan.loads:
+            path = figures.path(load.id)
+            if path.complete and figures.topology.node(load.at("neg")) in adrift and load.id not in seen:
                 seen.add(load.id)
                 yield Finding("network.floating", "stop", (load.id,), (
                     f"{load.name} is joined to nothing that has a voltage ({state(name)})."), CIRCUITS)

@@ -2,12 +2,13 @@
 
 from collections.abc import Iterator
 
-from ..analysis import Analysis
 from ..budget.lighting import life_share
+from ..figures.figures import Figures
 from ..findings import Finding, Proposal, Severity
 from ..materials.charging import SET_POINTS, set_point_band_v
+from ..parts.coil import Coil
+from ..parts.load import LoadPart
 from ..plan.edits import ChangeElement
-from ..plan.model import Coil, Generator, LoadPart
 from ..sizing.drops import starter_drop_v, starter_leads
 from .registry import BUDGET, CIRCUITS, LOADS, SURVEY, rule
 from .wires import freed
@@ -17,19 +18,19 @@ OVER_VOLTS_FRAC, DIM_FRAC, DESTROYED_FRAC = 1.10, 0.75, 1.30
 LAMP_SOURCE = "Magneto lighting of docs/physics.md: V falls on the coil's reactance; lamp life as V^-13"
 
 
-def _lamps(analysis: Analysis) -> list[LoadPart]:
-    return [p for p in analysis.plan.loads if analysis.lamps and p.id in analysis.lamps.lamps]
+def _lamps(figures: Figures) -> list[LoadPart]:
+    return [p for p in figures.plan.loads if figures.lamps and p.id in figures.lamps.lamps]
 
 
 @rule("lamp.over-volts", meaning="At speed a lamp on the magneto sees more than its rated voltage: it lives a fraction of "
       "its hours.", cure="A lamp of a higher voltage chosen on purpose, the rated watts in full, or an AC regulator.",
       source=LAMP_SOURCE)
-def over_volts(analysis: Analysis) -> Iterator[Finding]:
+def over_volts(figures: Figures) -> Iterator[Finding]:
     """Lamp volts at cruise against 110 % of nominal."""
-    cruise = analysis.plan.machine.cruise_rpm
-    for lamp in _lamps(analysis):
-        assert analysis.lamps is not None
-        volts = analysis.lamps.at(lamp.id, cruise)
+    cruise = figures.plan.machine.cruise_rpm
+    for lamp in _lamps(figures):
+        assert figures.lamps is not None
+        volts = figures.lamps.at(lamp.id, cruise)
         if volts > OVER_VOLTS_FRAC * lamp.at_v:
             yield Finding("lamp.over-volts", "caution", (lamp.id,), (
                 f"{lamp.name} ({lamp.at_v:g} V) sees {volts:.1f} V at {cruise:g} rpm: it lives about "
@@ -38,12 +39,12 @@ def over_volts(analysis: Analysis) -> Iterator[Finding]:
 
 @rule("lamp.dim", meaning="At idle a lamp on the magneto is well under its rated voltage: it gives little light.",
       cure="A lamp of lower voltage or watts, a higher idle, a stronger coil.", source="Light as V^3.4")
-def dim(analysis: Analysis) -> Iterator[Finding]:
+def dim(figures: Figures) -> Iterator[Finding]:
     """Lamp volts at idle against 75 % of nominal."""
-    idle = analysis.plan.machine.idle_rpm
-    for lamp in _lamps(analysis):
-        assert analysis.lamps is not None
-        volts = analysis.lamps.at(lamp.id, idle)
+    idle = figures.plan.machine.idle_rpm
+    for lamp in _lamps(figures):
+        assert figures.lamps is not None
+        volts = figures.lamps.at(lamp.id, idle)
         if volts < DIM_FRAC * lamp.at_v:
             yield Finding("lamp.dim", "advice", (lamp.id,), (
                 f"{lamp.name} sees {volts:.1f} V at idle: about {(volts / lamp.at_v) ** 3.4:.0%} of its light."), BUDGET,
@@ -53,13 +54,13 @@ def dim(analysis: Analysis) -> Iterator[Finding]:
 @rule("lamp.takes-others", meaning="When one lamp fails the coil's current goes through the others, whose voltage rises "
       "until they fail too.", cure="An AC regulator sized for the full current; carry spare lamps of the rated watts.",
       source=LAMP_SOURCE)
-def takes_others(analysis: Analysis) -> Iterator[Finding]:
+def takes_others(figures: Figures) -> Iterator[Finding]:
     """Volts of the remaining lamps at town speed when one fails."""
-    if analysis.lamps is None:
+    if figures.lamps is None:
         return
-    town = analysis.plan.machine.town_rpm
-    for gone in _lamps(analysis):
-        worst = max(((analysis.lamps.at_failed(gone.id, p.id, town), p) for p in _lamps(analysis) if p.id != gone.id),
+    town = figures.plan.machine.town_rpm
+    for gone in _lamps(figures):
+        worst = max(((figures.lamps.at_failed(gone.id, p.id, town), p) for p in _lamps(figures) if p.id != gone.id),
                     key=lambda pair: pair[0] / pair[1].at_v, default=None)
         if worst and worst[0] > DESTROYED_FRAC * worst[1].at_v:
             yield Finding("lamp.takes-others", "caution", (gone.id, worst[1].id), (
@@ -69,23 +70,23 @@ def takes_others(analysis: Analysis) -> Iterator[Finding]:
 
 @rule("lamp.higher-volts", meaning="A lamp of a higher voltage than the coil's is used on purpose, so that it survives "
       "over-revving.", cure="Nothing is wrong: it is a little dim at idle.", source="Magneto practice: lamps a little above nominal")
-def higher_volts(analysis: Analysis) -> Iterator[Finding]:
+def higher_volts(figures: Figures) -> Iterator[Finding]:
     """Lamps rated above the system's voltage."""
-    for lamp in _lamps(analysis):
-        if lamp.at_v > analysis.plan.machine.system_v * 1.02:
+    for lamp in _lamps(figures):
+        if lamp.at_v > figures.plan.machine.system_v * 1.02:
             yield Finding("lamp.higher-volts", "note", (lamp.id,), (
-                f"{lamp.name} is a {lamp.at_v:g} V lamp on a {analysis.plan.machine.system_v} V coil: chosen to survive "
+                f"{lamp.name} is a {lamp.at_v:g} V lamp on a {figures.plan.machine.system_v} V coil: chosen to survive "
                 "over-revving."), LOADS)
 
 
 @rule("lamp.not-filament", meaning="An accessory that is no filament lamp hangs on the magneto's AC: it needs a rectifier "
       "of its own, and it no longer loads the coil for the others.", cure="A rectifier and capacitor of its own, or a "
       "filament lamp.", source=LAMP_SOURCE)
-def not_filament(analysis: Analysis) -> Iterator[Finding]:
+def not_filament(figures: Figures) -> Iterator[Finding]:
     """Loads on a coil that are no lamps or resistors."""
-    if not isinstance(analysis.plan.supply, Coil):
+    if not figures.plan.lighting_coil:
         return
-    for load in analysis.plan.loads:
+    for load in figures.plan.loads:
         if load.behaviour in ("power", "current"):
             yield Finding("lamp.not-filament", "caution", (load.id,), (
                 f"{load.name} would hang on AC from the magneto: it needs a rectifier of its own, and the other lamps see "
@@ -94,24 +95,24 @@ def not_filament(analysis: Analysis) -> Iterator[Finding]:
 
 @rule("supply.coil-and-battery", meaning="A lighting coil's lamps are not computed while the plan hangs on a battery.",
       cure="Plan the coil's lamps as a plan of their own, or feed them from the battery.", source="How Loadstar computes")
-def coil_and_battery(analysis: Analysis) -> Iterator[Finding]:
+def coil_and_battery(figures: Figures) -> Iterator[Finding]:
     """Coils beside a battery or pack."""
-    for part in analysis.plan.parts:
-        if isinstance(part, Coil) and part is not analysis.plan.supply:
+    for part in figures.plan.of(Coil):
+        if part is not figures.plan.supply:
             yield Finding("supply.coil-and-battery", "note", (part.id,), (
                 f"{part.name} is in this plan beside a battery: its AC lamps are not computed here."), SURVEY)
 
 
 @rule("budget.total-loss", meaning="Nothing charges this battery: it lasts a session and must be charged again.",
       cure="A larger battery, less draw, a spare.", source="Peukert; docs/physics.md")
-def session(analysis: Analysis) -> Iterator[Finding]:
+def session(figures: Figures) -> Iterator[Finding]:
     """Minutes of a total-loss machine, and what limits them."""
-    found = analysis.total_loss
+    found = figures.total_loss
     if found is None:
         return
     limit = (f"; the ignition needs {found.low_v:g} V, so about {found.usable_min:.0f} min are usable"
              if found.least_frac > 0 else "")
-    yield Finding("budget.total-loss", "advice", tuple(p.id for p in analysis.plan.of_kind("battery")), (
+    yield Finding("budget.total-loss", "advice", tuple(p.id for p in figures.plan.of_kind("battery")), (
         f"Total loss: {found.draw_a:.2f} A empties the battery in about {found.empty_min:.0f} min{limit}. Give it "
         f"{found.give_ah:.1f} Ah before the next session."), BUDGET, "total_loss")
 
@@ -119,11 +120,11 @@ def session(analysis: Analysis) -> Iterator[Finding]:
 @rule("supply.shunt", meaning="A shunt regulator shorts what is not used: the winding and its leads carry full current at "
       "any load.", cure="A series regulator runs winding and connectors cooler; nothing is wrong.",
       source="Shunt regulators of docs/physics.md: I = k / x")
-def shunt(analysis: Analysis) -> Iterator[Finding]:
+def shunt(figures: Figures) -> Iterator[Finding]:
     """Shunt regulators, with the current their leads always carry."""
-    part = analysis.plan.generator
-    if isinstance(part, Generator) and part.regulator == "shunt" and not analysis.generator_fault:
-        amps = analysis.stator_short_a()
+    part = figures.plan.generator
+    if part is not None and part.regulator == "shunt" and not figures.generator_fault:
+        amps = figures.stator_short_a()
         yield Finding("supply.shunt", "note", (part.id,), (
             f"The shunt regulator of {part.name} keeps about {amps:.0f} A in each winding lead at speed, whatever is used: "
             "size the plug to the regulator for it."), SURVEY, "stator_short")
@@ -132,10 +133,10 @@ def shunt(analysis: Analysis) -> Iterator[Finding]:
 @rule("supply.half-wave", meaning="Half-wave rectifying with the frame in common uses one half of every turn.",
       cure="Nothing is wrong: it is the simple way with one end on the frame, at about half the output.",
       source="Return rule of docs/physics.md: 5.8 A against 9.7 A")
-def half_wave(analysis: Analysis) -> Iterator[Finding]:
+def half_wave(figures: Figures) -> Iterator[Finding]:
     """Half-wave rectifiers, and three phases rectified so, which is not computed."""
-    part = analysis.plan.generator
-    if isinstance(part, Generator) and part.rectifier == "half":
+    part = figures.plan.generator
+    if part is not None and part.is_half_wave:
         if part.phases == 3:
             yield Finding("supply.half-wave", "caution", (part.id,), (
                 f"{part.name} has three phases: half-wave is computed for one phase only, so its output is counted as "
@@ -148,10 +149,10 @@ def half_wave(analysis: Analysis) -> Iterator[Finding]:
 
 @rule("supply.half-tied", meaning="A half-wave rectifier returns through the frame: the winding's end must be there.",
       cure="Tie the winding's end to the frame, or rectify full-wave.", source="Return rule of docs/physics.md")
-def half_tied(analysis: Analysis) -> Iterator[Finding]:
+def half_tied(figures: Figures) -> Iterator[Finding]:
     """Half-wave rectifiers whose winding floats."""
-    part = analysis.plan.generator
-    if isinstance(part, Generator) and part.rectifier == "half" and part.tied == "floating":
+    part = figures.plan.generator
+    if part is not None and part.is_half_wave and part.tied == "floating":
         yield Finding("supply.half-tied", "stop", (part.id,), (
             f"{part.name} is rectified half-wave but no end of its winding is on the frame: no current can flow."), SURVEY, "",
             (Proposal(ChangeElement(id=part.id, values={"tied": "frame"}), "Its end is on the frame"),
@@ -161,27 +162,27 @@ def half_tied(analysis: Analysis) -> Iterator[Finding]:
 @rule("starter.drop", meaning="The starter's leads lose more at the cranking current than the house rule allows: it turns "
       "slowly, and the ignition's voltage falls with it.", cure="Thicker or shorter leads.",
       source="House rule: starter leads; at most about 0.5 V")
-def starter_drop(analysis: Analysis) -> Iterator[Finding]:
+def starter_drop(figures: Figures) -> Iterator[Finding]:
     """Volts over the starter's leads while cranking."""
-    leads = starter_leads(analysis.topology)
-    if not leads or analysis.sized is None:
+    leads = starter_leads(figures.topology)
+    if not leads or figures.sized is None:
         return
-    areas = analysis.sized.choices.area_mm2
-    volts, limit = starter_drop_v(analysis.topology, areas, leads), analysis.plan.rules.starter_drop_v
+    areas = figures.sized.choices.area_mm2
+    volts, limit = starter_drop_v(figures.topology, areas, leads), figures.plan.rules.starter_drop_v
     if volts > limit + 1e-9:
-        mine = sorted((analysis.wires[w] for w in leads), key=lambda w: w.area_mm2)
+        mine = sorted((figures.wires[w] for w in leads), key=lambda w: w.area_mm2)
         ends = "" if any(w.fixed for w in mine) else " No thicker lead helps: shorten the way, or move the battery nearer."
         yield Finding("starter.drop", "caution", leads, (
-            f"The starter's leads lose {volts:.2f} V at {analysis.plan.machine.cranking_a:g} A; the house rule is "
+            f"The starter's leads lose {volts:.2f} V at {figures.plan.machine.cranking_a:g} A; the house rule is "
             f"{limit:g} V.{ends}"), CIRCUITS, "starter_drop", freed(mine))
 
 
 @rule("starter.leads", meaning="A starter's leads carry no fuse by custom: a chafed spot draws all that the battery has.",
       cure="Sleeve them, keep them off edges, and tie them often.", source="Practice: starter leads are not fused")
-def bare_leads(analysis: Analysis) -> Iterator[Finding]:
+def bare_leads(figures: Figures) -> Iterator[Finding]:
     """Starter leads, which nothing protects."""
-    leads = [w for w in starter_leads(analysis.topology) if analysis.wires and analysis.wires[w].guard is None
-             and analysis.wires[w].fault_a > 0]
+    leads = [w for w in starter_leads(figures.topology) if figures.wires and figures.wires[w].guard is None
+             and figures.wires[w].fault_a > 0]
     if leads:
         yield Finding("starter.leads", "note", tuple(leads), (
             f"{listed(leads)} to the starter {verb(len(leads), 'has', 'have')} no fuse, as is the custom: sleeve {verb(len(leads), 'it', 'them')} "
@@ -191,17 +192,17 @@ def bare_leads(analysis: Analysis) -> Iterator[Finding]:
 @rule("supply.set-point", meaning="The regulator's set-point does not suit the battery: too high boils or cuts off, too low never fills; a "
       "6 V battery on a 12 V system is destroyed.", cure="A regulator for this battery, or a battery for this regulator.",
       source=SET_POINTS)
-def set_point(analysis: Analysis) -> Iterator[Finding]:
+def set_point(figures: Figures) -> Iterator[Finding]:
     """Set-point against the battery's band at 25 C."""
-    battery, generator = analysis.plan.battery, analysis.plan.generator
-    system = analysis.plan.machine.system_v
+    battery, generator = figures.plan.battery, figures.plan.generator
+    system = figures.plan.machine.system_v
     if battery is not None and battery.nominal_v != system:
         severity: Severity = "stop" if battery.nominal_v < system else "caution"
         yield Finding("supply.set-point", severity, (battery.id,), (
             f"{battery.name} is a {battery.nominal_v} V battery on a {system} V machine: "
             + ("its charging voltage destroys it." if severity == "stop" else "the machine's charging never fills it.")), SURVEY)
         return
-    if battery is None or generator is None or analysis.generator_fault:
+    if battery is None or generator is None or figures.generator_fault:
         return
     least, most, never = set_point_band_v(battery.chemistry, battery.nominal_v)
     at, kind = f"{generator.set_v:.3g} V", {"lfp": "LiFePO4", "agm": "AGM", "flooded": "flooded"}[battery.chemistry]

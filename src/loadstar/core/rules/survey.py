@@ -2,10 +2,10 @@
 
 from collections.abc import Iterator
 
-from ..analysis import Analysis
+from ..figures.figures import Figures
 from ..findings import Finding, Proposal
-from ..plan.model import Tap
-from ..plan.survey_edits import Confirm
+from ..parts.tap import Tap
+from ..plan.edits.survey import Confirm
 from ..survey.continuity import understand
 from ..survey.health import judged
 from ..survey.pins import KIND_WORDS, classify
@@ -17,32 +17,32 @@ ENGINE_OFF_MOST_V = {"flooded": 13.3, "agm": 13.3, "lfp": 13.9}  # of a 12 V bat
 
 @rule("survey.found", meaning="A reading taken at the posts of the machine as found shows a weak battery, poor charging, or a standing draw.",
       cure="Mend what was found before anything is planned on it.", source="Battery model of docs/physics.md; usual charging voltages")
-def as_found(analysis: Analysis) -> Iterator[Finding]:
+def as_found(figures: Figures) -> Iterator[Finding]:
     """Judgements of the readings at the posts that are not in order."""
-    for one in judged(analysis.plan):
+    for one in judged(figures.plan):
         if one.severity:
             yield Finding("survey.found", one.severity, (one.reading.element,), one.sentence, SURVEY, one.working)
 
 
 @rule("survey.contradiction", meaning="The readings of a pin contradict each other: no kind of pin shows all of them.",
       cure="Measure again; a loose probe or a wrong range is likelier than a new kind of pin.", source="Likelihood of each reading by kind of pin")
-def contradiction(analysis: Analysis) -> Iterator[Finding]:
+def contradiction(figures: Figures) -> Iterator[Finding]:
     """Pins with readings that do not fit what they most likely are."""
-    with_readings = {r.element for r in analysis.plan.readings}
-    for pin in analysis.plan.parts:
-        if isinstance(pin, Tap) and pin.id in with_readings and (verdict := classify(analysis.plan, pin)).conflicts:
-            used = any(p.feed == pin.id for p in analysis.plan.loads)
+    with_readings = {r.element for r in figures.plan.readings}
+    for pin in figures.plan.of(Tap):
+        if pin.id in with_readings and (verdict := classify(figures.plan, pin)).conflicts:
+            used = any(p.feed == pin.id for p in figures.plan.loads)
             yield Finding("survey.contradiction", "caution" if used else "advice", (pin.id,), (
                 f"{pin.name}: {verdict.conflicts[0]}. Measure again."), SURVEY)
 
 
 @rule("survey.as-entered", meaning="What a pin was entered as is not what its readings show.",
       cure="Take over what the readings show, or measure again.", source="Likelihood of each reading by kind of pin")
-def not_as_entered(analysis: Analysis) -> Iterator[Finding]:
+def not_as_entered(figures: Figures) -> Iterator[Finding]:
     """Pins in use whose settled readings say something else."""
-    plan = analysis.plan
+    plan = figures.plan
     with_readings = {r.element for r in plan.readings}
-    used = {p.feed for p in plan.loads} | {end.split(".")[0] for w in plan.wires for end in (w.a, w.b)}
+    used = {p.feed for p in plan.loads} | {end.part for w in plan.wires for end in (w.a, w.b)}
     for pin in plan.taps:
         if pin.id not in with_readings or pin.id not in used:
             continue
@@ -56,9 +56,9 @@ def not_as_entered(analysis: Analysis) -> Iterator[Finding]:
 
 @rule("survey.unlikely", meaning="A reading is higher than the machine can give in that state.",
       cure="Ask whether a charger was on, the engine was running, or the probes were elsewhere.", source="Usual voltages of the system")
-def unlikely(analysis: Analysis) -> Iterator[Finding]:
+def unlikely(figures: Figures) -> Iterator[Finding]:
     """Charging voltages with the engine off, and voltages the wrong way round."""
-    plan = analysis.plan
+    plan = figures.plan
     most = ENGINE_OFF_MOST_V[plan.battery.chemistry] * plan.machine.system_v / 12 if plan.battery else float("inf")
     for r in plan.readings:
         if r.quantity != "V":
@@ -66,19 +66,19 @@ def unlikely(analysis: Analysis) -> Iterator[Finding]:
         if r.state in ("key_off", "key_on", "lamp_on", "cranking") and r.value > most and (
                 plan.battery is None or r.element != plan.battery.id):
             yield Finding("survey.unlikely", "note", (r.element,), (
-                f"{r.value:g} V at {named(analysis, r.element)} with the engine off is a charging voltage: was a charger on, or did the "
+                f"{r.value:g} V at {named(figures, r.element)} with the engine off is a charging voltage: was a charger on, or did the "
                 "engine run?"), SURVEY)
         elif r.value < -0.5:
             yield Finding("survey.unlikely", "note", (r.element,), (
-                f"{r.value:g} V at {named(analysis, r.element)}: the probes were the other way round."), SURVEY)
+                f"{r.value:g} V at {named(figures, r.element)}: the probes were the other way round."), SURVEY)
 
 
 @rule("survey.believed", meaning="A feed or trigger in use has been taken over from another machine and not confirmed on this one.",
       cure="Probe it here, then confirm it.", source="Machines of one family differ")
-def believed(analysis: Analysis) -> Iterator[Finding]:
+def believed(figures: Figures) -> Iterator[Finding]:
     """Believed pins that the plan relies on."""
-    used = {p.feed for p in analysis.plan.loads} | {end.split(".")[0] for w in analysis.plan.wires for end in (w.a, w.b)}
-    for pin in analysis.plan.taps:
+    used = {p.feed for p in figures.plan.loads} | {end.part for w in figures.plan.wires for end in (w.a, w.b)}
+    for pin in figures.plan.taps:
         if pin.standing == "believed" and pin.id in used:
             yield Finding("survey.believed", "advice", (pin.id,), (
                 f"{pin.name} is only believed, from another machine: probe it on this one before it is relied on."), SURVEY, "",
@@ -87,9 +87,9 @@ def believed(analysis: Analysis) -> Iterator[Finding]:
 
 @rule("survey.continuity", meaning="A continuity table contradicts itself.", cure="Test the named pairs again.",
       source="What is joined to the same is joined to each other")
-def tables(analysis: Analysis) -> Iterator[Finding]:
+def tables(figures: Figures) -> Iterator[Finding]:
     """Tables with tests that cannot all be right."""
-    for table in analysis.plan.tables:
+    for table in figures.plan.tables:
         result = understand(table)
         if not result.consistent:
             yield Finding("survey.continuity", "advice", (table.id,), f"{table.name}: {result.sentences[0]}", SURVEY)

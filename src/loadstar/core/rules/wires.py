@@ -2,11 +2,12 @@
 
 from collections.abc import Iterable, Iterator
 
-from ..analysis import Analysis, WireResult
+from ..figures.figures import Figures
+from ..figures.wires import WireResult
 from ..findings import Finding, Proposal
 from ..materials.conductors import INSULATIONS
+from ..parts.tap import Tap
 from ..plan.edits import ChangeElement, SetWire, Several
-from ..plan.model import Tap
 from ..sizing.drops import starter_leads
 from .registry import CIRCUITS, SURVEY, rule
 from .words import amps, listed, named, sized, verb
@@ -27,12 +28,12 @@ def freed(wires: Iterable[WireResult]) -> tuple[Proposal, ...]:
 @rule("wire.too-hot", meaning="A wire runs above its insulation's class, or nearer to it than the house margin, with "
       "the real currents in its bundle.", cure="A thicker wire, another way, fewer wires together, a higher class.",
       source="ISO 6722-1 temperature classes; heat model of docs/physics.md, ABYC E-11 where that is lower")
-def too_hot(analysis: Analysis) -> Iterator[Finding]:
+def too_hot(figures: Figures) -> Iterator[Finding]:
     """Every wire in use against its class."""
-    margin = analysis.plan.rules.thermal_margin_k
-    for wire in analysis.wires.values():
+    margin = figures.plan.rules.thermal_margin_k
+    for wire in figures.wires.values():
         spare = wire.class_c - wire.hottest_c
-        if not spare < margin - 1e-6 or _air_too_hot(analysis, wire):
+        if not spare < margin - 1e-6 or _air_too_hot(figures, wire):
             continue
         if spare < 0:
             text = (f"{sized(wire)} reaches {wire.hottest_c:.0f} °C at {amps(wire.peak_a)} ({wire.hottest_in.lower()}), over the "
@@ -48,30 +49,30 @@ def too_hot(analysis: Analysis) -> Iterator[Finding]:
                       freed([wire]))
 
 
-def _air_too_hot(analysis: Analysis, wire: WireResult) -> bool:
+def _air_too_hot(figures: Figures, wire: WireResult) -> bool:
     """Whether it is the air, and not the current or the neighbours, that leaves no margin."""
-    left = wire.class_c - analysis.plan.rules.thermal_margin_k - wire.ambient_c
+    left = wire.class_c - figures.plan.rules.thermal_margin_k - wire.ambient_c
     return left <= 0 or (wire.helpless and left < LITTLE_K)
 
 
-def only_class_helps(analysis: Analysis, wire: WireResult) -> bool:
+def only_class_helps(figures: Figures, wire: WireResult) -> bool:
     """Whether Loadstar chose the size, and found none that is cool enough in this air."""
-    return wire.helpless and not wire.fixed and _air_too_hot(analysis, wire)
+    return wire.helpless and not wire.fixed and _air_too_hot(figures, wire)
 
 
 @rule("wire.class-too-low", meaning="The air around a wire is so warm that its insulation class leaves no margin at any size: a "
       "thicker wire does not help.", cure="The next insulation class, or a cooler way.", source="ISO 6722-1 temperature classes; "
       "house rule: thermal margin")
-def class_too_low(analysis: Analysis) -> Iterator[Finding]:
+def class_too_low(figures: Figures) -> Iterator[Finding]:
     """Wires whose air is within the house margin of their class, by class."""
-    margin, codes = analysis.plan.rules.thermal_margin_k, list(INSULATIONS)
+    margin, codes = figures.plan.rules.thermal_margin_k, list(INSULATIONS)
     groups: dict[float, list[WireResult]] = {}
-    for wire in analysis.wires.values():
-        if analysis.is_solved and _air_too_hot(analysis, wire):
+    for wire in figures.wires.values():
+        if figures.is_solved and _air_too_hot(figures, wire):
             groups.setdefault(wire.class_c, []).append(wire)
     for top, wires in groups.items():
         air = max(w.ambient_c for w in wires)
-        bare = [w.id for w in wires if only_class_helps(analysis, w) and not w.coordination.protected]
+        bare = [w.id for w in wires if only_class_helps(figures, w) and not w.coordination.protected]
         over = bool(bare) or any(w.hottest_c > top or w.ambient_c > top for w in wires)
         ids = [w.id for w in wires]
         better = [c for c in codes if INSULATIONS[c].continuous_c > top]
@@ -91,13 +92,13 @@ def class_too_low(analysis: Analysis) -> Iterator[Finding]:
 @rule("wire.no-fuse", meaning="A stretch between the battery and the first fuse is protected by nothing.",
       cure="Move the fuse to the battery; keep what is before it short, sleeved and clear of metal.",
       source="House rule: longest unprotected wire")
-def no_fuse(analysis: Analysis) -> Iterator[Finding]:
+def no_fuse(figures: Figures) -> Iterator[Finding]:
     """Wires that no fuse guards, beyond the house rule's length."""
-    limit = analysis.plan.rules.unfused_limit_m
-    if analysis.sized is None or not analysis.sized.faults.solved:
+    limit = figures.plan.rules.unfused_limit_m
+    if figures.sized is None or not figures.sized.faults.solved:
         return
-    leads = starter_leads(analysis.topology)
-    for wire in analysis.wires.values():
+    leads = starter_leads(figures.topology)
+    for wire in figures.wires.values():
         if wire.id in leads or wire.unknown_fuse:
             continue  # a starter's leads are left without a fuse by custom: rule starter.leads; an unknown fuse is no missing one
         if wire.guard is None and wire.fault_a > 0 and wire.length_m > limit + 1e-9:
@@ -109,18 +110,18 @@ def no_fuse(analysis: Analysis) -> Iterator[Finding]:
 @rule("feed.unknown-fuse", meaning="Nobody has found the factory fuse before a plug or wire that is used: whether it protects what "
       "hangs on it is not known.", cure="Find the fuse and write its rating down; or note that there is none.",
       source="Unknown is not none")
-def unknown_fuse(analysis: Analysis) -> Iterator[Finding]:
+def unknown_fuse(figures: Figures) -> Iterator[Finding]:
     """Used plugs and wires whose factory fuse is not known, with the wires that only it could protect."""
-    for tap in analysis.topology.taps_unknown:
-        mine = [w.id for w in analysis.wires.values() if w.unknown_fuse == tap.id]
+    for tap in figures.topology.taps_unknown:
+        mine = [w.id for w in figures.wires.values() if w.unknown_fuse == tap.id]
         if mine:
             yield Finding("feed.unknown-fuse", "caution", (tap.id, *mine), (
                 f"The factory fuse before {tap.name} is not known: find it. Until then nobody can say what protects {listed(mine)}."),
                 SURVEY, "", (Proposal(ChangeElement(id=tap.id, values={"unfused": True}), "There is none"),))
-    for part in analysis.plan.parts:
-        if isinstance(part, Tap) and part.unfused:
-            mine = [w.id for w in analysis.wires.values() if f"{part.id}.pin" in (analysis.topology.wires[w.id].a, analysis.topology.wires[w.id].b)]
-            bare = [w for w in mine if analysis.wires[w].guard is None and analysis.wires[w].length_m <= analysis.plan.rules.unfused_limit_m]
+    for part in figures.plan.of(Tap):
+        if part.unfused:
+            mine = [w.id for w in figures.wires.values() if part.at("pin") in (figures.topology.wires[w.id].a, figures.topology.wires[w.id].b)]
+            bare = [w for w in mine if figures.wires[w].guard is None and figures.wires[w].length_m <= figures.plan.rules.unfused_limit_m]
             if bare:
                 yield Finding("feed.unknown-fuse", "caution", (part.id, *bare), (
                     f"{part.name} has no factory fuse: {listed(bare)} and the machine's own wire before it are protected by nothing."), SURVEY)
@@ -128,10 +129,10 @@ def unknown_fuse(analysis: Analysis) -> Iterator[Finding]:
 
 @rule("wire.below-minimum", meaning="A wire is thinner than the least the workshop fits on a machine that vibrates.",
       cure="At least the house rule's size.", source="House rule: least cross-section")
-def below_minimum(analysis: Analysis) -> Iterator[Finding]:
+def below_minimum(figures: Figures) -> Iterator[Finding]:
     """Hand-fixed sizes under the mechanical minimum."""
-    least = analysis.plan.rules.least_area_mm2
-    for wire in analysis.wires.values():
+    least = figures.plan.rules.least_area_mm2
+    for wire in figures.wires.values():
         if wire.area_mm2 < least:
             yield Finding("wire.below-minimum", "caution", (wire.id,), (
                 f"{wire.id} has {wire.area_mm2:g} mm²; below {least:g} mm² a strand breaks early where it vibrates."),
@@ -140,12 +141,12 @@ def below_minimum(analysis: Analysis) -> Iterator[Finding]:
 
 @rule("wire.no-way", meaning="No runs join the two ends of a wire, so that its length is a guess.",
       cure="Add the missing run under Survey, or give the wire a measured length.", source="The plan's runs")
-def no_way(analysis: Analysis) -> Iterator[Finding]:
+def no_way(figures: Figures) -> Iterator[Finding]:
     """Wires whose way is not known."""
-    for geometry in analysis.topology.geometry.values():
+    for geometry in figures.topology.geometry.values():
         if not geometry.way_known:
-            ends = analysis.topology.wires[geometry.wire]
-            a, b = (named(analysis, end) for end in (ends.a, ends.b))
+            ends = figures.topology.wires[geometry.wire]
+            a, b = (named(figures, end) for end in (ends.a, ends.b))
             yield Finding("wire.no-way", "caution", (geometry.wire,), (
                 f"No run leads from one end of {geometry.wire} ({a}) to the other ({b}); it is reckoned with the straight "
                 f"distance, {geometry.length_m:.2f} m, which is too short. Add the run, or measure the wire."), SURVEY,

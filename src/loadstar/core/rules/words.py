@@ -2,16 +2,18 @@
 
 from collections.abc import Iterable, Sequence
 
-from ..analysis import Analysis, WireResult
-from ..plan.model import STATE_NAMES, States
+from ..doc.states import STATE_NAMES, States
+from ..figures.figures import Figures
+from ..figures.wires import WireResult
+from ..refs import part_of
 from ..sizing.openers import Guard
 
 NAMED = 4  # of a longer list so many are named, and the rest counted
 
 
-def named(analysis: Analysis, element: str) -> str:
+def named(figures: Figures, element: str) -> str:
     """A part by its name; a wire by its number, which is on its label."""
-    part = analysis.topology.parts.get(element.split(".")[0])
+    part = figures.topology.parts.get(part_of(element))
     return part.name if part is not None else element
 
 
@@ -30,7 +32,7 @@ def verb(count: int, one: str, many: str) -> str:
 
 def an(amount: str) -> str:
     """"an 80 V", "a 15 A": the article that an amount is spoken with."""
-    digits = amount.split(" ")[0].split(".")[0]
+    digits = amount.partition(" ")[0].partition(".")[0]
     eighteen = digits in ("11", "18")
     return f"{'an' if digits.startswith('8') or eighteen else 'a'} {amount}"
 
@@ -64,15 +66,18 @@ def sized(wire: WireResult) -> str:
     return f"{wire.id} ({wire.area_mm2:g} mm²)"
 
 
-def opener(analysis: Analysis, guard: Guard) -> str:
+def opener(figures: Figures, guard: Guard) -> str:
     """What guards a wire, with its rating."""
-    return f"{named(analysis, guard.fuse)} ({guard.rating_a:.3g} A)"
+    return f"{named(figures, guard.fuse)} ({guard.rating_a:.3g} A)"
 
 
-def fuse(analysis: Analysis, element: str, rating_a: float | None = None) -> str:
-    """A fuse by its name and number, with its rating: "seat block main fuse (F1, 30 A)"."""
-    rating = analysis.rating_a(element) if rating_a is None else rating_a
-    return f"{named(analysis, element)} ({element}, {rating:g} A)"
+def fuse(figures: Figures, element: str, rating_a: float | None = None) -> str:
+    """A fuse by its name and number, with its rating: "seat block main fuse (F1, 30 A)"; the machine's own by what it is before."""
+    rating = figures.rating_a(element) if rating_a is None else rating_a
+    protects = figures.topology.parts[element].protection
+    if protects is not None and not protects.chosen:
+        return f"the {rating:g} A factory fuse before {named(figures, element)}"
+    return f"{named(figures, element)} ({element}, {rating:g} A)"
 
 
 def first_words(names: Sequence[str]) -> str:

@@ -5,10 +5,11 @@ from collections.abc import Mapping
 import numpy as np
 from numpy.typing import NDArray
 
+from ..doc.rules import HouseRules
 from ..materials.conductors import STOCK_AREAS_MM2
-from ..plan.model import HouseRules, Plan
-from ..wiring.circuit import Topology
+from ..plan.model import Plan
 from ..wiring.conductor import Conductors, conductor
+from ..wiring.topology import Topology
 from .argument import PROTECTION_SPARE_K, SHORT_TERM_K, Heats, currents, late_from_a
 from .openers import Guard
 

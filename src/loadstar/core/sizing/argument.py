@@ -17,9 +17,9 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
+from ..doc.rules import HouseRules
 from ..materials import fuses
 from ..physics import heat
-from ..plan.model import HouseRules
 from ..wiring.conductor import ConductorAt, Conductors
 from .openers import ELECTRONIC_SLOWEST, OVERLOAD_MULTIPLE, PRELOAD, STEADY_MULTIPLE, Guard, Opener
 

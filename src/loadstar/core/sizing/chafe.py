@@ -12,8 +12,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..physics import heat
-from ..wiring.circuit import Topology
 from ..wiring.conductor import Conductors, conductor
+from ..wiring.topology import Topology
 from .argument import opens_s
 from .choose import Sized
 from .openers import PRELOAD, Guard

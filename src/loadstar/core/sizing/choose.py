@@ -13,20 +13,22 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from ..materials import fuses
+from ..doc.states import States
 from ..materials.conductors import STOCK_AREAS_MM2
+from ..parts.converter import Converter
+from ..parts.pack import Pack
 from ..physics import heat
-from ..plan.model import Converter, FusePart, Pack, Port, States, Way
-from ..wiring.circuit import Topology, accessory_current_a
-from ..wiring.states import Choices, Solved, StateResult, StateSolver
-from ..wiring.supplies import pack_empty_v, pack_rested_v
+from ..wiring.results import Choices, Solved, StateResult
+from ..wiring.states import StateSolver
 from ..wiring.thermal import Thermal
+from ..wiring.topology import Topology
 from .areas import Areas
 from .contacts import contact_ratings
 from .drops import Drops, meet_starter_drop
-from .faults import FaultFinder, Faults
+from .faults import FaultFinder
 from .openers import Guard
-from .ratings import WAY_STEPS_A, least_rating, selective_above_a
+from .ratings import least_rating, selective_above_a
+from .worst import Faults
 
 Array = NDArray[np.float64]
 MAX_ROUNDS = 9
@@ -73,10 +75,10 @@ class _Sizing:
         self.topology, self.thermal, self.plan = topology, thermal, topology.plan
         plan = self.plan
         self.area = {w.id: w.area_mm2 or max(plan.rules.least_area_mm2, STOCK_AREAS_MM2[0]) for w in plan.wires}
-        self.rating = {p.id: p.rating_a or fuses.RATINGS_A[0] for p in plan.parts if isinstance(p, FusePart)}
-        self.rating |= {p.id: p.limit_a or WAY_STEPS_A[0] for p in plan.parts if isinstance(p, Way)}
+        chosen = {p.id: protects for p in plan.parts if (protects := p.protection) and protects.chosen}
+        self.rating = {part: protects.stated_a or protects.steps_a[0] for part, protects in chosen.items()}
         self.free = [w.id for w in plan.wires if w.area_mm2 is None]
-        free = [p.id for p in plan.parts if (isinstance(p, FusePart) and p.rating_a is None) or (isinstance(p, Way) and p.limit_a is None)]
+        free = [part for part, protects in chosen.items() if protects.stated_a is None]
         # Those furthest from the source first: what lies before them has to be larger.
         self.free_fuses = sorted(free, key=lambda f: (len(topology.protected_behind.get(f, ())), f))
         self.ambient = np.array([topology.geometry[w].hottest_ambient_c for w in thermal.wires])
@@ -91,7 +93,7 @@ class _Sizing:
         rounds = 0
         for rounds in range(1, MAX_ROUNDS + 1):
             choices = self._choices()
-            solved = self.solver.solve(choices, rounds=1)
+            solved = self.solver.solve(choices, rough=True)
             peak, surround = worst_currents(self.topology, solved.peaks()), self._surroundings(solved)
             self._rate(peak)
             if self.rating != judged:
@@ -145,12 +147,12 @@ class _Sizing:
         for load in topology.loads:
             path = topology.paths[load.id]
             volts = _root_v(topology, path.root.part)
-            for link in (*path.feed, *path.back):
-                amps[link.element] = amps.get(link.element, 0.0) + 0.95 * accessory_current_a(load, volts)
-            if isinstance(converter := topology.parts[path.root.part], Converter):
-                through = converter_input_a(converter, accessory_current_a(load, volts), _root_v(topology, topology.roots[0].part))
+            for link in path.links:
+                amps[link.element] = amps.get(link.element, 0.0) + 0.95 * load.draws_a(volts)
+            if converter := topology.plan.is_one(path.root.part, Converter):
+                through = converter.input_a(load.draws_a(volts), _root_v(topology, topology.roots[0].part))
                 into = topology.converter_path(converter.id)
-                for link in (*into.feed, *into.back):
+                for link in into.links:
                     amps[link.element] = amps.get(link.element, 0.0) + through
         self._rate(amps)
         surround = dict(zip(self.thermal.wires, self.ambient.tolist(), strict=True))
@@ -165,25 +167,20 @@ def worst_currents(topology: Topology, peak: dict[str, float]) -> dict[str, floa
     if not packs:
         return peak
     worst = dict(peak)
-    for part in topology.plan.parts:
-        if isinstance(part, Converter):
-            given_a = peak.get(part.id, 0.0)
-            low_v = max(part.window_low_v, min(pack_empty_v(p) for p in packs))
-            rise = max(converter_input_a(part, given_a, low_v) - peak.get(f"{part.id}.in", 0.0), 0.0)
-            path = topology.converter_path(part.id)
-            for element in {k.element for k in (*path.feed, *path.back)} | topology.pack_leads:
-                worst[element] = worst.get(element, 0.0) + rise
-            worst[f"{part.id}.in"] = peak.get(f"{part.id}.in", 0.0) + rise
+    for part in topology.plan.of(Converter):
+        into = part.element("in")
+        low_v = max(part.window_low_v, min(p.empty_v for p in packs))
+        rise = max(part.input_a(peak.get(part.id, 0.0), low_v) - peak.get(into, 0.0), 0.0)
+        for element in {k.element for k in topology.converter_path(part.id).links} | topology.pack_leads:
+            worst[element] = worst.get(element, 0.0) + rise
+        worst[into] = peak.get(into, 0.0) + rise
     return worst
 
 
-def converter_input_a(converter: Converter, output_a: float, input_v: float) -> float:
-    """What a converter draws from its input: output watts over efficiency and its idle draw, over the input volts."""
-    return (converter.out_v * output_a / converter.efficiency_frac + converter.idle_w) / input_v
-
-
 def _root_v(topology: Topology, root: str) -> float:
-    part = topology.parts[root]
-    if isinstance(part, Converter | Port):
-        return part.out_v
-    return pack_rested_v(part) if isinstance(part, Pack) else float(topology.plan.machine.system_v)
+    plan = topology.plan
+    made = plan.second_supply(root)
+    if made is not None:
+        return made.out_v
+    pack = plan.is_one(root, Pack)
+    return pack.resting_v if pack else float(plan.machine.system_v)

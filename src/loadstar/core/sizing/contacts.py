@@ -2,16 +2,12 @@
 
 from collections.abc import Mapping
 
-from ..plan.model import Relay, Switch
-from ..wiring.circuit import Topology
+from ..wiring.topology import Topology
 from .inrush import highest_inrush
 
 # Share of a contact's resistive rating that a kind of load may use (ISO 7588-kind relays, usual data).
 CONTACT_SHARE = {"lamp": 0.5, "motor": 0.45}
 INRUSH_MULTIPLE = 6  # times its rating a switch makes without welding; usual
-# Ratings that are usual on a small machine, A resistive.
-RELAY_STEPS_A = (40.0, 70.0, 100.0, 150.0, 200.0)
-SWITCH_STEPS_A = (10.0, 16.0, 20.0, 30.0, 50.0, 75.0, 100.0)
 
 
 def of_kind_a(topology: Topology, contact: str, kind: str, peak_a: Mapping[str, float]) -> float:
@@ -24,7 +20,8 @@ def least_contact_a(topology: Topology, contact: str, peak_a: Mapping[str, float
     needs = [peak_a.get(contact, 0.0)]
     needs += [of_kind_a(topology, contact, kind, peak_a) / share for kind, share in CONTACT_SHARE.items()]
     inrush = highest_inrush(topology, contact)
-    if inrush and isinstance(topology.parts[contact], Switch):
+    rated = topology.parts[contact].contact
+    if inrush and rated and rated.makes_inrush:
         needs.append(inrush.peak_a / INRUSH_MULTIPLE)
     return max(needs)
 
@@ -33,8 +30,7 @@ def contact_ratings(topology: Topology, peak_a: Mapping[str, float]) -> dict[str
     """The rating of every contact: its own, or the least usual one that does, or the largest there is."""
     found = {}
     for part in topology.plan.parts:
-        if isinstance(part, Relay | Switch):
-            steps = RELAY_STEPS_A if isinstance(part, Relay) else SWITCH_STEPS_A
+        if (contact := part.contact) is not None:
             needs = least_contact_a(topology, part.id, peak_a)
-            found[part.id] = part.contact_a or next((a for a in steps if a >= needs), steps[-1])
+            found[part.id] = contact.stated_a or next((a for a in contact.steps_a if a >= needs), contact.steps_a[-1])
     return found

@@ -3,13 +3,16 @@
 import numpy as np
 from numpy.typing import NDArray
 
+from ..doc.states import JUDGED_STATES, States
 from ..materials.conductors import ALPHA20_PER_K, STOCK_AREAS_MM2
+from ..parts.load import LoadPart
+from ..parts.starter import Starter
 from ..physics import heat
-from ..plan.model import JUDGED_STATES, LoadPart, Plan, Starter, States
-from ..wiring.circuit import Topology
+from ..plan.model import Plan
 from ..wiring.conductor import conductor
-from ..wiring.states import Solved, StateResult
+from ..wiring.results import Solved, StateResult
 from ..wiring.thermal import Thermal
+from ..wiring.topology import Topology
 
 Array = NDArray[np.float64]
 DROP_SPARE_FRAC = 0.0005
@@ -40,7 +43,7 @@ def drop_frac(topology: Topology, result: StateResult, load: LoadPart) -> float 
     if result.solution is None or abs(result.current(load.id)) < LEAST_A or load.id in result.solution.on_floor:
         return None
     root = topology.paths[load.id].root
-    across = abs(result.solution.across_v(topology.node(f"{load.id}.pos"), topology.node(f"{load.id}.neg")))
+    across = abs(result.solution.across_v(topology.node(load.at("pos")), topology.node(load.at("neg"))))
     begins = abs(result.solution.across_v(root.positive, root.negative))
     return 1 - across / begins if across > LEAST_V else None
 
@@ -63,10 +66,10 @@ def meet_starter_drop(topology: Topology, area: dict[str, float], free: set[str]
 
 def starter_leads(topology: Topology) -> tuple[str, ...]:
     """The wires between the battery and the starter, there and back; empty without a starter in the plan."""
-    starter = next((p for p in topology.plan.parts if isinstance(p, Starter)), None)
+    starter = topology.plan.one(Starter)
     if starter is None:
         return ()
-    path = topology.way_to(starter.id, f"{starter.id}.pos", f"{starter.id}.neg")
+    path = topology.way_to(starter.id, starter.at("pos"), starter.at("neg"))
     return tuple(k.element for k in (*path.feed, *path.back) if k.element in topology.wires)
 
 
@@ -128,8 +131,7 @@ class Drops:
                            and not (hopeless[i] and metre_v[i, w] * self._step(w, area) < LEAST_GAIN * self.limit[i])]
                 if not options:
                     break
-                w = max(options, key=lambda w: metre_v[i, w] * self._step(w, area) / (
-                    self._larger(area[self.wires[w]]) - area[self.wires[w]]) / self.lengths[w])
+                w = max(options, key=lambda w: self._worth(metre_v[i, w], w, area))
                 raised.setdefault(w, area[self.wires[w]])
                 lost -= self._change(area, w, 1, metre_v)
         for w, floor in raised.items():
@@ -144,7 +146,7 @@ class Drops:
         """Per load the largest share lost of those rows (-1 where it is never fed), the volts it begins with, and in which row."""
         batch, at = solved.batch, solved.batch.system.index
         node = self.topology.node
-        pos, neg = (np.array([at[node(f"{load.id}.{end}")] for load in self.loads]) for end in ("pos", "neg"))
+        pos, neg = (np.array([at[node(load.at(end))] for load in self.loads]) for end in ("pos", "neg"))
         roots = [self.topology.paths[load.id].root for load in self.loads]
         top, foot = np.array([at[r.positive] for r in roots]), np.array([at[r.negative] for r in roots])
         v = batch.potential[rows]
@@ -166,6 +168,11 @@ class Drops:
         """Ohms per metre that the next size saves."""
         wire = self.wires[w]
         return self.r20(wire, area[wire]) - self.r20(wire, self._larger(area[wire]))
+
+    def _worth(self, metre_v: float, w: int, area: dict[str, float]) -> float:
+        """What the next size saves per gram, in nine digits: of two that save alike the first is taken, whatever rounding says."""
+        more = self._larger(area[self.wires[w]]) - area[self.wires[w]]
+        return float(f"{metre_v * self._step(w, area) / more / self.lengths[w]:.9g}")
 
     def _change(self, area: dict[str, float], w: int, steps: int, metre_v: Array) -> Array:
         """Make a wire the next size up or down; what every load's lost share falls by."""

@@ -10,8 +10,8 @@ from dataclasses import dataclass
 from itertools import product
 
 from ..materials import fuses
-from ..plan.model import LoadPart, Switch
-from ..wiring.circuit import Topology
+from ..parts.load import LoadPart
+from ..wiring.topology import Topology
 
 
 @dataclass(frozen=True)
@@ -51,7 +51,8 @@ def _inrushes(topology: Topology, element: str) -> list[Inrush]:
 
 
 def _comes_on_with(topology: Topology, load: LoadPart) -> str:
-    switches = [k.element for k in topology.paths[load.id].feed if isinstance(topology.parts.get(k.element), Switch)]
+    on_the_way = [part for k in topology.paths[load.id].feed if (part := topology.parts.get(k.element))]
+    switches = [part.id for part in on_the_way if part.contact and part.contact.makes_inrush]
     if switches:
         return switches[-1]
     return load.id if load.live == "always" else load.live

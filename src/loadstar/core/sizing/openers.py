@@ -20,7 +20,6 @@ ELECTRONIC_SLOWEST = ((1.35, 1.0), (1.6, 0.3), (2.0, 0.1), (4.0, 0.005), (6.0, 0
 STEADY_MULTIPLE = fuses.STEADY_MULTIPLE  # 1.10: carried for hours
 OVERLOAD_MULTIPLE = 1.35  # carried for up to ten minutes
 PRELOAD = 0.8  # of the rating, carried before the fault
-CONVERTER_SHORT_MULTIPLE = 1.3  # of its rating, what a converter gives into a short; assumed
 
 
 @dataclass(frozen=True)

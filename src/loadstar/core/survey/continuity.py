@@ -6,7 +6,7 @@ Joining is taken as carried on: where 1 beeps to 2 and 2 to 3, 1 must beep to 3.
 from dataclasses import dataclass
 from itertools import combinations
 
-from ..plan.model import Continuity
+from ..doc.survey import Continuity
 
 Pair = tuple[int, int]
 

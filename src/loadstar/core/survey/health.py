@@ -7,10 +7,12 @@ the running voltages of the regulator, and the standing current of the days that
 import math
 from dataclasses import dataclass
 
+from ..doc.survey import Reading
 from ..findings import Severity
+from ..parts.battery import Battery
+from ..parts.pack import Pack
 from ..physics import battery as cell
-from ..plan.model import Battery, Pack, Plan, Reading
-from ..wiring.supplies import crank_limit_v
+from ..plan.model import Plan
 from .pins import readings_of
 
 LOW_CHARGE, FLAT_CHARGE = 0.75, 0.40
@@ -36,23 +38,18 @@ class Judgement:
 
 def judged(plan: Plan) -> tuple[Judgement, ...]:
     """Everything that the readings at the supply's posts say; nothing without readings."""
-    supply = plan.supply
-    if isinstance(supply, Battery):
-        return _battery(plan, supply)
-    if isinstance(supply, Pack):
-        return _pack(plan, supply)
-    return ()
+    if plan.battery:
+        return _battery(plan, plan.battery)
+    return _pack(plan, plan.packs[0]) if plan.packs else ()
 
 
-def rested_charge(plan: Plan) -> tuple[float, Reading] | None:
-    """Charge by the rested voltage at the posts, and the reading it is from."""
-    supply = plan.supply
-    reading = readings_of(plan, supply.id).get(("V", "key_off")) if supply else None
-    if reading is None:
+def rested_charge(plan: Plan) -> tuple[float, Reading, cell.Segment] | None:
+    """Charge by the rested voltage at the posts, the reading it is from, and the two points of the curve that it lies between."""
+    store = plan.battery or next(iter(plan.packs), None)
+    reading = readings_of(plan, store.id).get(("V", "key_off")) if store else None
+    if store is None or reading is None:
         return None
-    if isinstance(supply, Battery):
-        return cell.charge_frac_at(reading.value, supply.chemistry, supply.nominal_v), reading
-    return (cell.pack_charge_frac(reading.value, supply.chemistry, supply.series), reading) if isinstance(supply, Pack) else None
+    return store.charge_at(reading.value), reading, store.charge_between(reading.value)
 
 
 def standing_hours(plan: Plan) -> tuple[float, float, Reading] | None:
@@ -64,7 +61,7 @@ def standing_hours(plan: Plan) -> tuple[float, float, Reading] | None:
         return None
     rested = rested_charge(plan)
     charge = rested[0] if rested else battery.charge_frac
-    least = cell.least_charge_to_crank(battery.internal_mohm / 1000, plan.machine.cranking_a, crank_limit_v(plan, battery),
+    least = cell.least_charge_to_crank(battery.internal_mohm / 1000, plan.machine.cranking_a, plan.rules.crank_limit_at(battery.nominal_v),
                                        battery.chemistry, battery.nominal_v)
     usable = max(charge - (least if math.isfinite(least) else 1.0), 0.0) * battery.capacity_ah
     lost = cell.SELF_DISCHARGE_FRAC_PER_MONTH[battery.chemistry]
@@ -83,7 +80,7 @@ def _rested(plan: Plan, battery: Battery, scale: float) -> Judgement | None:
     rested = rested_charge(plan)
     if rested is None:
         return None
-    charge, reading = rested
+    charge, reading, _ = rested
     if battery.chemistry != "lfp" and reading.value > SURFACE_V * scale:
         return Judgement("rested", reading, "note", (
             f"{reading.value:g} V with the key off is more than a rested battery has: a charger is on it, or it came off one within the "
@@ -101,7 +98,7 @@ def _rested(plan: Plan, battery: Battery, scale: float) -> Judgement | None:
 def _cranking(plan: Plan, battery: Battery, reading: Reading | None, scale: float) -> Judgement | None:
     if reading is None:
         return None
-    limit = crank_limit_v(plan, battery)
+    limit = plan.rules.crank_limit_at(battery.nominal_v)
     if reading.value >= limit:
         return Judgement("cranking", reading, None, f"{reading.value:g} V while cranking holds the {limit:g} V wanted.")
     why = ("The battery or its leads are weak: measure at the posts and at the starter to tell which." if reading.value >= WEAK_CRANK_V * scale
@@ -156,8 +153,8 @@ def _pack(plan: Plan, pack: Pack) -> tuple[Judgement, ...]:
     rested = rested_charge(plan)
     if rested is None:
         return ()
-    charge, reading = rested
-    full, empty = cell.pack_v(1.0, pack.chemistry, pack.series), cell.pack_v(0.0, pack.chemistry, pack.series)
+    charge, reading, _ = rested
+    full, empty = pack.full_v, cell.pack_v(0.0, pack.chemistry, pack.series)
     if reading.value > full + 0.1:
         return (Judgement("rested", reading, "stop", (
             f"{reading.value:g} V is over the {full:.1f} V of {pack.series} full cells in series: an overcharged pack is not used, and "

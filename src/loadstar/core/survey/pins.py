@@ -11,7 +11,10 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Literal
 
-from ..plan.model import Live, MeterState, Plan, Quantity, Reading, Tap
+from ..doc.states import Live
+from ..doc.survey import MeterState, Quantity, Reading
+from ..parts.tap import Tap
+from ..plan.model import Plan
 
 Kind = Literal["ground", "constant", "key", "engine", "lamp", "signal", "dead"]
 Level = Literal["zero", "between", "full"]

@@ -1,20 +1,23 @@
 """Does a proposed edit cure? It is carried out on a copy, which is analysed: the finding must be gone, and no stop or caution new."""
 
-from ..findings import SEVERITIES, Finding
+from ..analysis import Analysis, analyse
+from ..errors import PlanError
+from ..findings import SEVERITIES, Finding, Proposal
 from ..plan.edits import Edit, apply
-from ..plan.errors import PlanError
-from ..plan.model import Plan
 
 GRAVE = SEVERITIES[:2]
 
 
-class Trials:
+class Cures:
     """The proposals of one plan's findings, each tried once and only when somebody asks for it."""
 
-    def __init__(self, plan: Plan) -> None:
-        self.plan = plan
-        self.findings: tuple[Finding, ...] = ()  # of the plan itself, set as soon as they are known
+    def __init__(self, analysis: Analysis) -> None:
+        self.plan, self.findings = analysis.whole_plan, analysis.findings
         self._after: dict[str, tuple[Finding, ...] | None] = {}
+
+    def of(self, finding: Finding) -> Proposal | None:
+        """The first proposal after which the finding is gone and no stop or caution is new; None when there is none."""
+        return next((p for p in finding.proposals if self.mends(finding, p.edit)), None)
 
     def mends(self, finding: Finding, edit: Edit) -> bool:
         """Whether the edit can be carried out, takes this finding away, and brings no stop or caution that was not there."""
@@ -26,8 +29,6 @@ class Trials:
 
     def _judged(self, edit: Edit) -> tuple[Finding, ...] | None:
         """The findings after an edit; None when it is refused."""
-        from ..analysis import analyse
-
         key = edit.model_dump_json()
         if key not in self._after:
             try:

@@ -11,10 +11,11 @@ from functools import cached_property, lru_cache
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
+from ..doc.wires import Wire
 from ..materials.ampacity import TABLE_RISE_K, table_a, table_rise_k
 from ..materials.conductors import ALPHA20_PER_K, BY_AREA, INSULATIONS, TINNED_FACTOR, Insulation, termination_ohm
 from ..physics import heat
-from ..plan.model import Plan, Wire
+from ..plan.model import Plan
 
 Array = NDArray[np.float64]
 

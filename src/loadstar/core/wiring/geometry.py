@@ -10,7 +10,9 @@ from itertools import pairwise
 
 import networkx as nx
 
-from ..plan.model import Plan, Run, Wire
+from ..doc.places import Run
+from ..doc.wires import Wire
+from ..plan.model import Plan
 
 
 @dataclass(frozen=True)
@@ -63,7 +65,7 @@ def geometries(plan: Plan) -> dict[str, WireGeometry]:
         return run.ambient_c if run.ambient_c is not None else max(warm[run.a], warm[run.b])
 
     def measure(wire: Wire) -> WireGeometry:
-        a, b = at[wire.a.split(".")[0]], at[wire.b.split(".")[0]]
+        a, b = at[wire.a.part], at[wire.b.part]
         ends = 2 * plan.rules.end_allowance_m
         known = True
         if a == b:

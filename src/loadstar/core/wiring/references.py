@@ -8,21 +8,14 @@ never meet a supply.
 
 from dataclasses import dataclass
 
-from ..plan.model import (
-    Battery,
-    Coil,
-    Combiner,
-    Converter,
-    FramePoint,
-    Generator,
-    KillWire,
-    LoadPart,
-    Pack,
-    Plan,
-    Port,
-    States,
-)
-from .circuit import FRAME, STRAP, Topology
+from ..doc.states import States
+from ..parts.generator import Generator
+from ..parts.inside import FRAME
+from ..parts.kill import KillWire
+from ..plan.model import Plan
+from ..refs import TerminalRef
+from .circuit import STRAP
+from .topology import Topology
 
 NEGATIVE, POSITIVE, OUTPUT, WINDING, KILL, ADRIFT = "negative", "positive", "output", "winding", "kill", "adrift"
 
@@ -33,7 +26,7 @@ class Reference:
 
     kind: str
     words: str
-    terminals: tuple[str, ...]
+    terminals: tuple[TerminalRef, ...]
     on_frame: bool
     frame_words: str
 
@@ -64,14 +57,14 @@ class Groups:
 def references(topology: Topology, state: States, closed: dict[str, bool]) -> tuple[Reference, ...]:
     """Every group of a state with more than one terminal, or with a supply's end, in a steady order."""
     plan, groups = topology.plan, Groups(topology, state, closed)
-    members: dict[str, list[str]] = {}
+    members: dict[str, list[TerminalRef]] = {}
     for part in plan.parts:
         for terminal in terminals_in_use(topology, part.id):
             members.setdefault(groups.of_terminal(terminal), []).append(terminal)
     frame = groups.of(FRAME)
     found = []
     for group, terminals in members.items():
-        kind, words = _named(plan, groups, group)
+        kind, words = _named(topology, groups, group)
         if len(terminals) > 1 or kind != ADRIFT:
             on_frame = group == frame and topology.uses_frame
             found.append(Reference(kind, words, tuple(terminals), on_frame, _frame_words(plan, kind, on_frame)))
@@ -79,39 +72,18 @@ def references(topology: Topology, state: States, closed: dict[str, bool]) -> tu
     return tuple(sorted(found, key=lambda r: (order.index(r.kind), r.terminals)))
 
 
-def terminals_in_use(topology: Topology, part: str) -> list[str]:
+def terminals_in_use(topology: Topology, part: str) -> list[TerminalRef]:
     """The terminals of a part that a wire or a join reaches, and a supply's own."""
-    wired = {end for w in topology.plan.wires for end in (w.a, w.b)}
-    wired |= {end for j in topology.plan.joins for end in (j.a, j.b)}
     own = topology.parts[part]
-    ends = [f"{part}.pos", f"{part}.neg"] if isinstance(own, Battery | Pack | Converter | Port) else []
-    ends += [f"{part}.hot", f"{part}.earth"] if isinstance(own, Coil) else []
-    return [*ends, *sorted(t for t in wired if t.split(".")[0] == part and t not in ends)]
+    ends = [own.at(end) for end in own.OWN_ENDS]
+    return [*ends, *sorted(t for t in topology.wired if t.part == part and t not in ends)]
 
 
-def _named(plan: Plan, groups: Groups, group: str) -> tuple[str, str]:
-    for part in plan.parts:
-        if isinstance(part, Battery | Pack):
-            if groups.of_terminal(f"{part.id}.neg") == group:
-                return NEGATIVE, f"{part.name}, negative"
-            if groups.of_terminal(f"{part.id}.pos") == group:
-                return POSITIVE, f"{part.name}, positive"
-        elif isinstance(part, Coil):
-            if groups.of_terminal(f"{part.id}.earth") == group:
-                return WINDING, f"{part.name}, the end on the frame"
-            if groups.of_terminal(f"{part.id}.hot") == group:
-                return POSITIVE, f"{part.name}, lamp end (AC)"
-    for part in plan.parts:
-        if isinstance(part, Converter | Port):
-            if groups.of_terminal(f"{part.id}.neg") == group:
-                return NEGATIVE, f"{part.name}, output negative"
-            if groups.of_terminal(f"{part.id}.pos") == group:
-                return OUTPUT, f"{part.name}, output"
-        elif isinstance(part, Combiner) and groups.of_terminal(f"{part.id}.out") == group:
-            return POSITIVE, f"{part.name}, common positive"
-        elif isinstance(part, KillWire) and groups.of_terminal(f"{part.id}.t") == group:
-            return KILL, f"{part.name}: grounded to stop the engine"
-    if groups.of(FRAME) == group and plan.machine.chassis == "winding":
+def _named(topology: Topology, groups: Groups, group: str) -> tuple[str, str]:
+    for _, point in topology.points:
+        if groups.of_terminal(point.terminal) == group:
+            return point.kind, point.words
+    if groups.of(FRAME) == group and topology.machine.chassis == "winding":
         return WINDING, "the frame: one end of the generator's winding"
     return ADRIFT, "joined to no supply in this state"
 
@@ -145,15 +117,12 @@ def negative_on_frame(topology: Topology) -> Meeting:
 
 
 def _joints(topology: Topology) -> dict[str, tuple[str, str]]:
+    """Every joint to the frame: its node away from the frame, and its words."""
     found: dict[str, tuple[str, str]] = {}
     for link in topology.links:
-        part = topology.parts.get(link.element.split(".")[0])
-        if link.element == STRAP:
-            found[STRAP] = (link.b, "the strap from battery negative")
-        elif isinstance(part, FramePoint):
-            found[link.element] = (link.a, f"{part.name} ({part.id})")
-        elif isinstance(part, LoadPart) and link.element.endswith(".body"):
-            found[link.element] = (link.a, f"the mounting of {part.name} ({part.id})")
+        branch = topology.branches.get(link.element)
+        if branch is not None and branch.joint:
+            found[link.element] = (link.b if branch.a == FRAME else link.a, branch.joint)
     return found
 
 
@@ -172,7 +141,7 @@ def kill_wires_fed(topology: Topology) -> list[tuple[KillWire, str]]:
     """Kill wires that some position of the contacts joins to a supply's live side, and to which."""
     groups, found = Groups(topology, None), []
     live = {groups.of(r.positive): r.part for r in topology.roots}
-    for part in topology.plan.parts:
-        if isinstance(part, KillWire) and (root := live.get(groups.of_terminal(f"{part.id}.t"))):
-            found.append((part, topology.parts[root].name))
+    for wire in topology.plan.of(KillWire):
+        if root := live.get(groups.of_terminal(wire.at("t"))):
+            found.append((wire, topology.parts[root].name))
     return found

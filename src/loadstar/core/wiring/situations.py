@@ -6,7 +6,8 @@ constant powers draw most. Those rows size wires and fuses; they are not states 
 
 from dataclasses import dataclass
 
-from ..plan.model import STATE_NAMES, Combiner, Plan, States
+from ..doc.states import STATE_NAMES, States
+from ..plan.model import Plan
 
 
 @dataclass(frozen=True)
@@ -27,7 +28,7 @@ def situations(plan: Plan) -> tuple[Situation, ...]:
     if not packs:
         return tuple(found)
     found.append(Situation("full", empty=True, words="Full power, pack nearly empty"))
-    combiner = next((p for p in plan.parts if isinstance(p, Combiner)), None)
+    combiner = plan.combiner
     if combiner is None or len(packs) != 2:
         return tuple(found)
     asked: tuple[tuple[States, bool], ...] = (("full", False), ("charging", False), ("full", True))

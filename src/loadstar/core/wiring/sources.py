@@ -11,11 +11,11 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from ..doc.states import RUNNING, States
 from ..physics.network import Batch, Conditions, System
-from ..plan.model import RUNNING, Coil, Pack, Plan, States
-from .circuit import Topology
+from ..plan.model import Plan
 from .situations import Situation
-from .supplies import available_a, battery_v
+from .topology import Topology
 
 Array = NDArray[Any]
 SETTLED_V = 5e-3  # the straight line through the generator's current is exact to microvolts within this
@@ -33,7 +33,7 @@ class Sources:
         self._at = {s.name: i for i, s in enumerate(system.network.sources)}
         self._rail = system.index.get(topology.positive, 0)
         generator = self.plan.generator
-        self._ends = tuple(system.index[end] for end in topology.ends(generator)) if generator else (0, 0)
+        self._ends = tuple(system.index[topology.node(generator.at(end))] for end in ("pos", "neg")) if generator else (0, 0)
         self.begin()
 
     def begin(self) -> None:
@@ -43,9 +43,9 @@ class Sources:
     def drive(self, i: int, given: Conditions, generator_joined: bool) -> float:
         """Write the sources' equations of row i for its mode; what the generator can give there."""
         plan, generator, battery = self.plan, self.plan.generator, self.plan.battery
-        if self.mode[i] == "clamped" and isinstance(plan.supply, Coil):
-            at = self._at[plan.supply.id]
-            given.series[i, at], given.drive[i, at] = 0.0, float(plan.supply.clamp_v or 0.0)
+        if self.mode[i] == "clamped" and (coil := plan.lighting_coil):
+            at = self._at[coil.id]
+            given.series[i, at], given.drive[i, at] = 0.0, float(coil.clamp_v or 0.0)
             return 0.0
         if generator is None or self.mode[i] not in ("regulated", "helped", "short"):
             return 0.0
@@ -58,13 +58,13 @@ class Sources:
             if battery and self.mode[i] == "regulated":
                 own = self._at[battery.id]
                 given.across[i, own], given.series[i, own], given.drive[i, own] = 0.0, 1.0, self.charge_a[i]
-            return available_a(generator, rpm, generator.set_v)
+            return generator.available_a(rpm, generator.set_v)
         if math.isnan(self._push_v[i]):
-            self._push_v[i] = battery_v(battery) if battery else generator.set_v
+            self._push_v[i] = battery.resting_v if battery else generator.set_v
         # Its current over voltage as a straight line around the last voltage: i = I + I' (v - v_0), flowing out.
-        most = available_a(generator, rpm, self._push_v[i])
-        slope = (available_a(generator, rpm, self._push_v[i] + SLOPE_V) - available_a(
-            generator, rpm, self._push_v[i] - SLOPE_V)) / (2 * SLOPE_V)
+        most = generator.available_a(rpm, self._push_v[i])
+        slope = (generator.available_a(rpm, self._push_v[i] + SLOPE_V) - generator.available_a(
+            rpm, self._push_v[i] - SLOPE_V)) / (2 * SLOPE_V)
         given.across[i, at], given.series[i, at] = slope, 1.0
         given.drive[i, at] = slope * self._push_v[i] - most
         return most
@@ -74,8 +74,8 @@ class Sources:
         if batch.failure[i] is not None:
             return False
         plan, generator, battery = self.plan, self.plan.generator, self.plan.battery
-        if isinstance(plan.supply, Coil):
-            clamp, volts = plan.supply.clamp_v, float(abs(batch.potential[i, self._rail]))
+        if coil := plan.lighting_coil:
+            clamp, volts = coil.clamp_v, float(abs(batch.potential[i, self._rail]))
             if clamp and self.mode[i] == "coil" and volts > clamp + 1e-9:
                 self.mode[i] = "clamped"
                 return True
@@ -101,7 +101,7 @@ class Sources:
         if self.mode[i] == "helped" and given < -1e-9 and battery:
             self.mode[i] = "battery"  # its rectifier lets nothing back in
             return True
-        least = min(battery_v(battery), generator.set_v) - 1e-6 if battery else 0.0
+        least = min(battery.resting_v, generator.set_v) - 1e-6 if battery else 0.0
         if battery and self.mode[i] == "regulated" and float(batch.potential[i, self._rail]) < least:
             if self.charge_a[i] > 0:
                 self.charge_a[i] = 0.0
@@ -112,8 +112,8 @@ class Sources:
 
 
 def _first_mode(plan: Plan, state: States) -> str:
-    if isinstance(plan.supply, Pack):
+    if plan.packs and not plan.battery:
         return "pack"
-    if isinstance(plan.supply, Coil):
+    if plan.lighting_coil:
         return "coil"
     return "regulated" if plan.generator and state in RUNNING else "battery"

@@ -7,8 +7,8 @@ from numpy.typing import NDArray
 
 from ..materials.ampacity import table_rise_k
 from ..physics import heat
-from .circuit import Topology
 from .conductor import Conductors, conductor
+from .topology import Topology
 
 Array = NDArray[Any]
 

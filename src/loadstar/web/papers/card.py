@@ -10,7 +10,7 @@ from weasyprint import CSS, HTML
 from weasyprint.text.fonts import FontConfiguration
 
 from loadstar.core.materials.fuses import BY_RATING
-from loadstar.core.plan.model import FusePart
+from loadstar.core.parts.fuse import FusePart
 from loadstar.draw import descent
 
 from ..stations.frame import Frame
@@ -41,9 +41,9 @@ def card_context(frame: Frame, load_id: str) -> dict[str, object]:
         (s for s in ("idle", "key_on", "parked", "assist", "town") if a.across_v(load_id, s) is not None), frame.state)  # type: ignore[arg-type]
     wires = [{"result": a.wires[e], "wire": plan.wire(e)} for e in elements if e in a.wires]
     fuses = [{"part": a.topology.parts[e], "rating": a.rating_a(e), "colour": BY_RATING[a.rating_a(e)].colour}
-             for e in elements if isinstance(a.topology.parts.get(e), FusePart)]
+             for e in elements if plan.is_one(e, FusePart)]
     parts = [{"part": part, "rating": a.rating_or_none_a(e)} for e in elements
-             if (part := a.topology.parts.get(e)) is not None and not isinstance(part, FusePart)]
+             if (part := a.topology.parts.get(e)) is not None and not plan.is_one(e, FusePart)]
     readings = []
     for state in plan.states:
         volts, result = a.across_v(load_id, state), a.states[state]

@@ -1,4 +1,4 @@
-"""Plans with their revisions, and what is asked across plans, projected when a revision is saved."""
+"""Plans with their revisions, and what the bench shows of them, projected when a revision is saved."""
 
 from django.conf import settings
 from django.db import models
@@ -22,6 +22,7 @@ class PlanRow(models.Model):
     idle_margin_a = models.FloatField(null=True)
     parked_days = models.FloatField(null=True)
     range_km = models.FloatField(null=True)
+    core_version = models.CharField(max_length=20, blank=True, default="", help_text="Of the core that the figures above are from.")
 
     class Meta:
         """Listed by machine."""
@@ -54,18 +55,3 @@ class Revision(models.Model):
         """Numbered within the plan."""
 
         constraints = [models.UniqueConstraint(fields=["plan", "number"], name="one_revision_number")]
-
-
-class PartUse(models.Model):
-    """How many of a thing a plan's newest revision uses: fuses by rating, metres of wire by size and colour."""
-
-    plan = models.ForeignKey(PlanRow, on_delete=models.CASCADE, related_name="uses")
-    kind = models.CharField(max_length=20)
-    what = models.CharField(max_length=80)
-    quantity = models.FloatField()
-    unit = models.CharField(max_length=8)
-
-    class Meta:
-        """Found by what it is."""
-
-        indexes = [models.Index(fields=["kind", "what"])]

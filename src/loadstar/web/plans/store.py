@@ -1,26 +1,28 @@
 """The one place that writes plans: begin, edit, undo, redo, import. Each is a verb: fetch, apply, record."""
 
-import zlib
 from collections import Counter
 from dataclasses import dataclass
-from functools import lru_cache
 
 from django.db import transaction
+from django.utils import timezone
 
-from loadstar.core.analysis import CORE_VERSION, Analysis, analyse
+from loadstar.core import errors
+from loadstar.core.analysis import CORE_VERSION, Analysis
+from loadstar.core.errors import PlanError, refuse
 from loadstar.core.findings import Finding
-from loadstar.core.plan import compare, document
+from loadstar.core.plan import compare
 from loadstar.core.plan.edits import Edit, Rename, apply
-from loadstar.core.plan.errors import PlanError, refuse
-from loadstar.core.plan.model import FusePart, Plan
+from loadstar.core.plan.model import Plan
 
+from ..records.models import TakenReading
 from ..workshop.models import Person, Workshop
-from .models import PartUse, PlanRow, Revision
+from .known import Known, known, pack
+from .models import PlanRow, Revision
 
 HISTORY_LOOKED_AT = 400
 
 
-class Conflict(Exception):
+class Conflict(errors.Conflict):
     """Somebody else moved the plan's head in between. Carries what they changed."""
 
     def __init__(self, head: int, by: str, changes: list[compare.Change]) -> None:
@@ -34,56 +36,24 @@ class Loaded:
 
     row: PlanRow
     number: int
-    plan: Plan
+    known: Known
+
+    @property
+    def plan(self) -> Plan:
+        """The document."""
+        return self.known.plan
 
     @property
     def analysis(self) -> Analysis:
-        """Everything computed about it (kept for the newest plans of this process)."""
-        return analysis_of(self.plan)
-
-
-def pack(plan: Plan) -> bytes:
-    """A document as it is stored."""
-    return zlib.compress(document.to_bytes(plan), 9)
-
-
-def unpack(data: bytes) -> Plan:
-    """A stored document, checked again and brought to the newest version."""
-    return _unpacked(bytes(data))
-
-
-@lru_cache(maxsize=64)
-def _unpacked(data: bytes) -> Plan:
-    return document.from_json(zlib.decompress(data))
-
-
-def analysis_of(plan: Plan) -> Analysis:
-    """The analysis of a plan; same document, same object while it is kept."""
-    return _analysed(_Keyed(document.content_hash(plan), plan))
-
-
-@dataclass(frozen=True, eq=False)
-class _Keyed:
-    key: str
-    plan: Plan
-
-    def __hash__(self) -> int:
-        return hash(self.key)
-
-    def __eq__(self, other: object) -> bool:
-        return isinstance(other, _Keyed) and self.key == other.key
-
-
-@lru_cache(maxsize=64)
-def _analysed(keyed: _Keyed) -> Analysis:
-    return analyse(keyed.plan)
+        """Everything computed about it."""
+        return self.known.analysis
 
 
 def load(row: PlanRow, number: int | None = None) -> Loaded:
     """A revision of a plan, the newest unless told otherwise."""
     wanted = row.head if number is None else number
     data = Revision.objects.filter(plan=row, number=wanted).values_list("document", flat=True).get()
-    return Loaded(row, wanted, unpack(data))
+    return Loaded(row, wanted, known(bytes(data)))
 
 
 def begin(workshop: Workshop, person: Person, name: str) -> PlanRow:
@@ -99,10 +69,11 @@ def take_in(workshop: Workshop, person: Person, plan: Plan) -> PlanRow:
 
 
 def _first(workshop: Workshop, person: Person, plan: Plan, kind: str, label: str) -> PlanRow:
+    made = _Made.of(plan)
     with transaction.atomic():
         row = PlanRow.objects.create(workshop=workshop, head=0, name=plan.name, machine=plan.machine.name,
                                      machine_kind=plan.machine.kind)
-        _record(row, person, plan, kind, label, None)
+        _record(row, person, made, kind, label, None)
     return row
 
 
@@ -150,30 +121,48 @@ def _conflict(row: PlanRow, base: int) -> Conflict:
     head = load(row)
     by = Revision.objects.filter(plan=row, number__gt=base).select_related("author").order_by("-number").first()
     since = Revision.objects.filter(plan=row, number=base).values_list("document", flat=True).first()
-    changes = compare.changes(unpack(since), head.plan) if since is not None else []
+    changes = compare.changes(known(bytes(since)).plan, head.plan) if since is not None else []
     return Conflict(row.head, by.author.shown_name if by else "somebody", changes)
 
 
+@dataclass(frozen=True)
+class _Made:
+    """A new revision's document as it will be stored, with what is known of it: computed before any lock is taken."""
+
+    stored: bytes
+    known: Known
+
+    @classmethod
+    def of(cls, plan: Plan) -> "_Made":
+        stored = pack(plan)
+        found = known(stored)
+        _ = found.analysis
+        return cls(stored, found)
+
+
 def _move(row: PlanRow, person: Person, plan: Plan, kind: str, label: str, reverts: int | None = None) -> Loaded:
-    base = row.head
+    base, made = row.head, _Made.of(plan)
     with transaction.atomic():
         # Compare and swap: of two that start from the same head one finds no row to move.
         moved = PlanRow.objects.filter(pk=row.pk, head=base).update(head=base + 1)
         if not moved:
             row.refresh_from_db(fields=["head"])
             raise _conflict(row, base)
-        _record(row, person, plan, kind, label, reverts)
-    return Loaded(row, row.head, plan)
+        _record(row, person, made, kind, label, reverts)
+    return Loaded(row, row.head, made.known)
 
 
-def _record(row: PlanRow, person: Person, plan: Plan, kind: str, label: str, reverts: int | None) -> None:
+def _record(row: PlanRow, person: Person, made: _Made, kind: str, label: str, reverts: int | None) -> None:
     Revision.objects.create(plan=row, number=row.head + 1, author=person, kind=kind, label=label[:200], reverts=reverts,
-                            document=pack(plan), core_version=CORE_VERSION)
+                            document=made.stored, core_version=CORE_VERSION)
     row.head += 1
-    _project(row, plan, analysis_of(plan))
+    project(row, made.known)
+    _keep_readings(row, person, made.known.plan)
 
 
-def _project(row: PlanRow, plan: Plan, analysis: Analysis) -> None:
+def project(row: PlanRow, found: Known) -> None:
+    """Write into a plan's row what the bench shows of it."""
+    plan, analysis = found.plan, found.analysis
     counts = Counter(f.severity for f in analysis.findings)
     row.name, row.machine, row.machine_kind = plan.name, plan.machine.name, plan.machine.kind
     row.loads, row.stops, row.cautions = len(plan.loads), counts["stop"], counts["caution"]
@@ -183,19 +172,19 @@ def _project(row: PlanRow, plan: Plan, analysis: Analysis) -> None:
     days = analysis.parked.days if analysis.parked else None
     row.range_km = analysis.pack.range_km if analysis.pack else None
     row.parked_days = days if days is not None and days < 1e5 else None
+    row.core_version = CORE_VERSION
     row.save()
-    uses: Counter[tuple[str, str, str]] = Counter()
-    for wire in analysis.wires.values():
-        source = plan.wire(wire.id)
-        uses["wire", f"{wire.area_mm2:g} mm² {source.colour}{source.stripe}", "m"] += wire.length_m
-    for part in analysis.plan.parts:
-        if isinstance(part, FusePart) and analysis.sized:
-            uses["fuse", f"blade fuse {analysis.rating_a(part.id):g} A", ""] += 1
-        elif part.kind in ("relay", "block", "switch", "load"):
-            uses[part.kind, part.name if part.kind in ("load", "block") else part.kind, ""] += 1
-    PartUse.objects.filter(plan=row).delete()
-    PartUse.objects.bulk_create(PartUse(plan=row, kind=k, what=w[:80], unit=u, quantity=n)
-                                for (k, w, u), n in uses.items())
+
+
+def _keep_readings(row: PlanRow, person: Person, plan: Plan) -> None:
+    """A row of the record for each reading that has come in, however it came: who brought it, and when."""
+    kept = set(TakenReading.objects.filter(plan=row).values_list("reading", flat=True))
+    fresh = [r for r in plan.readings if r.id not in kept]
+    if fresh:
+        now = timezone.now().replace(microsecond=0)
+        TakenReading.objects.bulk_create(TakenReading(
+            plan=row, reading=r.id, element=r.element, quantity=r.quantity, state=r.state, value=r.value, instrument=r.instrument,
+            taken=now, by=person) for r in fresh)
 
 
 def _mine(row: PlanRow, person: Person) -> list[Revision]:
@@ -242,7 +231,7 @@ def _take_back(row: PlanRow, person: Person, base: int, target: Revision, kind: 
     now = at_base(row, base)
     documents = dict(Revision.objects.filter(plan=row, number__in=(target.number - 1, target.number)).values_list(
         "number", "document"))
-    before, after = unpack(documents[target.number - 1]), unpack(documents[target.number])
+    before, after = (known(bytes(documents[number])).plan for number in (target.number - 1, target.number))
     plan = compare.take_back(before, after, now.plan)
     return _move(row, person, plan, kind, label, target.number)
 

@@ -8,10 +8,11 @@ from django.shortcuts import redirect, render
 from django.utils.http import url_has_allowed_host_and_scheme
 from django.views.decorators.http import require_POST
 
-from loadstar.core.explain import working as explain
+from loadstar.core.errors import PlanError
+from loadstar.core.figures.registry import NoFigure
+from loadstar.core.figures.registry import working as explain
 from loadstar.core.plan import document
 from loadstar.core.plan.edits import parse_posted
-from loadstar.core.plan.errors import PlanError
 from loadstar.core.plan.outside import read_json
 
 from ..stations.frame import Frame, frame_for
@@ -148,9 +149,10 @@ def findings(request: HttpRequest, membership: Membership, plan: int) -> HttpRes
 def working(request: HttpRequest, membership: Membership, plan: int) -> HttpResponse:
     """The working of one figure."""
     frame = frame_for(request, membership, plan, request.GET.get("from", "loads"))
-    found = explain(frame.analysis, request.GET.get("key", ""))
-    if found is None:
-        raise Http404
+    try:
+        found = explain(frame.analysis, request.GET.get("key", ""))
+    except NoFigure as error:
+        raise Http404 from error
     return render(request, "plans/working.html", {"frame": frame, "working": found})
 
 

@@ -6,7 +6,7 @@ import warnings
 from django.core.files.uploadedfile import UploadedFile
 from PIL import Image, ImageOps, UnidentifiedImageError
 
-from loadstar.core.plan.errors import refuse
+from loadstar.core.errors import refuse
 
 from ..plans.models import PlanRow
 from ..workshop.models import Person

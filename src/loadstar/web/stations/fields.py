@@ -5,30 +5,17 @@ lost: a form that is sent back shows it as it was.
 """
 
 import math
-from dataclasses import dataclass
-from typing import Any, Literal, Union, get_args, get_origin
+from typing import Any, Union, get_args, get_origin
 
 import annotated_types
 from django import forms
 from django.core.exceptions import ValidationError
 from pydantic import BaseModel
 
+from loadstar.core.parts.asks import Ask
 from loadstar.core.plan.speech import unit_of
 
 from .units import Units, figure
-
-
-@dataclass(frozen=True)
-class Spec:
-    """One field of a form: its name in the model, its label, and how it is asked for."""
-
-    name: str
-    label: str
-    help: str = ""
-    kind: Literal["quantity", "text", "note", "choice", "whole", "yes"] = "quantity"
-    choices: tuple[tuple[str, str], ...] = ()
-    unit: str | None = None
-    optional: bool = False
 
 
 def limits(model: type[BaseModel], field: str) -> tuple[float | None, float | None, bool]:
@@ -62,7 +49,7 @@ def _metadata(model: type[BaseModel], field: str) -> list[Any]:
 class QuantityField(forms.CharField):
     """A number with a unit, within the model's limits."""
 
-    def __init__(self, spec: Spec, model: type[BaseModel], units: Units) -> None:
+    def __init__(self, spec: Ask, model: type[BaseModel], units: Units) -> None:
         self.core_unit = unit_of(spec.name) if spec.unit is None else spec.unit
         if self.core_unit.startswith("("):
             self.core_unit = ""
@@ -115,7 +102,7 @@ class QuantityField(forms.CharField):
 class ModelForm(forms.Form):
     """A form over some fields of a plan model; `values()` is what an edit takes."""
 
-    def __init__(self, data: Any, *, model: type[BaseModel], specs: tuple[Spec, ...], units: Units,
+    def __init__(self, data: Any, *, model: type[BaseModel], specs: tuple[Ask, ...], units: Units,
                  initial: dict[str, Any] | None = None, prefix: str = "", choices: dict[str, Any] | None = None) -> None:
         super().__init__(data, initial=initial or {}, prefix=prefix or None)
         self.kinds = {spec.name: spec.kind for spec in specs}
@@ -133,7 +120,7 @@ class ModelForm(forms.Form):
             field.widget.attrs.setdefault("id", f"id_{self.add_prefix(name)}")
 
     @staticmethod
-    def _field(spec: Spec, model: type[BaseModel], units: Units, choices: Any) -> forms.Field:
+    def _field(spec: Ask, model: type[BaseModel], units: Units, choices: Any) -> forms.Field:
         if spec.kind == "quantity":
             return QuantityField(spec, model, units)
         if spec.kind == "yes":

@@ -5,22 +5,22 @@ from typing import Any
 
 from django import forms
 
+from loadstar.core.doc.wires import Wire
+from loadstar.core.materials.conductors import AREAS_MM2
+from loadstar.core.parts.asks import Ask
+from loadstar.core.parts.base import Part
+from loadstar.core.parts.registry import KINDS
+from loadstar.core.parts.tap import Tap
 from loadstar.core.plan.edits import AddElement, AddWire, ChangeElement, Edit, SetMachine, SetRules, SetWire
-from loadstar.core.plan.model import AREAS_MM2, RATINGS_A, TERMINALS, FusePart, Plan, Tap, Way, Wire
+from loadstar.core.plan.model import Plan
 
-from .fields import ModelForm, Spec
+from .fields import ModelForm
 from .specs import MACHINE_PACK, MODELS, RULES
 from .units import Units
 
-TITLES = {"machine": "Machine", "battery": "Battery", "generator": "Generator", "coil": "Lighting coil", "pack": "Traction pack",
-          "drive": "Drive", "converter": "Step-down converter", "port": "Light port", "combiner": "Joining of two packs",
-          "own": "Own consumption", "place": "Place", "run": "Run", "tap": "Plug or found wire", "block": "Fuse block",
-          "module": "Distribution module", "junction": "Bus bar or stud", "frame": "Frame joint", "starter": "Starter",
-          "kill": "Kill wire", "relay": "Relay", "switch": "Switch", "load": "Accessory", "wire": "Wire", "fuse": "Fuse",
-          "way": "Module way", "removed": "Part taken off", "rules": "House rules of this plan"}
-FEED_WORDS = {"block": "fused way", "module": "limited way", "junction": "from the bus bar, with a fuse",
-              "battery": "straight, with a fuse", "tap": "factory plug", "converter": "behind the converter",
-              "port": "light port", "pack": "straight from the pack", "coil": "the magneto's AC"}
+TITLES = {"machine": "Machine", "place": "Place", "run": "Run", "wire": "Wire", "removed": "Part taken off", "rules": "House rules of this plan",
+          **{name: kind.TITLE for name, kind in KINDS.items()}}
+FEED_WORDS = {name: kind.FEED_WORDS for name, kind in KINDS.items() if kind.FEED_WORDS}
 # Optional texts and choices that are "" in the document where nothing was entered; the others are null there.
 EMPTY_TEXTS = {"supplied_lead", "reason_always", "wire_colour", "stripe", "bypass_by", "never", "zone", "side", "reach", "room", "stored", "note"}
 COLOURS = (("BK", "black"), ("BN", "brown"), ("RD", "red"), ("OG", "orange"), ("YE", "yellow"), ("GN", "green"),
@@ -56,15 +56,14 @@ def kind_of(plan: Plan, element: str) -> str:
     for kind, elements in (("place", plan.places), ("run", plan.runs), ("wire", plan.wires), ("removed", plan.removed)):
         if any(e.id == element for e in elements):
             return kind
-    found = next((p.kind for p in plan.parts if p.id == element), "")
-    return found if found in MODELS or found in ("fuse", "way") else ""
+    return next((p.kind for p in plan.parts if p.id == element), "")
 
 
 def open_form(plan: Plan, units: Units, *, add: str = "", element: str = "", data: Any = None) -> OpenForm | None:
     """The form for adding a kind or changing an element; bound when `data` was sent."""
     if add == "wire":
         return _make(plan, units, "wire", "", {}, data)
-    if add in MODELS and add not in ("machine", "rules", "relay", "switch"):
+    if add in MODELS and add not in ("machine", "rules") and (add not in KINDS or KINDS[add].ADDED):
         return _make(plan, units, add, "", _start(plan, add), data)
     kind = kind_of(plan, element)
     if not kind:
@@ -75,7 +74,7 @@ def open_form(plan: Plan, units: Units, *, add: str = "", element: str = "", dat
 def _start(plan: Plan, kind: str) -> dict[str, Any]:
     """What a new element's form begins with, where the machine says more than the model's defaults."""
     if kind != "load":
-        return {"window_low_v": 36, "window_high_v": 60} if kind == "converter" else {}
+        return KINDS[kind].BEGINS if kind in KINDS else {}
     if plan.machine.system == "magneto":
         volts = plan.machine.system_v
         return {"category": "lamp", "behaviour": "filament", "at_v": volts, "window_low_v": 0, "window_high_v": 1.5 * volts,
@@ -97,22 +96,17 @@ def _stored(plan: Plan, kind: str, element: str) -> dict[str, Any]:
 def _make(plan: Plan, units: Units, kind: str, element: str, stored: dict[str, Any], data: Any) -> OpenForm:
     if kind == "wire" and not element:
         model: Any = Wire
-        specs: tuple[Spec, ...] = (
-            Spec("a", "From", kind="choice"), Spec("b", "To", kind="choice"),
-            Spec("colour", "Colour", kind="choice", choices=COLOURS),
-            Spec("stripe", "Stripe", kind="choice", choices=(("", "none"), *COLOURS), optional=True))
+        specs: tuple[Ask, ...] = (
+            Ask("a", "From", kind="choice"), Ask("b", "To", kind="choice"),
+            Ask("colour", "Colour", kind="choice", choices=COLOURS),
+            Ask("stripe", "Stripe", kind="choice", choices=(("", "none"), *COLOURS), optional=True))
     elif kind == "wire":
         model = Wire
         specs = (
-            Spec("area_mm2", "Size", kind="choice", optional=True),
-            Spec("length_m", "Measured length", "Empty: along its runs.", optional=True),
-            Spec("colour", "Colour", kind="choice", choices=COLOURS),
-            Spec("stripe", "Stripe", kind="choice", choices=(("", "none"), *COLOURS), optional=True))
-    elif kind == "fuse":
-        model, specs = FusePart, (Spec("rating_a", "Rating", kind="choice", optional=True),
-                                  Spec("volts_v", "May break", kind="whole", choices=tuple((str(v), f"{v} V") for v in (32, 58, 80, 125))))
-    elif kind == "way":
-        model, specs = Way, (Spec("limit_a", "Limit; empty is left to Loadstar", optional=True),)
+            Ask("area_mm2", "Size", kind="choice", optional=True),
+            Ask("length_m", "Measured length", "Empty: along its runs.", optional=True),
+            Ask("colour", "Colour", kind="choice", choices=COLOURS),
+            Ask("stripe", "Stripe", kind="choice", choices=(("", "none"), *COLOURS), optional=True))
     elif kind == "machine" and plan.machine.system == "pack":
         model, specs = MODELS[kind][0], MACHINE_PACK
     else:
@@ -140,26 +134,23 @@ def _choices(plan: Plan, units: Units, kind: str) -> dict[str, Any]:
     school = {"relay": "battery", "plug": "tap"}.get(plan.rules.feeds, plan.rules.feeds)  # the workshop's first choice
     feeds = [("", "choose a feed"), *((p.id, f"{p.name} ({p.id}), {FEED_WORDS[p.kind]}")
                                       for kind in sorted(FEED_WORDS, key=lambda k: k != school)
-                                      for p in (_offered(plan) if kind == "tap" else plan.of_kind(kind)))]
-    fuses = [("", "no wish"), *((f"{a:g}", f"{a:g} A") for a in RATINGS_A)]
-    found: dict[str, Any] = {"place": places, "feed": feeds, "maker_fuse_a": fuses}
+                                      for p in _offered(plan, kind))]
+    found: dict[str, Any] = {"place": places, "feed": feeds}
     if kind == "run":
         found |= {"a": places, "b": places}
     if kind == "removed":
         found["place"] = [("", "not noted"), *places[1:]]
     if kind == "wire":
-        ends = [("", "choose a terminal"), *((f"{p.id}.{t}", f"{p.id}.{t}, {p.name}") for p in plan.parts for t in TERMINALS[p.kind])]
+        ends = [("", "choose a terminal"), *((p.at(t), f"{p.at(t)}, {p.name}") for p in plan.parts for t in p.TERMINALS)]
         found |= {"a": ends, "b": ends}
         found["area_mm2"] = [("", "left to Loadstar"), *((f"{a:g}", units.area_text(a)) for a in AREAS_MM2)]
-    if kind == "fuse":
-        found["rating_a"] = [("", "left to Loadstar"), *((f"{a:g}", f"{a:g} A") for a in RATINGS_A)]
     return found
 
 
-def _offered(plan: Plan) -> list[Tap]:
-    """Found wires and pins that may be tapped, and those that something hangs on all the same."""
+def _offered(plan: Plan, kind: str) -> list[Part]:
+    """What may feed, of a kind: a wire of a system that is never tapped only where something hangs on it all the same."""
     used = {load.feed for load in plan.loads}
-    return [tap for tap in plan.taps if not plan.never(tap) or tap.id in used]
+    return [p for p in plan.of_kind(kind) if p.can_feed and (p.id in used or not (tap := plan.is_one(p.id, Tap)) or not plan.never(tap))]
 
 
 def edit_of(opened: OpenForm) -> Edit:

@@ -8,9 +8,11 @@ from urllib.parse import urlencode
 from django.http import Http404, HttpRequest
 from django.urls import reverse
 
-from loadstar.core.analysis import Analysis
+from loadstar.core.analysis import CORE_VERSION, Analysis
+from loadstar.core.doc.states import RUNNING, STATE_NAMES, States
 from loadstar.core.findings import Finding, worst
-from loadstar.core.plan.model import RUNNING, STATE_NAMES, Plan, States
+from loadstar.core.plan.model import Plan
+from loadstar.core.whatif.cures import Cures
 
 from ..plans import store
 from ..plans.models import PlanRow
@@ -61,6 +63,11 @@ class Frame:
     def analysis(self) -> Analysis:
         """Everything computed about it."""
         return self.loaded.analysis
+
+    @property
+    def cures(self) -> Cures:
+        """What mends its findings."""
+        return self.loaded.known.cures
 
     @property
     def may_edit(self) -> bool:
@@ -237,6 +244,8 @@ def frame_for(request: HttpRequest, membership: Membership, plan: int, station: 
         raise Http404
     state = request.GET.get("state", "")
     loaded = store.load(row)
+    if row.core_version != CORE_VERSION:  # what the bench shows of it was computed by an older core
+        store.project(row, loaded.known)
     states = loaded.plan.states
     usual: States = "idle" if "idle" in states else "assist"
     chosen = next((s for s in states if s == state), usual)

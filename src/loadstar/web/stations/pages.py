@@ -6,13 +6,20 @@ from django.utils.safestring import mark_safe
 
 from loadstar.core.analysis import Analysis
 from loadstar.core.budget.ledger import break_even_rpm
-from loadstar.core.candidates import fuse_candidates, wire_candidates
-from loadstar.core.feeds.compare import compare_feeds, which_tap
-from loadstar.core.plan.model import JUDGED_STATES, RUNNING, Converter, FusePart, LoadPart, Plan, Way
+from loadstar.core.doc.states import JUDGED_STATES, RUNNING
+from loadstar.core.feeds.taps import which_tap
+from loadstar.core.figures.ratings import fuse_candidates
+from loadstar.core.figures.sizes import wire_candidates
+from loadstar.core.parts.converter import Converter
+from loadstar.core.parts.fuse import FusePart
+from loadstar.core.parts.load import LoadPart
+from loadstar.core.parts.way import Way
+from loadstar.core.plan.model import Plan
 from loadstar.core.sizing.argument import Curves
 from loadstar.core.sizing.drops import drop_limit_frac
 from loadstar.core.wiring.references import references
 from loadstar.draw import coordination, descent, lamps, packs, waterline
+from loadstar.draw.walk import walk as walk_of
 
 from .fields import ModelForm
 from .frame import Frame
@@ -40,7 +47,7 @@ def _asked(frame: Frame) -> dict[str, Any]:
     load = next((p for p in frame.plan.loads if p.id == frame.select), None)
     if load is None or frame.request.GET.get("ask") != "feeds":
         return {"asking": None}
-    return {"asking": load, "options": compare_feeds(frame.plan, load.id), "taps": which_tap(frame.plan, load)}
+    return {"asking": load, "options": frame.loaded.known.feeds(load.id), "taps": which_tap(frame.plan, load)}
 
 
 def budget(frame: Frame) -> dict[str, Any]:
@@ -78,7 +85,7 @@ def _pack_budget(frame: Frame) -> dict[str, Any]:
     costs = [{"name": i.name, "id": i.id, "watts": i.average_w,
               "km": a.pack.range_bare_km * i.average_w / (a.pack.assist_w + a.pack.accessories_w)}
              for i in a.ledgers["assist"].items if not i.own and a.pack.assist_w + a.pack.accessories_w > 0]
-    boxes = [{"part": p, "amps": a.converter_worst_in(p)[0]} for p in frame.plan.parts if isinstance(p, Converter)]
+    boxes = [{"part": p, "amps": a.converter_worst_in(p)[0]} for p in frame.plan.of(Converter)]
     return {"picture": mark_safe(packs.draw(a)), "pack": a.pack, "costs": costs, "first": frame.plan.packs[0], "boxes": boxes,
             "part": "stations/_budget_pack.html"}
 
@@ -107,10 +114,10 @@ def circuits(frame: Frame) -> dict[str, Any]:
     elements = [k.element for k in (*path.feed, *path.back)]
     selected = frame.select if frame.select in elements else _interesting(frame, load, elements)
     result = a.states[frame.state]
-    walk = descent.walk(a, load.id, frame.state)
+    walk = walk_of(a, load.id, frame.state)
     steps = []
     for stride in (*walk.feed, *walk.back) if walk else ():
-        steps.append({"id": stride.element, "select": stride.element.split(".")[0], "kind": stride.kind, "rated": a.rating_or_none_a(stride.element),
+        steps.append({"id": stride.element, "select": stride.element.part, "kind": stride.kind, "rated": a.rating_or_none_a(stride.element),
                       "drop_mv": stride.drop_v * 1000, "amps": abs(result.current(stride.element)),
                       "wire": a.wires.get(stride.element), "v1": stride.v1,
                       "back": stride in walk.back if walk else False,
@@ -120,7 +127,7 @@ def circuits(frame: Frame) -> dict[str, Any]:
     for one in plan.loads:
         _, lost = a.worst_drop(one)
         fuse = next((k.element for k in reversed(a.path(one.id).feed)
-                     if isinstance(a.topology.parts.get(k.element), FusePart | Way)), "")
+                     if (part := a.topology.parts.get(k.element)) and part.protection and part.protection.chosen), "")
         near = a.by_element.get(one.id, ())
         made = {e for k in (*a.path(one.id).feed, *a.path(one.id).back) for e in [k.element]
                 if a.topology.wires.get(e) and a.topology.wires[e].made_for == one.id} | {fuse}
@@ -129,7 +136,7 @@ def circuits(frame: Frame) -> dict[str, Any]:
                      "amps": a.peak_a(one.id), "lost": lost, "here": one.id == load.id,
                      "worst": min((f.severity for f in near), key=("stop", "caution", "advice", "note").index,
                                   default="")})
-    part = a.topology.parts.get(selected)
+    fuse = plan.is_one(selected, FusePart)
     return {
         "rows": rows, "load": load, "limit": drop_limit_frac(plan, load), "steps": steps, "selected": selected,
         "place_name": plan.place(load.place).name, "feed_name": plan.part(load.feed).name,
@@ -138,10 +145,8 @@ def circuits(frame: Frame) -> dict[str, Any]:
         "wire": a.wires.get(selected), "wire_guard": _guard_name(a, selected),
         "wire_made_for": selected in a.topology.wires and a.topology.wires[selected].made_for,
         "wires": wire_candidates(a, selected) if selected in a.wires else [],
-        "fuse": part if isinstance(part, FusePart) else None,
-        "fuses": fuse_candidates(a, selected) if isinstance(part, FusePart) else [],
-        "fuse_share": a.fuse_share_frac(selected) if isinstance(part, FusePart) else None,
-        "way": part if isinstance(part, Way) else None,
+        "fuse": fuse, "fuses": fuse_candidates(a, selected) if fuse else [],
+        "fuse_share": a.fuse_share_frac(selected) if fuse else None, "way": plan.is_one(selected, Way),
         **_protection(frame, selected, elements), "references": references(a.topology, frame.state, result.closed),
         "selected_findings": [f for f in frame.findings if selected in f.elements or load.id in f.elements],
     }

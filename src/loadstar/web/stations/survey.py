@@ -6,8 +6,11 @@ from typing import Any
 from django.conf import settings
 from django.utils.safestring import mark_safe
 
-from loadstar.core.plan.model import Continuity, Tap
-from loadstar.core.plan.survey_edits import wheelbase_mm
+from loadstar.core.doc.survey import Continuity
+from loadstar.core.parts.combiner import Combiner
+from loadstar.core.parts.registry import KINDS
+from loadstar.core.parts.tap import Tap
+from loadstar.core.plan.edits.survey import wheelbase_mm
 from loadstar.core.survey.continuity import understand
 from loadstar.core.survey.health import judged
 from loadstar.core.survey.pins import (
@@ -40,7 +43,8 @@ def survey(frame: Frame) -> dict[str, Any]:
 def _view_of(frame: Frame) -> str:
     """Where what is selected is shown, when no part of the survey was asked for."""
     plan, chosen = frame.plan, frame.select
-    if any(p.id == chosen for p in plan.plugs) or any(isinstance(p, Tap) and p.id == chosen and p.plug for p in plan.parts):
+    pin = plan.is_one(chosen, Tap)
+    if (pin and pin.plug) or any(p.id == chosen for p in plan.plugs):
         return "plugs"
     if any(t.id == chosen for t in plan.tables):
         return "tables"
@@ -66,49 +70,23 @@ def _map(frame: Frame) -> dict[str, Any]:
 def groups(frame: Frame, names: dict[str, str]) -> list[dict[str, Any]]:
     """What has been entered, by kind; what a machine cannot have is left out while there is none of it."""
     plan = frame.plan
-    system = plan.machine.system
-
-    def group(kind: str, title: str, add: str, row: Callable[[Any], tuple[str, float, str]], *, fits: bool = True,
-              most: int = 99, of: Any = None) -> dict[str, Any] | None:
-        found = plan.of_kind(kind) if of is None else of
-        if not found and not fits:
-            return None
-        return {"kind": kind, "title": title, "add": add if fits and len(found) < most else "",
-                "rows": [(p.id, p.name, *row(p)) for p in found]}
-
-    on_pack, battery = system == "pack", system in ("battery", "total_loss", "ignition_only")
-    wires = tuple(p for p in plan.parts if isinstance(p, Tap) and p.plug is None)
-    made = [
+    listed = [
         {"kind": "place", "title": "Places", "add": "Add a place", "rows": [
             (p.id, p.name, "believed" if p.standing == "believed" else p.reach or p.zone, plan.ambient_at(p.id), "°C") for p in plan.places]},
         {"kind": "run", "title": "Runs", "add": "Add a run", "rows": [
-            (r.id, f"{names.get(r.a)} to {names.get(r.b)}", "", r.length_m, "m") for r in plan.runs]},
-        group("battery", "Battery", "Enter the battery", lambda p: ("", p.capacity_ah, "Ah"), fits=battery, most=1),
-        group("pack", "Packs", "Enter a pack", lambda p: (f"{p.series} in series", p.parallel * p.cell_ah, "Ah"), fits=on_pack, most=2),
-        group("drive", "Drive", "Enter the drive", lambda p: ("full power", p.full_w, "W"), fits=on_pack, most=1),
-        group("combiner", "Joining of two packs", "Join the packs", lambda p: (p.way, p.rated_a, "A"), fits=len(plan.packs) == 2, most=1),
-        group("generator", "Generator", "Enter the generator", lambda p: (f"at {p.rating2_rpm:g} rpm", p.rating2_w, "W"),
-              fits=system in ("battery", "ignition_only"), most=1),
-        group("coil", "Lighting coil", "Enter the coil", lambda p: ("per 1000 rpm", p.emf_mv_per_rpm, "V"),
-              fits=system in ("magneto", "ignition_only"), most=1),
-        group("own", "The machine's own use", "Add own use", lambda p: ("", p.power_w, "W"), fits=battery),
-        group("starter", "Starter", "Add the starter", lambda _: ("cranking", plan.machine.cranking_a, "A"), fits=battery, most=1),
-        group("kill", "Kill wire", "Add the kill wire", lambda p: (names.get(p.place, ""), 0.0, ""), fits=not on_pack),
-        group("tap", "Found wires", "Add a found wire", lambda p: (
-            plan.never(p) or {"always": "always", "key": "key", "engine": "engine"}[p.live], p.rated_a, "A"), fits=battery, of=wires),
-        group("port", "Light ports", "Add a light port", lambda p: ("enabled" if p.enabled else "not enabled", p.limit_w, "W"),
-              fits=on_pack),
-        group("block", "Blocks with fuses", "Add a block", lambda p: ("ways", float(p.ways), ""), fits=battery),
-        group("module", "Distribution modules", "Add a module", lambda p: ("ways", float(p.ways), ""), fits=battery),
-        group("converter", "Step-down converters", "Add a converter", lambda p: (f"{p.out_v:g} V", p.rated_a, "A"), fits=on_pack),
-        group("junction", "Bus bars and studs", "Add a bus bar", lambda p: (p.form, float(p.terminals), ""), fits=battery),
-    ]
-    return [g for g in made if g is not None]
+            (r.id, f"{names.get(r.a)} to {names.get(r.b)}", "", r.length_m, "m") for r in plan.runs]}]
+    for name, kind in KINDS.items():
+        found = [p for p in plan.of(kind) if not getattr(p, "plug", None)]  # a connector's pins are listed with it
+        fits = plan.machine.system in kind.FITS and (kind is not Combiner or len(plan.packs) == 2)
+        if kind.GROUP and (found or fits):
+            listed.append({"kind": name, "title": kind.GROUP, "add": kind.ADD_WORDS if fits and len(found) < kind.MOST else "", "rows": [
+                (p.id, p.name, *p.glance(plan.machine, names.get(p.place, ""))) for p in found]})
+    return listed
 
 
 def _plugs(frame: Frame) -> dict[str, Any]:
     plan, chosen = frame.plan, frame.select
-    pin = next((p for p in plan.parts if p.id == chosen and isinstance(p, Tap)), None)
+    pin = plan.is_one(chosen, Tap)
     plug = next((p for p in plan.plugs if p.id == (pin.plug if pin else chosen)), None)
     adding = frame.request.GET.get("add") == "plug" and frame.may_edit
     seen = "wires" if frame.request.GET.get("seen") == "wires" else "mouth"
@@ -131,7 +109,7 @@ def _plugs(frame: Frame) -> dict[str, Any]:
 
 def _probe(frame: Frame) -> dict[str, Any]:
     plan = frame.plan
-    chosen = next((p for p in plan.parts if isinstance(p, Tap) and p.id == frame.select and not plan.never(p)), None)
+    chosen = next((p for p in plan.of(Tap) if p.id == frame.select and not plan.never(p)), None)
     wanted = next_probe(plan)
     if chosen is not None:
         wanted = (chosen, classify(plan, chosen).settle or run_on_ask(plan, chosen) or ("V", "key_off"))

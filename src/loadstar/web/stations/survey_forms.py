@@ -7,10 +7,13 @@ from typing import Any
 
 from django.forms import BoundField
 
-from loadstar.core.plan.model import Plan, Plug, Reading, Tap
-from loadstar.core.plan.survey_edits import PutPlug
+from loadstar.core.doc.survey import Plug, Reading
+from loadstar.core.parts.asks import Ask
+from loadstar.core.parts.tap import Tap
+from loadstar.core.plan.edits.survey import PutPlug
+from loadstar.core.plan.model import Plan
 
-from .fields import ModelForm, Spec
+from .fields import ModelForm
 from .specs import PIN, PLUG, READING
 from .units import Units
 
@@ -123,13 +126,13 @@ class ReadingForm(ModelForm):
 
 def value_form(data: Any) -> ReadingForm:
     """Only the value of a reading, the rest being known."""
-    return ReadingForm(data, model=Reading, specs=(Spec("value", "It shows", unit=""),), units=Units())
+    return ReadingForm(data, model=Reading, specs=(Ask("value", "It shows", unit=""),), units=Units())
 
 
 def reading_form(plan: Plan, units: Units, data: Any = None) -> ReadingForm:
     """The form of one reading: at the supply's posts, or at a pin or found wire."""
     places = [(plan.supply.id, f"{plan.supply.name} ({plan.supply.id}), its posts")] if plan.supply else []
-    places += [(p.id, f"{p.name} ({p.id})") for p in plan.parts if isinstance(p, Tap)]
+    places += [(p.id, f"{p.name} ({p.id})") for p in plan.of(Tap)]
     return ReadingForm(data, model=Reading, specs=READING, units=units, choices={"element": places})
 
 

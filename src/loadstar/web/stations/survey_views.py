@@ -10,10 +10,10 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect
 from django.views.decorators.http import require_POST
 
+from loadstar.core.errors import PlanError, refuse
 from loadstar.core.plan.edits import AddElement, ChangeElement, Edit
-from loadstar.core.plan.errors import PlanError, refuse
-from loadstar.core.plan.model import Plan, Tap, find
-from loadstar.core.plan.survey_edits import PutPins, SetScale, TakeSurvey
+from loadstar.core.plan.edits.survey import PutPins, SetScale, TakeSurvey
+from loadstar.core.plan.model import Plan
 from loadstar.core.survey.pins import STATE_WORDS
 from loadstar.draw.bikemap import mm_at
 from loadstar.exchange import instrument
@@ -122,7 +122,7 @@ def _with(frame: Frame, form: Any, name: str, act: Callable[[], Any]) -> Any:
 def _plug(frame: Frame) -> str:
     plan, post = frame.plan, frame.request.POST
     try:
-        plug = find(plan.plugs, post["id"]) if post.get("id") else None
+        plug = plan.plug(post["id"]) if post.get("id") else None
     except KeyError:
         frame.notice = "This connector is no longer in the plan: somebody took it out. Nothing has been changed."
         raise _Again(409) from None
@@ -160,11 +160,11 @@ def _take_in(frame: Frame, reading: dict[str, Any]) -> None:
 def _meter(frame: Frame) -> str:
     """The same, read from the meter on its socket: at a pin or found wire, or at the supply's posts."""
     asked, plan = _asked(frame.request.POST), frame.plan
-    part = next((p for p in plan.parts if p.id == asked["element"] and (isinstance(p, Tap) or p is plan.supply)), None)
+    part = next((p for p in plan.parts if p.id == asked["element"] and (p.FUSED_BEFORE or p is plan.supply)), None)
     if part is None or not settings.METER or asked["quantity"] not in instrument.ASK or asked["state"] not in STATE_WORDS:
         raise Http404
     try:
-        value, name = instrument.take(settings.METER, asked["quantity"], part.name if isinstance(part, Tap) else "battery", asked["state"])
+        value, name = instrument.take(settings.METER, asked["quantity"], part.name if part.FUSED_BEFORE else "battery", asked["state"])
     except instrument.InstrumentError as error:
         frame.notice = str(error)
         raise _Again(502) from error
@@ -232,7 +232,7 @@ def _keep(frame: Frame) -> str:
 def _take(frame: Frame) -> str:
     """A kept survey, taken over: every fact believed until it is confirmed here."""
     kept = get_object_or_404(KeptSurvey, pk=frame.number("kept"), workshop=frame.membership.workshop)
-    _edit(frame, TakeSurvey(survey=kept.document))
+    _edit(frame, TakeSurvey(survey=exchange.from_data(kept.document)))
     return frame.link(view="map", sel="")
 
 

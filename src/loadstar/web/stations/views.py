@@ -6,8 +6,8 @@ from django.contrib import messages
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 
-from loadstar.core.plan.errors import PlanError
-from loadstar.core.plan.model import HouseRules
+from loadstar.core.doc.rules import HouseRules
+from loadstar.core.errors import PlanError
 
 from ..plans import store
 from ..workshop.access import member_view, require_edit, require_owner

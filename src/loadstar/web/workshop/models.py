@@ -7,8 +7,8 @@ from django.contrib.auth.models import AbstractUser
 from django.db import models
 from django.utils import timezone
 
+from loadstar.core.doc.rules import HouseRules
 from loadstar.core.plan.document import house_rules
-from loadstar.core.plan.model import HouseRules
 
 
 class Person(AbstractUser):

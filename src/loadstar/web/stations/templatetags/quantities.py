@@ -8,7 +8,9 @@ from django import template
 from django.utils.html import format_html
 from django.utils.safestring import SafeString
 
-from loadstar.core.plan.model import STATE_NAMES
+from loadstar.core.doc.states import STATE_NAMES
+from loadstar.core.findings import Finding, Proposal
+from loadstar.core.refs import FigureKey
 
 from ..forms import FEED_WORDS
 from ..units import Units, duration, figure
@@ -95,9 +97,16 @@ def link(context: Any, station: str = "", **changes: Any) -> str:
 
 
 @register.simple_tag(takes_context=True)
-def working_link(context: Any, key: str) -> str:
-    """The address of a figure's working."""
-    return str(context["frame"].working_link(key))
+def working_link(context: Any, family: str, *arguments: str) -> str:
+    """The address of a figure's working: by its family and what it is asked of, or by its key as a finding gives it."""
+    return str(context["frame"].working_link(FigureKey.of(family, *arguments)))
+
+
+@register.simple_tag(takes_context=True)
+def cure_of(context: Any, finding: Finding) -> Proposal | None:
+    """What mends a finding, tried on the plan; None where nothing offered does."""
+    found: Proposal | None = context["frame"].cures.of(finding)
+    return found
 
 
 @register.filter

@@ -1,15 +1,18 @@
 """Edits of the survey: scale and places, connectors with their pins, readings, and what is taken over from another machine."""
 
 import math
-from typing import Any, Literal
+from typing import Any, ClassVar, Literal
 
 from pydantic import Field
 
-from .bodies import BODY_KINDS
-from .editing import EditBase, checked, checked_part, name_of
-from .errors import refuse
-from .model import Place, Plan, Plug, Reading, Removed, Run, Tap, find
-from .recipes import Workpiece
+from ...doc.places import Place, Run
+from ...doc.survey import Plug, Reading, Removed
+from ...errors import refuse
+from ...parts.tap import Tap
+from ..bodies import BODY_KINDS
+from ..editing import EditBase, checked, checked_part, name_of
+from ..model import Plan
+from ..workpiece import Workpiece
 
 MOST_ROWS, MOST_WAYS = 400, 60
 
@@ -20,7 +23,6 @@ class BodyPlaces(EditBase):
     kind: Literal["body_places"] = "body_places"
 
     def run(self, plan: Plan) -> Plan:
-        """Carry out the edit."""
         body, work = BODY_KINDS[plan.machine.kind], Workpiece.of(plan)
         scale = wheelbase_mm(plan) / body.wheelbase_mm
         taken = {p.name for p in plan.places}
@@ -31,7 +33,6 @@ class BodyPlaces(EditBase):
         return plan.model_copy(update={"places": (*plan.places, *new), "counters": work.counters})
 
     def label(self, plan: Plan) -> str:
-        """What the revision list says."""
         return f"places of a {plan.machine.kind} put on the map"
 
 
@@ -45,7 +46,6 @@ class SetScale(EditBase):
     length_mm: float | None = None
 
     def run(self, plan: Plan) -> Plan:
-        """Carry out the edit."""
         now = wheelbase_mm(plan)
         if self.wheelbase_mm is not None:
             factor = self.wheelbase_mm / now
@@ -64,7 +64,6 @@ class SetScale(EditBase):
         return plan.model_copy(update={"machine": machine, "places": places})
 
     def label(self, plan: Plan) -> str:
-        """What the revision list says."""
         return "map set to scale"
 
 
@@ -77,7 +76,6 @@ class MovePlace(EditBase):
     dy_mm: float = 0
 
     def run(self, plan: Plan) -> Plan:
-        """Carry out the edit."""
         try:
             old = plan.place(self.id)
         except KeyError:
@@ -86,7 +84,6 @@ class MovePlace(EditBase):
         return plan.model_copy(update={"places": tuple(new if p.id == old.id else p for p in plan.places)})
 
     def label(self, plan: Plan) -> str:
-        """What the revision list says."""
         return f"{name_of(plan, self.id)} moved"
 
 
@@ -99,11 +96,10 @@ class PutPlug(EditBase):
     pins: tuple[dict[str, Any], ...] = Field(default=(), max_length=MOST_WAYS)
 
     def run(self, plan: Plan) -> Plan:
-        """Carry out the edit."""
         work = Workpiece.of(plan)
         if self.id:
             try:
-                old = find(plan.plugs, self.id)
+                old = plan.plug(self.id)
             except KeyError:
                 raise refuse(self.id, "id", f"There is no connector {self.id} in this plan (any more).") from None
             plug = checked(Plug, old.id, {**old.model_dump(), **self.values})
@@ -127,7 +123,6 @@ class PutPlug(EditBase):
         return plan.model_copy(update={"plugs": plugs, "parts": tuple(parts.values()), "counters": work.counters})
 
     def label(self, plan: Plan) -> str:
-        """What the revision list says."""
         name = self.values.get("name") or name_of(plan, self.id)
         return f"{name} {'changed' if self.id else 'written down'}"
 
@@ -139,10 +134,9 @@ class PutPins(EditBase):
     pins: dict[str, tuple[dict[str, Any], ...]] = Field(min_length=1, max_length=400)
 
     def run(self, plan: Plan) -> Plan:
-        """Carry out the edit."""
         for plug_id, pins in self.pins.items():
             try:
-                ways = find(plan.plugs, plug_id).ways
+                ways = plan.plug(plug_id).ways
             except KeyError:
                 raise refuse(plug_id, "id", f"There is no connector {plug_id} in this plan (any more).") from None
             most = max((_way(p) for p in pins), default=0)
@@ -150,24 +144,22 @@ class PutPins(EditBase):
         return plan
 
     def label(self, plan: Plan) -> str:
-        """What the revision list says."""
         return f"pins of connectors written down: {sum(len(p) for p in self.pins.values())}"
 
 
 class TakeReadings(EditBase):
     """Enter what an instrument showed, one reading or several."""
 
+    POSTED: ClassVar[bool] = False
     kind: Literal["take_readings"] = "take_readings"
     readings: tuple[dict[str, Any], ...] = Field(min_length=1, max_length=500)
 
     def run(self, plan: Plan) -> Plan:
-        """Carry out the edit."""
         work = Workpiece.of(plan)
         new = tuple(checked(Reading, "", {**r, "id": work.new_id("reading")}) for r in self.readings)
         return plan.model_copy(update={"readings": (*plan.readings, *new), "counters": work.counters})
 
     def label(self, plan: Plan) -> str:
-        """What the revision list says."""
         first = name_of(plan, str(self.readings[0].get("element", "")))
         return f"reading at {first}" if len(self.readings) == 1 else f"{len(self.readings)} readings, {first} first"
 
@@ -179,7 +171,6 @@ class Confirm(EditBase):
     ids: tuple[str, ...] = Field(min_length=1, max_length=3000)
 
     def run(self, plan: Plan) -> Plan:
-        """Carry out the edit."""
         wanted = set(self.ids)
 
         def settled(elements: tuple[Any, ...]) -> tuple[Any, ...]:
@@ -188,7 +179,6 @@ class Confirm(EditBase):
         return plan.model_copy(update={f: settled(getattr(plan, f)) for f in ("places", "plugs", "parts")})
 
     def label(self, plan: Plan) -> str:
-        """What the revision list says."""
         return f"{name_of(plan, self.ids[0])} confirmed" if len(self.ids) == 1 else f"{len(self.ids)} facts confirmed"
 
 
@@ -202,7 +192,6 @@ class TakeSurvey(EditBase):
     survey: dict[str, Any]
 
     def run(self, plan: Plan) -> Plan:
-        """Carry out the edit."""
         work, data = Workpiece.of(plan), self.survey
         places = {p.name: p.id for p in plan.places}
         new_places, new_runs, new_plugs, new_removed = [], [], [], []
@@ -247,7 +236,6 @@ class TakeSurvey(EditBase):
             "removed": (*plan.removed, *new_removed), "parts": tuple(work.parts), "counters": work.counters})
 
     def label(self, plan: Plan) -> str:
-        """What the revision list says."""
         return f"survey of {self.survey.get('name') or 'another machine'} taken over"
 
 

@@ -9,7 +9,13 @@ import math
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 
-from .plan.errors import refuse
+from ..errors import refuse
+
+STATED = "stated in the plan"
+SOLVED = "solved network of this state"
+HOUSE = "house rule of this plan"
+FOUND = "found from the two ratings"
+READ = "reading as found"
 
 
 @dataclass(frozen=True)

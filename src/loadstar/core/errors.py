@@ -23,3 +23,11 @@ class PlanError(ValueError):
 def refuse(element: str, field: str, sentence: str) -> PlanError:
     """A PlanError of one fault."""
     return PlanError(Fault(element, field, sentence))
+
+
+class NotFound(LookupError):
+    """What was asked for is not there. Says what, in a sentence."""
+
+
+class Conflict(RuntimeError):
+    """Somebody else was faster: what was to be changed is no longer as it was. Says what, in a sentence."""

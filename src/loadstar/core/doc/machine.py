@@ -1,0 +1,31 @@
+"""The machine that a plan is for."""
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from .states import States
+from .types import Doc, Name
+
+SystemKind = Literal["battery", "total_loss", "magneto", "ignition_only", "pack"]
+
+
+class Machine(Doc):
+    """The machine: what feeds it, what its frame is joined to, and the speeds or powers that its states stand for."""
+
+    name: Name = "New machine"
+    kind: Literal["touring motorcycle", "motorcycle", "small motorcycle", "scooter", "utility bike", "trail e-bike",
+                  "cargo e-bike", "e-scooter"] = "motorcycle"
+    system: SystemKind = "battery"
+    system_v: Literal[6, 12, 24, 36, 48, 52, 60, 72] = 12
+    chassis: Literal["negative", "floating", "winding"] = "negative"
+    idle_rpm: Annotated[float, Field(ge=300, le=6000)] = 1300
+    town_rpm: Annotated[float, Field(ge=500, le=12000)] = 3000
+    cruise_rpm: Annotated[float, Field(ge=800, le=15000)] = 5000
+    cranking_a: Annotated[float, Field(ge=0, le=600)] = 110
+    wheelbase_mm: Annotated[float, Field(ge=600, le=2600)] | None = None
+    range_km: Annotated[float, Field(ge=1, le=500)] = 60
+
+    def rpm(self, state: States) -> float:
+        """Engine speed in a state; 0 when the engine does not run by itself."""
+        return {"idle": self.idle_rpm, "town": self.town_rpm, "cruise": self.cruise_rpm}.get(state, 0.0)

@@ -1,0 +1,291 @@
+"""`compute(plan) -> Figures`: everything that Loadstar computes about a plan, before anything is judged.
+
+    topology (nodes, ways, lengths) -> sizes and ratings with every state solved -> protection -> budget
+
+Results are frozen and keyed by element id. A state that cannot be solved is reported and shows no figures; the rest stands. Same
+plan, same figures.
+"""
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from functools import cached_property
+
+from ..budget.ledger import Ledger, Parked, battery_hours, break_even_rpm, ledger, parked
+from ..budget.lighting import LampVolts, lamp_volts
+from ..budget.packs import PackBudget, pack_budget
+from ..budget.total_loss import TotalLoss, total_loss
+from ..doc.states import JUDGED_STATES, LIVE_STATES, States
+from ..materials import fuses
+from ..parts.converter import Converter
+from ..parts.load import LoadPart
+from ..physics.generator import GeneratorError
+from ..plan.model import Plan
+from ..sizing.chafe import Chafe, chafes
+from ..sizing.choose import Sized, size
+from ..sizing.drops import LEAST_V, drop_frac, worst_drop
+from ..wiring.circuit import Link
+from ..wiring.references import Groups
+from ..wiring.results import StateResult
+from ..wiring.thermal import Thermal
+from ..wiring.topology import CircuitPath, Topology
+from .wires import WireResult, wire_results
+
+
+@dataclass(frozen=True)
+class Figures:
+    """Everything computed about a plan, before it is judged."""
+
+    plan: Plan
+    topology: Topology
+    sized: Sized | None
+    wires: dict[str, WireResult]
+    ledgers: dict[States, Ledger]
+    break_even_rpm: float | None
+    parked: Parked | None
+    pack: PackBudget | None = None
+    lamps: LampVolts | None = None
+    total_loss: TotalLoss | None = None
+    chafes: dict[str, Chafe] = field(default_factory=dict)
+    generator_fault: tuple[str, str] | None = None
+    whole_plan: Plan = field(default_factory=Plan)  # as it was given: `plan` may lack a generator that cannot be understood
+
+    @property
+    def states(self) -> dict[States, StateResult]:
+        """The solved states; empty when there is no battery to solve them with."""
+        return self.sized.states if self.sized else {}
+
+    @property
+    def is_solved(self) -> bool:
+        """Whether any state has figures."""
+        return any(r.solution is not None for r in self.states.values())
+
+    @property
+    def rated(self) -> dict[str, float]:
+        """Ratings of fuses and settings of ways, chosen or fixed."""
+        return self.sized.choices.rating_a if self.sized else {}
+
+    def rating_a(self, fuse: str) -> float:
+        """What a fuse or way is rated or set to: chosen, fixed, or found on the machine."""
+        assert self.sized is not None
+        protects = self.topology.parts[fuse].protection
+        assert protects is not None, fuse
+        if protects.chosen:
+            return self.sized.choices.rating_a[fuse]
+        assert protects.stated_a is not None, fuse
+        return protects.stated_a
+
+    def rating_or_none_a(self, element: str) -> float | None:
+        """Rating of a fuse, a way or a contact, chosen or fixed; None for what has none, or where nothing could be computed."""
+        if self.sized is None:
+            return None
+        return self.rated.get(element, self.sized.contact_a.get(element))
+
+    def contact_a(self, contact: str) -> float:
+        """A relay's or switch's contact rating, chosen or fixed; infinite where nothing could be computed."""
+        return self.sized.contact_a[contact] if self.sized else math.inf
+
+    def fuse_share_frac(self, fuse: str) -> float:
+        """Share of what a fuse stands at the temperature around it that its largest current takes."""
+        ambient = self.plan.ambient_at(self.topology.parts[fuse].place)
+        return self.peak_a(fuse) / fuses.rerated_a(self.rating_a(fuse), ambient)
+
+    def peak_a(self, element: str) -> float:
+        """Largest current of an element over the states."""
+        return self.sized.peak_a.get(element, 0.0) if self.sized else 0.0
+
+    def path(self, load: str) -> CircuitPath:
+        """The way to a load and back."""
+        return self.topology.paths[load]
+
+    def link(self, element: str) -> Link:
+        """What conducts, between its nodes."""
+        return next(k for k in self.topology.links if k.element == element)
+
+    def across_v(self, load: str, state: States) -> float | None:
+        """Volts across a load in a state; None when it is not live or the state has no solution."""
+        result = self.states.get(state)
+        if result is None or result.solution is None or abs(result.current(load)) < 1e-6:
+            return None
+        part = self.topology.parts[load]
+        return abs(result.solution.across_v(self.topology.node(part.at("pos")), self.topology.node(part.at("neg"))))
+
+    def drop_frac(self, load: LoadPart, state: States) -> float | None:
+        """Share of the posts' voltage lost on the way to a load and back."""
+        result = self.states.get(state)
+        return drop_frac(self.topology, result, load) if result else None
+
+    def is_reversed(self, load: str, state: States) -> bool:
+        """Whether a load's positive lies below its negative in a state (of DC)."""
+        result = self.states[state]
+        if result.solution is None or self.lamps is not None:
+            return False
+        part, node = self.topology.parts[load], self.topology.node
+        return result.solution.across_v(node(part.at("pos")), node(part.at("neg"))) < -LEAST_V
+
+    def reversed_in(self, load: str) -> States | None:
+        """The first state in which a load is reversed; None where it never is."""
+        return next((s for s in self.states if self.plan.is_one(load, LoadPart) and self.is_reversed(load, s)), None)
+
+    def lives_beyond(self, load: LoadPart) -> tuple[States, ...]:
+        """States in which a load has voltage though it is not meant to live then."""
+        return tuple(s for s in self.states if s not in LIVE_STATES[load.live] and self.across_v(load.id, s) is not None
+                     and (self.across_v(load.id, s) or 0.0) > LEAST_V)
+
+    @cached_property
+    def in_series(self) -> tuple[tuple[LoadPart, LoadPart], ...]:
+        """Pairs of loads of which the one's negative is the other's positive, and joined to no supply."""
+        groups = Groups(self.topology, None)
+        rails = {groups.of(end) for root in self.topology.roots for end in (root.positive, root.negative)}
+        begins = {groups.of_terminal(p.at("pos")): p for p in self.plan.loads}
+        return tuple((p, begins[end]) for p in self.plan.loads
+                     if (end := groups.of_terminal(p.at("neg"))) in begins and end not in rails and begins[end] is not p)
+
+    @cached_property
+    def back_fed(self) -> tuple[tuple[str, tuple[States, ...], tuple[str, ...]], ...]:
+        """The machine's own wires and relays that are dead or open in a state, yet live behind from another feed: which, in which
+        states, and the loads that live then though they are not meant to."""
+        found: dict[str, tuple[list[States], dict[str, None]]] = {}
+        own = {p.id for p in self.plan.parts if p.FUSED_BEFORE}  # what the machine itself has users on
+        gates = [b for b in self.topology.branches.values() if b.follows or (b.opens and b.ref.part in own)]
+        for state, result in self.states.items():
+            if result.solution is None or self.lamps is not None:
+                continue
+            groups = Groups(self.topology, state, result.closed)
+            live = groups.of(self.topology.positive)
+            alive = [p for p in self.plan.loads if state in self.lives_beyond(p)]
+            for gate in gates:
+                if self.topology.conducts(gate.ref, state, result.closed) or groups.of_terminal(gate.b) != live:
+                    continue
+                part = gate.ref.part
+                victims = [p.id for p in alive if gate.ref in {k.element for k in self.path(p.id).feed}
+                           or groups.of_terminal(p.at("pos")) == groups.of_terminal(gate.b)]
+                if victims or part in own:
+                    states, who = found.setdefault(part, ([], {}))
+                    states.append(state)
+                    who.update(dict.fromkeys(victims))
+        return tuple((e, tuple(states), tuple(who)) for e, (states, who) in found.items())
+
+    def closed_before_cranking(self, relay: str) -> bool:
+        """Whether a relay is already closed with the key on, before the starter turns."""
+        return "key_on" in self.states and self.states["key_on"].closed.get(relay, False)
+
+    def begins_v(self, load: str, state: States) -> float:
+        """Voltage at which a load's circuit begins: at the posts, or at its converter's output."""
+        result, root = self.states[state], self.topology.paths[load].root
+        return abs(result.solution.across_v(root.positive, root.negative)) if result.solution else float("nan")
+
+    def bms_margin_a(self) -> float:
+        """Amps left to the pack's continuous limit at full power, everything on; negative is over it."""
+        assert self.pack is not None
+        return self.plan.packs[0].bms_continuous_a - self.pack.full_power_a
+
+    def hardest_lamp(self) -> tuple[LoadPart, float]:
+        """The lamp on the magneto that is furthest over its voltage at cruise, and its volts."""
+        assert self.lamps is not None
+        rpm, found = self.plan.machine.cruise_rpm, self.lamps
+        lamp = max((p for p in self.plan.loads if p.id in found.lamps), key=lambda p: found.at(p.id, rpm) / p.at_v)
+        return lamp, found.at(lamp.id, rpm)
+
+    def worst_when_one_fails(self) -> tuple[LoadPart, LoadPart, float] | None:
+        """The failure of one lamp that is hardest on another at town speed: which, on which, and its volts."""
+        assert self.lamps is not None
+        rpm, found = self.plan.machine.town_rpm, self.lamps
+        lamps = [p for p in self.plan.loads if p.id in found.lamps]
+        pairs = [(found.at_failed(a.id, b.id, rpm), a, b) for a in lamps for b in lamps if a is not b]
+        if not pairs:
+            return None
+        volts, gone, other = max(pairs, key=lambda pair: pair[0] / pair[2].at_v)
+        return gone, other, volts
+
+    def is_starved(self, load: str) -> bool:
+        """Whether a load hangs on a converter or light port that is asked for more than it gives: its voltage falls for that."""
+        part = self.plan.is_one(load, LoadPart)
+        made = self.plan.second_supply(part.feed) if part else None
+        return made is not None and sum(p.draws_a(made.out_v) for p in self.plan.loads if p.feed == made.id) > made.most_a
+
+    def converter_asked_a(self, converter: Converter) -> float:
+        """What is asked of a converter's output with everything on that may be on together."""
+        return sum(p.draws_a(converter.out_v) for p in self.plan.loads if p.feed == converter.id)
+
+    def converter_worst_in(self, converter: Converter) -> tuple[float, float]:
+        """A converter's input current (A) at the lowest voltage it works at, and that voltage: the pack nearly empty."""
+        low = max(converter.window_low_v, min((p.empty_v for p in self.plan.packs), default=converter.window_low_v))
+        return converter.input_a(min(self.converter_asked_a(converter), converter.rated_a), low), low
+
+    def stator_short_a(self) -> float:
+        """Current (rms) in each winding lead of a shorted permanent-magnet generator at cruise: E / Z."""
+        generator = self.plan.generator
+        assert generator is not None
+        winding, rpm = generator.winding, self.plan.machine.cruise_rpm
+        return winding.k_v_per_rpm * rpm / math.hypot(winding.r_ohm, winding.x_ohm_per_rpm * rpm) / math.sqrt(2)
+
+    def worst_drop(self, load: LoadPart) -> tuple[States | None, float]:
+        """The judged state that loses most, and the share lost."""
+        return self._worst_drops[load.id]
+
+    def lives(self, load: LoadPart, state: States) -> bool:
+        """Whether a load is meant to live in a state of this machine."""
+        return state in self.plan.states and state in LIVE_STATES[load.live]
+
+    @cached_property
+    def _worst_drops(self) -> dict[str, tuple[States | None, float]]:
+        return {p.id: worst_drop(self.topology, self.states, p) if self.states else (None, 0.0) for p in self.plan.loads}
+
+    def hours(self, state: States) -> float:
+        """Hours that the battery can pay in a state before it no longer cranks."""
+        return battery_hours(self.plan, self.states[state]) if self.states else float("nan")
+
+    def lowest_load(self, states: Sequence[States] = JUDGED_STATES) -> tuple[LoadPart, States, float] | None:
+        """The load with the lowest voltage over some states, that state and the volts."""
+        found = [(v, load, s) for load in self.plan.loads for s in states
+                 if (v := self.across_v(load.id, s)) is not None]
+        if not found:
+            return None
+        volts, load, state = min(found, key=lambda one: one[0])
+        return load, state, volts
+
+    @property
+    def breaking_a(self) -> float:
+        """What a blade fuse can interrupt."""
+        return fuses.BREAKING_CAPACITY_A
+
+    def hottest_wire(self, state: States | None = None) -> tuple[str, float] | None:
+        """The wire nearest its limit in a state (or over all), and its temperature."""
+        if state is None:
+            found = [(w.class_c - w.hottest_c, w.id, w.hottest_c) for w in self.wires.values() if math.isfinite(w.hottest_c)]
+        else:
+            here = self.states[state].wire_c if state in self.states else {}
+            found = [(self.wires[w].class_c - c, w, c) for w, c in here.items()]
+        return min(found)[1:] if found else None
+
+    def weakest_wire(self) -> tuple[str, float] | None:
+        """The guarded wire with the least strength, and that strength."""
+        found = [(s, w.id) for w in self.wires.values() if (s := w.strength) is not None]
+        return (min(found)[1], min(found)[0]) if found else None
+
+
+def compute(plan: Plan) -> Figures:
+    """Every figure of a plan."""
+    fault = _generator_fault(plan)
+    # With ratings that fit no generator, the battery alone is what can be computed.
+    usable = plan if fault is None else plan.model_copy(
+        update={"parts": tuple(p for p in plan.parts if p.id != fault[0])})
+    topology = Topology(usable)
+    sized = size(topology, Thermal(topology)) if usable.supply else None
+    return Figures(
+        plan=usable, topology=topology, sized=sized, wires=wire_results(topology, sized) if sized else {},
+        ledgers={state: ledger(usable, state) for state in usable.states}, break_even_rpm=break_even_rpm(usable),
+        parked=parked(usable), pack=pack_budget(usable), total_loss=total_loss(usable),
+        lamps=lamp_volts(topology, sized.choices, sized.warm_c) if sized else None,
+        chafes=chafes(topology, sized) if sized else {}, generator_fault=fault, whole_plan=plan)
+
+
+def _generator_fault(plan: Plan) -> tuple[str, str] | None:
+    if plan.generator is None:
+        return None
+    try:
+        break_even_rpm(plan)
+    except GeneratorError as error:
+        return plan.generator.id, str(error)
+    return None

@@ -1,0 +1,108 @@
+"""Packs, converters and light ports."""
+
+from ..budget.packs import pack_figures
+from ..parts.converter import Converter
+from ..parts.pack import Pack
+from ..parts.port import Port
+from ..physics import battery as cell
+from .figures import Figures
+from .registry import CONVERTER, PACK, PORT, NoFigure, figure
+from .working import STATED, Input, Working, summed
+
+
+@figure("pack_v", PACK)
+def pack_v(figures: Figures, part: Pack) -> Working:
+    """Full voltage of a pack."""
+    per_cell = cell.CELL_V[part.chemistry][-1][1]
+    return Working(f"{part.name}, full", "U", part.full_v, "V", "s * U_cell", (
+        Input("s", part.series, "", "cells in series", STATED),
+        Input("U_cell", per_cell, "V", f"a full {part.chemistry.upper()} cell", cell.OCV_SOURCE)),
+        f"Empty it has {part.empty_v:.1f} V. Between the ends voltage against charge is approximate.")
+
+
+@figure("full_power")
+def full_power(figures: Figures) -> Working:
+    """Current at full power, sag included."""
+    found = figures.pack
+    if found is None or found.full_power_a != found.full_power_a:
+        raise NoFigure("This plan has no full power.")
+    watts = found.full_power_a * found.full_power_v
+    return Working("Pack current at full power, everything on", "I", found.full_power_a, "A",
+                   "P / (E / 2 + sqrt(E ** 2 / 4 - R * P))", (
+                       Input("P", watts, "W", "drive and accessories", "ledger, full power"),
+                       Input("E", found.packs[0].rested_v, "V", "rested voltage of the pack", "stated, or its charge"),
+                       Input("R", found.packs[0].ohm, "Ω", "cells, protection and wiring", STATED)),
+                   f"The pack then has {found.full_power_v:.2f} V.")
+
+
+@figure("bms_margin")
+def bms_margin(figures: Figures) -> Working:
+    """Amps to the pack's continuous limit at full power."""
+    if figures.pack is None or figures.pack.full_power_a != figures.pack.full_power_a:
+        raise NoFigure("This plan has no full power.")
+    return Working("To the pack's limit at full power", "I", figures.bms_margin_a(), "A", "I_bms - I_full", (
+        Input("I_bms", figures.plan.packs[0].bms_continuous_a, "A", "protection, continuous", STATED),
+        Input("I_full", figures.pack.full_power_a, "A", "full power, everything on, sag included", "volts under power")))
+
+
+@figure("range")
+def range_left(figures: Figures) -> Working:
+    """Range with the accessories."""
+    found = figures.pack
+    if found is None:
+        raise NoFigure("This plan has no range.")
+    joined = figures.plan.combiner is not None
+    energy = sum(f.energy_wh for f in found.packs) if joined else found.packs[0].energy_wh
+    return Working("Range with the accessories", "s", found.range_km, "km", "s_0 * W / W_1 * P_drive / (P_drive + P_acc)", (
+        Input("s_0", found.range_bare_km, "km", "range known from one full pack, nothing else on", STATED),
+        Input("W", energy, "Wh", "energy of the packs in use", "cells times nominal volts"),
+        Input("W_1", found.packs[0].energy_wh, "Wh", "energy of the first pack", "cells times nominal volts"),
+        Input("P_drive", found.assist_w, "W", "the drive in assist", STATED),
+        Input("P_acc", found.accessories_w, "W", "accessories, average, from the pack", "ledger, assist")),
+        "Scaled by watts at the same speed; hills and wind are in the range you know.")
+
+
+@figure("equalising")
+def equalising(figures: Figures) -> Working:
+    """The current that flows when two packs are joined."""
+    found = figures.pack.joining if figures.pack else None
+    if found is None:
+        raise NoFigure("This plan has no joining.")
+    one, two = (pack_figures(p) for p in figures.plan.packs)
+    high, low = (one, two) if one.rested_v >= two.rested_v else (two, one)
+    return Working("Equalising current when the packs are joined", "I", found.equalising_a, "A", "(U_1 - U_2) / (R_1 + R_2)", (
+        Input("U_1", high.rested_v, "V", f"{high.id}, the higher", STATED), Input("U_2", low.rested_v, "V", f"{low.id}", STATED),
+        Input("R_1", high.ohm, "Ω", "its cells, protection and wiring", STATED),
+        Input("R_2", low.ohm, "Ω", "its cells, protection and wiring", STATED)),
+        f"Leads left out: with them it is a little less. Within {found.may_join_v:.2f} V the charge limit is kept.")
+
+
+@figure("converter_in", CONVERTER)
+def converter_in(figures: Figures, part: Converter) -> Working:
+    """What a converter draws from the almost empty pack."""
+    amps, low = figures.converter_worst_in(part)
+    asked = min(figures.converter_asked_a(part), part.rated_a)
+    return Working(f"{part.name}: input at the lowest voltage", "I", amps, "A",
+                   "(U_out * I_out / eta + P_0) / U_in", (
+                       Input("U_out", part.out_v, "V", "output", STATED), Input("I_out", asked, "A", "everything on", "summed"),
+                       Input("eta", part.efficiency_frac, "", "efficiency", STATED),
+                       Input("P_0", part.idle_w, "W", "its own draw", STATED),
+                       Input("U_in", low, "V", "the empty pack, or where its window ends", "chemistry")))
+
+
+@figure("converter_out", CONVERTER)
+def converter_out(figures: Figures, part: Converter) -> Working:
+    """What is asked of a converter's output."""
+    formula, inputs = summed("I", ((p.draws_a(part.out_v), p.name) for p in figures.plan.loads
+                                   if p.feed == part.id), "A", f"at {part.out_v:g} V")
+    return Working(f"{part.name}: asked of its output", "I", sum(i.value for i in inputs), "A", formula, tuple(inputs),
+                   f"It is rated {part.rated_a:g} A.")
+
+
+@figure("port", PORT)
+def port_w(figures: Figures, part: Port) -> Working:
+    """Watts asked of a light port."""
+    formula, inputs = summed("P", ((p.draws_a(part.out_v) * part.out_v, p.name) for p in figures.plan.loads
+                                   if p.feed == part.id), "W", f"at {part.out_v:g} V")
+    return Working(f"{part.name}: asked of it", "P", sum(i.value for i in inputs), "W", formula, tuple(inputs),
+                   f"It gives {part.limit_w:g} W.")

@@ -1,0 +1,89 @@
+"""Why this size: every candidate for a wire with its figures, and for each that falls out the first reason.
+
+Candidates are judged by the argument that sized the wire, everything else as chosen.
+"""
+
+from dataclasses import dataclass
+
+from ..doc.states import STATE_NAMES, States
+from ..materials.conductors import STOCK_AREAS_MM2, copper_mass_g
+from ..parts.load import LoadPart
+from ..sizing.argument import PROTECTION_SPARE_K, SHORT_TERM_K, Stands, stands
+from ..sizing.drops import DROP_SPARE_FRAC, drop_limit_frac, worst_drop
+from ..sizing.openers import STEADY_MULTIPLE
+from ..wiring.conductor import ConductorAt, conductor
+from .figures import Figures
+
+
+@dataclass(frozen=True)
+class WireCandidate:
+    """One size of one wire: temperatures at the real current and behind its fuse, the worst circuit's drop."""
+
+    area_mm2: float
+    in_use_c: float
+    behind_fuse_c: float | None
+    drop_frac: float | None
+    mass_g: float
+    verdict: str
+    fits: bool
+    chosen: bool
+
+
+def wire_candidates(figures: Figures, wire: str) -> list[WireCandidate]:
+    """The stock sizes around the chosen one (and the hand-fixed one), thinnest first."""
+    result, plan = figures.wires[wire], figures.plan
+    least = plan.rules.least_area_mm2
+    sizes = sorted({a for a in STOCK_AREAS_MM2 if a >= min(least, result.area_mm2)} | {result.area_mm2})
+    at = sizes.index(result.area_mm2)
+    metals = [conductor(plan, figures.topology.wires[wire], a) for a in sizes[max(0, at - 4): at + 3]]
+    found = []
+    for stand in stands([result.coordination.duty.at(metal) for metal in metals]):
+        metal = stand.duty.wire
+        area = metal.area_mm2
+        load, state, drop, allowed = _worst_circuit(figures, wire, metal)
+        reason = _heat_reason(figures, stand) or (f"thinner than {least:g} mm²" if area < least else "")
+        if not reason and drop is not None and load and state and drop > allowed - (0 if area == result.area_mm2 else DROP_SPARE_FRAC):
+            reason = f"{load.name} may lose {allowed:.1%} ({STATE_NAMES[state].lower()})"
+        extra = copper_mass_g(area, result.length_m) - copper_mass_g(result.area_mm2, result.length_m)
+        verdict = reason or ("fits" if extra <= 0 else f"fits, {extra:.1f} g more")
+        found.append(WireCandidate(area, stand.use_c, stand.steady_c if stand.duty.guard else None, drop,
+                                   copper_mass_g(area, result.length_m), verdict, not reason, area == result.area_mm2))
+    return found
+
+
+def _heat_reason(figures: Figures, stand: Stands) -> str:
+    """Why a size falls out by heat or protection; "" when it does not."""
+    wanted = stand.class_c - figures.plan.rules.thermal_margin_k
+    if not stand.keeps_cool(figures.plan.rules):
+        return f"too hot in use, wanted {wanted:.0f} °C"
+    guard = stand.duty.guard
+    if guard is None:
+        return ""
+    by = f"{guard.fuse} ({guard.rating_a:.3g} A)"
+    if stand.steady_c > stand.class_c or stand.overload_c > stand.class_c + SHORT_TERM_K:
+        return f"{by} does not protect it"
+    if stand.fails_from_a is not None:
+        return f"{by} may act too late from {stand.fails_from_a:.0f} A on"
+    if stand.several_c > stand.class_c:
+        return f"too hot with all fuses behind it at {STEADY_MULTIPLE:g} times their ratings"
+    return f"only just protected by {guard.fuse}" if stand.steady_c > stand.class_c - PROTECTION_SPARE_K else ""
+
+
+def _worst_circuit(figures: Figures, wire: str, metal: ConductorAt) -> tuple[LoadPart | None, States | None, float | None, float]:
+    """The circuit through a wire that comes nearest to its drop limit, were the wire of another size."""
+    result = figures.wires[wire]
+    worst: tuple[LoadPart | None, States | None, float | None, float] = (None, None, None, 1.0)
+    for load in figures.plan.loads:
+        if wire not in {k.element for k in figures.path(load.id).links}:
+            continue
+        state, lost = worst_drop(figures.topology, figures.states, load)
+        if state is None:
+            continue
+        solved = figures.states[state]
+        warm = solved.wire_mean_c[wire]
+        change = metal.ohm(result.length_m, warm) - result.coordination.duty.wire.ohm(result.length_m, warm)
+        drop = lost + abs(solved.current(wire)) * change / figures.begins_v(load.id, state)
+        allowed = drop_limit_frac(figures.plan, load)
+        if worst[2] is None or drop - allowed > worst[2] - worst[3]:
+            worst = (load, state, drop, allowed)
+    return worst

@@ -1,0 +1,211 @@
+"""What each state asks for and is given, how long the battery lasts: budget, hours, days, cranking."""
+
+import math
+
+from ..budget.ledger import Parked, ledger, standing_draws
+from ..budget.total_loss import CHARGE_EFFICIENCY
+from ..doc.states import STATE_NAMES, States
+from ..parts.battery import Battery
+from ..parts.load import LoadPart
+from ..physics import battery as cell
+from ..physics import generator as alternator
+from ..sizing.drops import starter_drop_v, starter_leads
+from ..wiring.conductor import conductor
+from .figures import Figures
+from .registry import LOAD, STATE, NoFigure, figure
+from .working import FOUND, SOLVED, STATED, Input, Working, summed
+
+
+@figure("margin", STATE)
+def margin(figures: Figures, state: States) -> Working:
+    """Charging margin of a state."""
+    account = figures.ledgers[state]
+    formula, inputs = summed("I", ((i.average_a, f"{i.name}, average over the hour") for i in account.items if i.on),
+                             "A", f"ledger at {account.at_v:.2f} V")
+    given = Input("I_gen", account.given_a, "A", f"generator at {account.rpm:.0f} rpm", "generator model")
+    return Working(f"Charging margin, {STATE_NAMES[state].lower()}", "I_margin", account.margin_a, "A",
+                   f"I_gen - ({formula})", (given, *inputs),
+                   f"Counted at {account.at_v:.2f} V at the posts, wire losses left out.")
+
+
+@figure("asked", STATE)
+def asked(figures: Figures, state: States) -> Working:
+    """What a state asks for, averaged over the hour."""
+    account = figures.ledgers[state]
+    formula, inputs = summed("I", ((i.average_a, f"{i.name}, average over the hour") for i in account.items if i.on),
+                             "A", f"ledger at {account.at_v:.2f} V")
+    return Working(f"Asked, {STATE_NAMES[state].lower()}", "I", account.demand_a, "A", formula, tuple(inputs))
+
+
+@figure("average", LOAD, STATE)
+def average(figures: Figures, load: LoadPart, state: States) -> Working:
+    """Average current of an accessory in a state."""
+    item = next((i for i in figures.ledgers[state].items if i.id == load.id), None)
+    if item is None:
+        raise NoFigure(f"{load.name} does not live then.")
+    return Working(f"{load.name}, average over the hour", "I_avg", load.average_a(item.on_a), "A",
+                   "t_on / 60 * I_on + (1 - t_on / 60) * I_standby / 1000",
+                   (Input("t_on", load.minutes_per_hour, "min/h", "on for", STATED),
+                    Input("I_on", item.on_a, "A", f"while on, at {figures.ledgers[state].at_v:.2f} V",
+                          "behaviour stated in the plan"),
+                    Input("I_standby", load.standby_ma, "mA", "standby", STATED)))
+
+
+@figure("given", STATE)
+def given(figures: Figures, state: States) -> Working:
+    """Generator output at a state's speed and the set-point."""
+    account = figures.ledgers[state]
+    generator = figures.plan.generator
+    if generator is None or account.rpm <= 0:
+        raise NoFigure("There is none in this state.")
+    winding = generator.winding
+    half = generator.rectifier == "half" and generator.phases == 1
+    v = generator.set_v + (1 if half else 2) * generator.diode_v
+    formula, inputs = alternator.explain(winding, account.rpm, v, half)
+    made = tuple(Input(*i) for i in inputs)
+    note = ("k and x were found from the two ratings by root finding on this model; checked against circuit-simulator "
+            "transients within 2 % above 1.5 times cut-in.")
+    if generator.field_a > 0:
+        formula, made = f"max(0, {formula} - I_field)", (*made, Input("I_field", generator.field_a, "A", "its own field",
+                                                                      STATED))
+    if generator.limit_a is not None:
+        formula, made = f"min({formula}, I_limit)", (*made, Input("I_limit", generator.limit_a, "A", "regulator limit",
+                                                                  STATED))
+    return Working(f"Generator at {account.rpm:.0f} rpm", "I_gen", account.given_a, "A", formula, made, note)
+
+
+@figure("break_even")
+def break_even(figures: Figures) -> Working:
+    """The speed at which generator and demand meet: shown as the balance that holds there."""
+    rpm, generator = figures.break_even_rpm, figures.plan.generator
+    if rpm is None or generator is None:
+        raise NoFigure("There is no speed that breaks even.")
+    demand = ledger(figures.plan, "cruise").demand_a
+    step = 1.0
+    low, high = generator.available_a(rpm - step, generator.set_v), generator.available_a(rpm + step, generator.set_v)
+    return Working("Break-even speed", "n", rpm, "rpm", "n_1 + (n_2 - n_1) * (I_demand - I_1) / (I_2 - I_1)", (
+        Input("n_1", rpm - step, "rpm", "just below"), Input("n_2", rpm + step, "rpm", "just above"),
+        Input("I_1", low, "A", "generator just below", "generator model"),
+        Input("I_2", high, "A", "generator just above", "generator model"),
+        Input("I_demand", demand, "A", "asked with the engine running", f"ledger at {generator.set_v:g} V")))
+
+
+def _battery(figures: Figures) -> tuple[Battery, Parked]:
+    if figures.plan.battery is None or figures.parked is None:
+        raise NoFigure("This plan has no battery.")
+    return figures.plan.battery, figures.parked
+
+
+@figure("hours", STATE)
+def hours(figures: Figures, state: States) -> Working:
+    """Hours that the battery pays in a state."""
+    battery, found = _battery(figures)
+    paid = figures.states[state].battery_a
+    if paid <= 0:
+        raise NoFigure("There is none in this state.")
+    return Working(f"Battery time, {STATE_NAMES[state].lower()}", "t", figures.hours(state), "h",
+                   "max(0, 1 - c_least) * min(H * (C / (I * H)) ** k, C / I)", (
+                       Input("c_least", min(found.least_charge, 1.0), "", "charge that still cranks", "see days parked"),
+                       Input("H", battery.rate_h, "h", "rate the capacity is stated at", STATED),
+                       Input("C", battery.capacity_ah, "Ah", "capacity", STATED),
+                       Input("I", paid, "A", "what the battery pays, everything on", SOLVED),
+                       Input("k", battery.peukert_k or cell.PEUKERT_K[battery.chemistry], "", "Peukert exponent",
+                             f"usual for {battery.chemistry}; battery-dependent")),
+                   "From a full battery at 25 °C; cold takes about 1 % per kelvin off.")
+
+
+@figure("parked")
+def parked(figures: Figures) -> Working:
+    """Days until no start."""
+    battery, found = _battery(figures)
+    if math.isinf(found.days) or found.least_charge > 1:
+        raise NoFigure("It never ends, or never starts.")
+    full_v = cell.rested_v(1.0, battery.chemistry, battery.nominal_v)
+    formula, inputs = summed("I", standing_draws(figures.plan, full_v), "A", f"at {full_v:.2f} V")
+    return Working("Parked until it does not start", "t", found.days, "days",
+                   f"C * (1 - c_least) / ({formula} + s * C / T) / 24", (
+                       Input("C", battery.capacity_ah, "Ah", "capacity", STATED),
+                       Input("c_least", found.least_charge, "", f"charge at which {figures.plan.machine.cranking_a:g} A "
+                             f"still leaves {figures.plan.rules.crank_limit_at(battery.nominal_v):g} V", "rested voltage less starter "
+                             "current times resistance; resistance after Shepherd 1965"),
+                       *inputs,
+                       Input("s", cell.SELF_DISCHARGE_FRAC_PER_MONTH[battery.chemistry], "", "self-discharge a month",
+                             "usual at 20-25 °C; doubles per 10 K"),
+                       Input("T", cell.MONTH_H, "h", "hours in a month")),
+                   "Full when parked, 25 °C, never more than the rated capacity. The rise of resistance with falling "
+                   "charge is an assumption: take the figure as a warning.")
+
+
+@figure("least_charge")
+def least_charge(figures: Figures) -> Working:
+    """The charge that still cranks, shown as the voltage that is left there."""
+    _, found = _battery(figures)
+    charge = min(found.least_charge, 1.0)
+    return _crank(figures, charge, "Cranking voltage at the least charge")
+
+
+@figure("crank_full")
+def crank_full(figures: Figures) -> Working:
+    """Cranking voltage of the full battery."""
+    return _crank(figures, 1.0, "Cranking voltage, battery full")
+
+
+def _crank(figures: Figures, charge: float, title: str) -> Working:
+    battery, _ = _battery(figures)
+    amps = figures.plan.machine.cranking_a
+    return Working(title, "U", cell.cranking_v(battery.internal_mohm / 1000, charge, amps, battery.chemistry, battery.nominal_v), "V",
+                   "U_0 - I * R / 1000 * (f + (1 - f) / c)", (
+                       Input("U_0", cell.rested_v(charge, battery.chemistry, battery.nominal_v), "V", f"rested at {charge:.0%}",
+                             cell.OCV_SOURCE),
+                       Input("I", amps, "A", "starter current", STATED),
+                       Input("R", battery.internal_mohm, "mΩ", "internal resistance, full", STATED),
+                       Input("f", cell.SHEPHERD_FIXED_SHARE, "", "share of it that does not depend on charge",
+                             "assumption after Shepherd 1965"),
+                       Input("c", charge, "", "charge", "")))
+
+
+@figure("total_loss")
+def total_loss(figures: Figures) -> Working:
+    """Minutes from full to empty."""
+    found, battery = figures.total_loss, figures.plan.battery
+    if found is None or battery is None:
+        raise NoFigure("This plan has no total loss.")
+    return Working("From full to empty", "t", found.empty_min, "min", "60 * min(H * (C / (I * H)) ** k, C / I)", (
+        Input("H", battery.rate_h, "h", "rate the capacity is stated at", STATED),
+        Input("C", battery.capacity_ah, "Ah", "capacity", STATED),
+        Input("I", found.draw_a, "A", "what runs", "ledger, cruise"),
+        Input("k", found.peukert_k, "", "Peukert exponent", f"usual for {battery.chemistry}, or stated")),
+        f"At 25 °C. Usable to the ignition's {found.low_v:g} V: {found.usable_min:.0f} min. To charge again: what went out "
+        f"over {CHARGE_EFFICIENCY:g}.")
+
+
+@figure("starter_drop")
+def starter_drop(figures: Figures) -> Working:
+    """Volts over the starter's leads."""
+    leads = starter_leads(figures.topology)
+    if not leads or figures.sized is None:
+        raise NoFigure("This plan has no starter.")
+    areas = figures.sized.choices.area_mm2
+    terms = []
+    for w in leads:
+        geometry = figures.topology.geometry[w]
+        metal = conductor(figures.plan, figures.topology.wires[w], areas[w])
+        terms.append((1000 * metal.ohm(geometry.length_m, geometry.hottest_ambient_c), f"{w}, {areas[w]:g} mm², with its ends"))
+    formula, inputs = summed("R", terms, "mΩ", "IEC 60028 copper at the place's temperature")
+    return Working("Lost in the starter's leads", "U", starter_drop_v(figures.topology, areas, leads), "V",
+                   f"I * ({formula}) / 1000", (
+                       Input("I", figures.plan.machine.cranking_a, "A", "starter current", STATED), *inputs))
+
+
+@figure("stator_short")
+def stator_short(figures: Figures) -> Working:
+    """Current in the winding's leads behind a shunt regulator."""
+    generator = figures.plan.generator
+    if generator is None:
+        raise NoFigure("This plan has no generator.")
+    winding, rpm = generator.winding, figures.plan.machine.cruise_rpm
+    return Working("Winding current, shorted at cruise", "I", figures.stator_short_a(), "A",
+                   "k * n / 1000 / sqrt(R ** 2 + (x * n / 1000) ** 2) / sqrt(2)", (
+                       Input("k", winding.k_v_per_rpm * 1000, "mV/rpm", "peak voltage per phase", FOUND),
+                       Input("n", rpm, "rpm", "cruise", STATED), Input("R", winding.r_ohm, "Ω", "a phase, hot", STATED),
+                       Input("x", winding.x_ohm_per_rpm * 1000, "mΩ/rpm", "reactance per phase", FOUND)))

@@ -1,0 +1,41 @@
+"""What a form asks of a part: one question a field."""
+
+from dataclasses import dataclass
+from typing import Literal
+
+
+@dataclass(frozen=True)
+class Ask:
+    """One question: the field that it fills, its words, a hint, and how it is asked. `unit` None: the one in the field's name."""
+
+    name: str
+    label: str
+    help: str = ""
+    kind: Literal["quantity", "text", "note", "choice", "whole", "yes"] = "quantity"
+    choices: tuple[tuple[str, str], ...] = ()
+    unit: str | None = None
+    optional: bool = False
+
+
+LIVE = (("always", "always"), ("key", "with the key"), ("engine", "with the engine"))
+NEVER = (("", "nothing that is never tapped"), *((k, k) for k in ("airbag", "ABS", "throttle", "CAN")))
+
+
+def name(label: str = "Name") -> Ask:
+    """What it is called."""
+    return Ask("name", label, kind="text")
+
+
+def place(label: str = "Where it sits") -> Ask:
+    """Which place it is at."""
+    return Ask("place", label, kind="choice")
+
+
+def whole(field: str, label: str, values: tuple[int, ...] | range, words: str = "{}") -> Ask:
+    """One of some whole numbers."""
+    return Ask(field, label, kind="whole", choices=tuple((str(v), words.format(v)) for v in values))
+
+
+def same(field: str, label: str, values: tuple[str, ...]) -> Ask:
+    """One of some values that are words already."""
+    return Ask(field, label, kind="choice", choices=tuple((v, v) for v in values))

@@ -1,0 +1,137 @@
+"""What every part says of itself. A kind that leaves out what it must say is refused when it is defined, not found silent later."""
+
+from collections.abc import Iterator
+from typing import Any, ClassVar
+
+from ..doc.machine import Machine, SystemKind
+from ..doc.states import States
+from ..doc.types import Doc, Id, Name
+from ..refs import ElementRef, TerminalRef
+from .asks import Ask
+from .inside import ContactRating, Drives, Inside, Limit, Protection
+from .work import Ends, Wanted, Work
+
+Glance = tuple[str, float, str]  # words, a figure and its unit
+MUST = ("PREFIX", "TITLE", "TERMINALS", "ASKS", "inside")
+
+
+class Part(Doc):
+    """Something of the machine or of what is added to it, at a place. `made_for` is what it was made for and goes with."""
+
+    id: Id
+    name: Name
+    place: Id
+    made_for: Id | None = None
+    kind: str
+
+    PREFIX: ClassVar[str]  # of its ids
+    TITLE: ClassVar[str]  # what it is, in words
+    TERMINALS: ClassVar[tuple[str, ...]]
+    ASKS: ClassVar[tuple[Ask, ...]]  # what its form asks
+    FEED_WORDS: ClassVar[str] = ""  # how it feeds an accessory; "": nothing is fed from it
+    MOST: ClassVar[int] = 1_000_000  # of it in one plan
+    SYSTEMS: ClassVar[tuple[SystemKind, ...]] = ("battery", "total_loss", "magneto", "ignition_only", "pack")
+    GROUP: ClassVar[str] = ""  # the heading of its list in the survey; "": it is in none
+    ADD_WORDS: ClassVar[str] = ""
+    FITS: ClassVar[tuple[SystemKind, ...]] = ()  # machines that it is offered on
+    BEGINS: ClassVar[dict[str, Any]] = {}  # what a new one's form begins with, beyond the fields' own values
+    ADDED: ClassVar[bool] = True  # by a form; False: only comes with what it is part of
+    BACK_WORDS: ClassVar[str] = ""  # where a circuit that hangs on it ends
+    OWN_ENDS: ClassVar[tuple[str, ...]] = ()  # terminals that count as used though nothing is wired to them
+    CHOSEN: ClassVar[str] = ""  # the field that Loadstar chooses where it is null
+    STORES: ClassVar[bool] = False  # a store of energy: feeds a fault by itself too
+    ALONE: ClassVar[bool] = False  # feeds a plan's circuits only where it is their supply
+    FUSED_BEFORE: ClassVar[bool] = False  # the machine has a fuse before it, known or not
+    SYMBOL: ClassVar[str] = "joint"  # how a circuit's picture draws what it puts on the way
+    BRIDGED: ClassVar[bool] = False  # taken out, its two wires meet where it was
+    SITS: ClassVar[str] = ""  # where what it was made for is: "feed", "load", or "" at neither
+
+    @classmethod
+    def __pydantic_init_subclass__(cls, **kwargs: Any) -> None:
+        missing = [name for name in MUST if name not in cls.__dict__]
+        if missing:
+            raise TypeError(f"{cls.__name__} does not say {', '.join(missing)}")
+
+    def at(self, terminal: str) -> TerminalRef:
+        """One of its terminals."""
+        return TerminalRef.of(self.id, terminal)
+
+    def element(self, role: str = "") -> ElementRef:
+        """What it puts between its terminals."""
+        return ElementRef.of(self.id, role)
+
+    def inside(self, machine: Machine) -> Inside:
+        """All that it puts between its terminals."""
+        raise NotImplementedError(f"{type(self).__name__} does not say what is inside")
+
+    def glance(self, machine: Machine, where: str) -> Glance:
+        """What its line in the survey's list says; `where` is its place in words."""
+        raise NotImplementedError(f"{type(self).__name__} is in a list and does not say what of it is shown")
+
+    def contradictions(self) -> Iterator[tuple[str, str]]:
+        """What of its fields cannot be together: the field, and a sentence."""
+        return iter(())
+
+    # -- asked of what has such things inside: a kind that has them answers ---------------------------------------
+
+    def drives(self, state: States, machine: Machine, *, empty: bool) -> Drives:
+        """Its source's equation in a state; `empty` where packs are nearly so."""
+        raise NotImplementedError(f"{type(self).__name__} has a source and does not say what drives it")
+
+    def drives_fault(self, machine: Machine, *, strong: bool, alone: bool) -> Drives:
+        """Its source's equation in a fault: as strong as it can be, or as it is judged; `alone` when nothing else feeds."""
+        raise NotImplementedError(f"{type(self).__name__} has a source and does not say what it drives into a fault")
+
+    def takes(self, state: States, machine: Machine) -> float | None:
+        """What its load takes in a state, in its load's unit; None: always the same."""
+        raise NotImplementedError(f"{type(self).__name__} has a load and does not say what it takes")
+
+    def converts_in(self, state: States) -> bool:
+        """Whether its converter is switched on in a state."""
+        raise NotImplementedError(f"{type(self).__name__} has a converter and does not say when it is on")
+
+    def hang(self, work: Work, load: Wanted) -> Ends:
+        """Make what lies between it and an accessory that hangs on it; where the accessory's two wires begin."""
+        raise NotImplementedError(f"{type(self).__name__} has words as a feed and does not say how it feeds")
+
+    # -- what some can do besides ---------------------------------------------------------------------------------
+
+    def arrive(self, work: Work) -> None:
+        """Make what a new one needs to work: its main fuse, its leads. Of itself, nothing."""
+
+    @property
+    def can_feed(self) -> bool:
+        """Whether an accessory may hang on it."""
+        return bool(self.FEED_WORDS)
+
+    @property
+    def protection(self) -> Protection | None:
+        """How it ends a current by itself; None: not at all."""
+        return None
+
+    def limit(self, machine: Machine) -> Limit | None:
+        """That it lets no more through than so much; None: it does not limit."""
+        return None
+
+    @property
+    def contact(self) -> ContactRating | None:
+        """Its contact's rating; None: it has none that wears."""
+        return None
+
+    def own_w(self, state: States, at_v: float) -> float | None:
+        """What the machine itself uses by it in a state, W at the posts; None: it is no consumer of the machine's own."""
+        return None
+
+    @property
+    def standing_draw(self) -> tuple[float, str] | None:
+        """What it draws with everything off, W, and in words; None: nothing."""
+        return None
+
+    def after_remaking(self, made: "Part") -> dict[str, Any]:
+        """Of the part that a recipe made anew in its place, what it takes over; everything else stays as it was."""
+        return {"place": made.place, "name": made.name}
+
+    @property
+    def by_hand(self) -> bool:
+        """Whether what Loadstar would choose is fixed."""
+        return bool(self.CHOSEN) and getattr(self, self.CHOSEN) is not None

@@ -1,0 +1,66 @@
+"""Where several wires meet."""
+
+from typing import Annotated, ClassVar, Literal
+
+from pydantic import Field
+
+from ..doc.machine import Machine, SystemKind
+from .asks import Ask, name, place, same, whole
+from .base import Glance, Part
+from .inside import NOTHING_INSIDE, Inside
+from .work import MAIN_COLOUR, RETURN_COLOUR, Ends, Rail, Wanted, Work
+
+
+class Junction(Part):
+    """A stud, bus bar or splice: every wire on it meets at one point."""
+
+    kind: Literal["junction"] = "junction"
+    form: Literal["splice", "bus bar", "stud", "star point"] = "splice"
+    terminals: Annotated[int, Field(ge=1, le=24)] = 8
+
+    PREFIX: ClassVar[str] = "J"
+    TITLE: ClassVar[str] = "Bus bar or stud"
+    GROUP: ClassVar[str] = "Bus bars and studs"
+    ADD_WORDS: ClassVar[str] = "Add a bus bar"
+    FITS: ClassVar[tuple[SystemKind, ...]] = ("battery", "total_loss", "ignition_only")
+    TERMINALS: ClassVar[tuple[str, ...]] = ("t",)
+    ASKS: ClassVar[tuple[Ask, ...]] = (
+        name(), place(), same("form", "Kind", ("bus bar", "stud", "star point", "splice")),
+        whole("terminals", "Places for terminals", range(1, 25)))
+    FEED_WORDS: ClassVar[str] = "from the bus bar, with a fuse"
+
+    def glance(self, machine: Machine, where: str) -> Glance:
+        return (self.form, float(self.terminals), "")
+
+    def inside(self, machine: Machine) -> Inside:
+        """One node, which is its one terminal."""
+        return NOTHING_INSIDE
+
+    def arrive(self, work: Work) -> None:
+        """A bus bar or stud has its lead from the source, behind a fuse there where it sits elsewhere; a star point its lead to
+        the source's negative."""
+        if self.form in ("bus bar", "stud"):
+            rail, begin = work.rail, work.rail.live
+            if rail.place != self.place:
+                fuse = work.fuse(f"{self.name} main fuse", rail.place, self.id, rail.full_v)
+                work.wire(begin, fuse.at("a"), MAIN_COLOUR, self.id)
+                begin = fuse.at("b")
+            work.wire(begin, self.at("t"), MAIN_COLOUR, self.id)
+        elif self.form == "star point":
+            work.wire(self.at("t"), work.rail.back, RETURN_COLOUR, self.id)
+
+    def hang(self, work: Work, load: Wanted) -> Ends:
+        """A fuse at the bar, and a relay there for what does not always live."""
+        return fused_at(work, load, Rail(self.at("t"), work.rail.back, self.place, work.rail.full_v))
+
+
+def fused_at(work: Work, load: Wanted, source: Rail) -> Ends:
+    """A fuse at a source, and behind it a relay for what does not always live."""
+    fuse = work.fuse(f"{load.name} fuse", source.place, load.id, source.full_v)
+    work.wire(source.live, fuse.at("a"), MAIN_COLOUR, load.id)
+    if load.live == "always":
+        return Ends(fuse.at("b"), source.back)
+    relay = work.relay(load.live, source.place, load.id, f"{load.name} relay")
+    work.wire(fuse.at("b"), relay.at("30"), MAIN_COLOUR, load.id)
+    work.wire(relay.at("85"), source.back, RETURN_COLOUR, load.id)
+    return Ends(relay.at("87"), source.back)

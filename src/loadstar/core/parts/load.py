@@ -1,0 +1,128 @@
+"""An accessory."""
+
+from collections.abc import Iterator
+from typing import Annotated, ClassVar, Literal
+
+from pydantic import Field
+
+from ..doc.machine import Machine
+from ..doc.states import Live, States
+from ..doc.types import BladeRating, Id, Note
+from ..materials import fuses
+from ..physics import elements as net
+from .asks import LIVE, Ask, name, place
+from .base import Part
+from .inside import ASSUMED, FRAME, Branch, Inside
+
+# Below this share of its stated voltage a regulated load is taken as a resistance: it keeps the solution defined, and every load
+# that ends there is reported as not carried.
+FLOOR_SHARE = 0.44
+BODY_OHM = 0.010  # an accessory's negative through its mounting to the frame, assumed
+BEHAVES = (("power", "constant power (converter, LED driver, charger)"), ("resistor", "resistor (heating element)"),
+           ("filament", "filament lamp"), ("current", "constant current"))
+CATEGORIES = (("lamp", "lamp"), ("heating", "heating"), ("electronics", "electronics, charger"),
+              ("tracker", "tracker, alarm"), ("motor", "motor, pump"), ("other", "other"))
+
+
+class LoadPart(Part):
+    """An accessory: the intent it was added with, kept whole.
+
+    `inrush_ms` is how long an inrush of shape "rectangle" lasts, or the time constant of a "decay" from its peak.
+    `body` says whether its negative reaches the frame through its own mounting; `maker_fuse_a` the fuse its maker
+    asks for.
+    """
+
+    kind: Literal["load"] = "load"
+    category: Literal["lamp", "heating", "electronics", "tracker", "motor", "other"] = "other"
+    behaviour: Literal["resistor", "power", "current", "filament"] = "power"
+    amount: Annotated[float, Field(gt=0, le=2000)]
+    unit: Literal["W", "A"] = "W"
+    at_v: Annotated[float, Field(ge=5, le=100)] = 13.5
+    window_low_v: Annotated[float, Field(ge=0, le=100)] = 10.5
+    window_high_v: Annotated[float, Field(ge=5, le=150)] = 16
+    inrush_a: Annotated[float, Field(ge=0, le=1000)] = 0
+    inrush_ms: Annotated[float, Field(ge=0, le=5000)] = 0
+    inrush_shape: Literal["rectangle", "decay"] = "rectangle"
+    standby_ma: Annotated[float, Field(ge=0, le=5000)] = 0
+    minutes_per_hour: Annotated[float, Field(ge=0, le=60)] = 60
+    live: Live = "key"
+    feed: Id
+    returns: Literal["own wire", "frame"] = "own wire"
+    body: Literal["isolated", "on the frame"] = "isolated"
+    maker_fuse_a: BladeRating | None = None
+    supplied_lead: Note = ""
+    reason_always: Note = ""
+
+    PREFIX: ClassVar[str] = "L"
+    TITLE: ClassVar[str] = "Accessory"
+    TERMINALS: ClassVar[tuple[str, ...]] = ("pos", "neg")
+    ASKS: ClassVar[tuple[Ask, ...]] = (
+        name("What it is"), Ask("category", "Kind", kind="choice", choices=CATEGORIES),
+        Ask("amount", "Draws", unit=""), Ask("unit", "in", kind="choice", choices=(("W", "watts"), ("A", "amps"))),
+        Ask("at_v", "at", "The voltage that the maker states it for."),
+        Ask("behaviour", "Behaves as", kind="choice", choices=BEHAVES), Ask("live", "Must live", kind="choice", choices=LIVE),
+        place("Sits at"), Ask("feed", "Fed from", kind="choice"), Ask("minutes_per_hour", "On for, each hour"),
+        Ask("window_low_v", "Works from"), Ask("window_high_v", "up to"),
+        Ask("inrush_a", "Inrush peak", "0 if it has none."), Ask("inrush_ms", "Inrush lasts"),
+        Ask("inrush_shape", "Inrush is", kind="choice", choices=(
+            ("rectangle", "even, for that long"), ("decay", "a peak that falls; the time is its time constant"))),
+        Ask("standby_ma", "Standby draw"),
+        Ask("returns", "Returns by", kind="choice", choices=(("own wire", "a wire of its own"), ("frame", "the frame"))),
+        Ask("body", "Its body is", kind="choice", choices=(("isolated", "isolated"), ("on the frame", "its negative, on the frame"))),
+        Ask("maker_fuse_a", "Maker asks for a fuse of", kind="choice", optional=True, choices=(
+            ("", "no wish"), *((f"{a:g}", f"{a:g} A") for a in fuses.RATINGS_A))),
+        Ask("supplied_lead", "In the maker's lead", "A step-down box, fuse or switch that stays in.", kind="note", optional=True),
+        Ask("reason_always", "Why always live", "Only if it must live with the key off.", kind="note", optional=True))
+
+    @property
+    def power_w(self) -> float:
+        """Watts at the stated voltage."""
+        return self.amount if self.unit == "W" else self.amount * self.at_v
+
+    @property
+    def current_a(self) -> float:
+        """Amps at the stated voltage."""
+        return self.amount if self.unit == "A" else self.amount / self.at_v
+
+    def draws_a(self, voltage_v: float) -> float:
+        """What it draws at a voltage across it."""
+        if self.behaviour == "resistor":
+            return voltage_v * self.power_w / self.at_v**2
+        if self.behaviour == "filament":
+            return float(self.current_a * (voltage_v / self.at_v) ** net.FILAMENT_EXPONENT)
+        return self.power_w / voltage_v if self.behaviour == "power" else self.current_a
+
+    def average_a(self, on_a: float) -> float:
+        """Amps over the hour: on for its minutes, on standby for the rest."""
+        busy = self.minutes_per_hour / 60
+        return busy * on_a + (1 - busy) * self.standby_ma / 1000
+
+    @property
+    def net_load(self) -> net.Load:
+        """Resistor by V^2/P at its stated voltage, lamp, or constant watts or amps."""
+        plus, minus = self.at("pos"), self.at("neg")
+        if self.behaviour == "resistor":
+            return net.Load(self.id, plus, minus, net.RESISTIVE, self.at_v**2 / self.power_w)
+        if self.behaviour == "filament":
+            return net.Load(self.id, plus, minus, net.FILAMENT, self.power_w, 0.0, self.at_v)
+        floor = FLOOR_SHARE * self.at_v
+        if self.behaviour == "power":
+            return net.Load(self.id, plus, minus, net.CONSTANT_POWER, self.power_w, floor)
+        return net.Load(self.id, plus, minus, net.CONSTANT_CURRENT, self.current_a, floor)
+
+    def inside(self, machine: Machine) -> Inside:
+        """What it draws, and its mounting where its negative is on it."""
+        body = Branch(self.element("body"), self.at("neg"), FRAME, BODY_OHM, "joint to the frame", ASSUMED,
+                      joint=f"the mounting of {self.name} ({self.id})")
+        return Inside(branches=(body,) if self.body == "on the frame" else (), elements=(self.net_load,),
+                      shorted=((self.at("pos"), self.at("neg")),))
+
+    def takes(self, state: States, machine: Machine) -> float | None:
+        """Always the same, so far as its circuit feeds it."""
+        return None
+
+    def contradictions(self) -> Iterator[tuple[str, str]]:
+        """Its window has a lower and an upper end."""
+        if self.window_low_v >= self.window_high_v:
+            yield "window_low_v", (f"{self.name} accepts from {self.window_low_v:g} V to {self.window_high_v:g} V: the lower limit "
+                                   "must be the smaller.")

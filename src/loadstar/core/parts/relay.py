@@ -1,0 +1,60 @@
+"""A relay."""
+
+from typing import Annotated, ClassVar, Literal
+
+from pydantic import Field
+
+from ..doc.machine import Machine
+from .asks import Ask, name, place
+from .base import Part
+from .inside import Actuator, Branch, ContactRating, Inside
+
+USUAL_HOLD_SHARE = 0.4  # of its pull-in voltage a relay still holds at; usual (it must let go below a tenth of nominal)
+STEPS_A = (40.0, 70.0, 100.0, 150.0, 200.0)  # resistive ratings that are usual on a small machine
+
+
+class Relay(Part):
+    """A changeover relay of the ISO 7588 kind, used normally open.
+
+    `contact_a` is the contact's resistive rating (null: Loadstar's choice); `pull_in_v` is at 20 C; `hold_v` is the least that
+    keeps it closed once it is (null: two fifths of that, usual).
+    """
+
+    kind: Literal["relay"] = "relay"
+    contact_a: Annotated[float, Field(gt=0, le=200)] | None = None
+    contact_mohm: Annotated[float, Field(ge=0.1, le=100)] = 3
+    coil_ohm: Annotated[float, Field(ge=10, le=1000)] = 90
+    pull_in_v: Annotated[float, Field(ge=1, le=12)] = 8.0
+    hold_v: Annotated[float, Field(ge=0.1, le=12)] | None = None
+    suppression: Literal["none", "diode", "resistor"] = "resistor"
+
+    PREFIX: ClassVar[str] = "K"
+    TITLE: ClassVar[str] = "Relay"
+    TERMINALS: ClassVar[tuple[str, ...]] = ("30", "87", "85", "86")
+    ASKS: ClassVar[tuple[Ask, ...]] = (
+        name(), place(), Ask("contact_a", "Contact, resistive", "Empty: Loadstar chooses.", optional=True),
+        Ask("coil_ohm", "Coil"), Ask("pull_in_v", "Pulls in at, 20 °C"),
+        Ask("hold_v", "Holds down to", "Empty: two fifths of its pull-in voltage.", optional=True),
+        Ask("contact_mohm", "Contact resistance"),
+        Ask("suppression", "Across the coil", kind="choice", choices=(("resistor", "resistor"), ("diode", "diode"), ("none", "nothing"))))
+    ADDED: ClassVar[bool] = False
+    SYMBOL: ClassVar[str] = "contact"
+    CHOSEN: ClassVar[str] = "contact_a"
+    SITS: ClassVar[str] = "feed"
+
+    @property
+    def holds_v(self) -> float:
+        """Below this a closed relay lets go."""
+        return self.hold_v if self.hold_v is not None else USUAL_HOLD_SHARE * self.pull_in_v
+
+    def inside(self, machine: Machine) -> Inside:
+        """Its contact, closed while its coil has pulled in, and the coil."""
+        contact = Branch(self.element(), self.at("30"), self.at("87"), self.contact_mohm / 1000, "contact", follows=self.id, opens=True)
+        coil = Branch(self.element("coil"), self.at("86"), self.at("85"), self.coil_ohm, "coil", control=True)
+        pull = Actuator(self.at("86"), self.at("85"), self.coil_ohm, self.pull_in_v, self.holds_v)
+        return Inside(branches=(contact, coil), elements=(), shorted=((self.at("86"), self.at("85")),), actuator=pull)
+
+    @property
+    def contact(self) -> ContactRating:
+        """Its contact's: it is closed before what it feeds comes on, or with it."""
+        return ContactRating(self.contact_a, STEPS_A, makes_inrush=False)

@@ -1,0 +1,120 @@
+"""What a part is handed when it is to make something: a plan that is being added to."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Protocol
+
+from ..doc.states import Live
+from ..doc.types import Colour
+from ..doc.wires import Wire
+from ..refs import TerminalRef
+
+MAIN_COLOUR: Colour = "RD"
+LIVE_COLOUR: dict[str, Colour] = {"always": "RD", "key": "OG", "engine": "YE"}
+TRIGGER_COLOUR: Colour = "BU"
+RETURN_COLOUR: Colour = "BK"
+LIVE_WORDS = {"always": "always live", "key": "live with the key", "engine": "live with the engine"}
+
+
+@dataclass(frozen=True)
+class Ends:
+    """Where an accessory's feed wire begins, and its return; None: it can only return by the frame."""
+
+    begin: TerminalRef
+    back: TerminalRef | None
+
+
+@dataclass(frozen=True)
+class Rail:
+    """What everything of a plan hangs on: where a feed begins and a return ends, and the volts a fuse there must break."""
+
+    live: TerminalRef
+    back: TerminalRef
+    place: str
+    full_v: float
+
+
+class Made(Protocol):
+    """A part that was made on the way."""
+
+    @property
+    def id(self) -> str:
+        """Its id."""
+
+    def at(self, terminal: str) -> TerminalRef:
+        """One of its terminals."""
+
+
+class PackMade(Made, Protocol):
+    """One of the two packs that are joined."""
+
+    @property
+    def name(self) -> str:
+        """Its name."""
+
+    @property
+    def place(self) -> str:
+        """Where it sits."""
+
+    @property
+    def full_v(self) -> float:
+        """Its voltage when full."""
+
+
+class Wanted(Protocol):
+    """What an accessory wants of its feed."""
+
+    @property
+    def id(self) -> str:
+        """Its id."""
+
+    @property
+    def name(self) -> str:
+        """Its name."""
+
+    @property
+    def place(self) -> str:
+        """Where it sits."""
+
+    @property
+    def live(self) -> Live:
+        """When it must live."""
+
+
+class Work(Protocol):
+    """A plan while it is added to."""
+
+    @property
+    def rail(self) -> Rail:
+        """What everything hangs on; PlanError without a supply."""
+
+    @property
+    def wires(self) -> Sequence[Wire]:
+        """The wires so far."""
+
+    def wire(self, a: TerminalRef, b: TerminalRef, colour: Colour, made_for: str | None, stripe: Colour = "") -> str:
+        """Lay a wire whose size and length are left to Loadstar; its id."""
+
+    def join(self, a: TerminalRef, b: TerminalRef) -> None:
+        """Let two terminals touch."""
+
+    def make(self, kind: str, **values: object) -> Made:
+        """Add a part of a kind, with its id from the counter."""
+
+    def fuse(self, name: str, place: str, made_for: str, volts_v: float = 0.0) -> Made:
+        """Add a blade fuse that may break so many volts."""
+
+    def relay(self, live: Live, place: str, made_for: str, name: str) -> Made:
+        """Add a relay whose coil is fed by the best found wire that lives so."""
+
+    def trigger(self, live: Live) -> TerminalRef:
+        """The pin of the best found wire that lives so; PlanError where there is none."""
+
+    def switched(self, begin: TerminalRef, load: Wanted, colour: Colour) -> TerminalRef:
+        """Put a switch on the way to a load that is not to live always; where its wire then begins."""
+
+    def packs(self, asker: str) -> Sequence[PackMade]:
+        """The plan's two packs; PlanError, about the asker, where there are not two."""
+
+    def never(self, tap: str) -> str:
+        """The system that a found wire belongs to and that is never tapped; "" where there is none."""

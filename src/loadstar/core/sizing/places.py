@@ -1,0 +1,63 @@
+"""Where a plan may be shorted: a touch at either end of every wire, and every pair of terminals that a part may short."""
+
+from collections.abc import Callable
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..parts.combiner import SIDES
+from ..parts.inside import Branch
+from ..physics.graph import components
+from ..physics.network import System
+from ..refs import ElementRef
+from ..wiring.thermal import Thermal
+from ..wiring.topology import Topology
+from .flows import FaultCase
+
+IntArray = NDArray[np.int64]
+BoolArray = NDArray[np.bool_]
+
+
+class FaultPlaces:
+    """The places where a plan may be shorted, and what lies there. Made once."""
+
+    def __init__(self, topology: Topology, thermal: Thermal, system: System) -> None:
+        self.topology, self.thermal, self.system = topology, thermal, system
+        self.wires = thermal.wires
+        self.contacts = [k.element for k in (*topology.links, *topology.coils)]
+        self.branches = [topology.branches.get(c) for c in self.contacts]
+        self.coil, self.fused = self.are(lambda b: b.control), self.are(lambda b: b.ohm is None)
+        n, at = topology.node, system.index
+        shorts = [(n(a), n(b)) for inside in topology.inside.values() for a, b in inside.shorted]
+        ends = [n(w.a) for w in topology.plan.wires] + [n(w.b) for w in topology.plan.wires]
+        self.touches = len(ends)
+        self.group = self.joined(~self.coil, np.ones(system.d.shape[1], bool))
+        plus = np.array([at[e] for e in ends] + [at[a] for a, _ in shorts], int)
+        minus = np.concatenate([self._negatives(plus[: len(ends)]), np.array([at[b] for _, b in shorts], int)])
+        self.plus, self.minus = plus, minus
+        self.limits = {p.id: limit for p in topology.parts.values() if topology.feeds(p.id) and (limit := p.limit(topology.machine))}
+
+    def are(self, what: Callable[[Branch], bool]) -> BoolArray:
+        """Of which resistors something is true; of a wire it never is."""
+        return np.array([b is not None and what(b) for b in self.branches], bool)
+
+    def joined(self, closed: BoolArray, diode_on: BoolArray) -> IntArray:
+        """The group of every node that copper joins."""
+        pairs = np.concatenate([self.system.r, self.system.d], axis=1)[:, np.concatenate([closed, diode_on])]
+        return components(pairs, self.system.n)[1]
+
+    def _negatives(self, nodes: IntArray) -> IntArray:
+        """For each node the negative of the supply whose positive it is joined to by copper: of the pack before whose fuse it lies,
+        else of the rail or converter that it hangs on."""
+        at = self.system.index
+        roots = [(self.group[at[r.positive]], at[r.negative]) for r in self.topology.roots]
+        negative = dict(reversed(roots))
+        bare = ~(self.coil | self.are(lambda b: b.divides))
+        zone = self.joined(bare, np.zeros(self.system.d.shape[1], bool))
+        own = {zone[at[self.topology.node(p.at("pos"))]]: at[self.topology.node(p.at("neg"))] for p in self.topology.plan.packs}
+        return np.array([own.get(zone[i], negative.get(self.group[i], roots[0][1])) for i in nodes.tolist()], int)
+
+    def diodes(self, case: FaultCase) -> BoolArray:
+        """Ideal diodes that conduct: those of the packs that feed."""
+        packs = [p.id for p in self.topology.plan.packs]
+        return np.array([case.alone in ("", packs[SIDES.index(ElementRef(d.name).role)]) for d in self.system.network.diodes], bool)

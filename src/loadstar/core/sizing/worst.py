@@ -1,0 +1,276 @@
+"""Of all faults that are looked at the worst for each wire, and what sees it."""
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..wiring.results import Choices
+from .flows import LEAST_A, LEAST_SHARE, FaultCase, Flows, Ways
+from .openers import Guard, Kind, Opener
+from .places import FaultPlaces
+
+Array = NDArray[np.float64]
+IntArray = NDArray[np.int64]
+BoolArray = NDArray[np.bool_]
+KINDS: tuple[Kind, ...] = ("fuse", "electronic", "limit")
+
+
+@dataclass(frozen=True)
+class Faults:
+    """Fault currents of a plan, by wire.
+
+    `guards` are what lies before a wire (None: nothing sees a touch of it), `behind` what lies behind one that nothing guards.
+    `fault_a` is the largest anywhere on the wire, source strong and copper cold; `near_a` and `far_a` what a touch at its two
+    ends draws with the source at the judged charge and the copper warm, less the arc's volts. `unknown` are wires whose touch
+    only passes a factory fuse that nobody has found, and which (tap).
+    """
+
+    guards: dict[str, Guard | None]
+    behind: dict[str, Guard | None]
+    fault_a: dict[str, float]
+    solved: bool
+    near_a: dict[str, float]
+    far_a: dict[str, float]
+    unknown: dict[str, str]
+
+    def judged_by(self, wire: str) -> Guard | None:
+        """What decides how much a fault or an overload drives through a wire."""
+        return self.guards.get(wire) or self.behind.get(wire)
+
+
+class Worst:
+    """The worst that any case has for each wire."""
+
+    def __init__(self, finder: FaultPlaces, choices: Choices) -> None:
+        self.finder, self.topology = finder, finder.topology
+        self.openers = openers(finder, choices)
+        self.names = [o.part for o in self.openers]
+        rows: dict[str, int] = {name: i for i, name in enumerate(finder.contacts)}
+        self.row = np.array([rows.get(o.part, -1) for o in self.openers], int)
+        self.rating = np.array([o.rating_a for o in self.openers])
+        self.kind = np.array([KINDS.index(o.kind) for o in self.openers], int)
+        self.unknown_row = {rows[p.id]: p.id for p in self.topology.taps_unknown if p.id in rows}
+        wires = len(finder.wires)
+        self.worst = _Best(wires)
+        self.unseen = np.zeros(wires, bool)
+        self.largest, self.near, self.far = np.zeros(wires), np.zeros(wires), np.full(wires, np.inf)
+        self.several, self.seen_a = np.zeros(wires), np.zeros(wires)  # seen_a: the hardest fault that something sees
+        self.unknown: dict[int, str] = {}
+        self.seen = np.zeros(wires, bool)
+
+    def touch(self, case: FaultCase, flows: Flows) -> None:
+        """What a touch at either end of each wire draws: the least and the most of the cases in which it draws anything."""
+        count = len(self.finder.wires)
+        ends = flows.prospective_a[: 2 * count].reshape(2, count)
+        low, high = ends.min(axis=0), ends.max(axis=0)
+        fresh = np.isinf(self.far) if case.spare else np.ones(count, bool)
+        self.near = np.where(fresh, np.maximum(self.near, high), self.near)
+        self.far = np.where(fresh & (low > LEAST_A), np.minimum(self.far, low), self.far)
+
+    def take(self, case: FaultCase, way: Ways, flows: Flows) -> None:
+        """Judge every wire in a case."""
+        least, first = self._opens_first(way, flows, case)
+        total = np.min(least, axis=0, initial=np.inf)
+        kind = np.argmin(least, axis=0) if len(least) else np.zeros(len(total), int)
+        which = first[kind, np.arange(len(total))] if len(least) else np.zeros(len(total), int)
+        amps = np.where(flows.prospective_a > LEAST_A, flows.prospective_a, -1.0)
+        hidden = np.isinf(total) & self._passes_unknown(way, flows)
+        wires = len(self.finder.wires)
+        only = self.seen if case.spare else np.zeros(wires, bool)  # a spare case speaks for what no other has seen
+        fresh = np.zeros(wires, bool)
+
+        def judge(wire: IntArray, at: IntArray, share: Array) -> None:
+            """Of the faults `at` with their shares in the wires the worst: the one whose opener lets most through, the hardest."""
+            there = (share > LEAST_SHARE) & (amps[at] > 0) & ~only[wire]
+            wire, at, share = wire[there], at[there], share[there]
+            fresh[wire] = True
+            np.maximum.at(self.largest, wire, amps[at] * share)
+            told = ~hidden[at]
+            wire, at, share = wire[told], at[told], share[told]
+            self.unseen[wire[np.isinf(total[at])]] = True
+            guarded = np.isfinite(total[at])
+            wire, at, share = wire[guarded], at[guarded], share[guarded]
+            np.maximum.at(self.seen_a, wire, amps[at] * share)
+            other = np.where(kind[at] == 0, least[1, at], np.where(kind[at] == 1, least[0, at], np.inf))
+            helps = np.where(kind[at] == 0, first[1, at], first[0, at])
+            has = np.isfinite(other)
+            self.worst.take(wire, total[at] * share, which[at], np.where(has, helps, -1), np.where(has, np.where(has, other, 0.0) * share, 0.0))
+
+        in_branch = way.edge < wires
+        judge(way.edge[in_branch], way.fault[in_branch], np.ones(in_branch.sum()))
+        core = np.setdiff1d(np.arange(wires), way.edge)
+        core = core[case.closed[core]]
+        # Of the faults of one pair of core probes those decide whose fuse opens last, that draw most, seen or not, and one unseen.
+        ranks = (np.where(np.isinf(total), -1.0, total), amps, np.where(np.isinf(total), -1.0, amps), np.where(np.isinf(total) & ~hidden, 1.0, 0.0))
+        at = np.concatenate([_first_largest(np.where(amps > 0, by, -2.0), way.of, len(way.a)) for by in ranks])
+        shares = np.tile(flows.shares(self.finder.system, way, core), (1, len(ranks)))
+        judge(np.repeat(core, len(at)), np.tile(at, len(core)), shares.ravel())
+        for f in np.flatnonzero(hidden[:self.finder.touches] & (amps[:self.finder.touches] > 0)).tolist():
+            if not only[f % wires]:  # a touch of the wire itself
+                self.unknown.setdefault(f % wires, self._veil[f])
+        self.seen |= fresh
+        self._add_up(case, way, flows, total, which, amps, fresh)
+
+    def _add_up(self, case: FaultCase, way: Ways, flows: Flows, total: Array, which: IntArray, amps: Array, fresh: BoolArray) -> None:
+        """Of wires that nothing guards: what all the openers next behind them carry together at their ratings."""
+        system = self.finder.system
+        bare = np.flatnonzero(self.unseen & fresh)
+        if not len(bare) or not len(self.names):
+            return
+        rows = np.where(self.row >= 0, self.row, 0)
+        guards = (self.row >= 0) & case.closed[rows]
+        loose = case.closed.copy()
+        loose[self.row[guards]] = False
+        zone = self.finder.joined(loose, self.finder.diodes(case))
+        live = {int(zone[i]) for s, i in zip(system.network.sources, system.s[0].tolist(), strict=True) if case.alone in ("", s.name)}
+        ends = zone[system.r[:, rows]]
+        border = guards & (ends[0] != ends[1]) & np.isin(ends, list(live)).any(axis=0)
+        for w in bare.tolist():
+            mine = way.fault[way.edge == w]
+            share = np.ones(len(mine))
+            if not len(mine):
+                share = flows.shares(system, way, np.array([w]))[0][way.of]
+                mine = np.flatnonzero(share > LEAST_SHARE)
+                share = share[mine]
+            good = (amps[mine] > 0) & np.isfinite(total[mine])
+            mine, share = mine[good], share[good]
+            carried = np.zeros(len(self.names))
+            np.maximum.at(carried, which[mine], total[mine] * share)
+            if np.count_nonzero(carried[border]) > 1:
+                self.several[w] = max(self.several[w], float(carried[border].sum()))
+
+    def _opens_first(self, way: Ways, flows: Flows, case: FaultCase) -> tuple[Array, IntArray]:
+        """Of the openers of each kind in each fault's loop the one furthest above its rating: by (kind, fault) the amps of fault
+        current at its rating, and which; infinite where none is in the loop."""
+        faults = len(self.finder.plus)
+        least, first = np.full((len(KINDS), faults), np.inf), np.zeros((len(KINDS), faults), int)
+        through = self._through(way, flows, case)
+        number = np.full(len(self.finder.contacts) + 1, -1)
+        number[self.row[self.row >= 0]] = np.flatnonzero(self.row >= 0)
+        own_at, own = way.fault, number[way.edge]
+        for k in range(len(KINDS)):
+            mine = np.flatnonzero(self.kind == k)
+            if not len(mine):
+                continue
+            with np.errstate(divide="ignore"):
+                carried = np.where(through[mine] > LEAST_SHARE, self.rating[mine, None] / np.maximum(through[mine], 1e-9), np.inf)
+            best = np.argmin(carried, axis=0)
+            least[k], first[k] = np.min(carried, axis=0)[way.of], mine[best][way.of]
+            here = (own >= 0) & (self.kind[np.maximum(own, 0)] == k)
+            at, fuse = own_at[here], own[here]
+            order = np.lexsort((fuse, -self.rating[fuse]))  # the least rating is written last, and of alike ones the newest
+            at, fuse = at[order], fuse[order]
+            branch, named = np.full(faults, np.inf), np.zeros(faults, int)
+            branch[at], named[at] = self.rating[fuse], fuse
+            nearer = branch <= least[k] * (1 + 1e-9)  # of alike ones in series the one nearer to the fault is named
+            least[k], first[k] = np.where(nearer, branch, least[k]), np.where(nearer, named, first[k])
+        return least, first
+
+    def _through(self, way: Ways, flows: Flows, case: FaultCase) -> Array:
+        """Share of a fault that each opener carries by way of the core, by (opener, pair of core probes)."""
+        found = np.zeros((len(self.names), len(way.a)))
+        inside = (self.row >= 0) & case.closed[np.maximum(self.row, 0)]
+        found[inside] = flows.shares(self.finder.system, way, self.row[inside])
+        group, at = self.finder.group, self.finder.system.index
+        main = group[at[self.topology.positive]]
+        for i, name in enumerate(self.names):
+            if self.row[i] >= 0:
+                continue
+            limit = self.finder.limits.get(name)
+            if limit is None:  # a fuse that is on nobody's way
+                continue
+            if limit.reach == "behind":  # it feeds what copper joins to it and not to the main supply
+                output = self.topology.inside[name].output
+                assert output, name
+                own = group[at[self.topology.node(output[0])]]
+                found[i] = (group[way.probes[way.a]] == own) & (own != main)
+            else:
+                found[i] = 1.0 if limit.reach == "all" or case.alone == name else 0.0
+        return found
+
+    def _passes_unknown(self, way: Ways, flows: Flows) -> BoolArray:
+        """Faults whose current passes a factory fuse that nobody has found; which one is kept by fault."""
+        hidden = np.zeros(len(self.finder.plus), bool)
+        self._veil: dict[int, str] = {}
+        for row, tap in self.unknown_row.items():
+            mine = np.zeros(len(hidden), bool)
+            mine[way.fault[way.edge == row]] = True
+            if np.isfinite(flows.ohm[row]):
+                mine |= (flows.shares(self.finder.system, way, np.array([row]))[0] > LEAST_SHARE)[way.of]
+            for f in np.flatnonzero(mine & ~hidden).tolist():
+                self._veil[f] = tap
+            hidden |= mine
+        return hidden
+
+    def faults(self) -> Faults:
+        """What all cases together say."""
+        wires = self.finder.wires
+        guards: dict[str, Guard | None] = dict.fromkeys(wires)
+        behind: dict[str, Guard | None] = dict.fromkeys(wires)
+        for i, wire in enumerate(wires):
+            made = self.worst.guard(i, wire, self.openers, float(self.seen_a[i]))
+            if made is None:
+                continue
+            if self.unseen[i] or i in self.unknown:
+                behind[wire] = replace(made, before=False, several_a=float(self.several[i]))
+            else:
+                guards[wire] = made
+        table = dict(zip(wires, self.largest.tolist(), strict=True))
+        far = np.where(np.isinf(self.far), 0.0, self.far)
+        unknown = {wires[i]: tap for i, tap in self.unknown.items() if guards[wires[i]] is None and not self.unseen[i]}
+        return Faults(guards, behind, table, True, dict(zip(wires, self.near.tolist(), strict=True)),
+                      dict(zip(wires, far.tolist(), strict=True)), unknown)
+
+
+class _Best:
+    """For each wire the fault whose opener lets most through it."""
+
+    def __init__(self, wires: int) -> None:
+        self.limit = np.full(wires, -1.0)
+        self.which, self.helps = np.zeros(wires, int), np.full(wires, -1)
+        self.help_share = np.zeros(wires)
+
+    def take(self, wire: IntArray, limit: Array, which: IntArray, helps: IntArray, help_limit: Array) -> None:
+        """Keep what is worse than before; of alike ones the first. Limits are amps in the wire at the opener's rating."""
+        order = np.lexsort((-np.arange(len(wire)), limit))
+        wire, limit, which, helps, help_limit = wire[order], limit[order], which[order], helps[order], help_limit[order]
+        last = np.full(len(self.limit), -1)
+        last[wire] = np.arange(len(wire))
+        w = np.flatnonzero(last >= 0)
+        at = last[w]
+        worse = limit[at] > self.limit[w] * (1 + 1e-12)
+        w, at = w[worse], at[worse]
+        self.limit[w], self.which[w], self.helps[w] = limit[at], which[at], helps[at]
+        self.help_share[w] = help_limit[at]
+
+    def guard(self, i: int, wire: str, openers: list[Opener], fault_a: float) -> Guard | None:
+        """The guard of wire i; None where no fault of it is seen."""
+        if self.limit[i] <= 0:
+            return None
+        first = openers[int(self.which[i])]
+        helper = None
+        if self.helps[i] >= 0:
+            other = openers[int(self.helps[i])]
+            helper = replace(other, share=float(self.help_share[i]) / other.rating_a)
+        return Guard(wire, replace(first, share=float(self.limit[i]) / first.rating_a), fault_a, helper=helper)
+
+
+def _first_largest(values: Array, group: IntArray, groups: int) -> IntArray:
+    """In each group the index of its largest value, the first of alike ones."""
+    order = np.lexsort((-np.arange(len(values)), values))
+    found = np.zeros(groups, int)
+    found[group[order]] = order
+    return found
+
+
+def openers(places: FaultPlaces, choices: Choices) -> list[Opener]:
+    """Everything that may end or limit a fault's current: what makes a supply of its own last."""
+    found = []
+    for part in places.topology.parts.values():
+        if (protects := part.protection) is not None:
+            rating = choices.rating_a[part.id] if protects.chosen else protects.stated_a
+            assert rating is not None
+            found.append(Opener(part.id, protects.kind, rating, 1.0))
+    found += [Opener(part, "limit", limit.most_a, 1.0) for part, limit in places.limits.items() if limit.reach != "behind"]
+    return found + [Opener(part, "limit", limit.most_a, 1.0) for part, limit in places.limits.items() if limit.reach == "behind"]
