@@ -3,9 +3,9 @@
 from typing import Any
 
 from loadstar.core.analysis import Analysis, analyse
+from loadstar.core.edits import AddElement, ChangeElement, Edit, SetMachine, SetRules, SetWire, apply
 from loadstar.core.findings import Finding
 from loadstar.core.parts.load import LoadPart
-from loadstar.core.plan.edits import AddElement, ChangeElement, Edit, SetMachine, SetRules, SetWire, apply
 from loadstar.core.plan.model import Plan
 from loadstar.core.sizing.argument import Duty
 from loadstar.core.sizing.openers import Guard, Opener

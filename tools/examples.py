@@ -8,8 +8,8 @@ from collections.abc import Callable
 from pathlib import Path
 
 sys.path.insert(0, str(Path(__file__).resolve().parents[1] / "src"))
+from loadstar.core.edits import MoveEnd, RemoveElement
 from loadstar.core.plan import document
-from loadstar.core.plan.edits import MoveEnd, RemoveElement
 from loadstar.core.plan.model import Plan
 from loadstar.demo import Builder, as_found, ferry_runner, fit_out, mud_hopper, tide_hauler, winter
 

@@ -8,7 +8,7 @@ the battery within weeks.
 
 from typing import Any
 
-from .core.plan.edits import (
+from .core.edits import (
     AddElement,
     AddWire,
     ChangeElement,
@@ -19,7 +19,7 @@ from .core.plan.edits import (
     SetWire,
     apply,
 )
-from .core.plan.edits.survey import PutPlug, TakeReadings
+from .core.edits.survey import PutPlug, TakeReadings
 from .core.plan.model import Plan
 
 WORKSHOP = "Saltmarsh Survey Workshop"

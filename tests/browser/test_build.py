@@ -3,9 +3,9 @@
 import pytest
 
 from loadstar import demo
+from loadstar.core.edits import AddElement, ChangeElement, Rename, SetMachine, SetWire
+from loadstar.core.edits.survey import PutPlug, TakeReadings
 from loadstar.core.plan import document
-from loadstar.core.plan.edits import AddElement, ChangeElement, Rename, SetMachine, SetWire
-from loadstar.core.plan.edits.survey import PutPlug, TakeReadings
 from loadstar.core.plan.model import Plan
 from loadstar.web.plans import store
 from loadstar.web.plans.models import PlanRow

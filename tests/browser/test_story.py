@@ -10,7 +10,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import Client
 from playwright.sync_api import expect
 
-from loadstar.core.plan.edits import ChangeElement
+from loadstar.core.edits import ChangeElement
 from loadstar.web.plans import store
 from loadstar.web.plans.models import PlanRow
 

@@ -3,9 +3,7 @@
 import pytest
 from builders import Bench
 
-from loadstar.core.errors import PlanError
-from loadstar.core.plan import compare, document
-from loadstar.core.plan.edits import (
+from loadstar.core.edits import (
     AddElement,
     ChangeElement,
     CopyLoad,
@@ -15,6 +13,8 @@ from loadstar.core.plan.edits import (
     apply,
     parse_edit,
 )
+from loadstar.core.errors import PlanError
+from loadstar.core.plan import compare, document
 from loadstar.core.plan.model import Plan
 
 

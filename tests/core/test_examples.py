@@ -9,8 +9,8 @@ import examples
 from loadstar.core.analysis import analyse
 from loadstar.core.budget.ledger import break_even_rpm, ledger
 from loadstar.core.budget.packs import pack_figures, share_a
+from loadstar.core.edits import ChangeElement, apply
 from loadstar.core.plan import document
-from loadstar.core.plan.edits import ChangeElement, apply
 from loadstar.core.wiring.conductor import ConductorAt
 
 FOLDER = Path(__file__).resolve().parents[2] / "examples"

@@ -6,10 +6,10 @@ from builders import Bench
 from reference.generated import KINDS, generated
 
 from loadstar.core.analysis import analyse
+from loadstar.core.edits import AddWire, apply
 from loadstar.core.parts.converter import SHORT_MULTIPLE
 from loadstar.core.parts.inside import ABSENT
 from loadstar.core.physics.network import System
-from loadstar.core.plan.edits import AddWire, apply
 from loadstar.core.sizing.faults import FaultFinder
 from loadstar.core.wiring.thermal import Thermal
 from loadstar.core.wiring.topology import Topology

@@ -2,8 +2,8 @@
 
 from builders import Bench
 
+from loadstar.core.edits import apply
 from loadstar.core.feeds.taps import which_tap
-from loadstar.core.plan.edits import apply
 from loadstar.core.whatif.feeds import compare_feeds
 
 

@@ -6,8 +6,8 @@ from judgement import plans
 from judgement.plans import rules_of
 
 from loadstar.core.analysis import analyse
+from loadstar.core.edits import AddElement, AddWire, ChangeElement, MoveEnd, RemoveElement, apply
 from loadstar.core.errors import PlanError
-from loadstar.core.plan.edits import AddElement, AddWire, ChangeElement, MoveEnd, RemoveElement, apply
 from loadstar.core.rules import RULES
 from loadstar.demo import Builder
 from loadstar.exchange.docs import DOCUMENTS

@@ -6,9 +6,7 @@ import pytest
 
 from loadstar.core.doc.rules import HouseRules
 from loadstar.core.doc.texts import one_line, some_lines
-from loadstar.core.errors import PlanError
-from loadstar.core.plan.document import from_json, house_rules
-from loadstar.core.plan.edits import (
+from loadstar.core.edits import (
     MOST_DEEP,
     MOST_EDITS,
     AddElement,
@@ -18,6 +16,8 @@ from loadstar.core.plan.edits import (
     apply,
     parse_posted,
 )
+from loadstar.core.errors import PlanError
+from loadstar.core.plan.document import from_json, house_rules
 from loadstar.core.plan.outside import MAX_DIGITS, read_json
 from loadstar.demo import fit_out
 

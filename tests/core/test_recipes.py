@@ -4,8 +4,7 @@ import pytest
 from builders import Bench
 
 from loadstar.core.analysis import analyse
-from loadstar.core.errors import PlanError
-from loadstar.core.plan.edits import (
+from loadstar.core.edits import (
     AddElement,
     AddWire,
     ChangeElement,
@@ -15,6 +14,7 @@ from loadstar.core.plan.edits import (
     RemoveWire,
     apply,
 )
+from loadstar.core.errors import PlanError
 
 
 def made_for(plan, owner):

@@ -9,11 +9,11 @@ from reference.generated import KINDS, generated
 
 from loadstar.core.analysis import analyse
 from loadstar.core.doc.wires import Join
+from loadstar.core.edits import AddElement, AddWire, ChangeElement, MoveEnd, RemoveElement, RemoveWire, apply
 from loadstar.core.errors import PlanError
 from loadstar.core.figures.registry import NoFigure, every, working
 from loadstar.core.figures.sizes import wire_candidates
 from loadstar.core.figures.working import evaluate
-from loadstar.core.plan.edits import AddElement, AddWire, ChangeElement, MoveEnd, RemoveElement, RemoveWire, apply
 from loadstar.core.wiring.references import references
 from loadstar.demo import PLANS, tide_hauler
 from loadstar.draw import bikemap, descent, lamps, packs, waterline
@@ -46,7 +46,7 @@ def all_of_it(plan):
         assert math.isfinite(shows.value), key
         assert evaluate(shows.formula, shows.inputs) == pytest.approx(shows.value, rel=5e-3, abs=5e-3), key
     report(analysis)
-    for state in plan.states:
+    for state in analysis.source.states:
         references(analysis.topology, state, analysis.states[state].closed if analysis.states else {})
         waterline.draw(analysis, state, frozenset())
         for load in plan.loads[:2]:

@@ -4,7 +4,7 @@ import pytest
 from builders import Bench, cure
 
 from loadstar.core.analysis import analyse
-from loadstar.core.plan.edits import apply
+from loadstar.core.edits import apply
 from loadstar.core.rules import RULES
 
 

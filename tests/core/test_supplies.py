@@ -9,13 +9,13 @@ from loadstar.core.analysis import analyse
 from loadstar.core.budget.packs import joining, pack_budget, pack_figures, sag_curves, share_a, under_power
 from loadstar.core.budget.total_loss import least_charge
 from loadstar.core.doc.states import LIVE_STATES, PACK_STATES
+from loadstar.core.edits import AddElement, AddWire, ChangeElement, SetMachine, apply
 from loadstar.core.errors import PlanError
 from loadstar.core.figures.registry import every
 from loadstar.core.figures.working import evaluate
 from loadstar.core.parts.pack import Pack
 from loadstar.core.physics import battery as cell
 from loadstar.core.physics.generator import Winding, half_wave_a, rectified_a
-from loadstar.core.plan.edits import AddElement, AddWire, ChangeElement, SetMachine, apply
 from loadstar.core.wiring.references import references, two_references
 from loadstar.core.wiring.topology import Topology
 from loadstar.demo import PLANS, Builder, tide_hauler

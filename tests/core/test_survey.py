@@ -5,14 +5,8 @@ from builders import Bench, cure
 
 from loadstar.core.analysis import analyse
 from loadstar.core.doc.survey import Continuity
-from loadstar.core.errors import PlanError
-from loadstar.core.figures.registry import working
-from loadstar.core.figures.working import evaluate
-from loadstar.core.parts.pack import Pack
-from loadstar.core.plan import document
-from loadstar.core.plan.bodies import BODY_KINDS
-from loadstar.core.plan.edits import AddElement, ChangeElement, RemoveElement, SetMachine, apply, parse_edit
-from loadstar.core.plan.edits.survey import (
+from loadstar.core.edits import AddElement, ChangeElement, RemoveElement, SetMachine, apply, parse_edit
+from loadstar.core.edits.survey import (
     BodyPlaces,
     Confirm,
     MovePlace,
@@ -22,8 +16,14 @@ from loadstar.core.plan.edits.survey import (
     TakeReadings,
     TakeSurvey,
 )
+from loadstar.core.edits.workpiece import trigger
+from loadstar.core.errors import PlanError
+from loadstar.core.figures.registry import working
+from loadstar.core.figures.working import evaluate
+from loadstar.core.parts.pack import Pack
+from loadstar.core.plan import document
+from loadstar.core.plan.bodies import BODY_KINDS
 from loadstar.core.plan.model import Plan
-from loadstar.core.plan.workpiece import trigger
 from loadstar.core.survey.continuity import understand
 from loadstar.core.survey.health import judged, rested_charge, standing_hours
 from loadstar.demo import Builder

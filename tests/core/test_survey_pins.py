@@ -6,10 +6,10 @@ import pytest
 from builders import Bench
 
 from loadstar.core.analysis import analyse
+from loadstar.core.edits import apply
+from loadstar.core.edits.survey import PutPlug, TakeReadings
 from loadstar.core.figures.registry import working
 from loadstar.core.figures.working import evaluate
-from loadstar.core.plan.edits import apply
-from loadstar.core.plan.edits.survey import PutPlug, TakeReadings
 from loadstar.core.survey.pins import ASKS, PRIOR, SHOWS, TO_FRAME, classify, next_probe, run_on_ask
 
 STATES = {"o": "key_off", "k": "key_on", "i": "idle", "r": "raised", "l": "lamp_on", "c": "cranking"}

@@ -7,7 +7,7 @@ import pytest
 from builders import Bench
 
 from loadstar.core.analysis import analyse
-from loadstar.core.plan.edits import ChangeElement, apply
+from loadstar.core.edits import ChangeElement, apply
 from loadstar.core.sizing.argument import Curves
 from loadstar.demo import PLANS, ferry_runner, tide_hauler
 from loadstar.draw import bikemap, coordination, lamps, packs

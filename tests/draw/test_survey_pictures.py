@@ -7,9 +7,9 @@ import pytest
 from builders import Bench
 
 from loadstar.core.analysis import analyse
+from loadstar.core.edits import ChangeElement, SetMachine, apply
+from loadstar.core.edits.survey import BodyPlaces, PutPlug, SetScale
 from loadstar.core.plan.bodies import BODY_KINDS
-from loadstar.core.plan.edits import ChangeElement, SetMachine, apply
-from loadstar.core.plan.edits.survey import BodyPlaces, PutPlug, SetScale
 from loadstar.core.plan.model import Plan
 from loadstar.draw import bikemap, mouth
 from loadstar.draw.bodies import BODIES

@@ -3,9 +3,9 @@
 import pytest
 from builders import Bench
 
+from loadstar.core.edits import apply
+from loadstar.core.edits.survey import PutPlug
 from loadstar.core.errors import PlanError
-from loadstar.core.plan.edits import apply
-from loadstar.core.plan.edits.survey import PutPlug
 from loadstar.exchange.survey import from_csv, from_json, to_csv, to_json
 
 HEAD = "connector,pin,function,live,rated_a,colour\n"

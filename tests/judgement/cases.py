@@ -10,7 +10,7 @@ from dataclasses import dataclass, field
 from builders import Bench
 from judgement.plans import e_bike
 
-from loadstar.core.plan.edits import AddWire, MoveEnd, RemoveElement, SetMachine, apply
+from loadstar.core.edits import AddWire, MoveEnd, RemoveElement, SetMachine, apply
 from loadstar.core.plan.model import Plan
 from loadstar.demo import Builder, winter
 

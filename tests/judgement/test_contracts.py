@@ -8,10 +8,10 @@ from reference.generated import EVERY_KIND, generated
 
 import examples
 from loadstar.core.analysis import analyse
+from loadstar.core.edits import ChangeElement, SetWire, apply
 from loadstar.core.errors import PlanError
 from loadstar.core.parts.fuse import FusePart
 from loadstar.core.plan.document import to_bytes
-from loadstar.core.plan.edits import ChangeElement, SetWire, apply
 from loadstar.core.whatif.cures import Cures
 from loadstar.demo import PLANS
 

@@ -9,7 +9,7 @@ from builders import Bench, cure
 from judgement.plans import e_bike, grave, rules_of, seen
 
 from loadstar.core.analysis import analyse
-from loadstar.core.plan.edits import (
+from loadstar.core.edits import (
     AddElement,
     AddWire,
     ChangeElement,

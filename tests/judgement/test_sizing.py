@@ -7,10 +7,10 @@ from builders import Bench, behind_fuse, cure
 from judgement.plans import e_bike, rules_of, seen
 
 from loadstar.core.analysis import analyse
+from loadstar.core.edits import AddWire, apply
 from loadstar.core.figures.ratings import fuse_candidates
 from loadstar.core.figures.sizes import wire_candidates
 from loadstar.core.materials.ampacity import ROWS, table_a
-from loadstar.core.plan.edits import AddWire, apply
 from loadstar.core.sizing.argument import stands
 from loadstar.core.sizing.drops import drop_limit_frac
 from loadstar.core.wiring.conductor import ConductorAt, Conductors

@@ -7,10 +7,10 @@ from reference.simulator import assert_agrees, needs_ngspice
 
 from loadstar.core.analysis import analyse
 from loadstar.core.budget.packs import with_limit
+from loadstar.core.edits import ChangeElement, apply
+from loadstar.core.edits.survey import TakeReadings
 from loadstar.core.figures.registry import working
 from loadstar.core.physics.network import LOW
-from loadstar.core.plan.edits import ChangeElement, apply
-from loadstar.core.plan.edits.survey import TakeReadings
 from loadstar.demo import Builder, ferry_runner, tide_hauler
 
 

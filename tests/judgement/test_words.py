@@ -7,10 +7,7 @@ from builders import Bench, cure
 from judgement.plans import e_bike, rules_of, seen
 
 from loadstar.core.analysis import analyse
-from loadstar.core.errors import PlanError
-from loadstar.core.feeds.taps import which_tap
-from loadstar.core.plan.compare import changes, take_back
-from loadstar.core.plan.edits import (
+from loadstar.core.edits import (
     AddWire,
     ChangeElement,
     MoveEnd,
@@ -21,7 +18,10 @@ from loadstar.core.plan.edits import (
     apply,
     parse_edit,
 )
-from loadstar.core.plan.edits.survey import PutPlug, TakeReadings
+from loadstar.core.edits.survey import PutPlug, TakeReadings
+from loadstar.core.errors import PlanError
+from loadstar.core.feeds.taps import which_tap
+from loadstar.core.plan.compare import changes, take_back
 from loadstar.core.rules.words import amps, an, listed, span
 from loadstar.core.survey.pins import classify, suspect
 
@@ -208,7 +208,7 @@ def test_two_lamps_in_series_are_in_series():
     b.machine(idle_rpm=2500)
     first, second = (b.lamp(18, behaviour="filament", name=n) for n in ("left", "right"))
     plan = apply(b.plan, MoveEnd(id=next(w.id for w in b.plan.wires if w.a == f"{first}.neg"), end="b", to=f"{second}.pos"))
-    from loadstar.core.plan.edits import RemoveWire
+    from loadstar.core.edits import RemoveWire
     plan = apply(plan, RemoveWire(id=b.feed_wire(second)))
     about = [f.rule for f in analyse(plan).findings if {first, second} & set(f.elements)]
     assert about == ["load.in-series"]

@@ -4,8 +4,8 @@ import pytest
 
 from loadstar.core.analysis import analyse
 from loadstar.core.budget.lighting import lamp_volts
+from loadstar.core.edits import AddElement, ChangeElement, SetWire, apply
 from loadstar.core.errors import PlanError
-from loadstar.core.plan.edits import AddElement, ChangeElement, SetWire, apply
 from loadstar.demo import Builder
 from loadstar.exchange.netlist import netlist
 from reference.generated import KINDS, generated

@@ -7,10 +7,10 @@ from django.core.exceptions import ValidationError
 
 from loadstar.core.parts.asks import Ask
 from loadstar.core.plan import model as m
-from loadstar.web.stations.fields import QuantityField, limits
-from loadstar.web.stations.specs import MODELS
-from loadstar.web.stations.templatetags.quantities import pretty
-from loadstar.web.stations.units import Units, duration, figure
+from loadstar.web.frame.asks import MODELS
+from loadstar.web.frame.fields import QuantityField, limits
+from loadstar.web.frame.tags import pretty
+from loadstar.web.frame.units import Units, duration, figure
 
 
 def field(model, name: str, units: Units | None = None, **options) -> QuantityField:

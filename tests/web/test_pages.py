@@ -137,7 +137,7 @@ def test_decimal_comma_and_units(inside, shop):
 
 
 def test_a_form_sent_on_an_older_revision_keeps_its_input_and_shows_what_changed(inside, shop):
-    from loadstar.core.plan.edits import ChangeElement
+    from loadstar.core.edits import ChangeElement
     store.edit(shop.row, shop.owner, 1, ChangeElement(id="L2", values={"amount": 11}))
     answer = inside.post(shop.url("loads/"), filled(shop, base="1"))
     body = answer.content.decode()
@@ -280,7 +280,7 @@ def count_queries(client, url: str) -> int:
 
 @pytest.mark.parametrize("page", ["bench", *STATIONS])
 def test_queries_do_not_grow_with_plans_parts_or_revisions(inside, shop, page):
-    from loadstar.core.plan.edits import CopyLoad
+    from loadstar.core.edits import CopyLoad
     url = f"/w/{shop.workshop.slug}/" if page == "bench" else shop.url(f"{page}/")
     before = count_queries(inside, url)
     for _ in range(3):

@@ -5,8 +5,8 @@ from builders import wide_plan
 from conftest import make_shop
 from django.db import connection
 
+from loadstar.core.edits import ChangeElement, Rename, SetWire
 from loadstar.core.errors import PlanError
-from loadstar.core.plan.edits import ChangeElement, Rename, SetWire
 from loadstar.web.plans import store
 from loadstar.web.plans.models import PlanRow, Revision
 

@@ -3,8 +3,9 @@
 from dataclasses import dataclass
 from typing import Literal
 
-from .plan.edits import Edit
+from .edits import Edit
 
+Subject = Literal["machine", "accessory", "energy", "circuit"]  # what of a plan something is about
 Severity = Literal["stop", "caution", "advice", "note"]
 SEVERITIES: tuple[Severity, ...] = ("stop", "caution", "advice", "note")
 
@@ -19,7 +20,7 @@ class Proposal:
 
 @dataclass(frozen=True)
 class Finding:
-    """One judgement. `rule` is its stable id; `station` where it is mended; `working` the key of the figure that decides it.
+    """One judgement. `rule` is its stable id; `subject` what of the plan it is about; `working` the key of the figure that decides it.
 
     Severity is honest: stop means fire, injury, lost protection or a circuit that cannot work. `proposals` are what the rule
     would try; only one that has been tried on the plan and mends it is a cure (whatif/cures.py). `about` tells findings apart that are of one rule
@@ -30,7 +31,7 @@ class Finding:
     severity: Severity
     elements: tuple[str, ...]
     sentence: str
-    station: str
+    subject: Subject
     working: str = ""
     proposals: tuple[Proposal, ...] = ()
     about: str = ""

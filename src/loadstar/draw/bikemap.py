@@ -7,9 +7,9 @@ the other side is drawn faint. Where it is hot, wet or moves is hatched.
 from typing import Literal
 
 from loadstar.core.analysis import Analysis
+from loadstar.core.edits.survey import wheelbase_mm
 from loadstar.core.materials.conductors import BY_AREA
 from loadstar.core.physics.heat import bundle_diameter_mm
-from loadstar.core.plan.edits.survey import wheelbase_mm
 
 from .bodies import BODIES
 from .labels import Box, Label, Line, place

@@ -28,8 +28,8 @@ from functools import cached_property
 from loadstar.core.analysis import Analysis, analyse
 from loadstar.core.doc.states import LIVE_STATES, States
 from loadstar.core.doc.survey import MeterState
+from loadstar.core.edits.survey import PutPlug
 from loadstar.core.parts.tap import Tap
-from loadstar.core.plan.edits.survey import PutPlug
 from loadstar.core.plan.model import Plan
 from loadstar.demo import as_found, hidden_pins
 

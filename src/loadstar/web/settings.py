@@ -26,7 +26,7 @@ SETUP_CODE_FILE = Path(os.environ.get("LOADSTAR_VAR", "var")) / "setup-code"
 INSTALLED_APPS = [
     "django.contrib.auth", "django.contrib.contenttypes", "django.contrib.sessions", "django.contrib.messages",
     "django.contrib.staticfiles", "axes", "csp",
-    "loadstar.web.workshop", "loadstar.web.plans", "loadstar.web.records", "loadstar.web.stations", "loadstar.web.papers",
+    "loadstar.web.workshop", "loadstar.web.plans", "loadstar.web.records", "loadstar.web.papers",
 ]
 MIDDLEWARE = [
     "loadstar.web.timing.ServerTiming",
@@ -45,14 +45,14 @@ ROOT_URLCONF = "loadstar.web.urls"
 WSGI_APPLICATION = "loadstar.web.wsgi.application"
 TEMPLATES = [{
     "BACKEND": "django.template.backends.django.DjangoTemplates",
-    "DIRS": [BASE / "templates"],
+    "DIRS": [BASE / "templates", *sorted((BASE / "stations").glob("*/templates"))],
     "APP_DIRS": True,
     "OPTIONS": {
         "context_processors": [
             "django.template.context_processors.request", "django.contrib.auth.context_processors.auth",
             "django.contrib.messages.context_processors.messages", "loadstar.web.workshop.context.site",
         ],
-        "builtins": ["loadstar.web.stations.templatetags.quantities"],
+        "builtins": ["loadstar.web.frame.tags"],
     },
 }]
 

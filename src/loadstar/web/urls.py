@@ -4,8 +4,9 @@ from django.urls import path
 
 from .papers import views as papers
 from .plans import views as plans
-from .stations import survey_views as surveys
 from .stations import views as stations
+from .stations.rules.workshop import workshop_rules
+from .stations.survey.acts import photo
 from .workshop import views as workshop
 
 PLAN = "w/<slug:workshop>/p/<int:plan>/"
@@ -20,7 +21,7 @@ urlpatterns = [
     path("me/", workshop.preferences, name="preferences"),
     path("w/<slug:workshop>/", plans.bench, name="bench"),
     path("w/<slug:workshop>/members/", workshop.members, name="members"),
-    path("w/<slug:workshop>/rules/", stations.workshop_rules, name="workshop-rules"),
+    path("w/<slug:workshop>/rules/", workshop_rules, name="workshop-rules"),
     path("w/<slug:workshop>/import/", plans.import_plan, name="import"),
     path(PLAN, plans.open_plan, name="plan"),
     path(PLAN + "edit/", plans.edit, name="edit"),
@@ -34,10 +35,10 @@ urlpatterns = [
     path(PLAN + "survey.json", papers.survey_json, name="survey-json"),
     path(PLAN + "survey.csv", papers.survey_csv, name="survey-csv"),
     path(PLAN + "pin-maps.pdf", papers.pin_maps, name="pin-maps"),
-    path(PLAN + "photo/<int:number>.jpg", surveys.photo, name="photo"),
-    path(PLAN + "survey/<slug:what>/", surveys.send, name="survey-send"),
+    path(PLAN + "photo/<int:number>.jpg", photo, name="photo"),
     path(PLAN + "card/<str:load>.pdf", papers.card, name="card"),
-    path(PLAN + "<str:station>/", stations.station, name="station"),
+    path(PLAN + "<slug:station>/", stations.station, name="station"),
+    path(PLAN + "<slug:station>/<slug:what>/", stations.act, name="act"),
 ]
 
 handler400 = "loadstar.web.errors.bad_request"

@@ -15,6 +15,7 @@ from ..parts.battery import Battery
 from ..parts.load import LoadPart
 from ..physics import battery as cell
 from ..plan.model import Plan
+from ..supply.choose import supply_of
 from ..wiring.results import StateResult
 
 TOP_RPM = 12_000.0
@@ -64,7 +65,7 @@ def ledger(plan: Plan, state: States, off: frozenset[str] = frozenset()) -> Ledg
     """The account of a state, with the consumers in `off` switched off."""
     generator = plan.generator
     running = state in RUNNING and generator is not None
-    at_v = generator.set_v if running and generator else _rested(plan, state)
+    at_v = generator.set_v if running and generator else supply_of(plan).resting_v(state)
     rpm = plan.machine.rpm(state)
     items = [Item(p.id, p.name, watts / at_v, watts / at_v, p.id not in off, True, watts, p.kind)
              for p in plan.parts if (watts := p.own_w(state, at_v)) is not None]
@@ -82,14 +83,6 @@ def supply_a(plan: Plan, load: LoadPart, at_v: float) -> float:
     if made is not None:
         return load.draws_a(made.out_v) * made.out_v / made.output_frac / at_v
     return load.draws_a(at_v)
-
-
-def _rested(plan: Plan, state: States) -> float:
-    if plan.battery:
-        return plan.battery.resting_v
-    if plan.packs:
-        return plan.packs[0].full_v if state == "charging" else plan.packs[0].resting_v
-    return float(plan.machine.system_v)
 
 
 def break_even_rpm(plan: Plan, off: frozenset[str] = frozenset(), without_charge: bool = True) -> float | None:

@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 
 from ..physics.network import Conditions, System
 from ..plan.model import Plan
+from ..supply.magneto import MagnetoSupply
 from ..wiring.conductor import conductor
 from ..wiring.results import Choices
 from ..wiring.topology import Topology
@@ -51,10 +52,11 @@ def life_share(volts_v: float, nominal_v: float) -> float:
 
 def lamp_volts(topology: Topology, choices: Choices, mean_c: dict[str, float], rpm: Array | None = None) -> LampVolts | None:
     """Lamp volts over speed; None when the plan does not hang on a lighting coil."""
-    plan, coil = topology.plan, topology.plan.lighting_coil
+    plan, feeds = topology.plan, topology.source
     lamps = [i for i, load in enumerate(topology.loads) if load.behaviour == "filament"]
-    if coil is None or not lamps:
+    if not isinstance(feeds, MagnetoSupply) or not lamps:
         return None
+    coil = feeds.coil
     speeds = rpm if rpm is not None else np.linspace(500, max(plan.machine.cruise_rpm * 1.2, 3000), SPEEDS)
     system = System(topology.elements)
     names = [e.name for e in system.network.loads]

@@ -9,6 +9,7 @@ from ..parts.battery import Battery
 from ..parts.own import OwnLoad
 from ..physics import battery as cell
 from ..plan.model import Plan
+from ..supply.choose import supply_of
 from .ledger import ledger
 
 CHARGE_EFFICIENCY = 0.85  # lead-acid: about 15 % more goes in than came out; usual
@@ -34,7 +35,7 @@ class TotalLoss:
 def total_loss(plan: Plan) -> TotalLoss | None:
     """The time of a total-loss machine at cruise; None when it has a generator or no battery."""
     battery = plan.battery
-    if battery is None or plan.machine.system != "total_loss":
+    if battery is None or supply_of(plan).key != "total_loss":
         return None
     draw = ledger(plan, "cruise").demand_a
     k = battery.peukert_k or cell.PEUKERT_K[battery.chemistry]

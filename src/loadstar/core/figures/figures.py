@@ -24,6 +24,7 @@ from ..plan.model import Plan
 from ..sizing.chafe import Chafe, chafes
 from ..sizing.choose import Sized, size
 from ..sizing.drops import LEAST_V, drop_frac, worst_drop
+from ..supply.base import Supply
 from ..wiring.circuit import Link
 from ..wiring.references import Groups
 from ..wiring.results import StateResult
@@ -49,6 +50,11 @@ class Figures:
     chafes: dict[str, Chafe] = field(default_factory=dict)
     generator_fault: tuple[str, str] | None = None
     whole_plan: Plan = field(default_factory=Plan)  # as it was given: `plan` may lack a generator that cannot be understood
+
+    @property
+    def source(self) -> Supply:
+        """What the machine's circuits hang on."""
+        return self.topology.source
 
     @property
     def states(self) -> dict[States, StateResult]:
@@ -226,7 +232,7 @@ class Figures:
 
     def lives(self, load: LoadPart, state: States) -> bool:
         """Whether a load is meant to live in a state of this machine."""
-        return state in self.plan.states and state in LIVE_STATES[load.live]
+        return state in self.source.states and state in LIVE_STATES[load.live]
 
     @cached_property
     def _worst_drops(self) -> dict[str, tuple[States | None, float]]:
@@ -275,7 +281,7 @@ def compute(plan: Plan) -> Figures:
     sized = size(topology, Thermal(topology)) if usable.supply else None
     return Figures(
         plan=usable, topology=topology, sized=sized, wires=wire_results(topology, sized) if sized else {},
-        ledgers={state: ledger(usable, state) for state in usable.states}, break_even_rpm=break_even_rpm(usable),
+        ledgers={state: ledger(usable, state) for state in topology.source.states}, break_even_rpm=break_even_rpm(usable),
         parked=parked(usable), pack=pack_budget(usable), total_loss=total_loss(usable),
         lamps=lamp_volts(topology, sized.choices, sized.warm_c) if sized else None,
         chafes=chafes(topology, sized) if sized else {}, generator_fault=fault, whole_plan=plan)

@@ -14,8 +14,6 @@ from .inside import Drives, Inside, Point
 from .junction import fused_at
 from .work import Ends, Wanted, Work
 
-FUSE_V = 15.0  # what a fuse at its posts has to break
-
 
 class Battery(Part):
     """A 12 V (or 6 V) battery. `charge_frac` is the charge that engine-off states are judged at."""

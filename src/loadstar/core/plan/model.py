@@ -15,7 +15,6 @@ from pydantic import Field
 from ..doc.machine import Machine
 from ..doc.places import Place, Run
 from ..doc.rules import HouseRules
-from ..doc.states import ENGINE_STATES, NO_BATTERY_STATES, PACK_STATES, States
 from ..doc.survey import Continuity, Plug, Reading, Removed
 from ..doc.types import ONE_LINE, Doc, Name, NeverTapped
 from ..doc.wires import Join, Wire
@@ -179,21 +178,9 @@ class Plan(Doc):
         return self.one(Combiner)
 
     @property
-    def lighting_coil(self) -> Coil | None:
-        """The magneto's coil, where that is what the circuits hang on."""
-        return None if self.battery or self.packs else self.one(Coil)
-
-    @property
     def supply(self) -> Battery | Pack | Coil | None:
         """What the plan's circuits hang on: the battery, else the first pack, else the lighting coil."""
         return self.battery or self.one(Pack) or self.one(Coil)
-
-    @property
-    def states(self) -> tuple[States, ...]:
-        """The states that this machine has."""
-        if self.machine.system == "pack":
-            return PACK_STATES
-        return ENGINE_STATES if self.battery or self.machine.system in ("battery", "total_loss") else NO_BATTERY_STATES
 
     def ambient_at(self, place_id: str) -> float:
         """The air around the wires at a place: its zone's by the house rules, or its own."""

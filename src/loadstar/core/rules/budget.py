@@ -6,7 +6,7 @@ from ..doc.states import STATE_NAMES
 from ..figures.figures import Figures
 from ..findings import Finding
 from ..physics import battery as cell
-from .registry import BUDGET, SURVEY, rule
+from .registry import rule
 from .words import amps, listed, span, verb
 
 
@@ -25,7 +25,7 @@ def short(figures: Figures) -> Iterator[Finding]:
         lasts = f"; the battery can pay for about {span(hours)} before it no longer cranks" if hours < 1e4 else ""
         yield Finding("budget.short", "caution", (), (
             f"{STATE_NAMES[state]}: {account.demand_a:.1f} A asked, {account.given_a:.1f} A given, "
-            f"{-account.margin_a:.1f} A short{lasts}."), BUDGET, f"margin/{state}", about=state)
+            f"{-account.margin_a:.1f} A short{lasts}."), "energy", f"margin/{state}", about=state)
 
 
 @rule("budget.never", meaning="No engine speed gives what is asked: the battery is never charged.",
@@ -34,7 +34,7 @@ def never(figures: Figures) -> Iterator[Finding]:
     """No break-even speed at all."""
     if figures.plan.generator is not None and not figures.generator_fault and figures.break_even_rpm is None:
         yield Finding("budget.never", "caution", (), (
-            "At no engine speed does the generator give what is asked: the battery only ever loses."), BUDGET,
+            "At no engine speed does the generator give what is asked: the battery only ever loses."), "energy",
             "margin/cruise")
 
 
@@ -50,7 +50,7 @@ def parked_too_short(figures: Figures) -> Iterator[Finding]:
     who = f" {listed(culprits)} {verb(len(culprits), 'is', 'are')} live then." if culprits else ""
     yield Finding("budget.parked", "caution", tuple(p.id for p in figures.plan.loads if p.live == "always"), (
         f"Parked, {amps(found.draw_a)} leaves a start in the battery for {span(found.days * 24)}; the house rule "
-        f"is {wanted:g} days.{who}"), BUDGET, "parked")
+        f"is {wanted:g} days.{who}"), "energy", "parked")
 
 
 @rule("budget.crank", meaning="Even a full battery falls below the limit while cranking.",
@@ -65,11 +65,11 @@ def crank(figures: Figures) -> Iterator[Finding]:
         volts = cell.cranking_v(battery.internal_mohm / 1000, 1.0, plan.machine.cranking_a, battery.chemistry, battery.nominal_v)
         yield Finding("budget.crank", "stop", (battery.id,), (
             f"Full, the battery holds {volts:.2f} V while the starter draws {plan.machine.cranking_a:g} A; the limit is "
-            f"{plan.rules.crank_limit_at(battery.nominal_v):g} V."), SURVEY, "crank_full")
+            f"{plan.rules.crank_limit_at(battery.nominal_v):g} V."), "machine", "crank_full")
     elif figures.parked.least_charge > battery.charge_frac:
         yield Finding("budget.crank", "caution", (battery.id,), (
             f"At the judged charge of {battery.charge_frac:.0%} the battery no longer holds "
-            f"{plan.rules.crank_limit_at(battery.nominal_v):g} V while cranking; it needs {figures.parked.least_charge:.0%}."), SURVEY,
+            f"{plan.rules.crank_limit_at(battery.nominal_v):g} V while cranking; it needs {figures.parked.least_charge:.0%}."), "machine",
             "least_charge")
 
 
@@ -78,7 +78,7 @@ def crank(figures: Figures) -> Iterator[Finding]:
 def no_battery(figures: Figures) -> Iterator[Finding]:
     """No battery yet."""
     if figures.plan.supply is None:
-        yield Finding("supply.no-battery", "note", (), "No battery, pack or lighting coil has been entered yet: nothing can be fed.", SURVEY)
+        yield Finding("supply.no-battery", "note", (), "No battery, pack or lighting coil has been entered yet: nothing can be fed.", "machine")
 
 
 @rule("supply.generator", meaning="The generator's two ratings fit no machine of this kind.",
@@ -89,4 +89,4 @@ def generator_ratings(figures: Figures) -> Iterator[Finding]:
         element, why = figures.generator_fault
         yield Finding("supply.generator", "caution", (element,), (
             f"The generator's two ratings cannot be understood: {why}. Until then only the battery is reckoned with."),
-            SURVEY)
+            "machine")

@@ -5,7 +5,7 @@ from collections.abc import Iterator
 
 from ..figures.figures import Figures
 from ..findings import Finding
-from .registry import CIRCUITS, rule
+from .registry import rule
 from .words import listed, moment, opener, sized
 
 
@@ -20,7 +20,7 @@ def chafe(figures: Figures) -> Iterator[Finding]:
         opens = f"may take {moment(touch.opens_s)}" if math.isfinite(touch.opens_s) else "need not act at all"
         yield Finding("wire.chafe", "stop", (wire, touch.guard.fuse), (
             f"If {sized(result)} touches the frame at its far end {touch.far_a:.0f} A flow; "
-            f"{opener(figures, touch.guard)} {opens}, the wire stands it {moment(touch.damage_s)}."), CIRCUITS, f"chafe/{wire}")
+            f"{opener(figures, touch.guard)} {opens}, the wire stands it {moment(touch.damage_s)}."), "circuit", f"chafe/{wire}")
 
 
 @rule("fuse.never-opens", meaning="A touch at a wire's far end draws too little for the fuse to have to open: it smoulders.",
@@ -37,4 +37,4 @@ def never_opens(figures: Figures) -> Iterator[Finding]:
         assert touch.guard is not None
         yield Finding("fuse.never-opens", "caution", (least, touch.guard.fuse, *(w for w in wires if w != least)), (
             f"A touch at the far end of {listed(wires)} draws as little as {touch.far_a:.0f} A; "
-            f"{opener(figures, touch.guard)} need not open at that."), CIRCUITS, f"chafe/{least}")
+            f"{opener(figures, touch.guard)} need not open at that."), "circuit", f"chafe/{least}")

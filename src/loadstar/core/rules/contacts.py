@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 
+from ..edits import ChangeElement, MoveEnd, Several
 from ..feeds.taps import JUDGED_V, on_tap_a, running_v, triggered_a, triggered_by
 from ..figures.figures import Figures
 from ..findings import Finding, Proposal
@@ -10,12 +11,11 @@ from ..parts.module import Module
 from ..parts.relay import Relay
 from ..parts.tap import Tap
 from ..parts.way import Way
-from ..plan.edits import ChangeElement, MoveEnd, Several
 from ..sizing.contacts import CONTACT_SHARE, INRUSH_MULTIPLE, of_kind_a
 from ..sizing.inrush import highest_inrush
 from ..survey.pins import suspect
 from ..wiring.contacts import hot_pull_in_v
-from .registry import CIRCUITS, SURVEY, rule
+from .registry import rule
 from .words import amps, listed, named, state, verb
 
 KIND_WORDS = {"lamp": "lamps (their cold filaments take about ten times as much)", "motor": "motors (stall and spark)"}
@@ -36,7 +36,7 @@ def trigger_overloaded(figures: Figures) -> Iterator[Finding]:
             yield Finding("feed.trigger-overloaded", "caution", (tap.id, *(k.id for k in relays)), (
                 f"{tap.name} is believed good for {tap.rated_a:g} A; the {coils} on it {verb(len(relays), 'draws', 'draw')} "
                 f"{amps(current)} at {volts:.1f} V{besides}. Ways out: a relay with a larger coil "
-                "resistance, a module whose trigger only senses, another pin."), CIRCUITS, f"trigger/{tap.id}",
+                "resistance, a module whose trigger only senses, another pin."), "circuit", f"trigger/{tap.id}",
                 tuple(_other_pins(figures, tap, relays, current)))
 
 
@@ -69,7 +69,7 @@ def plug_overloaded(figures: Figures) -> Iterator[Finding]:
                 "Another feed, or a relay from the battery.")
             yield Finding("feed.plug-overloaded", "stop" if drawn > 1.35 * part.rated_a else "caution", (part.id,), (
                 f"{part.name} is rated {part.rated_a:g} A; {listed(users)} {together} {drawn:.1f} A at "
-                f"{JUDGED_V:.1f} V. {way_out}"), CIRCUITS, f"tap/{part.id}")
+                f"{JUDGED_V:.1f} V. {way_out}"), "circuit", f"tap/{part.id}")
 
 
 @rule("feed.plug-fuse", meaning="The factory fuse before a plug carries more than it should for long.",
@@ -83,7 +83,7 @@ def plug_fuse(figures: Figures) -> Iterator[Finding]:
             if drawn > share * part.fused_a and drawn <= part.rated_a:
                 yield Finding("feed.plug-fuse", "caution", (part.id,), (
                     f"The {part.fused_a:g} A factory fuse before {part.name} would carry {drawn:.1f} A, "
-                    f"{drawn / part.fused_a:.0%} of its rating; the house rule is {share:.0%}."), CIRCUITS, f"tap/{part.id}")
+                    f"{drawn / part.fused_a:.0%} of its rating; the house rule is {share:.0%}."), "circuit", f"tap/{part.id}")
 
 
 @rule("feed.run-on", meaning="A line stays live some seconds after key or engine is off; what hangs on it does too.",
@@ -96,7 +96,7 @@ def run_on(figures: Figures) -> Iterator[Finding]:
             users += [k.name for k in triggered_by(figures.topology, part)]
             if users:
                 yield Finding("feed.run-on", "note", (part.id,), (
-                    f"{part.name} stays live {part.off_delay_s:g} s after: so {verb(len(users), 'does', 'do')} {listed(users)}."), SURVEY)
+                    f"{part.name} stays live {part.off_delay_s:g} s after: so {verb(len(users), 'does', 'do')} {listed(users)}."), "machine")
 
 
 @rule("feed.never", meaning="A wire of the airbag, ABS, throttle or CAN system is used as feed or trigger.",
@@ -106,7 +106,7 @@ def never(figures: Figures) -> Iterator[Finding]:
     for part in figures.plan.of(Tap):
         if (never := figures.plan.never(part)) and any(part.at("pin") in (w.a, w.b) for w in figures.plan.wires):
             yield Finding("feed.never", "stop", (part.id,), (
-                f"{part.name} belongs to the {never} system: it is never tapped."), CIRCUITS)
+                f"{part.name} belongs to the {never} system: it is never tapped."), "circuit")
 
 
 @rule("feed.module-total", meaning="All ways of a module together carry more than it is rated for.",
@@ -118,9 +118,9 @@ def module_total(figures: Figures) -> Iterator[Finding]:
         asked = sum(figures.peak_a(w) for w in ways)
         if asked > part.total_a:
             yield Finding("feed.module-total", "stop", (part.id,), (
-                f"{part.name} carries {part.total_a:g} A in all; its ways ask for {asked:.1f} A."), CIRCUITS)
+                f"{part.name} carries {part.total_a:g} A in all; its ways ask for {asked:.1f} A."), "circuit")
         if len(ways) > part.ways:
-            yield Finding("feed.module-total", "stop", (part.id,), f"{part.name} has {part.ways} ways and {len(ways)} are used.", CIRCUITS)
+            yield Finding("feed.module-total", "stop", (part.id,), f"{part.name} has {part.ways} ways and {len(ways)} are used.", "circuit")
 
 
 @rule("feed.module-way", meaning="A way of a module is set, or asked, for more than the module's ways may carry.",
@@ -136,12 +136,12 @@ def module_way(figures: Figures) -> Iterator[Finding]:
         if module is not None and limit > module.way_most_a:
             yield Finding("feed.module-way", "stop", (part.id, module.id), (
                 f"{part.name} would have to be set to {limit:g} A; a way of {module.name} carries {module.way_most_a:g} A."),
-                CIRCUITS)
+                "circuit")
         if figures.peak_a(part.id) > limit:
             chosen = () if part.limit_a is None else (
                 Proposal(ChangeElement(id=part.id, values={"limit_a": None}), f"Let Loadstar set {part.id}"),)
             yield Finding("feed.module-way", "stop", (part.id,), (
-                f"{part.name} is set to {limit:g} A and asked for {figures.peak_a(part.id):.3g} A: it switches off."), CIRCUITS, "",
+                f"{part.name} is set to {limit:g} A and asked for {figures.peak_a(part.id):.3g} A: it switches off."), "circuit", "",
                 chosen)
 
 
@@ -159,7 +159,7 @@ def pull_in(figures: Figures) -> Iterator[Finding]:
                 continue  # one that is closed when the starter begins to turn only has to hold
             yield Finding("relay.pull-in", "caution", (part.id,), (
                 f"{part.name}, its coil at {warm:.0f} °C, needs {needs:.1f} V to pull in and gets {volts:.1f} V "
-                f"({state(name)}): it may not pull in."), CIRCUITS, f"pull_in/{part.id}")
+                f"({state(name)}): it may not pull in."), "circuit", f"pull_in/{part.id}")
             break
 
 
@@ -171,7 +171,7 @@ def suppression(figures: Figures) -> Iterator[Finding]:
     for part in figures.plan.of(Relay):
         if part.suppression == "none":
             yield Finding("relay.suppression", "advice", (part.id,), (
-                f"{part.name} has nothing across its coil: its spike goes into the trigger."), CIRCUITS, "",
+                f"{part.name} has nothing across its coil: its spike goes into the trigger."), "circuit", "",
                 (Proposal(ChangeElement(id=part.id, values={"suppression": "resistor"}), "Take one with a resistor"),))
 
 
@@ -188,7 +188,7 @@ def contact_kind(figures: Figures) -> Iterator[Finding]:
             if switched > share * rated:
                 yield Finding("contact.kind", "caution", (part.id,), (
                     f"{part.name} switches {amps(switched)} of {KIND_WORDS[kind]}; its {rated:g} A contact stands "
-                    f"{amps(share * rated)} of that.{_stronger(part)}"), CIRCUITS, f"peak/{part.id}", _left(part))
+                    f"{amps(share * rated)} of that.{_stronger(part)}"), "circuit", f"peak/{part.id}", _left(part))
 
 
 def _left(part: Part) -> tuple[Proposal, ...]:
@@ -210,7 +210,7 @@ def needs_relay(figures: Figures) -> Iterator[Finding]:
         if found and found.peak_a > INRUSH_MULTIPLE * figures.contact_a(part.id):
             yield Finding("contact.needs-relay", "caution", (part.id,), (
                 f"{part.name} ({figures.contact_a(part.id):g} A) would switch an inrush of {found.peak_a:.3g} A "
-                f"({listed(p.name for p in found.loads)}): let it trigger a relay."), CIRCUITS, "", _left(part))
+                f"({listed(p.name for p in found.loads)}): let it trigger a relay."), "circuit", "", _left(part))
 
 
 @rule("contact.rating", meaning="A relay's or switch's contact carries more than it is rated for.",
@@ -221,7 +221,7 @@ def contact(figures: Figures) -> Iterator[Finding]:
         if part.contact and figures.peak_a(part.id) > figures.contact_a(part.id):
             yield Finding("contact.rating", "stop", (part.id,), (
                 f"{part.name} carries {amps(figures.peak_a(part.id))}; its contact is rated {figures.contact_a(part.id):g} A."
-                f"{_stronger(part)}"), CIRCUITS, f"peak/{part.id}", _left(part))
+                f"{_stronger(part)}"), "circuit", f"peak/{part.id}", _left(part))
 
 
 @rule("relay.undecided", meaning="A relay's own load pulls its trigger down so far that it lets go, and then pulls in again: it chatters.",
@@ -231,4 +231,4 @@ def undecided(figures: Figures) -> Iterator[Finding]:
     for name, result in figures.states.items():
         for relay in result.undecided:
             yield Finding("relay.undecided", "stop", (relay,), (
-                f"{named(figures, relay)} settles neither open nor closed ({state(name)}): it would chatter."), CIRCUITS)
+                f"{named(figures, relay)} settles neither open nor closed ({state(name)}): it would chatter."), "circuit")

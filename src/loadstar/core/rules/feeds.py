@@ -2,14 +2,14 @@
 
 from collections.abc import Iterator
 
+from ..edits import MakeBusBar
 from ..figures.figures import Figures
 from ..findings import Finding, Proposal
 from ..parts.battery import Battery
 from ..parts.block import Block
 from ..parts.junction import Junction
 from ..parts.pack import Pack
-from ..plan.edits import MakeBusBar
-from .registry import CIRCUITS, rule
+from .registry import rule
 
 
 @rule("feed.ways", meaning="More ways of a block are used than it has.", cure="A larger block, or a second one.",
@@ -19,7 +19,7 @@ def ways(figures: Figures) -> Iterator[Finding]:
     for block in figures.plan.of(Block):
         used = sum(1 for j in figures.plan.joins if j.a.part == block.id and j.b.part != block.id)
         if used > block.ways:
-            yield Finding("feed.ways", "stop", (block.id,), f"{block.name} has {block.ways} ways and {used} are used.", CIRCUITS)
+            yield Finding("feed.ways", "stop", (block.id,), f"{block.name} has {block.ways} ways and {used} are used.", "circuit")
 
 
 @rule("feed.stud", meaning="More ring terminals sit on a battery post than the workshop stacks: they work loose.",
@@ -36,7 +36,7 @@ def stud(figures: Figures) -> Iterator[Finding]:
                 yield Finding("feed.stud", "caution", (part.id, *ends), (
                     f"{len(ends)} ring terminals of this plan would sit on {part.name}'s {word} post; the house rule is "
                     f"{limit}. A bus bar takes the {len(ends) - 1} smaller ones over, and one lead goes to the post."),
-                    CIRCUITS, "", (Proposal(MakeBusBar(post=terminal, keep=keep), "Make a bus bar"),), terminal)
+                    "circuit", "", (Proposal(MakeBusBar(post=terminal, keep=keep), "Make a bus bar"),), terminal)
 
 
 @rule("feed.bus-bar", meaning="A bus bar or stud holds more terminals than it has places.", cure="A longer bar, or a second.",
@@ -48,4 +48,4 @@ def bus_bar(figures: Figures) -> Iterator[Finding]:
             ends = [w.id for w in figures.plan.wires if part.at("t") in (w.a, w.b)]
             if len(ends) > part.terminals:
                 yield Finding("feed.bus-bar", "caution", (part.id,), (
-                    f"{part.name} has {part.terminals} places and {len(ends)} terminals on it."), CIRCUITS)
+                    f"{part.name} has {part.terminals} places and {len(ends)} terminals on it."), "circuit")

@@ -2,15 +2,15 @@
 
 from collections.abc import Iterator
 
+from ..edits import ChangeElement
 from ..figures.figures import Figures
 from ..findings import Finding, Proposal
 from ..parts.base import Part
 from ..parts.fuse import FusePart
-from ..plan.edits import ChangeElement
 from ..sizing.inrush import inrush_through
 from ..sizing.openers import STEADY_MULTIPLE
 from ..sizing.ratings import rating_faults
-from .registry import CIRCUITS, rule
+from .registry import rule
 from .words import amps, fuse, listed
 
 
@@ -39,7 +39,7 @@ def share(figures: Figures) -> Iterator[Finding]:
                 ends += " No blade fuse is large enough: share the load out over two feeds, or take a high-current fuse."
             yield Finding("fuse.share", "stop" if opens else "caution", (part.id,), (
                 f"{fuse(figures, part.id)} carries {amps(figures.peak_a(part.id))}, {fault.has:.0%} of what it stands at the "
-                f"temperature around it; the house rule is {fault.limit:.0%}.{ends}"), CIRCUITS, f"share/{part.id}", _chosen(part))
+                f"temperature around it; the house rule is {fault.limit:.0%}.{ends}"), "circuit", f"share/{part.id}", _chosen(part))
 
 
 @rule("fuse.inrush", meaning="Switching on may open a fuse although nothing is wrong. What comes on together counts together, and so "
@@ -65,7 +65,7 @@ def inrush(figures: Figures) -> Iterator[Finding]:
         ends = " No blade fuse bears it: ask for a softer start." if helpless else ""
         yield Finding("fuse.inrush", "caution", (part.id, *(p.id for p in found.loads)), (
             f"Switching on {who}{together} puts {found.a2s:.3g} A²s ({found.peak_a:.3g} A at its peak) through {what}; more than "
-            f"{bears:.3g} A²s may open it needlessly.{ends}"), CIRCUITS, f"inrush/{part.id}",
+            f"{bears:.3g} A²s may open it needlessly.{ends}"), "circuit", f"inrush/{part.id}",
             _chosen(part))
 
 
@@ -79,5 +79,5 @@ def maker_fuse(figures: Figures) -> Iterator[Finding]:
         found = [k.element for k in figures.path(load.id).feed if figures.plan.is_one(k.element, FusePart)]
         if load.maker_fuse_a is not None and found and figures.rating_a(found[-1]) > load.maker_fuse_a:
             yield Finding("fuse.maker", "caution", (found[-1], load.id), (
-                f"{load.name}'s maker asks for {load.maker_fuse_a:g} A; {fuse(figures, found[-1])} is larger."), CIRCUITS, "",
+                f"{load.name}'s maker asks for {load.maker_fuse_a:g} A; {fuse(figures, found[-1])} is larger."), "circuit", "",
                 (Proposal(ChangeElement(id=found[-1], values={"rating_a": load.maker_fuse_a}), f"Take {load.maker_fuse_a:g} A"),))

@@ -2,14 +2,14 @@
 
 from collections.abc import Iterator
 
-from ..doc.states import JUDGED_STATES, LIVE_STATES, RUNNING, STATE_NAMES, States
+from ..doc.states import JUDGED_STATES, LIVE_STATES, STATE_NAMES, States
+from ..edits import ChangeElement
 from ..figures.figures import Figures
 from ..findings import Finding, Proposal, Severity
 from ..parts.load import LoadPart
 from ..parts.port import Port
-from ..plan.edits import ChangeElement
 from ..sizing.drops import LEAST_GAIN, drop_limit_frac
-from .registry import CIRCUITS, LOADS, rule
+from .registry import rule
 from .wires import freed
 from .words import listed, named, state, verb
 
@@ -25,7 +25,7 @@ def in_series(figures: Figures) -> Iterator[Finding]:
     for first, second in figures.in_series:
         yield Finding("load.in-series", "stop", (first.id, second.id), (
             f"{first.name} and {second.name} are in series: the one's negative is the other's positive, so they share the voltage."),
-            CIRCUITS)
+            "circuit")
 
 
 @rule("load.no-circuit", meaning="An accessory has no way from the battery to it, or none back.",
@@ -39,7 +39,7 @@ def no_circuit(figures: Figures) -> Iterator[Finding]:
         path = figures.path(load.id)
         if not path.complete and load.id not in serial and not figures.reversed_in(load.id):
             missing = "feed" if not path.feed else "return"
-            yield Finding("load.no-circuit", "stop", (load.id,), f"{load.name} has no {missing}: it cannot work.", CIRCUITS)
+            yield Finding("load.no-circuit", "stop", (load.id,), f"{load.name} has no {missing}: it cannot work.", "circuit")
 
 
 @rule("load.reversed", meaning="An accessory's positive lies below its negative: LED, converters and electronics do not "
@@ -51,7 +51,7 @@ def is_reversed(figures: Figures) -> Iterator[Finding]:
         if where is not None:
             kind: Severity = "caution" if load.behaviour in ("resistor", "filament") else "stop"
             yield Finding("load.reversed", kind, (load.id,), (
-                f"{load.name} has its polarity reversed ({state(where)}): change its two wires over."), CIRCUITS)
+                f"{load.name} has its polarity reversed ({state(where)}): change its two wires over."), "circuit")
 
 
 @rule("load.not-live", meaning="An accessory gets no voltage in a state in which it must live.",
@@ -66,12 +66,11 @@ def not_live(figures: Figures) -> Iterator[Finding]:
             continue
         dead = [s for s in LIVE_STATES[load.live] if s in figures.states and s not in ("cranking", "charging")
                 and figures.states[s].solution is not None and figures.across_v(load.id, s) is None]
-        if figures.plan.lighting_coil:
-            dead = [s for s in dead if s in RUNNING]  # a coil gives nothing while the engine stands
+        dead = [s for s in dead if figures.source.gives_in(s)]
         if dead:
             yield Finding("load.not-live", "stop", (load.id,), (
                 f"{load.name} gets no voltage in: {', '.join(STATE_NAMES[s] for s in dead)}; it is meant to live then. "
-                "Its relay is not pulled in, or its feed is dead."), CIRCUITS)
+                "Its relay is not pulled in, or its feed is dead."), "circuit")
 
 
 @rule("load.lives-on", meaning="An accessory has voltage in a state in which it is not meant to live: it drains the battery, and wakes "
@@ -84,7 +83,7 @@ def lives_on(figures: Figures) -> Iterator[Finding]:
         if states and load.id not in fed_back:
             yield Finding("load.lives-on", "caution", (load.id,), (
                 f"{load.name} also has voltage in: {', '.join(STATE_NAMES[s] for s in states)}; it is meant to live "
-                f"with the {load.live}. Its feed is live then and nothing switches it."), CIRCUITS)
+                f"with the {load.live}. Its feed is live then and nothing switches it."), "circuit")
 
 
 @rule("load.outside-window", meaning="The voltage at an accessory is outside what its maker accepts.",
@@ -103,13 +102,13 @@ def outside_window(figures: Figures) -> Iterator[Finding]:
             if volts < load.window_low_v - 1e-9 and load.behaviour != "filament":
                 yield Finding("load.outside-window", "stop", (load.id,), (
                     f"{load.name} gets {volts:.2f} V ({state(name)}); below {load.window_low_v:g} V it "
-                    "does not work."), CIRCUITS, f"load_v/{load.id}/{name}")
+                    "does not work."), "circuit", f"load_v/{load.id}/{name}")
                 break
         highest = max(((v, s) for s, v in _volts(figures, load, JUDGED_STATES)), default=None)
         if highest and highest[0] > load.window_high_v + 1e-9:
             yield Finding("load.outside-window", "stop", (load.id,), (
                 f"{load.name} gets {highest[0]:.2f} V ({state(highest[1])}); it accepts up to "
-                f"{load.window_high_v:g} V and may be destroyed."), LOADS, f"load_v/{load.id}/{highest[1]}")
+                f"{load.window_high_v:g} V and may be destroyed."), "accessory", f"load_v/{load.id}/{highest[1]}")
 
 
 @rule("load.dim", meaning="An accessory gets far less than the voltage it is made for: a lamp is dim, a heater cold, electronics do not "
@@ -128,7 +127,7 @@ def dim(figures: Figures) -> Iterator[Finding]:
         result = {"filament": f"about {left:.0%} of its light", "resistor": f"about {left:.0%} of its heat"}
         what = result.get(load.behaviour, "it need not start, and its stated draw does not hold here")
         yield Finding("load.dim", "caution" if left < HARDLY_FRAC else "advice", (load.id,), (
-            f"{load.name} is made for {load.at_v:g} V and gets {volts:.3g} V at the most ({state(name)}): {what}."), LOADS,
+            f"{load.name} is made for {load.at_v:g} V and gets {volts:.3g} V at the most ({state(name)}): {what}."), "accessory",
             f"load_v/{load.id}/{name}")
 
 
@@ -154,7 +153,7 @@ def drops_out(figures: Figures) -> Iterator[Finding]:
         if volts is not None and volts < load.window_low_v and load.category in ("electronics", "tracker"):
             yield Finding("load.drops-out", "advice", (load.id,), (
                 f"{load.name} sees {volts:.2f} V while cranking, below the {load.window_low_v:g} V it needs: it will "
-                "drop out and start again at every start."), LOADS, f"load_v/{load.id}/cranking")
+                "drop out and start again at every start."), "accessory", f"load_v/{load.id}/cranking")
 
 
 @rule("load.not-carried", meaning="A load asks for more power than the source and wires can carry: the voltage "
@@ -174,7 +173,7 @@ def not_carried(figures: Figures) -> Iterator[Finding]:
         wires = [figures.wires[k.element] for k in (*path.feed, *path.back) if k.element in figures.wires] if path else []
         yield Finding("load.not-carried", "stop", (element,), (
             f"The source and its wires cannot carry {named(figures, element)} ({state(name)}): its voltage "
-            "collapses."), CIRCUITS, "", freed(sorted((w for w in wires if w.fixed), key=lambda w: w.area_mm2)))
+            "collapses."), "circuit", "", freed(sorted((w for w in wires if w.fixed), key=lambda w: w.area_mm2)))
 
 
 @rule("load.drop", meaning="More of the voltage is lost in feed and return than the house rule allows.",
@@ -192,7 +191,7 @@ def drop(figures: Figures) -> Iterator[Finding]:
                       key=lambda w: -abs(result.current(w.id)) * w.length_m / w.area_mm2)
         yield Finding("load.drop", "caution", (load.id, *(w.id for w in thin[:1])), (
             f"{load.name} loses {lost:.1%} of the voltage on the way ({state(name)}); the house "
-            f"rule for it is {limit:.1%}."), CIRCUITS, f"drop/{load.id}/{name}", freed(thin))
+            f"rule for it is {limit:.1%}."), "circuit", f"drop/{load.id}/{name}", freed(thin))
 
 
 @rule("feed.too-weak", meaning="What feeds an accessory loses so much by itself, in the machine's own wiring, joints and contacts, that no "
@@ -213,7 +212,7 @@ def too_weak(figures: Figures) -> Iterator[Finding]:
             yield Finding("feed.too-weak", "caution", (load.id, *([part.id] if part else [])), (
                 f"{load.name} loses {lost:.1%} of the voltage on the way ({state(name)}); the house rule for it is {limit:.1%}. "
                 f"No thicker wire helps: {what} alone takes {volts:.2f} V. Another feed, a better joint, or a smaller load."),
-                CIRCUITS, f"drop/{load.id}/{name}")
+                "circuit", f"drop/{load.id}/{name}")
 
 
 def _weak(figures: Figures, load: LoadPart, name: States, lost: float, limit: float) -> tuple[str, float] | None:
@@ -237,7 +236,7 @@ def always_live(figures: Figures) -> Iterator[Finding]:
         if (load.live == "always" and not load.reason_always.strip()
                 and figures.plan.rules.always_loads == "with a reason"):
             yield Finding("load.always-live", "advice", (load.id,), (
-                f"{load.name} is always live and no reason is given: with the key off it drains the battery."), LOADS)
+                f"{load.name} is always live and no reason is given: with the key off it drains the battery."), "accessory")
 
 
 @rule("load.two-grounds", meaning="An accessory's body is on the frame and it has a return wire of its own: its return current shares the "
@@ -250,7 +249,7 @@ def two_grounds(figures: Figures) -> Iterator[Finding]:
         if load.body == "on the frame" and load.returns == "own wire" and figures.plan.machine.chassis == "negative":
             yield Finding("load.two-grounds", "advice", (load.id,), (
                 f"{load.name} has two grounds, its body on the frame and a wire of its own: a radio may pick up noise that way, and if the "
-                "engine's strap fails a starter's current returns through the thin wire."), CIRCUITS, "",
+                "engine's strap fails a starter's current returns through the thin wire."), "circuit", "",
                 (Proposal(ChangeElement(id=load.id, values={"body": "isolated"}), "Its body is isolated"),))
 
 
@@ -267,11 +266,11 @@ def back_feed(figures: Figures) -> Iterator[Finding]:
             also = f" With it {verb(len(victims), 'wakes', 'wake')} {who}." if who else ""
             yield Finding("feed.back-feed", "stop", (source, *victims), (
                 f"{part.name} is dead in {when}, yet the plan joins it to what is live then: everything that the machine has on it "
-                f"wakes, through wires and fuses not meant for that.{also}"), CIRCUITS)
+                f"wakes, through wires and fuses not meant for that.{also}"), "circuit")
         else:
             yield Finding("feed.back-feed", "caution", (source, *victims), (
                 f"{part.name} is open in {when}, yet what it switches is live from another feed: {who} {verb(len(victims), 'wakes', 'wake')} "
-                "when not meant to."), CIRCUITS)
+                "when not meant to."), "circuit")
 
 
 def _volts(figures: Figures, load: LoadPart, states: tuple[States, ...]) -> list[tuple[States, float]]:

@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 
+from ..edits import ChangeElement
 from ..figures.figures import Figures
 from ..findings import Finding, Proposal
 from ..parts.combiner import Combiner
@@ -10,9 +11,8 @@ from ..parts.drive import Drive
 from ..parts.fuse import FusePart
 from ..parts.pack import Pack
 from ..physics import battery as cell
-from ..plan.edits import ChangeElement
 from ..sizing.openers import OVERLOAD_MULTIPLE
-from .registry import BUDGET, CIRCUITS, SURVEY, rule
+from .registry import rule
 from .words import amps, an, fuse, listed, named, state
 
 PACK_SOURCE = "Cell chemistry: volts per cell full and empty, docs/physics.md"
@@ -39,7 +39,7 @@ def window_low(figures: Figures) -> Iterator[Finding]:
                 yield Finding("converter.window-low", "stop", (part.id, pack.id), (
                     f"{part.name} needs at least {part.window_low_v:g} V; {pack.name} goes down to {empty:.1f} V. Below "
                     f"{part.window_low_v:g} V, with about {left:.0%} of the charge left (approximate), what hangs on it "
-                    "goes out."), CIRCUITS, f"pack_v/{pack.id}")
+                    "goes out."), "circuit", f"pack_v/{pack.id}")
                 break
 
 
@@ -52,7 +52,7 @@ def window_high(figures: Figures) -> Iterator[Finding]:
             full = pack.full_v
             if full > part.window_high_v + 1e-9:
                 yield Finding("converter.window-high", "stop", (part.id, pack.id), (
-                    f"{part.name} accepts up to {part.window_high_v:g} V; {pack.name} full has {full:.1f} V."), CIRCUITS,
+                    f"{part.name} accepts up to {part.window_high_v:g} V; {pack.name} full has {full:.1f} V."), "circuit",
                     f"pack_v/{pack.id}")
                 break
 
@@ -67,7 +67,7 @@ def converter_overloaded(figures: Figures) -> Iterator[Finding]:
             over = asked > part.rated_a
             yield Finding("converter.overloaded", "stop" if over else "caution", (part.id,), (
                 f"{part.name} is rated {part.rated_a:g} A at {part.out_v:g} V; with everything on it is asked for "
-                f"{asked:.3g} A{'' if over else ', over 80 % of that'}."), CIRCUITS, f"converter_out/{part.id}")
+                f"{asked:.3g} A{'' if over else ', over 80 % of that'}."), "circuit", f"converter_out/{part.id}")
 
 
 @rule("converter.unprotected", meaning="Nothing protects the lead between the pack and the converter: the pack's whole "
@@ -83,7 +83,7 @@ def unprotected_input(figures: Figures) -> Iterator[Finding]:
             extra = f" {named(figures, after[0])} ({after[0]}) sits after it and protects nothing before it." if after else ""
             yield Finding("converter.unprotected", "stop", (part.id,), (
                 f"Between the pack and {part.name} there is no fuse: a chafed spot there draws all that the pack can "
-                f"give.{extra}"), CIRCUITS)
+                f"give.{extra}"), "circuit")
 
 
 @rule("converter.output-fuse", meaning="A fuse after a converter is larger than what the converter can give: it never "
@@ -100,7 +100,7 @@ def output_fuse(figures: Figures) -> Iterator[Finding]:
                 if OVERLOAD_MULTIPLE * rating > SHORT_MULTIPLE * root.rated_a:
                     yield Finding("converter.output-fuse", "advice", (link.element, root.id), (
                         f"{fuse(figures, link.element)} sits behind {root.name}, which gives at most about "
-                        f"{SHORT_MULTIPLE * root.rated_a:.3g} A into a short: it may never open."), CIRCUITS)
+                        f"{SHORT_MULTIPLE * root.rated_a:.3g} A into a short: it may never open."), "circuit")
 
 
 @rule("converter.idle", meaning="A converter's own draw empties the parked pack.", cure="Switch its input, or unplug.",
@@ -115,7 +115,7 @@ def converter_idle(figures: Figures) -> Iterator[Finding]:
     if days < figures.plan.rules.parked_days:
         yield Finding("converter.idle", "advice", tuple(p.id for p in _converters(figures)), (
             f"Idle, {listed(names)} {'draw' if len(names) > 1 else 'draws'} {idle_w:.3g} W: four fifths of the pack are gone in {days:.0f} "
-            f"days parked; the house rule is {figures.plan.rules.parked_days:g} days."), BUDGET)
+            f"days parked; the house rule is {figures.plan.rules.parked_days:g} days."), "energy")
 
 
 @rule("fuse.voltage", meaning="A fuse may break less than the source's full voltage: its arc need not go out.",
@@ -135,7 +135,7 @@ def fuse_voltage(figures: Figures) -> Iterator[Finding]:
             better = next((v for v in (58, 80, 125) if v >= full), 125)
             yield Finding("fuse.voltage", "stop", (part.id,), (
                 f"{part.name} ({part.id}) may break {part.volts_v} V; the pack has {full:.1f} V when full. Its arc may not go "
-                f"out: take {an(f'{better} V')} type."), CIRCUITS, f"pack_v/{packs[0].id}",
+                f"out: take {an(f'{better} V')} type."), "circuit", f"pack_v/{packs[0].id}",
                 (Proposal(ChangeElement(id=part.id, values={"volts_v": better}), f"Take {an(f'{better} V')} fuse"),))
 
 
@@ -147,7 +147,7 @@ def voltage_class(figures: Figures) -> Iterator[Finding]:
         if pack.full_v > CLASS_60_V:
             yield Finding("wire.voltage-class", "stop", (pack.id,), (
                 f"{pack.name} full has {pack.full_v:.1f} V: wire of the usual 60 V class must not be used on its side; "
-                "take the 600 V class."), CIRCUITS, f"pack_v/{pack.id}")
+                "take the 600 V class."), "circuit", f"pack_v/{pack.id}")
 
 
 @rule("pack.dangerous-to-touch", meaning="Above 60 V DC a pack is treated as dangerous to touch.",
@@ -158,7 +158,7 @@ def dangerous(figures: Figures) -> Iterator[Finding]:
     for pack in _packs(figures):
         if pack.full_v > CLASS_60_V:
             yield Finding("pack.dangerous-to-touch", "caution", (pack.id,), (
-                f"{pack.name} reaches {pack.full_v:.1f} V: treat it as dangerous to touch."), SURVEY)
+                f"{pack.name} reaches {pack.full_v:.1f} V: treat it as dangerous to touch."), "machine")
 
 
 @rule("pack.bms", meaning="Full power with everything on asks for more than the pack's protection gives for long, or "
@@ -171,15 +171,15 @@ def bms(figures: Figures) -> Iterator[Finding]:
     pack, drawn = _packs(figures)[0], figures.pack.full_power_a
     if drawn != drawn:
         yield Finding("pack.bms", "stop", (pack.id,), (
-            "The pack cannot give what full power asks for at all: its voltage collapses."), BUDGET)
+            "The pack cannot give what full power asks for at all: its voltage collapses."), "energy")
     elif drawn > pack.bms_peak_a:
         yield Finding("pack.bms", "stop", (pack.id,), (
             f"At full power with everything on the pack is asked for {drawn:.1f} A; its protection ends it at "
-            f"{pack.bms_peak_a:g} A."), BUDGET, "full_power")
+            f"{pack.bms_peak_a:g} A."), "energy", "full_power")
     elif drawn > pack.bms_continuous_a:
         yield Finding("pack.bms", "caution", (pack.id,), (
             f"At full power with everything on the pack gives {drawn:.1f} A; its protection stands {pack.bms_continuous_a:g} A "
-            "for long."), BUDGET, "full_power")
+            "for long."), "energy", "full_power")
 
 
 @rule("pack.cuts-out", meaning="At full power the pack sags under its cut-off while it still has charge: the bike cuts out.",
@@ -190,7 +190,7 @@ def cuts_out(figures: Figures) -> Iterator[Finding]:
     if found and found.cuts_out_frac is not None and found.cuts_out_frac > 0.1 and found.full_power_a == found.full_power_a:
         yield Finding("pack.cuts-out", "caution", (found.packs[0].id,), (
             f"At full power the pack falls under {found.cut_off_v:.1f} V below about {found.cuts_out_frac:.0%} of charge "
-            "(approximate): the bike cuts out there though the pack is not empty."), BUDGET, "full_power")
+            "(approximate): the bike cuts out there though the pack is not empty."), "energy", "full_power")
 
 
 @rule("pack.bypassed", meaning="A pack's protection has been bypassed: nothing ends overcharge, over-discharge, short "
@@ -204,7 +204,7 @@ def bypassed(figures: Figures) -> Iterator[Finding]:
             yield Finding("pack.bypassed", "stop", (pack.id,), (
                 f"{pack.name}'s protection is bypassed: lost are the limits on charge, discharge, temperature and short "
                 f"circuit, and with them the protection against fire. Lower the drive's limit or fit a larger pack "
-                f"instead.{who}"), SURVEY, "",
+                f"instead.{who}"), "machine", "",
                 (Proposal(ChangeElement(id=pack.id, values={"bms": "in place"}), "It is back in place"),))
 
 
@@ -219,7 +219,7 @@ def joined(figures: Figures) -> Iterator[Finding]:
         return
     yield Finding("pack.joined", "stop", (combiner.id, found.into), (
         f"As soon as the packs are joined {found.equalising_a:.1f} A flow into {named(figures, found.into)}; it may be charged with "
-        f"{found.limit_a:g} A. They may be joined when they are within {found.may_join_v:.2f} V of each other."), CIRCUITS,
+        f"{found.limit_a:g} A. They may be joined when they are within {found.may_join_v:.2f} V of each other."), "circuit",
         "equalising", (Proposal(ChangeElement(id=combiner.id, values={"way": "diode"}), "Use an ideal-diode combiner"),
                        Proposal(ChangeElement(id=combiner.id, values={"way": "changeover"}), "Use a changeover switch")))
 
@@ -236,7 +236,7 @@ def unlike(figures: Figures) -> Iterator[Finding]:
     if (one.chemistry, one.series) != (two.chemistry, two.series):
         yield Finding("pack.unlike", "stop" if combiner.way == "parallel" else "caution", (combiner.id, one.id, two.id), (
             f"{one.name} is {one.series} cells {one.chemistry.upper()} and {two.name} {two.series} cells "
-            f"{two.chemistry.upper()}: joined they never agree."), CIRCUITS)
+            f"{two.chemistry.upper()}: joined they never agree."), "circuit")
 
 
 @rule("pack.data-line", meaning="The drive talks to its pack; with two packs the data lines must reach the one in use.",
@@ -248,7 +248,7 @@ def data_line(figures: Figures) -> Iterator[Finding]:
     if drive and drive.needs_data and combiner and not combiner.data_switched:
         yield Finding("pack.data-line", "caution", (combiner.id, drive.id), (
             f"{drive.name} needs its pack's data line, and {combiner.name} does not take it along: on the second pack the "
-            "drive may stay dead."), CIRCUITS)
+            "drive may stay dead."), "circuit")
 
 
 @rule("pack.not-joined", meaning="A second pack is in the plan and nothing joins it: it carries nothing.",
@@ -258,7 +258,7 @@ def not_joined(figures: Figures) -> Iterator[Finding]:
     packs = _packs(figures)
     if len(packs) == 2 and figures.plan.combiner is None:
         yield Finding("pack.not-joined", "advice", (packs[1].id,), (
-            f"{packs[1].name} is joined to nothing yet: add a changeover switch or a combiner."), SURVEY)
+            f"{packs[1].name} is joined to nothing yet: add a changeover switch or a combiner."), "machine")
 
 
 @rule("combiner.rating", meaning="More flows through a combiner than it is rated for.", cure="A larger combiner.",
@@ -268,7 +268,7 @@ def combiner_rating(figures: Figures) -> Iterator[Finding]:
     for part in figures.plan.of(Combiner):
         if figures.pack and figures.pack.full_power_a > part.rated_a:
             yield Finding("combiner.rating", "stop", (part.id,), (
-                f"{part.name} is rated {part.rated_a:g} A; full power asks for {figures.pack.full_power_a:.1f} A."), CIRCUITS,
+                f"{part.name} is rated {part.rated_a:g} A; full power asks for {figures.pack.full_power_a:.1f} A."), "circuit",
                 "full_power")
 
 
@@ -280,7 +280,7 @@ def drive_limit(figures: Figures) -> Iterator[Finding]:
         if figures.pack and figures.pack.drive_full_w < part.full_w * 0.99:
             yield Finding("drive.limit", "note", (part.id,), (
                 f"{part.name} is to take {part.full_w:g} W at full power; at the {part.limit_a:g} A that its controller takes and the "
-                f"{figures.pack.full_power_v:.1f} V that the pack then has it gets {figures.pack.drive_full_w:.0f} W."), BUDGET, "full_power")
+                f"{figures.pack.full_power_v:.1f} V that the pack then has it gets {figures.pack.drive_full_w:.0f} W."), "energy", "full_power")
 
 
 @rule("converter.input", meaning="What a converter draws from an almost empty pack decides its fuse and wire.",
@@ -298,7 +298,7 @@ def converter_input(figures: Figures) -> Iterator[Finding]:
             if figures.fuse_share_frac(guard.id) > 1:
                 yield Finding("converter.input", "caution", (guard.id, part.id), (
                     f"{part.name} draws {amps(drawn)} from the pack at {low:.1f} V; {fuse(figures, guard.id)} would "
-                    "open then."), CIRCUITS, f"converter_in/{part.id}",
+                    "open then."), "circuit", f"converter_in/{part.id}",
                     (Proposal(ChangeElement(id=guard.id, values={"rating_a": None}), f"Let Loadstar choose {guard.id}"),))
 
 
@@ -322,4 +322,4 @@ def unsteady(figures: Figures) -> Iterator[Finding]:
             else:
                 text = (f"{part.name} stays on once it is on, but does not come on again once it has dropped out ({state(name)}): its input is "
                         f"too near to {low:g} V.")
-            yield Finding("converter.unsteady", "stop" if element in result.hunting else "caution", (element,), text, CIRCUITS)
+            yield Finding("converter.unsteady", "stop" if element in result.hunting else "caution", (element,), text, "circuit")

@@ -2,12 +2,12 @@
 
 from collections.abc import Iterator
 
+from ..edits import ChangeElement
 from ..feeds.taps import port_asked_w
 from ..figures.figures import Figures
 from ..findings import Finding, Proposal
 from ..parts.port import Port
-from ..plan.edits import ChangeElement
-from .registry import CIRCUITS, rule
+from .registry import rule
 
 
 @rule("port.not-enabled", meaning="The drive's light port gives nothing until service software has enabled it.",
@@ -20,7 +20,7 @@ def port_off(figures: Figures) -> Iterator[Finding]:
             over = asked > part.limit_w
             more = f" And {asked:.3g} W are asked of it, where it gives {part.limit_w:g} W: enabled, it switches off." if over else ""
             yield Finding("port.not-enabled", "stop" if over else "caution", (part.id,), (
-                f"{part.name} gives nothing yet: a dealer, or service software for the drive, has to enable it.{more}"), CIRCUITS,
+                f"{part.name} gives nothing yet: a dealer, or service software for the drive, has to enable it.{more}"), "circuit",
                 f"port/{part.id}" if over else "",
                 (Proposal(ChangeElement(id=part.id, values={"enabled": True}), "It has been enabled"),))
 
@@ -35,4 +35,4 @@ def port_overloaded(figures: Figures) -> Iterator[Finding]:
             if asked > part.limit_w:
                 yield Finding("port.overloaded", "stop", (part.id,), (
                     f"{part.name} gives {part.limit_w:g} W at {part.out_v:g} V; {asked:.3g} W are asked of it: the drive "
-                    "switches it off."), CIRCUITS, f"port/{part.id}")
+                    "switches it off."), "circuit", f"port/{part.id}")

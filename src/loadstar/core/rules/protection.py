@@ -2,15 +2,15 @@
 
 from collections.abc import Iterator
 
+from ..edits import ChangeElement
 from ..figures.figures import Figures
 from ..figures.wires import WireResult
 from ..findings import Finding, Proposal, Severity
 from ..materials.fuses import RATINGS_A
-from ..plan.edits import ChangeElement
 from ..sizing.argument import OVERLOAD_K, PROTECTION_SPARE_K, SHORT_TERM_K
 from ..sizing.openers import OVERLOAD_MULTIPLE, STEADY_MULTIPLE
 from ..sizing.ratings import goes_dark
-from .registry import CIRCUITS, rule
+from .registry import rule
 from .wires import freed, only_class_helps
 from .words import fuse, listed, named, opener, sized
 
@@ -34,7 +34,7 @@ def not_protected(figures: Figures) -> Iterator[Finding]:
         part = figures.topology.parts[guard.fuse]
         if part.protection and part.protection.kind == "fuse" and part.by_hand:
             proposals += (Proposal(ChangeElement(id=part.id, values={part.CHOSEN: None}), f"Let Loadstar choose {part.id}"),)
-        yield Finding("wire.not-protected", severity, (wire.id, guard.fuse), text, CIRCUITS, key, proposals)
+        yield Finding("wire.not-protected", severity, (wire.id, guard.fuse), text, "circuit", key, proposals)
 
 
 def _verdict(figures: Figures, wire: WireResult) -> tuple[Severity, str, str] | None:
@@ -96,7 +96,7 @@ def selective(figures: Figures) -> Iterator[Finding]:
             yield Finding("fuse.selective", "caution" if larger else "advice", (branch, upstream), (
                 f"{fuse(figures, branch)} is {'larger than' if larger else 'as large as'} {first}: in a fault that one "
                 f"{'opens first' if larger else 'may open first'}, and {listed(dark)} {'go' if len(dark) > 1 else 'goes'} dark too.{largest}"),
-                CIRCUITS, "", proposals)
+                "circuit", "", proposals)
 
 
 @rule("fuse.breaking", meaning="A short near the battery could be more than the fuse can interrupt.",
@@ -112,4 +112,4 @@ def breaking(figures: Figures) -> Iterator[Finding]:
         if current > figures.breaking_a:
             yield Finding("fuse.breaking", "stop", (element,), (
                 f"A short behind {named(figures, element)} ({element}) could draw {current:.0f} A; a blade fuse breaks "
-                f"{figures.breaking_a:.0f} A: take a bolt-down fuse that breaks more."), CIRCUITS)
+                f"{figures.breaking_a:.0f} A: take a bolt-down fuse that breaks more."), "circuit")

@@ -2,15 +2,15 @@
 
 from collections.abc import Iterator
 
+from ..edits import ChangeElement, SetMachine, SetRules, Several
 from ..figures.figures import Figures
 from ..findings import Finding, Proposal
 from ..parts.frame import FramePoint
 from ..parts.kill import KillWire
-from ..plan.edits import ChangeElement, SetMachine, SetRules, Several
 from ..refs import part_of
 from ..sizing.drops import drop_limit_frac
 from ..wiring.references import Groups, kill_wires_fed, negative_on_frame, two_references
-from .registry import CIRCUITS, LOADS, rule
+from .registry import rule
 from .words import listed, state
 
 SOURCE = "Return rule of docs/physics.md (circuit simulation: 9.7 A to the battery falls to 1.5 A)"
@@ -34,7 +34,7 @@ def two_on_frame(figures: Figures) -> Iterator[Finding]:
         "full-wave rectifier is shorted every turn. Three ways out: lift the winding's end from its core and bring it out "
         "(one joint to open in the stator, frame returns stay); keep every DC return on its own wire and let nothing "
         "DC touch the frame (a return wire for each accessory); or rectify half-wave with the frame in common (no new "
-        "wire, but about half the output)."), CIRCUITS, "", (
+        "wire, but about half the output)."), "circuit", "", (
             Proposal(lifted, "The winding's end has been lifted; the frame is battery negative"),
             Proposal(ChangeElement(id=generator.id, values={"rectifier": "half"}), "Rectify half-wave")))
 
@@ -50,7 +50,7 @@ def pack_on_frame(figures: Figures) -> Iterator[Finding]:
     if meeting.joints:
         yield Finding("reference.pack-on-frame", "caution", tuple(part_of(j) for j in meeting.joints), (
             f"The pack's negative touches the frame through {listed(meeting.words)}: from then on a single "
-            "chafed positive wire shorts the pack."), CIRCUITS)
+            "chafed positive wire shorts the pack."), "circuit")
 
 
 @rule("reference.floats-and-touches", meaning="The DC side of this machine must stay off its frame, and something "
@@ -64,7 +64,7 @@ def floating_touches(figures: Figures) -> Iterator[Finding]:
     if meeting.joints:
         yield Finding("reference.floats-and-touches", "caution", tuple(part_of(j) for j in meeting.joints), (
             f"This machine's frame is not battery negative, yet DC negative reaches it through "
-            f"{listed(meeting.words)}."), CIRCUITS)
+            f"{listed(meeting.words)}."), "circuit")
 
 
 @rule("kill.fed", meaning="A kill wire, which stops the engine by being grounded, is joined to a supply: the ignition is "
@@ -75,7 +75,7 @@ def kill_fed(figures: Figures) -> Iterator[Finding]:
     for wire, supply in kill_wires_fed(figures.topology):
         yield Finding("kill.fed", "stop", (wire.id,), (
             f"{wire.name} can be joined to {supply}'s live side: it stops the engine by being grounded and is never to "
-            "be fed. Use a switch with two separate contacts."), CIRCUITS)
+            "be fed. Use a switch with two separate contacts."), "circuit")
 
 
 @rule("kill.shared", meaning="A kill wire shares a contact with another circuit.",
@@ -94,7 +94,7 @@ def kill_shared(figures: Figures) -> Iterator[Finding]:
         if users:
             yield Finding("kill.shared", "caution", (part.id,), (
                 f"{part.name} shares its conductor with {listed(users)}: a fault there stops the engine, or keeps "
-                "it from stopping."), CIRCUITS)
+                "it from stopping."), "circuit")
 
 
 @rule("return.frame-joint", meaning="A return through the frame loses much in its joint once that has aged.",
@@ -114,7 +114,7 @@ def frame_joint(figures: Figures) -> Iterator[Finding]:
             if volts > allowed:
                 yield Finding("return.frame-joint", "caution", (point, load.id), (
                     f"{part.name} ({part.id}), aged to {part.joint_mohm * part.ageing:.3g} mΩ, takes {volts:.2f} V of "
-                    f"{load.name} ({state(name)}); half of what it may lose is {allowed:.2f} V."), CIRCUITS,
+                    f"{load.name} ({state(name)}); half of what it may lose is {allowed:.2f} V."), "circuit",
                     f"step/{point}/{name}", (Proposal(ChangeElement(id=load.id, values={"returns": "own wire"}), "Give it a return wire"),))
 
 
@@ -127,7 +127,7 @@ def return_school(figures: Figures) -> Iterator[Finding]:
     for load in figures.plan.loads:
         if load.returns == "frame":
             yield Finding("return.school", "advice", (load.id,), (
-                f"{load.name} returns through the frame; the house rule is a wire of its own."), LOADS, "",
+                f"{load.name} returns through the frame; the house rule is a wire of its own."), "accessory", "",
                 (Proposal(ChangeElement(id=load.id, values={"returns": "own wire"}), "Give it a return wire"),))
 
 
@@ -140,5 +140,5 @@ def no_reason(figures: Figures) -> Iterator[Finding]:
         if name != "reasons" and getattr(rules, name) != getattr(usual, name) and not rules.reasons.get(name, "").strip():
             yield Finding("rules.no-reason", "note", (), (
                 f"The house rule \"{name.replace('_', ' ')}\" is {getattr(rules, name)} in this plan instead of "
-                f"{getattr(usual, name)}, and no reason is given."), CIRCUITS, "",
+                f"{getattr(usual, name)}, and no reason is given."), "circuit", "",
                 (Proposal(SetRules(values={name: getattr(usual, name)}), "Go back to the usual"),), name)

@@ -7,7 +7,6 @@ from ..figures.figures import Figures
 from ..findings import Finding
 
 Judge = Callable[[Figures], Iterable[Finding]]
-CIRCUITS, SURVEY, BUDGET, LOADS = "circuits", "survey", "budget", "loads"
 
 
 @dataclass(frozen=True)

@@ -3,10 +3,10 @@
 from collections.abc import Iterator
 
 from ..doc.states import JUDGED_STATES, STATE_NAMES, States
+from ..edits import RemoveWire
 from ..figures.figures import Figures
 from ..findings import Finding, Proposal
-from ..plan.edits import RemoveWire
-from .registry import CIRCUITS, rule
+from .registry import rule
 from .words import listed, named, state
 
 
@@ -26,7 +26,7 @@ def dead_short(figures: Figures) -> Iterator[Finding]:
         yield Finding("network.short", "stop", (*(wires[-1:] or [root]), root), (
             f"A dead short: the positive and the negative of {named(figures, root)} are joined{through} "
             f"({', '.join(state(s) for s in states)}); {burns}. No figures are shown for {'it' if len(states) == 1 else 'these states'}."),
-            CIRCUITS, "", tuple(Proposal(RemoveWire(id=w), f"Take {w} out") for w in reversed(wires)))
+            "circuit", "", tuple(Proposal(RemoveWire(id=w), f"Take {w} out") for w in reversed(wires)))
 
 
 @rule("network.unsolved", meaning="A state's network has no solution; no figures are shown for it.",
@@ -40,7 +40,7 @@ def unsolved(figures: Figures) -> Iterator[Finding]:
     for (why, elements), states in found.items():
         where = f" (at {listed(named(figures, e) for e in elements)})" if elements else ""
         yield Finding("network.unsolved", "stop", elements, (
-            f"{listed(STATE_NAMES[s] for s in states)} cannot be computed: {why}{where}."), CIRCUITS)
+            f"{listed(STATE_NAMES[s] for s in states)} cannot be computed: {why}{where}."), "circuit")
 
 
 @rule("network.floating", meaning="A load is joined to neither battery post in a state: its voltage is not defined.",
@@ -59,4 +59,4 @@ def floating(figures: Figures) -> Iterator[Finding]:
             if path.complete and figures.topology.node(load.at("neg")) in adrift and load.id not in seen:
                 seen.add(load.id)
                 yield Finding("network.floating", "stop", (load.id,), (
-                    f"{load.name} is joined to nothing that has a voltage ({state(name)})."), CIRCUITS)
+                    f"{load.name} is joined to nothing that has a voltage ({state(name)})."), "circuit")

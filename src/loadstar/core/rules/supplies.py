@@ -3,14 +3,14 @@
 from collections.abc import Iterator
 
 from ..budget.lighting import life_share
+from ..edits import ChangeElement
 from ..figures.figures import Figures
 from ..findings import Finding, Proposal, Severity
 from ..materials.charging import SET_POINTS, set_point_band_v
 from ..parts.coil import Coil
 from ..parts.load import LoadPart
-from ..plan.edits import ChangeElement
 from ..sizing.drops import starter_drop_v, starter_leads
-from .registry import BUDGET, CIRCUITS, LOADS, SURVEY, rule
+from .registry import rule
 from .wires import freed
 from .words import listed, verb
 
@@ -34,7 +34,7 @@ def over_volts(figures: Figures) -> Iterator[Finding]:
         if volts > OVER_VOLTS_FRAC * lamp.at_v:
             yield Finding("lamp.over-volts", "caution", (lamp.id,), (
                 f"{lamp.name} ({lamp.at_v:g} V) sees {volts:.1f} V at {cruise:g} rpm: it lives about "
-                f"{life_share(volts, lamp.at_v):.0%} of its hours."), BUDGET, f"lamp_v/{lamp.id}/cruise")
+                f"{life_share(volts, lamp.at_v):.0%} of its hours."), "energy", f"lamp_v/{lamp.id}/cruise")
 
 
 @rule("lamp.dim", meaning="At idle a lamp on the magneto is well under its rated voltage: it gives little light.",
@@ -47,7 +47,7 @@ def dim(figures: Figures) -> Iterator[Finding]:
         volts = figures.lamps.at(lamp.id, idle)
         if volts < DIM_FRAC * lamp.at_v:
             yield Finding("lamp.dim", "advice", (lamp.id,), (
-                f"{lamp.name} sees {volts:.1f} V at idle: about {(volts / lamp.at_v) ** 3.4:.0%} of its light."), BUDGET,
+                f"{lamp.name} sees {volts:.1f} V at idle: about {(volts / lamp.at_v) ** 3.4:.0%} of its light."), "energy",
                 f"lamp_v/{lamp.id}/idle")
 
 
@@ -65,7 +65,7 @@ def takes_others(figures: Figures) -> Iterator[Finding]:
         if worst and worst[0] > DESTROYED_FRAC * worst[1].at_v:
             yield Finding("lamp.takes-others", "caution", (gone.id, worst[1].id), (
                 f"If {gone.name} fails, {worst[1].name} sees {worst[0]:.1f} V at {town:g} rpm and fails within "
-                f"{_soon(life_share(worst[0], worst[1].at_v))}."), BUDGET, f"lamp_failed/{gone.id}/{worst[1].id}")
+                f"{_soon(life_share(worst[0], worst[1].at_v))}."), "energy", f"lamp_failed/{gone.id}/{worst[1].id}")
 
 
 @rule("lamp.higher-volts", meaning="A lamp of a higher voltage than the coil's is used on purpose, so that it survives "
@@ -76,7 +76,7 @@ def higher_volts(figures: Figures) -> Iterator[Finding]:
         if lamp.at_v > figures.plan.machine.system_v * 1.02:
             yield Finding("lamp.higher-volts", "note", (lamp.id,), (
                 f"{lamp.name} is a {lamp.at_v:g} V lamp on a {figures.plan.machine.system_v} V coil: chosen to survive "
-                "over-revving."), LOADS)
+                "over-revving."), "accessory")
 
 
 @rule("lamp.not-filament", meaning="An accessory that is no filament lamp hangs on the magneto's AC: it needs a rectifier "
@@ -84,13 +84,13 @@ def higher_volts(figures: Figures) -> Iterator[Finding]:
       "filament lamp.", source=LAMP_SOURCE)
 def not_filament(figures: Figures) -> Iterator[Finding]:
     """Loads on a coil that are no lamps or resistors."""
-    if not figures.plan.lighting_coil:
+    if figures.source.key != "magneto":
         return
     for load in figures.plan.loads:
         if load.behaviour in ("power", "current"):
             yield Finding("lamp.not-filament", "caution", (load.id,), (
                 f"{load.name} would hang on AC from the magneto: it needs a rectifier of its own, and the other lamps see "
-                "more."), LOADS)
+                "more."), "accessory")
 
 
 @rule("supply.coil-and-battery", meaning="A lighting coil's lamps are not computed while the plan hangs on a battery.",
@@ -100,7 +100,7 @@ def coil_and_battery(figures: Figures) -> Iterator[Finding]:
     for part in figures.plan.of(Coil):
         if part is not figures.plan.supply:
             yield Finding("supply.coil-and-battery", "note", (part.id,), (
-                f"{part.name} is in this plan beside a battery: its AC lamps are not computed here."), SURVEY)
+                f"{part.name} is in this plan beside a battery: its AC lamps are not computed here."), "machine")
 
 
 @rule("budget.total-loss", meaning="Nothing charges this battery: it lasts a session and must be charged again.",
@@ -114,7 +114,7 @@ def session(figures: Figures) -> Iterator[Finding]:
              if found.least_frac > 0 else "")
     yield Finding("budget.total-loss", "advice", tuple(p.id for p in figures.plan.of_kind("battery")), (
         f"Total loss: {found.draw_a:.2f} A empties the battery in about {found.empty_min:.0f} min{limit}. Give it "
-        f"{found.give_ah:.1f} Ah before the next session."), BUDGET, "total_loss")
+        f"{found.give_ah:.1f} Ah before the next session."), "energy", "total_loss")
 
 
 @rule("supply.shunt", meaning="A shunt regulator shorts what is not used: the winding and its leads carry full current at "
@@ -127,7 +127,7 @@ def shunt(figures: Figures) -> Iterator[Finding]:
         amps = figures.stator_short_a()
         yield Finding("supply.shunt", "note", (part.id,), (
             f"The shunt regulator of {part.name} keeps about {amps:.0f} A in each winding lead at speed, whatever is used: "
-            "size the plug to the regulator for it."), SURVEY, "stator_short")
+            "size the plug to the regulator for it."), "machine", "stator_short")
 
 
 @rule("supply.half-wave", meaning="Half-wave rectifying with the frame in common uses one half of every turn.",
@@ -140,11 +140,11 @@ def half_wave(figures: Figures) -> Iterator[Finding]:
         if part.phases == 3:
             yield Finding("supply.half-wave", "caution", (part.id,), (
                 f"{part.name} has three phases: half-wave is computed for one phase only, so its output is counted as "
-                "full-wave and too high."), SURVEY, "",
+                "full-wave and too high."), "machine", "",
                 (Proposal(ChangeElement(id=part.id, values={"rectifier": "full"}), "It is full-wave"),))
         else:
             yield Finding("supply.half-wave", "note", (part.id,), (
-                f"{part.name} is rectified half-wave: one half of every turn is not used."), SURVEY)
+                f"{part.name} is rectified half-wave: one half of every turn is not used."), "machine")
 
 
 @rule("supply.half-tied", meaning="A half-wave rectifier returns through the frame: the winding's end must be there.",
@@ -154,7 +154,7 @@ def half_tied(figures: Figures) -> Iterator[Finding]:
     part = figures.plan.generator
     if part is not None and part.is_half_wave and part.tied == "floating":
         yield Finding("supply.half-tied", "stop", (part.id,), (
-            f"{part.name} is rectified half-wave but no end of its winding is on the frame: no current can flow."), SURVEY, "",
+            f"{part.name} is rectified half-wave but no end of its winding is on the frame: no current can flow."), "machine", "",
             (Proposal(ChangeElement(id=part.id, values={"tied": "frame"}), "Its end is on the frame"),
              Proposal(ChangeElement(id=part.id, values={"rectifier": "full"}), "Rectify full-wave")))
 
@@ -174,7 +174,7 @@ def starter_drop(figures: Figures) -> Iterator[Finding]:
         ends = "" if any(w.fixed for w in mine) else " No thicker lead helps: shorten the way, or move the battery nearer."
         yield Finding("starter.drop", "caution", leads, (
             f"The starter's leads lose {volts:.2f} V at {figures.plan.machine.cranking_a:g} A; the house rule is "
-            f"{limit:g} V.{ends}"), CIRCUITS, "starter_drop", freed(mine))
+            f"{limit:g} V.{ends}"), "circuit", "starter_drop", freed(mine))
 
 
 @rule("starter.leads", meaning="A starter's leads carry no fuse by custom: a chafed spot draws all that the battery has.",
@@ -186,7 +186,7 @@ def bare_leads(figures: Figures) -> Iterator[Finding]:
     if leads:
         yield Finding("starter.leads", "note", tuple(leads), (
             f"{listed(leads)} to the starter {verb(len(leads), 'has', 'have')} no fuse, as is the custom: sleeve {verb(len(leads), 'it', 'them')} "
-            f"and keep {verb(len(leads), 'it', 'them')} off every edge."), CIRCUITS)
+            f"and keep {verb(len(leads), 'it', 'them')} off every edge."), "circuit")
 
 
 @rule("supply.set-point", meaning="The regulator's set-point does not suit the battery: too high boils or cuts off, too low never fills; a "
@@ -200,7 +200,7 @@ def set_point(figures: Figures) -> Iterator[Finding]:
         severity: Severity = "stop" if battery.nominal_v < system else "caution"
         yield Finding("supply.set-point", severity, (battery.id,), (
             f"{battery.name} is a {battery.nominal_v} V battery on a {system} V machine: "
-            + ("its charging voltage destroys it." if severity == "stop" else "the machine's charging never fills it.")), SURVEY)
+            + ("its charging voltage destroys it." if severity == "stop" else "the machine's charging never fills it.")), "machine")
         return
     if battery is None or generator is None or figures.generator_fault:
         return
@@ -212,10 +212,10 @@ def set_point(figures: Figures) -> Iterator[Finding]:
         does = "its protection cuts it off, and what is on sees the generator alone" if battery.chemistry == "lfp" else "it boils and dries out"
         yield Finding("supply.set-point", "stop" if generator.set_v > most + 0.5 * battery.nominal_v / 12 else "caution",
                       (generator.id, battery.id), (
-            f"The regulator holds {at}; {of} takes up to {most:.3g} V{warm}: {does}."), SURVEY)
+            f"The regulator holds {at}; {of} takes up to {most:.3g} V{warm}: {does}."), "machine")
     elif generator.set_v < max(least, never) - 1e-9:
         yield Finding("supply.set-point", "caution", (generator.id, battery.id), (
-            f"The regulator holds {at}; {of} wants at least {max(least, never):.3g} V{warm}: it is never filled."), SURVEY)
+            f"The regulator holds {at}; {of} wants at least {max(least, never):.3g} V{warm}: it is never filled."), "machine")
 
 
 def _soon(share: float) -> str:

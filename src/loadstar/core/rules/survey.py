@@ -2,14 +2,14 @@
 
 from collections.abc import Iterator
 
+from ..edits.survey import Confirm
 from ..figures.figures import Figures
 from ..findings import Finding, Proposal
 from ..parts.tap import Tap
-from ..plan.edits.survey import Confirm
 from ..survey.continuity import understand
 from ..survey.health import judged
 from ..survey.pins import KIND_WORDS, classify
-from .registry import SURVEY, rule
+from .registry import rule
 from .words import named
 
 ENGINE_OFF_MOST_V = {"flooded": 13.3, "agm": 13.3, "lfp": 13.9}  # of a 12 V battery that nothing charges; a 6 V one: half
@@ -21,7 +21,7 @@ def as_found(figures: Figures) -> Iterator[Finding]:
     """Judgements of the readings at the posts that are not in order."""
     for one in judged(figures.plan):
         if one.severity:
-            yield Finding("survey.found", one.severity, (one.reading.element,), one.sentence, SURVEY, one.working)
+            yield Finding("survey.found", one.severity, (one.reading.element,), one.sentence, "machine", one.working)
 
 
 @rule("survey.contradiction", meaning="The readings of a pin contradict each other: no kind of pin shows all of them.",
@@ -33,7 +33,7 @@ def contradiction(figures: Figures) -> Iterator[Finding]:
         if pin.id in with_readings and (verdict := classify(figures.plan, pin)).conflicts:
             used = any(p.feed == pin.id for p in figures.plan.loads)
             yield Finding("survey.contradiction", "caution" if used else "advice", (pin.id,), (
-                f"{pin.name}: {verdict.conflicts[0]}. Measure again."), SURVEY)
+                f"{pin.name}: {verdict.conflicts[0]}. Measure again."), "machine")
 
 
 @rule("survey.as-entered", meaning="What a pin was entered as is not what its readings show.",
@@ -51,7 +51,7 @@ def not_as_entered(figures: Figures) -> Iterator[Finding]:
             planned = "always" if pin.live == "always" else f"with the {pin.live}"
             shown = KIND_WORDS[verdict.kind] if verdict.kind else ""
             yield Finding("survey.as-entered", "stop" if verdict.live is None else "caution", (pin.id,), (
-                f"{pin.name} is planned as live {planned}; its readings show: {shown}."), SURVEY)
+                f"{pin.name} is planned as live {planned}; its readings show: {shown}."), "machine")
 
 
 @rule("survey.unlikely", meaning="A reading is higher than the machine can give in that state.",
@@ -67,10 +67,10 @@ def unlikely(figures: Figures) -> Iterator[Finding]:
                 plan.battery is None or r.element != plan.battery.id):
             yield Finding("survey.unlikely", "note", (r.element,), (
                 f"{r.value:g} V at {named(figures, r.element)} with the engine off is a charging voltage: was a charger on, or did the "
-                "engine run?"), SURVEY)
+                "engine run?"), "machine")
         elif r.value < -0.5:
             yield Finding("survey.unlikely", "note", (r.element,), (
-                f"{r.value:g} V at {named(figures, r.element)}: the probes were the other way round."), SURVEY)
+                f"{r.value:g} V at {named(figures, r.element)}: the probes were the other way round."), "machine")
 
 
 @rule("survey.believed", meaning="A feed or trigger in use has been taken over from another machine and not confirmed on this one.",
@@ -81,7 +81,7 @@ def believed(figures: Figures) -> Iterator[Finding]:
     for pin in figures.plan.taps:
         if pin.standing == "believed" and pin.id in used:
             yield Finding("survey.believed", "advice", (pin.id,), (
-                f"{pin.name} is only believed, from another machine: probe it on this one before it is relied on."), SURVEY, "",
+                f"{pin.name} is only believed, from another machine: probe it on this one before it is relied on."), "machine", "",
                 (Proposal(Confirm(ids=(pin.id,)), f"{pin.name} was found so here"),))
 
 
@@ -92,4 +92,4 @@ def tables(figures: Figures) -> Iterator[Finding]:
     for table in figures.plan.tables:
         result = understand(table)
         if not result.consistent:
-            yield Finding("survey.continuity", "advice", (table.id,), f"{table.name}: {result.sentences[0]}", SURVEY)
+            yield Finding("survey.continuity", "advice", (table.id,), f"{table.name}: {result.sentences[0]}", "machine")

@@ -2,14 +2,14 @@
 
 from collections.abc import Iterable, Iterator
 
+from ..edits import ChangeElement, SetWire, Several
 from ..figures.figures import Figures
 from ..figures.wires import WireResult
 from ..findings import Finding, Proposal
 from ..materials.conductors import INSULATIONS
 from ..parts.tap import Tap
-from ..plan.edits import ChangeElement, SetWire, Several
 from ..sizing.drops import starter_leads
-from .registry import CIRCUITS, SURVEY, rule
+from .registry import rule
 from .words import amps, listed, named, sized, verb
 
 LITTLE_K = 10.0  # with less between the air and what the margin leaves, a higher class is what helps
@@ -45,7 +45,7 @@ def too_hot(figures: Figures) -> Iterator[Finding]:
             near = wire.surround_c - wire.ambient_c
             text += (f" No size helps: its neighbours in the bundle warm it by {near:.0f} K. Lead some of them another way, or take a "
                      "higher class." if near > margin else " No size helps: share the current out over two circuits.")
-        yield Finding("wire.too-hot", "stop" if spare < 0 else "caution", (wire.id,), text, CIRCUITS, f"use_c/{wire.id}",
+        yield Finding("wire.too-hot", "stop" if spare < 0 else "caution", (wire.id,), text, "circuit", f"use_c/{wire.id}",
                       freed([wire]))
 
 
@@ -86,7 +86,7 @@ def class_too_low(figures: Figures) -> Iterator[Finding]:
                   else "No class of road-vehicle wire is made for that: find a cooler way.")
         yield Finding("wire.class-too-low", "stop" if over else "caution", tuple(ids), (
             f"{listed(ids)} {verb(len(ids), 'lies', 'lie')} in air of {air:.0f} °C with insulation for {top:.0f} °C; the house rule keeps "
-            f"{margin:g} K.{guarded} A thicker wire does not help. {advice}"), CIRCUITS, f"use_c/{ids[0]}", proposals)
+            f"{margin:g} K.{guarded} A thicker wire does not help. {advice}"), "circuit", f"use_c/{ids[0]}", proposals)
 
 
 @rule("wire.no-fuse", meaning="A stretch between the battery and the first fuse is protected by nothing.",
@@ -104,7 +104,7 @@ def no_fuse(figures: Figures) -> Iterator[Finding]:
         if wire.guard is None and wire.fault_a > 0 and wire.length_m > limit + 1e-9:
             yield Finding("wire.no-fuse", "stop", (wire.id,), (
                 f"{wire.id} runs {wire.length_m:.2f} m with no fuse before it; a chafed spot would draw up to "
-                f"{wire.fault_a:.0f} A. The house rule allows {limit:.2f} m."), CIRCUITS, f"length/{wire.id}")
+                f"{wire.fault_a:.0f} A. The house rule allows {limit:.2f} m."), "circuit", f"length/{wire.id}")
 
 
 @rule("feed.unknown-fuse", meaning="Nobody has found the factory fuse before a plug or wire that is used: whether it protects what "
@@ -117,14 +117,14 @@ def unknown_fuse(figures: Figures) -> Iterator[Finding]:
         if mine:
             yield Finding("feed.unknown-fuse", "caution", (tap.id, *mine), (
                 f"The factory fuse before {tap.name} is not known: find it. Until then nobody can say what protects {listed(mine)}."),
-                SURVEY, "", (Proposal(ChangeElement(id=tap.id, values={"unfused": True}), "There is none"),))
+                "machine", "", (Proposal(ChangeElement(id=tap.id, values={"unfused": True}), "There is none"),))
     for part in figures.plan.of(Tap):
         if part.unfused:
             mine = [w.id for w in figures.wires.values() if part.at("pin") in (figures.topology.wires[w.id].a, figures.topology.wires[w.id].b)]
             bare = [w for w in mine if figures.wires[w].guard is None and figures.wires[w].length_m <= figures.plan.rules.unfused_limit_m]
             if bare:
                 yield Finding("feed.unknown-fuse", "caution", (part.id, *bare), (
-                    f"{part.name} has no factory fuse: {listed(bare)} and the machine's own wire before it are protected by nothing."), SURVEY)
+                    f"{part.name} has no factory fuse: {listed(bare)} and the machine's own wire before it are protected by nothing."), "machine")
 
 
 @rule("wire.below-minimum", meaning="A wire is thinner than the least the workshop fits on a machine that vibrates.",
@@ -136,7 +136,7 @@ def below_minimum(figures: Figures) -> Iterator[Finding]:
         if wire.area_mm2 < least:
             yield Finding("wire.below-minimum", "caution", (wire.id,), (
                 f"{wire.id} has {wire.area_mm2:g} mm²; below {least:g} mm² a strand breaks early where it vibrates."),
-                CIRCUITS, "", freed([wire]))
+                "circuit", "", freed([wire]))
 
 
 @rule("wire.no-way", meaning="No runs join the two ends of a wire, so that its length is a guess.",
@@ -149,5 +149,5 @@ def no_way(figures: Figures) -> Iterator[Finding]:
             a, b = (named(figures, end) for end in (ends.a, ends.b))
             yield Finding("wire.no-way", "caution", (geometry.wire,), (
                 f"No run leads from one end of {geometry.wire} ({a}) to the other ({b}); it is reckoned with the straight "
-                f"distance, {geometry.length_m:.2f} m, which is too short. Add the run, or measure the wire."), SURVEY,
+                f"distance, {geometry.length_m:.2f} m, which is too short. Add the run, or measure the wire."), "machine",
                 f"length/{geometry.wire}")

@@ -1,9 +1,9 @@
 """Does a proposed edit cure? It is carried out on a copy, which is analysed: the finding must be gone, and no stop or caution new."""
 
 from ..analysis import Analysis, analyse
+from ..edits import Edit, apply
 from ..errors import PlanError
 from ..findings import SEVERITIES, Finding, Proposal
-from ..plan.edits import Edit, apply
 
 GRAVE = SEVERITIES[:2]
 

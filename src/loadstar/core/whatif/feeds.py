@@ -3,11 +3,11 @@
 from dataclasses import dataclass
 
 from ..analysis import Analysis, analyse
+from ..edits import ChangeElement, Edit, RemoveElement, apply
 from ..errors import PlanError
 from ..findings import Finding
 from ..materials.conductors import copper_mass_g
 from ..parts.load import LoadPart
-from ..plan.edits import ChangeElement, Edit, RemoveElement, apply
 from ..plan.model import Plan
 
 

@@ -10,14 +10,14 @@ from functools import cached_property
 
 from ..doc.states import States
 from ..materials import fuses
-from ..parts.base import Part
 from ..parts.inside import ASSUMED, FRAME, RAIL_NEGATIVE, RAIL_POSITIVE, Actuator, Branch, Element, Inside, Point
 from ..parts.starter import FLOOR_V as CRANK_FLOOR_V
 from ..parts.starter import Starter
 from ..parts.tap import Tap
 from ..physics import elements as net
 from ..plan.model import Plan
-from ..refs import ElementRef, TerminalRef
+from ..refs import ElementRef
+from ..supply.choose import supply_of
 from .geometry import WireGeometry, geometries
 
 STRAP = ElementRef("strap")
@@ -50,7 +50,8 @@ class Circuit:
         self.plan, self.machine = plan, plan.machine
         self.geometry: dict[str, WireGeometry] = geometries(plan)
         self.wires, self.parts = plan.wire_by_id, plan.part_by_id
-        self.loads, self.supply = plan.loads, plan.supply
+        self.loads, self.source = plan.loads, supply_of(plan)
+        self.supply = self.source.part
         self.inside: dict[str, Inside] = {p.id: p.inside(plan.machine) for p in plan.parts}
         self.position = plan.combiner.position if plan.combiner else ""
         self._parent: dict[str, str] = {t: t for p in plan.parts for t in map(p.at, p.TERMINALS)}
@@ -64,7 +65,7 @@ class Circuit:
 
     def _join_what_touches(self) -> None:
         if self.supply:
-            for rail, end in zip((RAIL_POSITIVE, RAIL_NEGATIVE), self._rails(self.supply), strict=True):
+            for rail, end in zip((RAIL_POSITIVE, RAIL_NEGATIVE), self.source.ends, strict=True):
                 self._join(rail, end)
         for inside in self.inside.values():
             for mine, other in inside.touches:
@@ -73,11 +74,6 @@ class Circuit:
             for mine, rail in inside.on_rail:
                 if self.supply and mine not in self.wired:
                     self._join(mine, rail)
-
-    def _rails(self, supply: Part) -> tuple[TerminalRef, TerminalRef]:
-        """The ends that everything hangs on: behind the combiner where packs are joined, else the supply's."""
-        plus, minus = map(supply.at, supply.OWN_ENDS)
-        return (self.plan.combiner.at("out") if self.plan.combiner else plus), minus
 
     def _join(self, terminal: str, other: str) -> None:
         self._parent[self._root(terminal)] = self._root(other)

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from ..materials.conductors import ALPHA20_PER_K
 from ..physics.graph import components
 from ..physics.network import Batch, System
-from .situations import Situation
+from ..supply.base import Situation
 from .topology import Topology
 
 Array = NDArray[Any]

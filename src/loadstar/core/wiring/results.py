@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from ..doc.states import States
 from ..physics.network import LOW, Batch, Solution
-from .situations import Situation
+from ..supply.base import Situation
 from .topology import Topology
 
 Array = NDArray[Any]
@@ -103,11 +103,11 @@ class Solved:
 
     def results(self) -> dict[States, StateResult]:
         """Each state of the plan by itself."""
-        return {row.state: self._result(i) for i, row in enumerate(self.rows[:len(self.topology.plan.states)])}
+        return {row.state: self._result(i) for i, row in enumerate(self.rows[:len(self.topology.source.states)])}
 
     def alternates(self) -> tuple[StateResult, ...]:
         """What was solved besides the plan's states."""
-        return tuple(self._result(i) for i in range(len(self.topology.plan.states), len(self.rows)))
+        return tuple(self._result(i) for i in range(len(self.topology.source.states), len(self.rows)))
 
     def _result(self, i: int) -> StateResult:
         plan, failure, row = self.topology.plan, self.batch.failure[i], self.rows[i]
@@ -125,8 +125,7 @@ class Solved:
         if self.source[i] == "regulated" and plan.battery and plan.generator:
             charging = float(self.charging_a[i])
         elif self.source[i] in ("battery", "short", "pack"):
-            stores = [p.id for p in (plan.battery, *plan.packs) if p]
-            paid = -sum(float(self.batch.source[i, supply.index(store)]) for store in stores)
+            paid = -sum(float(self.batch.source[i, supply.index(store.id)]) for store in self.topology.source.stores)
         return StateResult(
             state, rpm, self.source[i], solution, "", (), self.closed[i], self.undecided[i],
             abs(complex(self.batch.potential[i, self.batch.system.index[self.topology.positive]])) if

@@ -11,10 +11,9 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ..doc.states import RUNNING, States
 from ..physics.network import Batch, Conditions, System
-from ..plan.model import Plan
-from .situations import Situation
+from ..supply.base import Situation
+from ..supply.magneto import MagnetoSupply
 from .topology import Topology
 
 Array = NDArray[Any]
@@ -27,7 +26,8 @@ class Sources:
 
     def __init__(self, topology: Topology, system: System, rows: tuple[Situation, ...]) -> None:
         self.topology, self.plan, self.rows = topology, topology.plan, rows
-        self.mode = [_first_mode(self.plan, row.state) for row in rows]
+        self.mode: list[str] = [topology.source.mode(row.state) for row in rows]
+        self._coil = topology.source.coil if isinstance(topology.source, MagnetoSupply) else None
         self.charge_a = np.zeros(len(rows))
         self._push_v = np.full(len(rows), math.nan)  # the generator's volts that its current was taken at
         self._at = {s.name: i for i, s in enumerate(system.network.sources)}
@@ -43,7 +43,7 @@ class Sources:
     def drive(self, i: int, given: Conditions, generator_joined: bool) -> float:
         """Write the sources' equations of row i for its mode; what the generator can give there."""
         plan, generator, battery = self.plan, self.plan.generator, self.plan.battery
-        if self.mode[i] == "clamped" and (coil := plan.lighting_coil):
+        if self.mode[i] == "clamped" and (coil := self._coil):
             at = self._at[coil.id]
             given.series[i, at], given.drive[i, at] = 0.0, float(coil.clamp_v or 0.0)
             return 0.0
@@ -73,8 +73,8 @@ class Sources:
         """Change what does not agree with row i's voltages; whether anything did."""
         if batch.failure[i] is not None:
             return False
-        plan, generator, battery = self.plan, self.plan.generator, self.plan.battery
-        if coil := plan.lighting_coil:
+        generator, battery = self.plan.generator, self.plan.battery
+        if coil := self._coil:
             clamp, volts = coil.clamp_v, float(abs(batch.potential[i, self._rail]))
             if clamp and self.mode[i] == "coil" and volts > clamp + 1e-9:
                 self.mode[i] = "clamped"
@@ -109,11 +109,3 @@ class Sources:
                 self.mode[i] = "helped"
             return True
         return False
-
-
-def _first_mode(plan: Plan, state: States) -> str:
-    if plan.packs and not plan.battery:
-        return "pack"
-    if plan.lighting_coil:
-        return "coil"
-    return "regulated" if plan.generator and state in RUNNING else "battery"

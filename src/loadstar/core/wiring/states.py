@@ -20,7 +20,6 @@ from ..physics.graph import components
 from ..physics.network import KCL_TOLERANCE_A, LOW, ON, Batch, Begin, Conditions, System
 from .contacts import Contacts
 from .results import Choices, Solved
-from .situations import situations
 from .sources import Sources
 from .thermal import Thermal
 from .topology import Topology
@@ -39,7 +38,7 @@ class StateSolver:
 
     def __init__(self, topology: Topology, thermal: Thermal) -> None:
         self.topology, self.thermal, self.plan = topology, thermal, topology.plan
-        self.rows = situations(self.plan)
+        self.rows = topology.source.situations()
         self.states = tuple(row.state for row in self.rows)
         self.system = System(topology.elements)
         self.mean_c = np.full((len(self.rows), len(thermal.wires)), 50.0)
@@ -73,7 +72,7 @@ class StateSolver:
 
     def patterns(self) -> list[BoolArray]:
         """Which contacts and coils conduct in each of the plan's states: the different ones."""
-        conducts = ~self.contacts.open()[: len(self.plan.states)]
+        conducts = ~self.contacts.open()[: len(self.topology.source.states)]
         return list({row.tobytes(): row for row in conducts}.values())
 
     # -- what a stand of the contacts means ------------------------------------------------------------------------
@@ -167,7 +166,7 @@ class StateSolver:
     def _open_coils(self) -> tuple[dict[str, float], ...]:
         """Per row: volts over the coil of each part that is in with less than its hot coil needs, its contact still open."""
         assert self.batch is not None
-        weak = self.contacts.weak(self.batch, len(self.plan.states))
+        weak = self.contacts.weak(self.batch, len(self.topology.source.states))
         if not weak.any():
             return ()
         given = Conditions(*(v.copy() for v in vars(self.batch.given).values()))

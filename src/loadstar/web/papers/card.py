@@ -13,7 +13,7 @@ from loadstar.core.materials.fuses import BY_RATING
 from loadstar.core.parts.fuse import FusePart
 from loadstar.draw import descent
 
-from ..stations.frame import Frame
+from ..frame.frame import Frame
 
 STYLE = Path(__file__).with_name("card.css")
 
@@ -45,7 +45,7 @@ def card_context(frame: Frame, load_id: str) -> dict[str, object]:
     parts = [{"part": part, "rating": a.rating_or_none_a(e)} for e in elements
              if (part := a.topology.parts.get(e)) is not None and not plan.is_one(e, FusePart)]
     readings = []
-    for state in plan.states:
+    for state in a.source.states:
         volts, result = a.across_v(load_id, state), a.states[state]
         readings.append({"state": state, "posts": a.begins_v(load_id, state) if result.solution else None, "volts": volts,
                          "amps": abs(result.current(load_id)) if volts is not None else None,

@@ -5,7 +5,7 @@ from django.utils.safestring import mark_safe
 
 from loadstar.draw import mouth
 
-from ..stations.frame import Frame
+from ..frame.frame import Frame
 from .card import pdf
 
 

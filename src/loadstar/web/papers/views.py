@@ -5,7 +5,7 @@ from django.http import Http404, HttpRequest, HttpResponse
 from loadstar.core.plan import document
 from loadstar.exchange import survey as exchange
 
-from ..stations.frame import frame_for
+from ..frame.frame import frame_for
 from ..workshop.access import member_view
 from ..workshop.models import Membership
 from .card import card_pdf

@@ -5,7 +5,7 @@ from collections.abc import Callable
 from django.db import transaction
 
 from loadstar import demo
-from loadstar.core.plan.edits import Edit
+from loadstar.core.edits import Edit
 from loadstar.core.plan.model import Plan
 
 from ..workshop.models import Membership, Person, Workshop

@@ -8,10 +8,10 @@ from django.utils import timezone
 
 from loadstar.core import errors
 from loadstar.core.analysis import CORE_VERSION, Analysis
+from loadstar.core.edits import Edit, Rename, apply
 from loadstar.core.errors import PlanError, refuse
 from loadstar.core.findings import Finding
 from loadstar.core.plan import compare
-from loadstar.core.plan.edits import Edit, Rename, apply
 from loadstar.core.plan.model import Plan
 
 from ..records.models import TakenReading

@@ -8,14 +8,15 @@ from django.shortcuts import redirect, render
 from django.utils.http import url_has_allowed_host_and_scheme
 from django.views.decorators.http import require_POST
 
+from loadstar.core.edits import parse_posted
 from loadstar.core.errors import PlanError
 from loadstar.core.figures.registry import NoFigure
 from loadstar.core.figures.registry import working as explain
 from loadstar.core.plan import document
-from loadstar.core.plan.edits import parse_posted
 from loadstar.core.plan.outside import read_json
 
-from ..stations.frame import Frame, frame_for
+from ..frame.frame import Frame, frame_for
+from ..stations.registry import STATIONS, of_kind
 from ..workshop.access import member_view, require_edit
 from ..workshop.models import Membership
 from . import store
@@ -148,7 +149,10 @@ def findings(request: HttpRequest, membership: Membership, plan: int) -> HttpRes
 @member_view
 def working(request: HttpRequest, membership: Membership, plan: int) -> HttpResponse:
     """The working of one figure."""
-    frame = frame_for(request, membership, plan, request.GET.get("from", "loads"))
+    back = STATIONS.get(request.GET.get("from", "loads"))
+    if back is None:
+        raise Http404
+    frame = frame_for(request, membership, plan, back.key)
     try:
         found = explain(frame.analysis, request.GET.get("key", ""))
     except NoFigure as error:
@@ -163,10 +167,9 @@ def find(request: HttpRequest, membership: Membership, plan: int) -> HttpRespons
     wanted = request.GET.get("q", "").strip().lower()
     found: list[tuple[str, str, str]] = []
     if wanted:
-        station = {"load": "loads", "fuse": "circuits", "relay": "circuits"}
-        pool = [(p.id, p.name, station.get(p.kind, "survey")) for p in frame.plan.parts]
-        pool += [(p.id, p.name, "survey") for p in (*frame.plan.places, *frame.plan.plugs, *frame.plan.tables, *frame.plan.removed)]
-        pool += [(w.id, f"wire {w.a} to {w.b}", "circuits") for w in frame.plan.wires]
+        pool = [(p.id, p.name, of_kind(p.kind)) for p in frame.plan.parts]
+        pool += [(p.id, p.name, of_kind("")) for p in (*frame.plan.places, *frame.plan.plugs, *frame.plan.tables, *frame.plan.removed)]
+        pool += [(w.id, f"wire {w.a} to {w.b}", of_kind("wire")) for w in frame.plan.wires]
         found = [(i, n, frame.link(s, sel=i)) for i, n, s in pool if wanted in n.lower() or wanted == i.lower()]
     return render(request, "plans/find.html", {"frame": frame, "found": found[:40], "q": request.GET.get("q", "")})
 

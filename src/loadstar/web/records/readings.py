@@ -4,7 +4,7 @@ from typing import Any
 
 from django.utils import timezone
 
-from loadstar.core.plan.edits.survey import TakeReadings
+from loadstar.core.edits.survey import TakeReadings
 
 from ..plans import store
 from ..plans.models import PlanRow

@@ -1,0 +1,192 @@
+"""Edits of places, runs and parts: added with all that they need, changed, copied, taken out."""
+
+from typing import Annotated, Any, Literal
+
+from pydantic import AfterValidator
+
+from ..doc.places import Place, Run
+from ..doc.survey import Continuity, Removed
+from ..doc.types import Doc
+from ..errors import refuse
+from ..parts.base import Part
+from ..parts.load import LoadPart
+from ..parts.registry import KINDS
+from ..parts.tap import Tap
+from ..plan.model import Plan
+from .base import EditBase, checked, checked_part, existing, free, name_of
+from .recipes import bridge, make, take_out
+from .remake import dropped, remade
+from .survey import check_hangers
+from .workpiece import Workpiece
+
+# What stands in lists of its own beside the parts: the list, and what its elements are.
+_LISTED: dict[str, tuple[str, type[Doc]]] = {
+    "place": ("places", Place), "run": ("runs", Run), "table": ("tables", Continuity), "removed": ("removed", Removed)}
+
+
+def _known(what: str) -> str:
+    if what not in KINDS and what not in _LISTED:
+        raise ValueError(f"must be one of {', '.join((*_LISTED, *KINDS))}")
+    return what
+
+
+class AddElement(EditBase):
+    """Add a place, a run or a part of any kind. Loads, blocks and the like come with all that their circuits need,
+    unless they are to stand `alone`, to be wired by hand."""
+
+    kind: Literal["add"] = "add"
+    what: Annotated[str, AfterValidator(_known)]
+    values: dict[str, Any]
+    alone: bool = False
+
+    def run(self, plan: Plan) -> Plan:
+        work = Workpiece.of(plan)
+        values = {**free("", self.values), "id": work.new_id(self.what)}
+        plan = plan.model_copy(update={"counters": work.counters})
+        if self.what in _LISTED:
+            field, model = _LISTED[self.what]
+            new = checked(model, values["id"], values)
+            if isinstance(new, Run) and any({r.a, r.b} == {new.a, new.b} for r in plan.runs):
+                raise refuse(new.id, "b", "There is a run between these two places already: change its length instead.")
+            return plan.model_copy(update={field: (*getattr(plan, field), new)})
+        part = checked_part(values["id"], {**values, "kind": self.what})
+        if isinstance(part, LoadPart):
+            _check_feed(plan, part)
+        return plan.model_copy(update={"parts": (*plan.parts, part)}) if self.alone else make(plan, part)
+
+    def label(self, plan: Plan) -> str:
+        return f"{self.values.get('name') or 'run'} added"
+
+
+class ChangeElement(EditBase):
+    """Change fields of a place, run or part. A load whose feed, place or life changes gets its circuit made anew."""
+
+    kind: Literal["change"] = "change"
+    id: str
+    values: dict[str, Any]
+
+    def run(self, plan: Plan) -> Plan:
+        values = free(self.id, self.values)
+        for field, model in _LISTED.values():
+            elements = getattr(plan, field)
+            if any(e.id == self.id for e in elements):
+                return plan.model_copy(update={field: tuple(
+                    checked(model, e.id, {**e.model_dump(), **values}) if e.id == self.id else e
+                    for e in elements)})
+        old = existing(plan, self.id)
+        new = checked_part(old.id, {**old.model_dump(), **values})
+        changed = plan.model_copy(update={"parts": tuple(new if p.id == old.id else p for p in plan.parts)})
+        if isinstance(old, LoadPart) and isinstance(new, LoadPart) and (
+                old.feed, old.live, old.returns) != (new.feed, new.live, new.returns):
+            _check_feed(plan, new)
+            return _moved(plan, remade(plan, new), old, new)
+        if isinstance(old, Tap) and isinstance(new, Tap):
+            check_hangers(plan, old, new)
+        changed = _moved(plan, changed, old, new)
+        if old.name != new.name:
+            changed = _renamed_made(changed, old.id, old.name, new.name)
+        return changed
+
+    def label(self, plan: Plan) -> str:
+        """What the revision list says, with what of a load's circuit could not be kept."""
+        label = f"{name_of(plan, self.id)} changed"
+        if any(p.id == self.id for p in plan.loads) and (gone := dropped(plan, self.run(plan), self.id)):
+            label += f"; dropped: {', '.join(gone)}"
+        return label
+
+
+class CopyLoad(EditBase):
+    """Add a second accessory like an existing one."""
+
+    kind: Literal["copy_load"] = "copy_load"
+    id: str
+
+    def run(self, plan: Plan) -> Plan:
+        load = existing(plan, self.id)
+        if not isinstance(load, LoadPart):
+            raise refuse(self.id, "id", f"{self.id} is no accessory: only accessories can be copied.")
+        taken = {p.name for p in plan.loads}
+        number = next(n for n in range(2, 1000) if f"{load.name} {n}" not in taken)
+        values = {**load.model_dump(exclude={"id", "kind", "made_for"}), "name": f"{load.name} {number}"}
+        return AddElement(what="load", values=values).run(plan)
+
+    def label(self, plan: Plan) -> str:
+        return f"{name_of(plan, self.id)} copied"
+
+
+class RemoveElement(EditBase):
+    """Take out a place, run or part with everything made for it."""
+
+    kind: Literal["remove"] = "remove"
+    id: str
+
+    def run(self, plan: Plan) -> Plan:
+        if any(p.id == self.id for p in plan.places):
+            users = [*(p.name for p in plan.parts if p.place == self.id), *(p.name for p in plan.plugs if p.place == self.id)]
+            users += [r.id for r in plan.runs if self.id in (r.a, r.b)]
+            if users:
+                raise refuse(self.id, "id", f"{name_of(plan, self.id)} is still used by {', '.join(users[:4])}: move or "
+                                            "take those out first.")
+        for pin in plan.pins(self.id):
+            plan = RemoveElement(id=pin.id).run(plan)
+        for field in ("places", "runs", "plugs", "readings", "tables", "removed"):
+            elements = getattr(plan, field)
+            if any(e.id == self.id for e in elements):
+                return _without_readings(plan.model_copy(update={field: tuple(e for e in elements if e.id != self.id)}), self.id)
+        part = existing(plan, self.id)
+        if part.BRIDGED and part.made_for:
+            return bridge(plan, part)
+        users = [p.name for p in plan.loads if p.feed == self.id]
+        if users:
+            raise refuse(self.id, "id", f"{part.name} still feeds {', '.join(users[:4])}: give those another feed or "
+                                        "take them out first.")
+        made = {p.id for p in plan.parts if p.made_for == self.id} | {self.id}
+        wired = sorted({w.made_for or w.id for w in plan.wires
+                        if w.made_for != self.id and {w.a.part, w.b.part} & made})
+        if wired:
+            names = ", ".join(name_of(plan, w) for w in wired[:4])
+            raise refuse(self.id, "id", f"{part.name} is still wired to {names}: take those out first.")
+        return _without_readings(take_out(plan, self.id), self.id)
+
+    def label(self, plan: Plan) -> str:
+        return f"{name_of(plan, self.id)} taken out"
+
+
+def _without_readings(plan: Plan, element: str) -> Plan:
+    return plan.model_copy(update={"readings": tuple(r for r in plan.readings if r.element != element)})
+
+
+def _check_feed(plan: Plan, load: LoadPart) -> None:
+    if load.feed not in {p.id for p in plan.parts}:
+        raise refuse(load.id, "feed", f"There is no feed {load.feed} in this plan.")
+    if load.place not in {p.id for p in plan.places}:
+        raise refuse(load.id, "place", f"There is no place {load.place} in this plan.")
+
+
+def _moved(plan: Plan, changed: Plan, old: Part, new: Part) -> Plan:
+    """What belongs to a part that has moved goes with it."""
+    if old.place == new.place:
+        return changed
+    along = {p.id for p in plan.parts if p.place == old.place and p.id != old.id and _moves_along(plan, old, p)}
+    return changed.model_copy(update={"parts": tuple(
+        p.model_copy(update={"place": new.place}) if p.id in along else p for p in changed.parts)})
+
+
+def _moves_along(plan: Plan, owner: Part, part: Part) -> bool:
+    """Whether a part at the same place belongs to the one that moves: a load's joint, switch, and what else of its circuit does not
+    sit at its feed; a feed's fuses, ways and relays, its loads' that sit with it included."""
+    if isinstance(owner, LoadPart):
+        return part.made_for == owner.id and (part.SITS == "load" or part.place != plan.part(owner.feed).place)
+    if part.SITS != "feed":
+        return False
+    fed = {p.id for p in plan.loads if p.feed == owner.id}
+    plugged = {j.b.part for j in plan.joins if j.a.part == owner.id}
+    wired = any(w.a == owner.at("pos") and w.b.part == part.id for w in plan.wires)
+    at_source = part.made_for == owner.id and part.protection is not None  # its main fuse sits where its lead begins
+    return part.id in plugged or wired or part.made_for in fed or (part.made_for == owner.id and not at_source)
+
+
+def _renamed_made(plan: Plan, owner: str, old: str, new: str) -> Plan:
+    return plan.model_copy(update={"parts": tuple(
+        p.model_copy(update={"name": new + p.name[len(old):]}) if p.made_for == owner and p.name.startswith(old) else p
+        for p in plan.parts)})

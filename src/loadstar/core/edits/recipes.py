@@ -1,0 +1,122 @@
+"""From intent to circuit: which parts and wires come with a load, a block, a module, a converter or a second pack.
+
+A recipe only decides topology, places and colours; sizes and ratings are left null for the analysis to choose. What a kind needs
+when it arrives, and how it feeds an accessory, it says itself (core/parts). Everything made carries `made_for`, so that it can be
+taken out or made again when the intent changes.
+"""
+
+from ..doc.types import Colour
+from ..doc.wires import Wire
+from ..errors import refuse
+from ..parts.base import Part
+from ..parts.block import Block
+from ..parts.junction import Junction
+from ..parts.load import LoadPart
+from ..parts.relay import Relay
+from ..parts.work import LIVE_COLOUR, MAIN_COLOUR, RETURN_COLOUR
+from ..plan.model import PREFIX, Plan
+from ..refs import TerminalRef
+from .workpiece import Workpiece
+
+STRIPES: tuple[Colour, ...] = ("", "BK", "WH", "BU", "GN", "VT", "BN", "GY", "PK")
+FRAME_COLOUR: Colour = "BN"
+BAR_USUAL, BAR_MOST = 8, 24  # places on a bus bar
+
+
+def make(plan: Plan, part: Part) -> Plan:
+    """Add a part (its id already taken from the counter) with everything it needs."""
+    if isinstance(part, LoadPart):
+        return make_load(plan, part)
+    work = Workpiece.of(plan)
+    work.parts.append(part)
+    part.arrive(work)
+    return work.plan()
+
+
+def make_load(plan: Plan, load: LoadPart) -> Plan:
+    """Add a load (its id already taken from the counter) with everything its circuit needs."""
+    if plan.supply is None:
+        raise refuse("", "feed", "There is no battery, pack or lighting coil yet: enter it under Survey before adding "
+                                 "accessories.")
+    work = Workpiece.of(plan)
+    work.parts.append(load)
+    number = int(load.id[len(load.PREFIX):])
+    colour, stripe = LIVE_COLOUR[load.live], STRIPES[number % len(STRIPES)]
+    if stripe == colour:
+        stripe = "WH"
+    ends = plan.part(load.feed).hang(work, load)
+    work.wire(ends.begin, load.at("pos"), colour, load.id, stripe)
+    if load.returns == "frame" or ends.back is None:
+        joint = work.make("frame", name=f"{load.name} frame joint", place=load.place, made_for=load.id)
+        work.wire(load.at("neg"), joint.at("t"), FRAME_COLOUR, load.id)
+    else:
+        work.wire(load.at("neg"), ends.back, RETURN_COLOUR, load.id, stripe if stripe != RETURN_COLOUR else "")
+    return work.plan()
+
+
+def make_bus_bar(plan: Plan, post: TerminalRef, keep: str) -> Plan:
+    """Put a bus bar beside a post: one lead to it, and every wire on the post but `keep` moved over."""
+    owner = plan.part(post.part)
+    work = Workpiece.of(plan)
+    moved = [w for w in work.wires if post in (w.a, w.b) and w.id != keep]
+    if not moved:
+        raise refuse(owner.id, "post", f"Nothing sits on {post} that could move to a bus bar.")
+    if len(moved) + 1 > BAR_MOST:
+        raise refuse(owner.id, "post", f"{len(moved)} wires would move: a bus bar takes up to {BAR_MOST - 1} and its lead.")
+    bar = work.make("junction", name=f"{owner.name} bus bar", place=owner.place, form="bus bar",
+                    terminals=max(BAR_USUAL, len(moved) + 1))
+    here = {w.id for w in moved}
+    work.wires = [_ends_moved(w, {post}, bar.at("t")) if w.id in here else w for w in work.wires]
+    work.wire(post, bar.at("t"), MAIN_COLOUR if post.name == "pos" else RETURN_COLOUR, bar.id)
+    return work.plan()
+
+
+def _ends_moved(wire: Wire, ends: set[TerminalRef], to: TerminalRef) -> Wire:
+    return wire.model_copy(update={end: to for end in ("a", "b") if getattr(wire, end) in ends})
+
+
+def take_out(plan: Plan, owner: str, *, idle: bool = True) -> Plan:
+    """Remove a part with everything made for it, and (`idle`) block relays that no way uses any more."""
+    gone = {p.id for p in plan.parts if p.id == owner or p.made_for == owner}
+    plan = without(plan, gone, owner)
+    return take_out_idle(plan) if idle else plan
+
+
+def take_out_idle(plan: Plan) -> Plan:
+    """Remove block relays that no way uses any more."""
+    idle_relays = {r.id for r in plan.of(Relay) if r.made_for and plan.is_one(r.made_for, Block) and not _bus_in_use(plan, r)}
+    return without(plan, idle_relays, None)
+
+
+def _bus_in_use(plan: Plan, relay: Relay) -> bool:
+    buses = [w.b for w in plan.wires if w.a == relay.at("87")]
+    return any(j.a in buses for j in plan.joins)
+
+
+def bridge(plan: Plan, part: Part) -> Plan:
+    """Take a fuse or switch out of a conductor and let its two wires meet where it was (a splice)."""
+    number = plan.counters.get(Junction.PREFIX, 0) + 1
+    splice = Junction(id=f"{PREFIX['junction']}{number}", name=f"splice for {part.id}", place=part.place, made_for=part.made_for)
+    ends = {part.at(t) for t in part.TERMINALS}
+
+    def moved(end: TerminalRef) -> TerminalRef:
+        return splice.at("t") if end in ends else end
+
+    return plan.model_copy(update={
+        "parts": tuple(splice if p.id == part.id else p for p in plan.parts),
+        "wires": tuple(_ends_moved(w, ends, splice.at("t")) for w in plan.wires),
+        "joins": tuple(j.model_copy(update={"a": moved(j.a), "b": moved(j.b)}) for j in plan.joins),
+        "counters": {**plan.counters, Junction.PREFIX: number}})
+
+
+def without(plan: Plan, gone: set[str], owner: str | None) -> Plan:
+    """A plan without some parts, what is plugged into them, their wires, and all wires made for an owner."""
+    def stays(end: TerminalRef) -> bool:
+        return end.part not in gone
+
+    return plan.model_copy(update={
+        "parts": tuple(p for p in plan.parts if p.id not in gone),
+        "wires": tuple(w for w in plan.wires
+                       if stays(w.a) and stays(w.b) and (owner is None or w.made_for != owner)),
+        "joins": tuple(j for j in plan.joins if stays(j.a) and stays(j.b)),
+    })

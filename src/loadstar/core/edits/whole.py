@@ -1,0 +1,58 @@
+"""Edits of the plan as a whole: its name, the machine's figures, its house rules."""
+
+from typing import Any, Literal
+
+from pydantic import ValidationError
+
+from ..doc.machine import Machine
+from ..doc.rules import HouseRules
+from ..errors import PlanError
+from ..plan.model import Plan
+from ..plan.speech import validation_faults
+from .base import EditBase, checked
+
+
+class Rename(EditBase):
+    """Give the plan another name."""
+
+    kind: Literal["rename"] = "rename"
+    name: str
+
+    def run(self, plan: Plan) -> Plan:
+        return _rebuilt(plan, {"name": self.name})
+
+    def label(self, plan: Plan) -> str:
+        return f"renamed to {self.name}"
+
+
+class SetMachine(EditBase):
+    """Replace the machine's figures."""
+
+    kind: Literal["set_machine"] = "set_machine"
+    values: dict[str, Any]
+
+    def run(self, plan: Plan) -> Plan:
+        return plan.model_copy(update={"machine": checked(Machine, "", {**plan.machine.model_dump(), **self.values})})
+
+    def label(self, plan: Plan) -> str:
+        return "machine changed"
+
+
+class SetRules(EditBase):
+    """Replace house rules of this plan."""
+
+    kind: Literal["set_rules"] = "set_rules"
+    values: dict[str, Any]
+
+    def run(self, plan: Plan) -> Plan:
+        return plan.model_copy(update={"rules": checked(HouseRules, "", {**plan.rules.model_dump(), **self.values})})
+
+    def label(self, plan: Plan) -> str:
+        return "house rules changed"
+
+
+def _rebuilt(plan: Plan, values: dict[str, Any]) -> Plan:
+    try:
+        return Plan.model_validate({**{f: getattr(plan, f) for f in Plan.model_fields}, **values})
+    except ValidationError as error:
+        raise PlanError(*validation_faults(error, "")) from error

@@ -1,0 +1,124 @@
+"""A plan while it is added to: ids from its counters, wires, fuses, relays and switches as recipes need them."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+
+from ..doc.states import LIVE_STATES, Live
+from ..doc.types import Colour
+from ..doc.wires import Join, Wire
+from ..errors import refuse
+from ..parts.base import Part
+from ..parts.fuse import BREAKS_V
+from ..parts.pack import Pack
+from ..parts.registry import KINDS
+from ..parts.tap import Tap
+from ..parts.work import TRIGGER_COLOUR, Rail, Wanted
+from ..plan.model import PREFIX, Plan
+from ..refs import TerminalRef
+from ..supply.choose import supply_of
+
+
+@dataclass
+class Workpiece:
+    """A plan that is open for additions; `plan()` closes it."""
+
+    base: Plan
+    parts: list[Part] = field(default_factory=list)
+    wires: list[Wire] = field(default_factory=list)
+    joins: list[Join] = field(default_factory=list)
+    counters: dict[str, int] = field(default_factory=dict)
+
+    @classmethod
+    def of(cls, plan: Plan) -> "Workpiece":
+        """Open a plan for additions."""
+        return cls(plan, list(plan.parts), list(plan.wires), list(plan.joins), dict(plan.counters))
+
+    def plan(self) -> Plan:
+        """The plan with everything added."""
+        return self.base.model_copy(update={
+            "parts": tuple(self.parts), "wires": tuple(self.wires), "joins": tuple(self.joins), "counters": self.counters})
+
+    def new_id(self, kind: str) -> str:
+        """The next id of a kind; numbers are never used twice."""
+        prefix = PREFIX[kind]
+        self.counters[prefix] = self.counters.get(prefix, 0) + 1
+        return f"{prefix}{self.counters[prefix]}"
+
+    # -- what recipes ask for --------------------------------------------------------------------------------------
+
+    @property
+    def rail(self) -> Rail:
+        """What everything hangs on; PlanError without a supply."""
+        return rail(self.base)
+
+    def make(self, kind: str, **values: object) -> Part:
+        """Add a part of a kind, with its id from the counter."""
+        part = KINDS[kind].model_validate({"id": self.new_id(kind), **values})
+        self.parts.append(part)
+        return part
+
+    def wire(self, a: TerminalRef, b: TerminalRef, colour: Colour, made_for: str | None, stripe: Colour = "") -> str:
+        """Lay a wire whose size and length are left to Loadstar; its id."""
+        wire = Wire(id=self.new_id("wire"), a=a, b=b, colour=colour, stripe=stripe, made_for=made_for)
+        self.wires.append(wire)
+        return wire.id
+
+    def join(self, a: TerminalRef, b: TerminalRef) -> None:
+        """Let two terminals touch."""
+        self.joins.append(Join(a=a, b=b))
+
+    def fuse(self, name: str, place: str, made_for: str, volts_v: float = 0.0) -> Part:
+        """Add a blade fuse that may break so many volts."""
+        breaks = next((v for v in BREAKS_V if v >= volts_v), BREAKS_V[-1])
+        return self.make("fuse", name=name, place=place, made_for=made_for, volts_v=breaks)
+
+    def relay(self, live: Live, place: str, made_for: str, name: str) -> Part:
+        """Add a relay whose coil is fed by the best found wire that lives so."""
+        pin = self.trigger(live)
+        relay = self.make("relay", name=name, place=place, made_for=made_for)
+        self.wire(pin, relay.at("86"), TRIGGER_COLOUR, made_for)
+        return relay
+
+    def trigger(self, live: Live) -> TerminalRef:
+        """The pin of the best found wire that lives so; PlanError where there is none."""
+        return trigger(self.base, live).at("pin")
+
+    def switched(self, begin: TerminalRef, load: Wanted, colour: Colour) -> TerminalRef:
+        """Put a switch on the way to a load that is not to live always; where its wire then begins."""
+        if load.live == "always":
+            return begin
+        switch = self.make("switch", name=f"{load.name} switch", place=load.place, made_for=load.id, closed_in=LIVE_STATES[load.live])
+        self.wire(begin, switch.at("a"), colour, load.id)
+        return switch.at("b")
+
+    def packs(self, asker: str) -> Sequence[Pack]:
+        """The plan's two packs; PlanError, about the asker, where there are not two."""
+        packs = self.base.packs
+        if len(packs) != 2:
+            raise refuse(asker, "way", f"Joining packs takes two of them; this plan has {len(packs)}.")
+        return packs
+
+    def never(self, tap: str) -> str:
+        """The system that a found wire belongs to and that is never tapped; "" where there is none."""
+        found = self.base.is_one(tap, Tap)
+        return self.base.never(found) if found else ""
+
+
+def rail(plan: Plan) -> Rail:
+    """What everything of a plan hangs on."""
+    supply = supply_of(plan)
+    if supply.part is None:
+        raise refuse("", "feed", "There is no battery or pack yet: enter it under Survey first.")
+    return Rail(*supply.ends, supply.place, supply.breaks_v)
+
+
+def trigger(plan: Plan, live: Live) -> Tap:
+    """The found wire with the most to spare that lives when it should; refused when there is none."""
+    taps = [t for t in plan.taps if t.live == live and not plan.never(t)]
+    # One that has been found here goes before one that is only believed.
+    taps = [t for t in taps if t.standing == "found"] or taps
+    if not taps:
+        word = {"key": "with the key", "engine": "with the engine"}[live]
+        raise refuse("", "live", f"No wire that lives {word} has been found on this machine yet: add one under Survey "
+                                 "(a relay needs it as its trigger), or let this accessory live otherwise.")
+    return max(taps, key=lambda t: (t.rated_a - t.others_a, -t.off_delay_s))

@@ -1,0 +1,72 @@
+"""One traction pack, or two that are joined.
+
+Besides its states a machine on packs is solved with the pack nearly empty, where constant powers draw most; with a changeover at
+its other position; and joined packs each alone. Those rows size wires and fuses; they are not states that a page shows.
+"""
+
+from collections.abc import Sequence
+from typing import ClassVar
+
+from ..doc.states import PACK_STATES, STATE_NAMES, States
+from ..parts.base import Part
+from ..parts.combiner import SIDES
+from ..parts.pack import Pack
+from ..plan.model import Plan
+from ..refs import TerminalRef
+from .base import Key, Mode, Situation, Supply
+
+LOOKED_AT: tuple[tuple[States, bool], ...] = (("full", False), ("charging", False), ("full", True))
+
+
+class PackSupply(Supply):
+    """The packs' rested voltage, full while charging."""
+
+    key: ClassVar[Key] = "pack"
+    usual_state: ClassVar[States] = "assist"
+
+    def __init__(self, plan: Plan, part: Pack) -> None:
+        super().__init__(plan, part)
+        self.first, self.packs = part, plan.packs
+
+    @property
+    def states(self) -> tuple[States, ...]:
+        return PACK_STATES
+
+    @property
+    def ends(self) -> tuple[TerminalRef, TerminalRef]:
+        joint = self.plan.combiner
+        return (joint.at("out") if joint else self.first.at("pos")), self.first.at("neg")
+
+    @property
+    def place(self) -> str:
+        return (self.plan.combiner or self.first).place
+
+    @property
+    def breaks_v(self) -> float:
+        return max(p.full_v for p in self.packs)
+
+    @property
+    def stores(self) -> Sequence[Part]:
+        return self.packs
+
+    def mode(self, state: States) -> Mode:
+        return "pack"
+
+    def resting_v(self, state: States) -> float:
+        return self.first.full_v if state == "charging" else self.first.resting_v
+
+    def situations(self) -> tuple[Situation, ...]:
+        found = [*super().situations(), Situation("full", empty=True, words="Full power, pack nearly empty")]
+        joint, packs = self.plan.combiner, self.packs
+        if joint is None or len(packs) != 2:
+            return tuple(found)
+        for state, empty in LOOKED_AT:
+            name = STATE_NAMES[state] + (", nearly empty" if empty else "")
+            if joint.way == "changeover":
+                other = "b" if joint.position == "a" else "a"
+                used = packs[SIDES.index(other)]
+                found.append(Situation(state, position=other, empty=empty, words=f"{name}, switch at {used.name}"))
+            else:
+                found += [Situation(state, away=frozenset({gone.id}), empty=empty, words=f"{name}, {kept.name} alone")
+                          for gone, kept in (packs, packs[::-1])]
+        return tuple(found)

@@ -1,0 +1,178 @@
+"""Which form a page shows, and which edit a form that was sent stands for."""
+
+from dataclasses import dataclass
+from typing import Any
+
+from django import forms
+
+from loadstar.core.doc.wires import Wire
+from loadstar.core.edits import AddElement, AddWire, ChangeElement, Edit, SetMachine, SetRules, SetWire
+from loadstar.core.materials.conductors import AREAS_MM2
+from loadstar.core.parts.asks import Ask
+from loadstar.core.parts.base import Part
+from loadstar.core.parts.registry import KINDS
+from loadstar.core.parts.tap import Tap
+from loadstar.core.plan.model import Plan
+
+from .asks import MACHINE_PACK, MODELS, RULES
+from .fields import ModelForm
+from .units import Units
+
+TITLES = {"machine": "Machine", "place": "Place", "run": "Run", "wire": "Wire", "removed": "Part taken off", "rules": "House rules of this plan",
+          **{name: kind.TITLE for name, kind in KINDS.items()}}
+FEED_WORDS = {name: kind.FEED_WORDS for name, kind in KINDS.items() if kind.FEED_WORDS}
+# Optional texts and choices that are "" in the document where nothing was entered; the others are null there.
+EMPTY_TEXTS = {"supplied_lead", "reason_always", "wire_colour", "stripe", "bypass_by", "never", "zone", "side", "reach", "room", "stored", "note"}
+COLOURS = (("BK", "black"), ("BN", "brown"), ("RD", "red"), ("OG", "orange"), ("YE", "yellow"), ("GN", "green"),
+           ("BU", "blue"), ("VT", "violet"), ("GY", "grey"), ("WH", "white"), ("PK", "pink"), ("TQ", "turquoise"))
+
+
+@dataclass(frozen=True)
+class OpenForm:
+    """A form with what it is about. `id` is empty for something new."""
+
+    kind: str
+    id: str
+    title: str
+    form: ModelForm
+    removable: bool
+    believed: bool = False
+
+    @property
+    def confirm(self) -> dict[str, Any]:
+        """The edit that says it was found so on this machine."""
+        return {"kind": "confirm", "ids": [self.id]}
+
+    @property
+    def is_new(self) -> bool:
+        """Whether it adds something."""
+        return not self.id and self.kind not in ("machine", "rules")
+
+
+def kind_of(plan: Plan, element: str) -> str:
+    """The form kind of an element id; empty when the plan has no such element."""
+    if element in ("machine", "rules"):
+        return element
+    for kind, elements in (("place", plan.places), ("run", plan.runs), ("wire", plan.wires), ("removed", plan.removed)):
+        if any(e.id == element for e in elements):
+            return kind
+    return next((p.kind for p in plan.parts if p.id == element), "")
+
+
+def open_form(plan: Plan, units: Units, *, add: str = "", element: str = "", data: Any = None) -> OpenForm | None:
+    """The form for adding a kind or changing an element; bound when `data` was sent."""
+    if add == "wire":
+        return _make(plan, units, "wire", "", {}, data)
+    if add in MODELS and add not in ("machine", "rules") and (add not in KINDS or KINDS[add].ADDED):
+        return _make(plan, units, add, "", _start(plan, add), data)
+    kind = kind_of(plan, element)
+    if not kind:
+        return None
+    return _make(plan, units, kind, "" if kind in ("machine", "rules") else element, _stored(plan, kind, element), data)
+
+
+def _start(plan: Plan, kind: str) -> dict[str, Any]:
+    """What a new element's form begins with, where the machine says more than the model's defaults."""
+    if kind != "load":
+        return KINDS[kind].BEGINS if kind in KINDS else {}
+    if plan.machine.system == "magneto":
+        volts = plan.machine.system_v
+        return {"category": "lamp", "behaviour": "filament", "at_v": volts, "window_low_v": 0, "window_high_v": 1.5 * volts,
+                "live": "engine", "returns": "frame"}
+    return {"at_v": 12, "window_low_v": 9, "returns": plan.rules.returns} if plan.packs else {"returns": plan.rules.returns}
+
+
+def _stored(plan: Plan, kind: str, element: str) -> dict[str, Any]:
+    if kind == "machine":
+        return plan.machine.model_dump()
+    if kind == "rules":
+        return plan.rules.model_dump()
+    if kind == "wire":
+        return {k: "" if v is None else v for k, v in plan.wire(element).model_dump().items()}
+    pool: tuple[Any, ...] = {"place": plan.places, "run": plan.runs, "removed": plan.removed}.get(kind, plan.parts)
+    return {k: "" if v is None else v for k, v in next(e for e in pool if e.id == element).model_dump().items()}
+
+
+def _make(plan: Plan, units: Units, kind: str, element: str, stored: dict[str, Any], data: Any) -> OpenForm:
+    if kind == "wire" and not element:
+        model: Any = Wire
+        specs: tuple[Ask, ...] = (
+            Ask("a", "From", kind="choice"), Ask("b", "To", kind="choice"),
+            Ask("colour", "Colour", kind="choice", choices=COLOURS),
+            Ask("stripe", "Stripe", kind="choice", choices=(("", "none"), *COLOURS), optional=True))
+    elif kind == "wire":
+        model = Wire
+        specs = (
+            Ask("area_mm2", "Size", kind="choice", optional=True),
+            Ask("length_m", "Measured length", "Empty: along its runs.", optional=True),
+            Ask("colour", "Colour", kind="choice", choices=COLOURS),
+            Ask("stripe", "Stripe", kind="choice", choices=(("", "none"), *COLOURS), optional=True))
+    elif kind == "machine" and plan.machine.system == "pack":
+        model, specs = MODELS[kind][0], MACHINE_PACK
+    else:
+        model, specs = MODELS[kind]
+    form = ModelForm(data, model=model, specs=specs, units=units, initial=stored, choices=_choices(plan, units, kind))
+    if kind == "rules":
+        _ask_reasons(form, plan)
+    name = stored.get("name") or element
+    title = f"{TITLES[kind]}: {name}" if element and name else TITLES[kind] if kind in ("machine", "rules") else (
+        f"New: {TITLES[kind].lower()}")
+    return OpenForm(kind, element, title, form, bool(element) and kind not in ("wire", "way"), stored.get("standing") == "believed")
+
+
+def _ask_reasons(form: ModelForm, plan: Plan) -> None:
+    """Beside every house rule: why this plan departs from the workshop's."""
+    for spec in RULES:
+        field = forms.CharField(required=False, max_length=400, label="Because")
+        field.widget.attrs["id"] = f"id_why_{spec.name}"
+        form.fields[f"why_{spec.name}"] = field
+        form.initial[f"why_{spec.name}"] = plan.rules.reasons.get(spec.name, "")
+
+
+def _choices(plan: Plan, units: Units, kind: str) -> dict[str, Any]:
+    places = [("", "choose a place"), *((p.id, f"{p.name} ({p.id})") for p in plan.places)]
+    school = {"relay": "battery", "plug": "tap"}.get(plan.rules.feeds, plan.rules.feeds)  # the workshop's first choice
+    feeds = [("", "choose a feed"), *((p.id, f"{p.name} ({p.id}), {FEED_WORDS[p.kind]}")
+                                      for kind in sorted(FEED_WORDS, key=lambda k: k != school)
+                                      for p in _offered(plan, kind))]
+    found: dict[str, Any] = {"place": places, "feed": feeds}
+    if kind == "run":
+        found |= {"a": places, "b": places}
+    if kind == "removed":
+        found["place"] = [("", "not noted"), *places[1:]]
+    if kind == "wire":
+        ends = [("", "choose a terminal"), *((p.at(t), f"{p.at(t)}, {p.name}") for p in plan.parts for t in p.TERMINALS)]
+        found |= {"a": ends, "b": ends}
+        found["area_mm2"] = [("", "left to Loadstar"), *((f"{a:g}", units.area_text(a)) for a in AREAS_MM2)]
+    return found
+
+
+def _offered(plan: Plan, kind: str) -> list[Part]:
+    """What may feed, of a kind: a wire of a system that is never tapped only where something hangs on it all the same."""
+    used = {load.feed for load in plan.loads}
+    return [p for p in plan.of_kind(kind) if p.can_feed and (p.id in used or not (tap := plan.is_one(p.id, Tap)) or not plan.never(tap))]
+
+
+def edit_of(opened: OpenForm) -> Edit:
+    """The edit that a valid form stands for."""
+    values = opened.form.values()
+    for name in EMPTY_TEXTS & values.keys():
+        if values[name] is None:
+            values[name] = ""
+    for name in ("area_mm2", "rating_a", "maker_fuse_a", "least_area_mm2"):
+        if isinstance(values.get(name), str):
+            values[name] = float(values[name])
+    if opened.kind == "machine":
+        return SetMachine(values=values)
+    if opened.kind == "rules":
+        reasons = {k.removeprefix("why_"): v for k, v in values.items() if k.startswith("why_") and v}
+        return SetRules(values={**{k: v for k, v in values.items() if not k.startswith("why_")}, "reasons": reasons})
+    if opened.kind == "wire" and not opened.id:
+        return AddWire(a=values.pop("a"), b=values.pop("b"), values=values)
+    if opened.kind == "wire":
+        return SetWire(id=opened.id, values=values)
+    if opened.id:
+        return ChangeElement(id=opened.id, values=values)
+    return AddElement.model_validate({"what": opened.kind, "values": values})
+
+

@@ -1,0 +1,154 @@
+"""What every plan page knows: plan, state, selection, run list, headline, findings, undo, links."""
+
+from dataclasses import dataclass, field
+from functools import cached_property
+from typing import Any
+from urllib.parse import urlencode
+
+from django.http import Http404, HttpRequest
+from django.urls import reverse
+
+from loadstar.core.analysis import CORE_VERSION, Analysis
+from loadstar.core.doc.states import STATE_NAMES, States
+from loadstar.core.findings import Finding
+from loadstar.core.headline import Head, headline
+from loadstar.core.plan.model import Plan
+from loadstar.core.supply.choose import supply_of
+from loadstar.core.whatif.cures import Cures
+
+from ..plans import store
+from ..plans.models import PlanRow
+from ..workshop.models import Membership
+from .forms import OpenForm
+from .units import Units
+
+
+@dataclass
+class Frame:
+    """One page of one plan."""
+
+    request: HttpRequest
+    membership: Membership
+    row: PlanRow
+    loaded: store.Loaded
+    station: str
+    state: States
+    select: str
+    keeps: tuple[str, ...] = ()
+    notice: str = ""
+    conflict: store.Conflict | None = None
+    extra: dict[str, Any] = field(default_factory=dict)
+    opened: OpenForm | None = None
+
+    @property
+    def plan(self) -> Plan:
+        """The document."""
+        return self.loaded.plan
+
+    @property
+    def analysis(self) -> Analysis:
+        """Everything computed about it."""
+        return self.loaded.analysis
+
+    @property
+    def cures(self) -> Cures:
+        """What mends its findings."""
+        return self.loaded.known.cures
+
+    @property
+    def may_edit(self) -> bool:
+        """Whether the member may change it."""
+        return self.membership.may_edit
+
+    @property
+    def made_on(self) -> int:
+        """The revision that what was sent was made on."""
+        return self.number("base")
+
+    def number(self, name: str) -> int:
+        """A whole number that the page sends for itself; a 404 when it is none, since no page sends that."""
+        try:
+            return int(self.request.POST.get(name, ""))
+        except ValueError as error:
+            raise Http404 from error
+
+    @cached_property
+    def units(self) -> Units:
+        """The member's units."""
+        return Units.of(self.membership.person)
+
+    @cached_property
+    def kept(self) -> dict[str, str]:
+        """What a station's own addresses keep beside state and selection, as the station says."""
+        return {key: self.request.GET.get(key, "")[:12] for key in self.keeps}
+
+    @property
+    def base(self) -> dict[str, object]:
+        """Arguments of every address of this plan."""
+        return {"workshop": self.membership.workshop.slug, "plan": self.row.pk}
+
+    def link(self, station: str = "", **changes: Any) -> str:
+        """A station's address with this state and selection; keyword arguments replace, empty ones drop."""
+        query = {"state": self.state, "sel": self.select}
+        if not station or station == self.station:
+            query |= self.kept
+        if station and station != self.station and "sel" not in changes:
+            query["sel"] = self.select if self.select.startswith("L") else ""
+        query |= {k: str(v) for k, v in changes.items()}
+        text = urlencode({k: v for k, v in query.items() if v})
+        return reverse("station", kwargs={**self.base, "station": station or self.station}) + (f"?{text}" if text else "")
+
+    def element_link(self, station: str) -> str:
+        """A station's address with "{}" for the element to select."""
+        return self.link(station, sel="XX").replace("sel=XX", "sel={}")
+
+    def working_link(self, key: str) -> str:
+        """The address of a figure's working."""
+        return reverse("working", kwargs=self.base) + "?" + urlencode(
+            {"key": key, "state": self.state, "from": self.station, "sel": self.select})
+
+    def url(self, name: str) -> str:
+        """Another address of this plan."""
+        return reverse(name, kwargs=self.base)
+
+    @cached_property
+    def states(self) -> list[dict[str, object]]:
+        """The state bar."""
+        return [{"key": s, "name": STATE_NAMES[s], "here": s == self.state, "link": self.link(state=s)}
+                for s in self.analysis.source.states]
+
+    @cached_property
+    def undo_labels(self) -> tuple[str, str]:
+        """What undo and redo would do."""
+        return store.can_undo_redo(self.row, self.membership.person) if self.may_edit else ("", "")
+
+    @property
+    def findings(self) -> tuple[Finding, ...]:
+        """All findings, gravest first."""
+        return self.analysis.findings
+
+    @cached_property
+    def counts(self) -> list[tuple[str, int]]:
+        """Findings by severity."""
+        return [(s, n) for s in ("stop", "caution", "advice", "note")
+                if (n := sum(1 for f in self.findings if f.severity == s))]
+
+    @cached_property
+    def headline(self) -> tuple[Head, ...]:
+        """The five figures that are always in sight."""
+        return headline(self.analysis, self.state)
+
+
+def frame_for(request: HttpRequest, membership: Membership, plan: int, station: str, keeps: tuple[str, ...] = ()) -> Frame:
+    """The frame of a plan of the member's workshop; 404 when it is another's. `station` is the page's, or the one it leads back to."""
+    row = PlanRow.objects.filter(pk=plan, workshop=membership.workshop).first()
+    if row is None:
+        raise Http404
+    state = request.GET.get("state", "")
+    loaded = store.load(row)
+    if row.core_version != CORE_VERSION:  # what the bench shows of it was computed by an older core
+        store.project(row, loaded.known)
+    source = supply_of(loaded.plan)
+    usual = source.usual_state if source.usual_state in source.states else source.states[-1]
+    chosen = next((s for s in source.states if s == state), usual)
+    return Frame(request, membership, row, loaded, station, chosen, request.GET.get("sel", "")[:20], keeps)

@@ -1,0 +1,210 @@
+"""Template tags: figures in the person's units, links that keep state and selection."""
+
+import json
+from datetime import datetime
+from typing import Any
+
+from django import template
+from django.urls import reverse
+from django.utils.html import format_html
+from django.utils.safestring import SafeString
+
+from loadstar.core.doc.states import STATE_NAMES
+from loadstar.core.findings import Finding, Proposal, Subject
+from loadstar.core.headline import Head
+from loadstar.core.refs import FigureKey
+
+from ..stations import registry
+from .forms import FEED_WORDS
+from .units import Units, duration, figure
+
+register = template.Library()
+GLYPHS = {"stop": "■", "caution": "▲", "advice": "◆", "note": "○"}
+WORDS = {"stop": "stop", "caution": "caution", "advice": "advice", "note": "note"}
+
+
+def _units(context: Any) -> Units:
+    frame = context.get("frame")
+    return frame.units if frame is not None else Units()
+
+
+@register.simple_tag(takes_context=True)
+def q(context: Any, value: float | None, unit: str = "", decimals: int | None = None) -> str:
+    """A figure of the core in the person's unit."""
+    units = _units(context)
+    if value is None:
+        return "unknown"
+    return figure(units.shown(value, unit), units.unit(unit), decimals)
+
+
+@register.simple_tag(takes_context=True)
+def area(context: Any, area_mm2: float) -> str:
+    """A wire size with both its names."""
+    return _units(context).area_text(area_mm2)
+
+
+@register.simple_tag
+def stated(value: float, unit: str = "") -> str:
+    """A figure that somebody typed, as it was typed."""
+    return f"{value:g}\u00a0{unit}".rstrip("\u00a0")
+
+
+@register.filter
+def hours(value: float | None) -> str:
+    """A span given in hours."""
+    return duration(value)
+
+
+@register.filter
+def days(value: float | None) -> str:
+    """A span given in days."""
+    return duration(None if value is None else value * 24)
+
+
+@register.filter
+def feed_words(kind: str) -> str:
+    """How an accessory hangs on a feed of a kind."""
+    return FEED_WORDS.get(kind, kind)
+
+
+@register.filter
+def percent(value: float | None) -> str:
+    """A share as per cent."""
+    return "unknown" if value is None else f"{value * 100:.1f}\u00a0%"
+
+
+@register.filter
+def state_name(state: str) -> str:
+    """A state's name in words."""
+    return STATE_NAMES.get(state, state)
+
+
+@register.filter
+def get(table: Any, key: Any) -> Any:
+    """A table's entry."""
+    return table.get(key)
+
+
+@register.simple_tag
+def severity(kind: str, count: int | None = None) -> SafeString:
+    """Glyph and word (or count) of a severity; never colour alone."""
+    shown = f" {count}" if count is not None else f" {WORDS[kind]}"
+    return format_html('<span class="sev sev-{}"><span aria-hidden="true">{}</span>{}{}</span>', kind, GLYPHS[kind],
+                       format_html('<span class="sr-only">{}</span>', WORDS[kind]) if count is not None else "", shown)
+
+
+@register.simple_tag(takes_context=True)
+def link(context: Any, station: str = "", **changes: Any) -> str:
+    """The address of a station of the open plan, with state and selection kept unless changed."""
+    return str(context["frame"].link(station, **changes))
+
+
+@register.simple_tag(takes_context=True)
+def act(context: Any, what: str) -> str:
+    """The address that one of the station's own forms is sent to."""
+    frame = context["frame"]
+    return reverse("act", kwargs={**frame.base, "station": frame.station, "what": what})
+
+
+@register.simple_tag(takes_context=True)
+def run_list(context: Any) -> list[dict[str, Any]]:
+    """The stations with their marks."""
+    return registry.run_list(context["frame"])
+
+
+@register.simple_tag
+def station_keys() -> str:
+    """The keys that lead to the stations."""
+    return " ".join(str(station.number) for station in registry.LISTED)
+
+
+@register.simple_tag(takes_context=True)
+def look(context: Any, subject: Subject, **changes: Any) -> str:
+    """The address of the station where something of the plan is looked at."""
+    return str(context["frame"].link(registry.of_subject(subject).key, **changes))
+
+
+@register.simple_tag(takes_context=True)
+def head_label(context: Any, head: Head) -> str:
+    """The words of a headline figure, with its limit in the person's unit."""
+    units = _units(context)
+    limit = "" if head.limit_c is None else f"{units.shown(head.limit_c, '°C'):.0f} {units.unit('°C')}"
+    return head.label.replace("{limit}", limit)
+
+
+@register.simple_tag(takes_context=True)
+def working_link(context: Any, family: str, *arguments: str) -> str:
+    """The address of a figure's working: by its family and what it is asked of, or by its key as a finding gives it."""
+    return str(context["frame"].working_link(FigureKey.of(family, *arguments)))
+
+
+@register.simple_tag(takes_context=True)
+def cure_of(context: Any, finding: Finding) -> Proposal | None:
+    """What mends a finding, tried on the plan; None where nothing offered does."""
+    found: Proposal | None = context["frame"].cures.of(finding)
+    return found
+
+
+@register.filter
+def as_json(edit: Any) -> str:
+    """An edit as the form field that carries it."""
+    return json.dumps(edit)
+
+
+@register.filter
+def remove_edit(element: str) -> dict[str, str]:
+    """The edit that takes an element out."""
+    return {"kind": "remove", "id": element}
+
+
+@register.filter
+def pin_words(pin: Any) -> str:
+    """What a pin is written down as."""
+    live = {"always": "constant", "key": "with the key", "engine": "with the engine"}
+    words = {"lamp": "with its lamp", "unknown": "not known yet", "other": "of its own circuit", "unused": "empty", "signal": "a signal"}
+    return live[pin.live] if pin.function == "feed" else words.get(pin.function, pin.function)
+
+
+@register.filter
+def percent0(value: float) -> str:
+    """A share as whole per cent, never 100 while anything is left open."""
+    return f"{min(round(value * 100), 99)}\u00a0%"
+
+
+@register.filter
+def when(text: str) -> str:
+    """A time by ISO 8601 as people write it."""
+    try:
+        return f"{datetime.fromisoformat(text):%-d %b %Y, %H:%M}"
+    except ValueError:
+        return text
+
+
+NUDGES = {"←": "left", "↑": "up", "↓": "down", "→": "right"}
+
+
+@register.filter
+def nudge_words(arrow: str) -> str:
+    """An arrow in words."""
+    return f"{NUDGES[arrow]} by 10 mm"
+
+
+@register.filter
+def nudge_id(arrow: str) -> str:
+    """An arrow's button, found by the arrow keys."""
+    return f"nudge-{NUDGES[arrow]}"
+
+
+@register.filter
+def pretty(formula: str) -> str:
+    """A formula as people write it."""
+    for code, sign in ((" ** 2", "²"), (" ** k", "^k"), (" * ", " · "), (" - ", " − "), ("alpha", "α"), ("pi", "π")):
+        formula = formula.replace(code, sign)
+    return formula
+
+
+@register.filter(name="input")
+def input_figure(value: float, unit: str) -> str:
+    """An input of a working: enough figures to reckon with again, in the core's own unit."""
+    text = f"{value:.5g}".replace("-", "−")
+    return f"{text}\u00a0{unit}" if unit else text

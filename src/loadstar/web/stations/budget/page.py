@@ -1,0 +1,71 @@
+"""What the Budget station shows: what the supply gives against what is wanted, as the machine's supply has it."""
+
+from collections.abc import Callable
+from typing import Any
+
+from django.utils.safestring import mark_safe
+
+from loadstar.core.budget.ledger import break_even_rpm
+from loadstar.core.doc.states import JUDGED_STATES, RUNNING
+from loadstar.core.parts.converter import Converter
+from loadstar.draw import lamps, packs, waterline
+
+from ...frame.frame import Frame
+
+
+def budget(frame: Frame) -> dict[str, Any]:
+    """What the supply gives against what is wanted: the waterline, a pack's sag and range, or lamp volts over speed."""
+    return _BY_SUPPLY.get(frame.analysis.source.key, _waterline)(frame)
+
+
+def _waterline(frame: Frame) -> dict[str, Any]:
+    a = frame.analysis
+    off = frozenset(x for x in frame.request.GET.get("off", "").split(",") if x)
+    sea = waterline.water(a, off)
+    account = sea.account if sea else a.ledgers[frame.state]
+    tones = {layer.id: layer.tone for layer in sea.layers} if sea else {}
+    layers = [{"item": item, "watts": item.average_w, "tone": tones.get(item.id),
+               "link": frame.link(off=",".join(sorted(off ^ {item.id})))} for item in account.items]
+    advice = None
+    if sea and not off:
+        heavy = max((i for i in account.items if not i.own), key=lambda i: i.average_a, default=None)
+        if heavy and heavy.average_a > 0:
+            advice = {"name": heavy.name, "rpm": break_even_rpm(frame.plan, frozenset({heavy.id})),
+                      "link": frame.link(off=heavy.id)}
+    spans = []
+    for state in JUDGED_STATES:
+        result = a.states.get(state)
+        if result is not None and result.solution is not None:
+            pays = result.battery_a > 0
+            spans.append({"state": state, "pays": result.battery_a, "hours": a.hours(state) if pays else None})
+    return {"picture": mark_safe(waterline.draw(a, frame.state, off)), "layers": layers, "off": off, "sea": sea,
+            "advice": advice, "spans": spans, "accounts": [a.ledgers[s] for s in a.ledgers]}
+
+
+def _pack_budget(frame: Frame) -> dict[str, Any]:
+    a = frame.analysis
+    assert a.pack is not None
+    costs = [{"name": i.name, "id": i.id, "watts": i.average_w,
+              "km": a.pack.range_bare_km * i.average_w / (a.pack.assist_w + a.pack.accessories_w)}
+             for i in a.ledgers["assist"].items if not i.own and a.pack.assist_w + a.pack.accessories_w > 0]
+    boxes = [{"part": p, "amps": a.converter_worst_in(p)[0]} for p in frame.plan.of(Converter)]
+    return {"picture": mark_safe(packs.draw(a)), "pack": a.pack, "costs": costs, "first": frame.plan.packs[0], "boxes": boxes,
+            "part": "budget/_pack.html"}
+
+
+def _lamp_budget(frame: Frame) -> dict[str, Any]:
+    a, machine = frame.analysis, frame.plan.machine
+    if a.lamps is None:  # no lamp hangs on the coil yet
+        return _waterline(frame)
+    gone = frame.request.GET.get("gone", "")
+    rows = []
+    for lamp in (p for p in frame.plan.loads if p.id in a.lamps.lamps):
+        volts = [(s, a.lamps.at(lamp.id, machine.rpm(s)) if not gone or gone == lamp.id
+                  else a.lamps.at_failed(gone, lamp.id, machine.rpm(s))) for s in RUNNING]
+        rows.append({"lamp": lamp, "volts": [] if gone == lamp.id else volts, "gone": gone == lamp.id,
+                     "link": frame.link(gone="" if gone == lamp.id else lamp.id)})
+    return {"picture": mark_safe(lamps.draw(a, gone if gone in a.lamps.lamps else "")), "rows": rows, "gone": gone,
+            "part": "budget/_lamps.html"}
+
+
+_BY_SUPPLY: dict[str, Callable[[Frame], dict[str, Any]]] = {"pack": _pack_budget, "magneto": _lamp_budget}

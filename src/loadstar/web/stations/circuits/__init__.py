@@ -1,0 +1,8 @@
+"""Station 4: feed, fuse, relay and wire of every circuit."""
+
+from ..station import Station
+from .page import circuits
+
+STATION = Station(
+    key="circuits", name="Circuits", number=4, page=circuits, begun=lambda plan: bool(plan.wires),
+    subjects=("circuit",), kinds=("fuse", "way", "relay", "switch", "wire"), opens_forms=True)

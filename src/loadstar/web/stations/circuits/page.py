@@ -1,0 +1,119 @@
+"""What the Circuits station shows: the descent of one circuit, its steps, and the candidates of what is selected."""
+
+from typing import Any
+
+from django.utils.safestring import mark_safe
+
+from loadstar.core.analysis import Analysis
+from loadstar.core.figures.ratings import fuse_candidates
+from loadstar.core.figures.sizes import wire_candidates
+from loadstar.core.parts.fuse import FusePart
+from loadstar.core.parts.load import LoadPart
+from loadstar.core.parts.way import Way
+from loadstar.core.sizing.argument import Curves
+from loadstar.core.sizing.drops import drop_limit_frac
+from loadstar.core.wiring.references import references
+from loadstar.draw import coordination, descent
+from loadstar.draw.walk import walk as walk_of
+
+from ...frame.frame import Frame
+
+
+def circuits(frame: Frame) -> dict[str, Any]:
+    """The descent of the circuit that the selection belongs to, its steps, and the candidates of what is selected."""
+    a, plan = frame.analysis, frame.plan
+    if not plan.loads or not a.states:
+        return {"rows": [], "load": None}
+    load = _circuit_of(frame)
+    path = a.path(load.id)
+    elements = [k.element for k in (*path.feed, *path.back)]
+    selected = frame.select if frame.select in elements else _interesting(frame, load, elements)
+    result = a.states[frame.state]
+    walk = walk_of(a, load.id, frame.state)
+    steps = []
+    for stride in (*walk.feed, *walk.back) if walk else ():
+        steps.append({"id": stride.element, "select": stride.element.part, "kind": stride.kind, "rated": a.rating_or_none_a(stride.element),
+                      "drop_mv": stride.drop_v * 1000, "amps": abs(result.current(stride.element)),
+                      "wire": a.wires.get(stride.element), "v1": stride.v1,
+                      "back": stride in walk.back if walk else False,
+                      "probe": _probe(stride.element, stride.kind), "findings": a.by_element.get(stride.element, ()),
+                      "key": f"step/{stride.element}/{frame.state}"})
+    rows = []
+    for one in plan.loads:
+        _, lost = a.worst_drop(one)
+        fuse = next((k.element for k in reversed(a.path(one.id).feed)
+                     if (part := a.topology.parts.get(k.element)) and part.protection and part.protection.chosen), "")
+        near = a.by_element.get(one.id, ())
+        made = {e for k in (*a.path(one.id).feed, *a.path(one.id).back) for e in [k.element]
+                if a.topology.wires.get(e) and a.topology.wires[e].made_for == one.id} | {fuse}
+        near = (*near, *(f for e in made for f in a.by_element.get(e, ())))
+        rows.append({"load": one, "fuse": fuse, "rating": a.rating_a(fuse) if fuse else None,
+                     "amps": a.peak_a(one.id), "lost": lost, "here": one.id == load.id,
+                     "worst": min((f.severity for f in near), key=("stop", "caution", "advice", "note").index,
+                                  default="")})
+    fuse = plan.is_one(selected, FusePart)
+    return {
+        "rows": rows, "load": load, "limit": drop_limit_frac(plan, load), "steps": steps, "selected": selected,
+        "place_name": plan.place(load.place).name, "feed_name": plan.part(load.feed).name,
+        "picture": mark_safe(descent.draw(a, load.id, frame.state, selected=selected,
+                                          link=frame.element_link("circuits"))),
+        "wire": a.wires.get(selected), "wire_guard": _guard_name(a, selected),
+        "wire_made_for": selected in a.topology.wires and a.topology.wires[selected].made_for,
+        "wires": wire_candidates(a, selected) if selected in a.wires else [],
+        "fuse": fuse, "fuses": fuse_candidates(a, selected) if fuse else [],
+        "fuse_share": a.fuse_share_frac(selected) if fuse else None, "way": plan.is_one(selected, Way),
+        **_protection(frame, selected, elements), "references": references(a.topology, frame.state, result.closed),
+        "selected_findings": [f for f in frame.findings if selected in f.elements or load.id in f.elements],
+    }
+
+
+def _circuit_of(frame: Frame) -> LoadPart:
+    """The load that is selected, or whose circuit the selected wire or part was made for or lies in."""
+    loads, a = frame.plan.loads, frame.analysis
+    for load in loads:
+        if load.id == frame.select:
+            return load
+    for load in loads:
+        mine = {w.id for w in frame.plan.wires if w.made_for == load.id} | {
+            p.id for p in frame.plan.parts if p.made_for == load.id}
+        if frame.select in mine:
+            return load
+    for load in loads:
+        if any(k.element == frame.select for k in (*a.path(load.id).feed, *a.path(load.id).back)):
+            return load
+    return loads[0]
+
+
+def _interesting(frame: Frame, load: LoadPart, elements: list[str]) -> str:
+    """What is worth showing when nothing is selected: a wire with a finding, else the load's own feed wire."""
+    with_finding = [e for e in elements if frame.analysis.by_element.get(e)]
+    mine = [w.id for w in frame.plan.wires if w.made_for == load.id and w.id in elements]
+    wires = [e for e in elements if e in frame.analysis.wires]
+    return next(iter([*with_finding, *mine, *wires]), "")
+
+
+def _protection(frame: Frame, selected: str, elements: list[str]) -> dict[str, Any]:
+    """The selected wire (or the weakest that the selected fuse guards) against its fuse, and a touch to the frame."""
+    a = frame.analysis
+    behind = [w for e in elements if (w := a.wires.get(e)) and w.guard and w.guard.fuse == selected and w.strength is not None]
+    wire = min(behind, key=lambda w: w.strength or 0.0).id if behind else selected
+    result, touch = a.wires.get(wire), a.chafes.get(wire)
+    if result is None or result.judged_by is None:
+        return {"coordination": "", "touch": touch, "guarded": result}
+    guard = result.judged_by
+    drawn = Curves(result.coordination, touch.far_a if touch and result.guard else guard.fault_a)
+    name = a.topology.parts[guard.fuse].name
+    return {"coordination": mark_safe(coordination.draw(drawn, wire, name)), "touch": touch, "guarded": result, "guard": guard,
+            "guard_name": name, "touch_name": a.topology.parts[touch.guard.fuse].name if touch and touch.guard else ""}
+
+
+def _guard_name(a: Analysis, wire: str) -> str:
+    found = a.wires.get(wire)
+    return a.topology.parts[found.guard.fuse].name if found and found.guard else ""
+
+
+def _probe(element: str, kind: str) -> str:
+    if kind == "wire":
+        return "end to end"
+    return {"fuse": "test points", "relay": "30 to 87", "switch": "contact", "tap": "post to pin",
+            "frame": "to bare frame", "way": "in to out"}.get(kind, "across")

@@ -1,0 +1,7 @@
+"""Station 9: the papers."""
+
+from ..station import Station
+from .page import handover
+
+STATION = Station(
+    key="handover", name="Handover", number=9, page=handover, begun=lambda plan: bool(plan.loads))

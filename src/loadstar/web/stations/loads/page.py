@@ -1,0 +1,30 @@
+"""What the Loads station shows: every accessory with what it draws, where it lives and how it fares."""
+
+from typing import Any
+
+from loadstar.core.feeds.taps import which_tap
+
+from ...frame.frame import Frame
+
+
+def loads(frame: Frame) -> dict[str, Any]:
+    """Every accessory with what it draws, where it lives and how it fares."""
+    a = frame.analysis
+    rows = []
+    for load in frame.plan.loads:
+        live = a.lives(load, frame.state)
+        item = next((i for i in a.ledgers[frame.state].items if i.id == load.id), None)
+        rows.append({"load": load, "live": live, "volts": a.across_v(load.id, frame.state),
+                     "average": item.average_a if item else None, "place": frame.plan.place(load.place).name,
+                     "feed": frame.plan.part(load.feed).name, "findings": a.by_element.get(load.id, ())})
+    account = a.ledgers[frame.state]
+    return {"rows": rows, "account": account,
+            "can_add": bool(frame.plan.supply and frame.plan.places), **_asked(frame)}
+
+
+def _asked(frame: Frame) -> dict[str, Any]:
+    """The answer to "which feed" and "which tap" for the selected accessory, when it is asked for."""
+    load = next((p for p in frame.plan.loads if p.id == frame.select), None)
+    if load is None or frame.request.GET.get("ask") != "feeds":
+        return {"asking": None}
+    return {"asking": load, "options": frame.loaded.known.feeds(load.id), "taps": which_tap(frame.plan, load)}

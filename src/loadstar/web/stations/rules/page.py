@@ -1,0 +1,28 @@
+"""What the page of a plan's house rules shows, each rule with its reason."""
+
+from typing import Any
+
+from loadstar.core.plan.model import Plan
+
+from ...frame.asks import RULE_GROUPS
+from ...frame.fields import ModelForm
+from ...frame.frame import Frame
+
+
+def rules(frame: Frame) -> dict[str, Any]:
+    """The house rules of the plan; the form has them all."""
+    return {"workshop_rules": frame.plan.workshop_rules, "groups": grouped(frame.opened.form, frame.plan) if frame.opened else []}
+
+
+def grouped(form: ModelForm, plan: Plan | None = None) -> list[dict[str, Any]]:
+    """A rules form's fields in their groups, each with its reason and whether the plan departs from the workshop."""
+    groups = []
+    for title, specs in RULE_GROUPS:
+        rows = []
+        for spec in specs:
+            departs = plan is not None and getattr(plan.rules, spec.name) != getattr(plan.workshop_rules, spec.name)
+            rows.append({"field": form[spec.name], "departs": departs,
+                         "usual": getattr(plan.workshop_rules, spec.name) if plan is not None else None,
+                         "why": form[f"why_{spec.name}"] if f"why_{spec.name}" in form.fields else None})
+        groups.append({"title": title, "rows": rows})
+    return groups

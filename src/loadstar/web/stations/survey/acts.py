@@ -1,0 +1,233 @@
+"""What is sent from the Survey: each takes one form, makes one edit, and shows the page again."""
+
+import math
+from collections.abc import Callable
+from typing import Any
+
+from django.conf import settings
+from django.contrib import messages
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404
+
+from loadstar.core.edits import AddElement, ChangeElement, Edit
+from loadstar.core.edits.survey import PutPins, SetScale, TakeSurvey
+from loadstar.core.errors import PlanError, refuse
+from loadstar.core.plan.model import Plan
+from loadstar.core.survey.pins import STATE_WORDS
+from loadstar.draw.bikemap import mm_at
+from loadstar.exchange import instrument
+from loadstar.exchange import survey as exchange
+
+from ...frame.frame import Frame
+from ...plans import store
+from ...records.models import KeptSurvey, Photo
+from ...records.photos import keep_photo
+from ...records.readings import take_readings
+from ...workshop.access import member_view
+from ...workshop.models import Membership
+from ..station import Act, Again
+from .sheet import beeps_of, named, plug_form, reading_form, value_form
+
+FORM_PARTS = {"place": "map", "scale": "map", "plug": "plugs", "photo": "plugs", "reading": "readings", "probe": "probe", "meter": "probe",
+              "table": "tables", "pins": "reuse", "file": "reuse", "keep": "reuse", "take": "reuse"}
+
+
+def open_part(frame: Frame, what: str) -> None:
+    """Keep the part of the survey open that a form is of."""
+    frame.kept |= {"view": frame.kept["view"] or FORM_PARTS[what]}
+
+
+def _edit(frame: Frame, change: Edit) -> Plan:
+    return store.edit(frame.row, frame.membership.person, frame.made_on, change).plan
+
+
+def _place(frame: Frame) -> str:
+    """A place put elsewhere on the picture: its point there becomes millimetres."""
+    post = frame.request.POST
+    try:
+        x, y = float(post.get("x", "")), float(post.get("y", ""))
+    except ValueError as error:
+        raise Http404 from error
+    if not (abs(x) < 5000 and abs(y) < 5000):
+        raise Http404
+    x_mm, y_mm = mm_at(frame.analysis, x, y, side="left" if frame.kept["side"] == "left" else "right")
+    if post.get("id"):
+        _edit(frame, ChangeElement(id=post["id"], values={"x_mm": x_mm, "y_mm": y_mm}))
+        return frame.link(sel=post["id"])
+    before = {p.id for p in frame.plan.places}
+    number = len(frame.plan.places) + 1
+    made = _edit(frame, AddElement(what="place", values={"name": f"place {number}", "x_mm": x_mm, "y_mm": y_mm}))
+    return frame.link(sel=next(p.id for p in made.places if p.id not in before))
+
+
+def _scale(frame: Frame) -> str:
+    post, lengths = frame.request.POST, []
+    for name in ("wheelbase_mm", "length_mm"):
+        text = post.get(name, "").replace(",", ".").removesuffix("mm").strip()
+        try:
+            number = float(text) if text else None
+        except ValueError:
+            number = math.nan
+        if number is not None and not math.isfinite(number):
+            raise refuse("", name, f"{post[name][:20]} is no number of millimetres.")
+        lengths.append(number)
+    wheelbase, length = lengths
+    _edit(frame, SetScale(wheelbase_mm=None if length else wheelbase, a=post.get("a", ""), b=post.get("b", ""), length_mm=length))
+    return frame.link()
+
+
+def _with(frame: Frame, form: Any, name: str, act: Callable[[], Any]) -> Any:
+    """Carry out what a form asks for; when it is refused, or somebody was faster, the form comes back as it was sent."""
+    if not form.is_valid():
+        raise Again(**{name: form})
+    try:
+        return act()
+    except PlanError as error:
+        form.place_faults(error.faults)
+        raise Again(**{name: form}) from error
+    except store.Conflict as conflict:
+        frame.conflict, frame.loaded = conflict, store.load(frame.row)
+        raise Again(409, **{name: form}) from conflict
+
+
+def _plug(frame: Frame) -> str:
+    plan, post = frame.plan, frame.request.POST
+    try:
+        plug = plan.plug(post["id"]) if post.get("id") else None
+    except KeyError:
+        frame.notice = "This connector is no longer in the plan: somebody took it out. Nothing has been changed."
+        raise Again(409) from None
+    sheet = plug_form(plan, frame.units, plug, post)
+    made: Plan = _with(frame, sheet, "sheet", lambda: _edit(frame, sheet.edit()))
+    before = {p.id for p in plan.plugs}
+    new = next((p.id for p in made.plugs if p.id not in before), plug.id if plug else "")
+    return frame.link(sel="", add="plug") if post.get("then") == "next" else frame.link(sel=new)
+
+
+def _reading(frame: Frame) -> str:
+    form = reading_form(frame.plan, frame.units, frame.request.POST)
+    _with(frame, form, "entry", lambda: _take_in(frame, {**form.values(), "instrument": form.values()["instrument"] or ""}))
+    return frame.link()
+
+
+def _probe(frame: Frame) -> str:
+    """The reading that was asked for: typed, or one of the buttons beside the field."""
+    post = frame.request.POST.copy()
+    if post.get("shows"):
+        post["value"] = post["shows"]
+    form = value_form(post)
+    _with(frame, form, "entry", lambda: _take_in(frame, {"value": form.values()["value"], **_asked(post)}))
+    return frame.link(sel="")
+
+
+def _asked(post: Any) -> dict[str, str]:
+    return {key: post.get(key, "") for key in ("element", "quantity", "state")}
+
+
+def _take_in(frame: Frame, reading: dict[str, Any]) -> None:
+    take_readings(frame.row, frame.membership.person, frame.made_on, [reading])
+
+
+def _meter(frame: Frame) -> str:
+    """The same, read from the meter on its socket: at a pin or found wire, or at the supply's posts."""
+    asked, plan = _asked(frame.request.POST), frame.plan
+    part = next((p for p in plan.parts if p.id == asked["element"] and (p.FUSED_BEFORE or p is plan.supply)), None)
+    if part is None or not settings.METER or asked["quantity"] not in instrument.ASK or asked["state"] not in STATE_WORDS:
+        raise Http404
+    try:
+        value, name = instrument.take(settings.METER, asked["quantity"], part.name if part.FUSED_BEFORE else "battery", asked["state"])
+    except instrument.InstrumentError as error:
+        frame.notice = str(error)
+        raise Again(502) from error
+    _take_in(frame, {**asked, "value": value, "instrument": name})
+    return frame.link(sel="")
+
+
+def _table(frame: Frame) -> str:
+    post = frame.request.POST
+    values: dict[str, Any] = {"name": post.get("name", "").strip()}
+    if "terminals" in post:
+        values |= {"terminals": named(post["terminals"]), "positions": named(post.get("positions", "")) or ("as it is",)}
+    if post.get("id"):
+        _edit(frame, ChangeElement(id=post["id"], values={**values, "beeps": beeps_of(post)}))
+        return frame.link(sel=post["id"])
+    made = _edit(frame, AddElement(what="table", values=values))
+    return frame.link(sel=made.tables[-1].id)
+
+
+def _pins(frame: Frame) -> str:
+    """Pins of a table: each connector that it names must be there; then all of them are taken, or none."""
+    post, plan = frame.request.POST, frame.plan
+    file = frame.request.FILES.get("file")
+    if file is not None and (file.size or 0) > exchange.MAX_BYTES:
+        raise _too_large(file.size or 0)
+    table = exchange.from_csv(file.read() if file is not None else post.get("pasted", ""))
+    plugs = {p.name.lower(): p for p in plan.plugs}
+    unknown = [name for name in table.pins if name.lower() not in plugs]
+    if unknown:
+        raise refuse("", "table", f"There is no connector {', '.join(unknown[:5])} in this plan: write it down first, or give it the same name "
+                                  "in the table. Nothing has been taken.")
+    _edit(frame, PutPins(pins={plugs[name.lower()].id: pins for name, pins in table.pins.items()}))
+    taken = sum(len(pins) for pins in table.pins.values())
+    messages.success(frame.request, " ".join((f"Pins taken: {taken}. Connectors they belong to: {len(table.pins)}.", *table.remarks)))
+    return frame.link(view="plugs", sel="")
+
+
+def _too_large(size: int) -> PlanError:
+    return refuse("", "file", f"The file has {size / 1e6:.1f} MB; at most {exchange.MAX_BYTES // 1024**2} MB are read.")
+
+
+def _file(frame: Frame) -> str:
+    file = frame.request.FILES.get("file")
+    if file is None:
+        raise refuse("", "file", "Choose a survey file first.")
+    if (file.size or 0) > exchange.MAX_BYTES:
+        raise _too_large(file.size or 0)
+    _edit(frame, TakeSurvey(survey=exchange.from_json(file.read())))
+    return frame.link(view="map", sel="")
+
+
+def _keep(frame: Frame) -> str:
+    """This survey, kept by the workshop for the next machine of its family."""
+    post = frame.request.POST
+    family = post.get("family", "").strip()
+    if not family:
+        raise refuse("", "family", "Say which family of machines it is for.")
+    KeptSurvey.objects.create(workshop=frame.membership.workshop, family=family[:80], years=post.get("years", "").strip()[:40],
+                              differences=post.get("differences", "").strip()[:400], document=exchange.survey_of(frame.plan),
+                              by=frame.membership.person)
+    messages.success(frame.request, f"Kept for {family}.")
+    return frame.link()
+
+
+def _take(frame: Frame) -> str:
+    """A kept survey, taken over: every fact believed until it is confirmed here."""
+    kept = get_object_or_404(KeptSurvey, pk=frame.number("kept"), workshop=frame.membership.workshop)
+    _edit(frame, TakeSurvey(survey=exchange.from_data(kept.document)))
+    return frame.link(view="map", sel="")
+
+
+def _photo(frame: Frame) -> str:
+    post = frame.request.POST
+    element = post.get("element", "")
+    if not any(e.id == element for e in (*frame.plan.plugs, *frame.plan.parts, *frame.plan.removed)):
+        raise Http404
+    if post.get("away"):
+        get_object_or_404(Photo, pk=frame.number("away"), plan=frame.row).delete()
+    else:
+        keep_photo(frame.row, frame.membership.person, element, post.get("caption", ""), frame.request.FILES.get("photo"))
+    return frame.link(sel=element)
+
+
+@member_view
+def photo(request: HttpRequest, membership: Membership, plan: int, number: int) -> HttpResponse:
+    """A photograph, only to members of its workshop."""
+    found = get_object_or_404(Photo, pk=number, plan_id=plan, plan__workshop=membership.workshop)
+    answer = HttpResponse(bytes(found.image), content_type="image/jpeg")
+    answer["Cache-Control"] = "private, max-age=3600"
+    return answer
+
+
+ACTS: dict[str, Act] = {
+    "place": _place, "scale": _scale, "plug": _plug, "reading": _reading, "probe": _probe, "meter": _meter, "table": _table, "pins": _pins,
+    "file": _file, "keep": _keep, "take": _take, "photo": _photo}

@@ -1,0 +1,193 @@
+"""What each part of the Survey shows: the map, connectors, the guided probe, readings, switches and leads, parts taken off, reuse."""
+
+from collections.abc import Callable
+from typing import Any
+
+from django.conf import settings
+from django.utils.safestring import mark_safe
+
+from loadstar.core.doc.survey import Continuity
+from loadstar.core.edits.survey import wheelbase_mm
+from loadstar.core.parts.combiner import Combiner
+from loadstar.core.parts.registry import KINDS
+from loadstar.core.parts.tap import Tap
+from loadstar.core.survey.continuity import understand
+from loadstar.core.survey.health import judged
+from loadstar.core.survey.pins import (
+    KIND_WORDS,
+    STATE_WORDS,
+    Ask,
+    PinVerdict,
+    classify,
+    next_probe,
+    run_on_ask,
+    supply_volts,
+)
+from loadstar.draw import bikemap, mouth
+
+from ...frame.frame import Frame
+from .sheet import plug_form, reading_form
+
+VIEWS = (("map", "Map"), ("plugs", "Connectors"), ("probe", "Find the trigger"), ("readings", "Readings"), ("tables", "Switches and leads"),
+         ("removed", "Taken off"), ("reuse", "Reuse"))
+ASK_WORDS = {"V": "volts", "beep": "a beep to the frame", "ohm": "ohms to the frame", "A": "amps", "s": "seconds"}
+
+
+def survey(frame: Frame) -> dict[str, Any]:
+    """The part of the survey that is open."""
+    view = frame.kept["view"] if frame.kept["view"] in PARTS else _view_of(frame)
+    tabs = [{"key": k, "name": n, "here": k == view, "link": frame.link(view=k, sel="")} for k, n in VIEWS]
+    return {"tabs": tabs, "part": f"survey/{view}.html", **PARTS[view](frame)}
+
+
+def _view_of(frame: Frame) -> str:
+    """Where what is selected is shown, when no part of the survey was asked for."""
+    plan, chosen = frame.plan, frame.select
+    pin = plan.is_one(chosen, Tap)
+    if (pin and pin.plug) or any(p.id == chosen for p in plan.plugs):
+        return "plugs"
+    if any(t.id == chosen for t in plan.tables):
+        return "tables"
+    return "removed" if any(r.id == chosen for r in plan.removed) else "map"
+
+
+def _map(frame: Frame) -> dict[str, Any]:
+    plan = frame.plan
+    names = {p.id: p.name for p in plan.places}
+    side: bikemap.Side = "left" if frame.kept["side"] == "left" else "right"
+    place = next((p for p in plan.places if p.id == frame.select), None)
+    kept = 0 if plan.places else frame.membership.workshop.surveys.count()
+    nudges = [(word, {"kind": "move_place", "id": frame.select, "dx_mm": dx if side == "right" else -dx, "dy_mm": dy})
+              for word, dx, dy in (("←", -10, 0), ("↑", 0, 10), ("↓", 0, -10), ("→", 10, 0))]
+    return {
+        "map": mark_safe(bikemap.draw(frame.analysis, selected=frame.select, link=frame.element_link("survey"), side=side)) if plan.places else "",
+        "side": side, "sides": [(s, f"From the {s}", frame.link(side=s), s == side) for s in ("left", "right")],
+        "body_edit": {"kind": "body_places"}, "kept": kept, "typed": frame.extra.get("typed", {}),
+        "place": place, "nudges": nudges if place else [], "wheelbase_mm": wheelbase_mm(plan),
+        "groups": groups(frame, names)}
+
+
+def groups(frame: Frame, names: dict[str, str]) -> list[dict[str, Any]]:
+    """What has been entered, by kind; what a machine cannot have is left out while there is none of it."""
+    plan = frame.plan
+    listed = [
+        {"kind": "place", "title": "Places", "add": "Add a place", "rows": [
+            (p.id, p.name, "believed" if p.standing == "believed" else p.reach or p.zone, plan.ambient_at(p.id), "°C") for p in plan.places]},
+        {"kind": "run", "title": "Runs", "add": "Add a run", "rows": [
+            (r.id, f"{names.get(r.a)} to {names.get(r.b)}", "", r.length_m, "m") for r in plan.runs]}]
+    for name, kind in KINDS.items():
+        found = [p for p in plan.of(kind) if not getattr(p, "plug", None)]  # a connector's pins are listed with it
+        fits = plan.machine.system in kind.FITS and (kind is not Combiner or len(plan.packs) == 2)
+        if kind.GROUP and (found or fits):
+            listed.append({"kind": name, "title": kind.GROUP, "add": kind.ADD_WORDS if fits and len(found) < kind.MOST else "", "rows": [
+                (p.id, p.name, *p.glance(plan.machine, names.get(p.place, ""))) for p in found]})
+    return listed
+
+
+def _plugs(frame: Frame) -> dict[str, Any]:
+    plan, chosen = frame.plan, frame.select
+    pin = plan.is_one(chosen, Tap)
+    plug = next((p for p in plan.plugs if p.id == (pin.plug if pin else chosen)), None)
+    adding = frame.request.GET.get("add") == "plug" and frame.may_edit
+    seen = "wires" if frame.request.GET.get("seen") == "wires" else "mouth"
+    rows = [{"plug": p, "place": plan.place(p.place).name, "here": plug is not None and p.id == plug.id,
+             "known": sum(pin.function != "unknown" for pin in plan.pins(p.id))} for p in plan.plugs]
+    shown: dict[str, Any] = {"rows": rows, "plug": plug, "adding": adding, "sheet": frame.extra.get("sheet"),
+                             "typed": frame.extra.get("typed", {})}
+    if plug is not None:
+        believed = [e.id for e in (plug, *plan.pins(plug.id)) if e.standing == "believed"]
+        shown |= {"confirm": {"kind": "confirm", "ids": believed} if believed else None, "remove_edit": {"kind": "remove", "id": plug.id},
+                  "phases_edit": {"kind": "put_plug", "id": plug.id, "values": {}, "pins": [
+                      {"way": n, "function": "other", "phase": True} for n in range(1, plug.ways + 1)]},
+                  "pins": plan.pins(plug.id), "face": mark_safe(mouth.draw(plan, plug, seen, link=frame.element_link("survey"), selected=chosen)),
+                  "other": frame.link(seen="wires" if seen == "mouth" else ""),
+                  "photos": list(frame.row.photos.filter(element=plug.id).defer("image"))}
+    if shown["sheet"] is None and frame.may_edit and (plug is not None or adding):
+        shown["sheet"] = plug_form(plan, frame.units, plug)
+    return shown
+
+
+def _probe(frame: Frame) -> dict[str, Any]:
+    plan = frame.plan
+    chosen = next((p for p in plan.of(Tap) if p.id == frame.select and not plan.never(p)), None)
+    wanted = next_probe(plan)
+    if chosen is not None:
+        wanted = (chosen, classify(plan, chosen).settle or run_on_ask(plan, chosen) or ("V", "key_off"))
+    plugs = [{"plug": plug, "pins": [_pin_row(frame, pin) for pin in plan.pins(plug.id)]} for plug in plan.plugs]
+    settled = {p["plug"].id: [{"way": r["pin"].way, **r["edit"]["values"]} for r in p["pins"] if r["edit"]] for p in plugs}
+    settled = {plug: pins for plug, pins in settled.items() if pins}
+    return {"wanted": _asked(plan, wanted) if wanted else None, "plugs": plugs, "meter": bool(settings.METER), "entry": frame.extra.get("entry"),
+            "take_all": {"kind": "put_pins", "pins": settled}, "settled": sum(len(pins) for pins in settled.values())}
+
+
+def _asked(plan: Any, wanted: tuple[Tap, Ask]) -> dict[str, Any]:
+    pin, (quantity, state) = wanted
+    plug = next((p for p in plan.plugs if p.id == pin.plug), None)
+    return {"pin": pin, "plug": plug, "quantity": quantity, "state": state, "what": ASK_WORDS[quantity], "with": STATE_WORDS[state],
+            "full_v": supply_volts(plan)[state], "is_run_on": quantity == "s"}
+
+
+def _pin_row(frame: Frame, pin: Tap) -> dict[str, Any]:
+    verdict, never = classify(frame.plan, pin), frame.plan.never(pin)
+    return {"pin": pin, "verdict": verdict, "words": KIND_WORDS[verdict.kind] if verdict.kind else "not probed yet",
+            "settle": f"{ASK_WORDS[verdict.settle[0]]}, {STATE_WORDS[verdict.settle[1]]}" if verdict.settle and not never else "",
+            "edit": _taken_so(pin, verdict), "link": "" if never else frame.link(sel=pin.id)}
+
+
+def _taken_so(pin: Tap, verdict: PinVerdict) -> dict[str, Any] | None:
+    """The edit that writes a settled verdict into the pin; None where it says so already, or is not settled."""
+    if not verdict.is_sure or verdict.kind is None:
+        return None
+    values: dict[str, Any] = {"function": "feed", "live": verdict.live, "off_delay_s": verdict.off_delay_s} if verdict.live else {
+        "function": {"dead": "unused"}.get(verdict.kind, verdict.kind)}
+    values["standing"] = "found"
+    if all(getattr(pin, field) == value for field, value in values.items()):
+        return None
+    return {"kind": "change", "id": pin.id, "values": values}
+
+
+def _readings(frame: Frame) -> dict[str, Any]:
+    plan = frame.plan
+    names = {p.id: p.name for p in (*plan.parts, *plan.plugs)}
+    rows = [{"reading": r, "name": names.get(r.element, r.element), "with": STATE_WORDS[r.state]} for r in reversed(plan.readings)]
+    return {"judged": judged(plan), "rows": rows, "entry": frame.extra.get("entry") or (reading_form(plan, frame.units) if frame.may_edit else None),
+            "units": {"V": "V", "A": "A", "ohm": "Ω", "s": "s"}, "meter": bool(settings.METER), "supply": plan.supply}
+
+
+def _tables(frame: Frame) -> dict[str, Any]:
+    plan = frame.plan
+    table = next((t for t in plan.tables if t.id == frame.select), None) or next(iter(plan.tables), None)
+    if frame.request.GET.get("add") == "table":
+        table = None
+    return {"tables": plan.tables, "table": table, "adding": frame.request.GET.get("add") == "table" or not plan.tables,
+            "grid": continuity_grid(table) if table else [], "result": understand(table) if table else None, "typed": frame.extra.get("typed", {}),
+            "faults": frame.extra.get("faults", ())}
+
+
+def continuity_grid(table: Continuity) -> list[dict[str, Any]]:
+    """Every pair of terminals with its test in each position: "beeps", "silent", or not tested."""
+    known = {(b.position, min(b.a, b.b), max(b.a, b.b)): b.beeps for b in table.beeps}
+    rows = []
+    for a, first in enumerate(table.terminals):
+        for b in range(a + 1, len(table.terminals)):
+            cells = [{"name": f"t-{at}-{a}-{b}", "position": words, "value": {True: "beeps", False: "silent"}.get(known.get((at, a, b)), "")}  # type: ignore[arg-type]
+                     for at, words in enumerate(table.positions)]
+            rows.append({"pair": f"{first} to {table.terminals[b]}", "cells": cells})
+    return rows
+
+
+def _removed(frame: Frame) -> dict[str, Any]:
+    names = {p.id: p.name for p in frame.plan.places}
+    return {"rows": [{"part": r, "from": names.get(r.place or "", "")} for r in frame.plan.removed]}
+
+
+def _reuse(frame: Frame) -> dict[str, Any]:
+    kept = frame.membership.workshop.surveys.select_related("by").order_by("family", "-kept").defer("document")
+    plan = frame.plan
+    believed = [e.id for e in (*plan.places, *plan.plugs, *plan.parts) if getattr(e, "standing", "") == "believed"]
+    return {"kept": list(kept), "believed": believed, "confirm": {"kind": "confirm", "ids": believed}, "faults": frame.extra.get("faults", ()),
+            "typed": frame.extra.get("typed", {}), "remarks": frame.extra.get("remarks", ())}
+
+
+PARTS: dict[str, Callable[[Frame], dict[str, Any]]] = {
+    "map": _map, "plugs": _plugs, "probe": _probe, "readings": _readings, "tables": _tables, "removed": _removed, "reuse": _reuse}
