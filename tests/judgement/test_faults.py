@@ -19,6 +19,7 @@ from loadstar.core.edits import (
     SetWire,
     apply,
 )
+from loadstar.core.physics import overload
 from loadstar.core.sizing.argument import adiabatic_s, damage_s
 from loadstar.core.sizing.inrush import inrush_through
 from loadstar.core.sizing.openers import Guard, Opener
@@ -69,12 +70,11 @@ def test_of_several_guards_in_series_the_fastest_counts():
 
 def test_damage_is_never_said_later_than_the_thermal_model_has_it():
     """The kept curve against the model itself, and never under the adiabatic time of IEC 60364-4-43."""
-    from loadstar.core.physics import heat
     for area, air, start in product((0.5, 1.5, 6.0), (40, 85), (60, 95)):
         wire = ConductorAt(area, "thin", "B", False, 1.0)
         for amps in np.geomspace(20, 900, 13):
             kept = damage_s(wire, float(amps), air, max(start, air))
-            exact = float(heat.time_to_temperature_s(amps, area, wire.r20_ohm_per_m, wire.d_mm, wire.od_mm, 150, max(start, air), air, 0.2))
+            exact = float(overload.time_to_temperature_s(amps, area, wire.r20_ohm_per_m, wire.d_mm, wire.od_mm, 150, max(start, air), air, 0.2))
             assert kept <= exact * 1.04 or not 0.02 < exact < 3000  # the model's own grid runs from 10 ms to 4000 s
             assert kept >= exact * 0.85 or math.isinf(exact)
             assert kept >= adiabatic_s(wire, float(amps), max(start, air)) * 0.999

@@ -10,7 +10,7 @@ from loadstar.core.budget.packs import with_limit
 from loadstar.core.edits import ChangeElement, apply
 from loadstar.core.edits.survey import TakeReadings
 from loadstar.core.figures.registry import working
-from loadstar.core.physics.network import LOW
+from loadstar.core.physics.batch import LOW
 from loadstar.demo import Builder, ferry_runner, tide_hauler
 
 

@@ -4,27 +4,27 @@ import numpy as np
 import pytest
 
 from loadstar.core.materials.conductors import BY_AREA
-from loadstar.core.physics import heat
+from loadstar.core.physics import bundle, heat, overload, surface
 from reference.vectors import calls
 
 
 def test_incropera_example_9_4():
     """Incropera, ex. 9.4: a 0.1 m pipe at 165 C in 23 C air, emissivity 0.85, gives off 766 W/m (0.9 here: 5 % more
     radiation, 441 to 467 W/m)."""
-    convection = float(heat.natural_h(0.1, 165, 23)) * np.pi * 0.1 * 142
+    convection = float(surface.natural_h(0.1, 165, 23)) * np.pi * 0.1 * 142
     radiation = 0.85 * heat.SIGMA * np.pi * 0.1 * (438.15**4 - 296.15**4)
     assert convection + radiation == pytest.approx(766, rel=0.01)
 
 
 @pytest.mark.parametrize(("args", "result"), calls("h_nat"))
 def test_natural_convection(args, result):
-    assert float(heat.natural_h(*args)) == pytest.approx(result, rel=1e-9)
+    assert float(surface.natural_h(*args)) == pytest.approx(result, rel=1e-9)
 
 
 @pytest.mark.parametrize(("args", "result"), calls("surface_loss"))
 def test_surface_loss(args, result):
     diameter_m, surface, ambient = args
-    assert float(heat.surface_loss_w_per_m(diameter_m * 1000, surface, ambient)) == pytest.approx(result, rel=1e-6)
+    assert float(surface.surface_loss_w_per_m(diameter_m * 1000, surface, ambient)) == pytest.approx(result, rel=1e-6)
 
 
 @pytest.mark.parametrize(("args", "result"), calls("ampacity"))
@@ -72,7 +72,7 @@ def test_a_hopeless_current_runs_away_and_none_leaves_it_at_ambient():
 def test_bundle_temperatures(args, result):
     wires, ambient = args
     column = {k: np.array([[w[k] for w in wires]]) for k in ("r20", "d", "D", "I")}
-    got, outer = heat.bundle_temperatures_c(column["I"], column["r20"], column["d"], column["D"], np.array([ambient]))
+    got, outer = bundle.bundle_temperatures_c(column["I"], column["r20"], column["d"], column["D"], np.array([ambient]))
     _, expected, _ = result
     assert outer[0] == pytest.approx(result[2], abs=1e-6)
     assert got[0] == pytest.approx(expected, abs=0.05)
@@ -87,7 +87,7 @@ def _bundle_factor(count: int, loaded: int) -> float:
     for _ in range(30):
         middle = (low + high) / 2
         amps = np.array([[middle * free if i < loaded else 0.0 for i in range(count)]])
-        hot = heat.bundle_temperatures_c(amps, full["r"], full["d"], full["D"], np.array([30.0]))[0].max()
+        hot = bundle.bundle_temperatures_c(amps, full["r"], full["d"], full["D"], np.array([30.0]))[0].max()
         low, high = (middle, high) if hot < 90 else (low, middle)
     return low
 
@@ -109,30 +109,30 @@ def test_time_to_160_c_against_the_radial_solution(multiple, from_70, from_30):
     c = BY_AREA[1.5]
     amps = multiple * 20.6
     for start, expected in ((70, from_70), (30, from_30)):
-        got = float(heat.time_to_temperature_s(amps, 1.5, c.r20_ohm_per_m, c.d_mm, c.od_mm("thin"), 160, start, 30))
+        got = float(overload.time_to_temperature_s(amps, 1.5, c.r20_ohm_per_m, c.d_mm, c.od_mm("thin"), 160, start, 30))
         assert got == pytest.approx(expected, rel=0.03)
 
 
 @pytest.mark.parametrize(("args", "result"), calls("t_to_temp"))
 def test_time_to_temperature(args, result):
     amps, area, r20, d, od, end, start = args
-    got = float(heat.time_to_temperature_s(amps, area, r20, d, od, end, start, 30))
+    got = float(overload.time_to_temperature_s(amps, area, r20, d, od, end, start, 30))
     assert got == (float("inf") if result == "Infinity" else pytest.approx(result, rel=0.01))
 
 
 @pytest.mark.parametrize(("args", "result"), calls("k_adiabatic"))
 def test_adiabatic_constant_of_iec_60364(args, result):
-    assert heat.adiabatic_k(*args) == pytest.approx(result, rel=2e-3)  # 226 is a rounded constant
+    assert overload.adiabatic_k(*args) == pytest.approx(result, rel=2e-3)  # 226 is a rounded constant
 
 
 @pytest.mark.parametrize(("args", "result"), calls("van_wormer"))
 def test_van_wormer(args, result):
-    assert float(heat.van_wormer(*args)) == pytest.approx(result)
+    assert float(overload.van_wormer(*args)) == pytest.approx(result)
 
 
 def test_below_a_second_the_adiabatic_time_is_used():
     c = BY_AREA[0.75]
     amps = 400.0
-    got = float(heat.time_to_temperature_s(amps, 0.75, c.r20_ohm_per_m, c.d_mm, c.od_mm("thin"), 160, 70, 30))
+    got = float(overload.time_to_temperature_s(amps, 0.75, c.r20_ohm_per_m, c.d_mm, c.od_mm("thin"), 160, 70, 30))
     effective = 17.2414e-3 / c.r20_ohm_per_m
-    assert got == pytest.approx((heat.adiabatic_k(70, 160) * effective / amps) ** 2, rel=1e-6)
+    assert got == pytest.approx((overload.adiabatic_k(70, 160) * effective / amps) ** 2, rel=1e-6)

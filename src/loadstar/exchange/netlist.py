@@ -12,6 +12,7 @@ import numpy as np
 from loadstar.core.analysis import Analysis
 from loadstar.core.doc.states import STATE_NAMES, States
 from loadstar.core.errors import refuse
+from loadstar.core.physics.batch import OFF, ON, Batch
 from loadstar.core.physics.elements import (
     CONSTANT_CURRENT,
     CONSTANT_POWER,
@@ -21,7 +22,6 @@ from loadstar.core.physics.elements import (
     Load,
 )
 from loadstar.core.physics.laws import CONVERTER_FLOOR_V
-from loadstar.core.physics.network import OFF, ON, Batch
 
 OPTIONS = ".options reltol=1e-9 abstol=1e-11 vntol=1e-10 gmin=1e-20 itl1=500"
 AC_HZ = 100.0

@@ -10,7 +10,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from ..physics.network import Conditions, System
+from ..physics.batch import Conditions
+from ..physics.network import System
 from ..plan.model import Plan
 from ..supply.magneto import MagnetoSupply
 from ..wiring.conductor import conductor

@@ -4,7 +4,7 @@ from ..doc.states import STATE_NAMES, States
 from ..materials.conductors import ALPHA20_PER_K
 from ..materials.conductors import SOURCE as CONDUCTOR_SOURCE
 from ..parts.load import LoadPart
-from ..physics import heat
+from ..physics import surface
 from ..physics.elements import FILAMENT_COLD_FRAC, FILAMENT_EXPONENT
 from ..wiring.circuit import Link
 from .figures import Figures
@@ -62,7 +62,7 @@ def step(figures: Figures, link: Link, state: States) -> Working:
         inputs = (current, Input("r_20", metal.r20_ohm_per_m * 1000, "mΩ/m",
                                  f"{wire.area_mm2:g} mm²{', tinned,' if metal.tinned else ''} at 20 °C", CONDUCTOR_SOURCE),
                   Input("alpha", ALPHA20_PER_K, "1/K", "copper", "IEC 60028"),
-                  Input("T", min(result.wire_mean_c[element], heat.RUNAWAY_C), "°C", "mean temperature of the wire", "heat model"),
+                  Input("T", min(result.wire_mean_c[element], surface.RUNAWAY_C), "°C", "mean temperature of the wire", "heat model"),
                   Input("L", wire.length_m, "m", "length", "along its runs, with allowances"),
                   Input("R_c", 1000 * metal.end_ohm, "mΩ", "each of its two ends", HOUSE))
         return Working(title, "u", abs(step_drop_v(figures, link, state)) * 1000, "mV", "I * (r_20 * (1 + alpha * (T - 20)) * L + 2 * R_c)", inputs,
@@ -112,7 +112,7 @@ def current(figures: Figures, element: str, state: States) -> Working:
                 Input("b", FILAMENT_EXPONENT, "", "exponent of a filament lamp", "usual: I rises with V to the power 0.55")))
         return Working(title, "I", amps, "A", "I_n", (Input("I_n", part.current_a, "A", "constant current", STATED),))
     link = figures.link(element)
-    ohm = _wire_ohm(figures, element, min(result.wire_mean_c[element], heat.RUNAWAY_C)) if element in figures.wires else _contact(
+    ohm = _wire_ohm(figures, element, min(result.wire_mean_c[element], surface.RUNAWAY_C)) if element in figures.wires else _contact(
         figures, element)[0]
     return Working(title, "I", amps, "A", "u / R", (
         Input("u", abs(step_drop_v(figures, link, state)) * 1000, "mV", "drop over it", SOLVED),

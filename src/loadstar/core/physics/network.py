@@ -1,8 +1,8 @@
 """What are the voltages and currents of a network of wires, contacts, sources and loads, in several states at once?
 
-Modified nodal analysis with Newton steps on a sparse factorisation. One `System` is the union of everything that may
+Modified nodal analysis (matrix.py) with Newton steps. One `System` is the union of everything that may
 conduct; a state gives every resistor its ohms (infinite: open), every source its equation and every load its value,
-and all states are solved together as one block-diagonal matrix. Elements stamp their current and slope, so a new kind
+and all states are solved together. Elements stamp their current and slope, so a new kind
 of load needs no change here. Diodes and converters have modes (on, limiting, off); they are flipped until each agrees
 with its voltages. Parts of the network without a connection to the reference get a reference of their own and are
 named. Loads fall back to a resistance below their floor voltage, so that a load that cannot be fed does not stop the
@@ -11,209 +11,37 @@ Validity: steady state; volts, amps, ohms, watts. Agrees with a circuit simulato
 """
 
 from collections.abc import Sequence
-from dataclasses import dataclass
-from functools import cached_property
 from typing import Any, Literal
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.sparse import csc_array
-from scipy.sparse.linalg import SuperLU, splu
 
+from .batch import LIMIT, LOW, OFF, ON, Batch, Conditions, Solution
 from .elements import Network, NetworkError
-from .graph import components
-from .laws import ConverterLaw, LoadLaw
+from .joined import Joined
+from .layout import Layout
+from .matrix import Matrix, Singular
+from .modes import converter_wants, diode_wants
 
 Array = NDArray[Any]
 IntArray = NDArray[np.int64]
 BoolArray = NDArray[np.bool_]
+Modes = NDArray[np.int8]
 KCL_TOLERANCE_A = 1e-9
 MAX_STEPS = 80
 DAMPED_AFTER = 12
 MODE_ROUNDS = 24
 COLD_AFTER = 4  # rounds; then loads of a converter at its limit begin from nothing
-
-
-@dataclass
-class Conditions:
-    """What is set in each state (rows): resistors' ohms (inf is open), sources' equations, loads' values.
-
-    A source obeys across * (v_plus - v_minus) + series * i = drive, i being the current into its plus terminal:
-    (1, -R, EMF) is a battery, (1, 0, V) holds a voltage, (0, 1, -I) pushes a current, (0, 1, 0) is absent.
-    """
-
-    ohm: Array
-    across: Array
-    series: Array
-    drive: Array
-    value: Array
-    converter_on: BoolArray
-
-
-@dataclass
-class Batch:
-    """All states solved: potentials and currents by (state, element). `failure` holds why a state has no solution."""
-
-    system: "System"
-    given: Conditions
-    potential: Array
-    branch: Array
-    source: Array
-    diode: Array
-    converter_out: Array
-    converter_in: Array
-    load: Array
-    diode_on: BoolArray
-    converter_mode: NDArray[np.int8]
-    on_floor: BoolArray
-    residual_a: Array
-    steps: int
-    failure: list[NetworkError | None]
-
-    def solution(self, state: int) -> "Solution":
-        """One state by name; raises NetworkError when it has no solution."""
-        failed = self.failure[state]
-        if failed is not None:
-            raise failed
-        return Solution(self, state)
-
-
-class Solution:
-    """Node potentials and element currents of one state (positive a to b, plus to minus; a converter's: its output)."""
-
-    def __init__(self, batch: Batch, state: int) -> None:
-        self.batch, self.state = batch, state
-        self.steps, self.residual_a = batch.steps, float(batch.residual_a[state])
-
-    @cached_property
-    def potential_v(self) -> dict[str, float]:
-        """Potential of every node."""
-        return dict(zip(self.batch.system.nodes, _real(self.batch.potential[self.state]).tolist(), strict=True))
-
-    @cached_property
-    def current_a(self) -> dict[str, float]:
-        """Current of everything that conducts; a converter's input current is named "name.in"."""
-        b, s = self.batch, self.state
-        open_ = np.isinf(b.given.ohm[s])
-        rows = np.concatenate([b.branch[s], b.source[s], b.load[s], b.diode[s], b.converter_out[s], b.converter_in[s]])
-        there = np.concatenate([~open_, np.ones(len(rows) - len(open_), bool)])
-        return {name: amps for name, amps, is_there in zip(b.system.names, _real(rows).tolist(), there.tolist(), strict=True)
-                if is_there}
-
-    @cached_property
-    def islands(self) -> tuple[tuple[str, ...], ...]:
-        """Groups of joined nodes that have no connection to the reference."""
-        return self.batch.system.islands(self.batch, self.state)
-
-    @cached_property
-    def on_floor(self) -> tuple[str, ...]:
-        """Loads that the network cannot feed."""
-        return tuple(e.name for e, low in zip(self.batch.system.network.loads, self.batch.on_floor[self.state],
-                                              strict=True) if low)
-
-    @property
-    def converter_modes(self) -> dict[str, str]:
-        """By converter: "on", "limit" (gives its most), "low" or "high" (input outside its window), "off"."""
-        words = ("off", "on", "limit", "low", "high")
-        return {c.name: words[m] for c, m in zip(self.batch.system.network.converters,
-                                                 self.batch.converter_mode[self.state].tolist(), strict=True)}
-
-    def across_v(self, plus: str, minus: str) -> float:
-        """Voltage between two nodes (AC: its rms amount)."""
-        at, row = self.batch.system.index, self.batch.potential[self.state]
-        return float(_real(row[at[plus]] - row[at[minus]]))
-
-
-def _real(values: Array) -> Array:
-    """Phasors as their amounts; real values as they are."""
-    return np.abs(values) if np.iscomplexobj(values) else values
-
-
-OFF, ON, LIMIT, LOW, HIGH = range(5)
 Begin = Literal["kept", "on", "low"]
 
 
-class System:
-    """A network's topology as arrays; what conducts, drives and draws is given with each solution."""
+class System(Layout):
+    """A network that can be solved; what conducts, drives and draws is given with each solution."""
 
     def __init__(self, network: Network) -> None:
-        self.network = net = network
-        bad = tuple(r.name for r in net.resistors if not r.ohm > 0)
-        if bad:
-            raise NetworkError("a resistance of zero or less", bad)
-        pairs = ([(r.a, r.b) for r in net.resistors], [(s.plus, s.minus) for s in net.sources],
-                 [(e.plus, e.minus) for e in net.loads], [(d.a, d.b) for d in net.diodes],
-                 [(c.out_plus, c.out_minus) for c in net.converters], [(c.in_plus, c.in_minus) for c in net.converters])
-        self.nodes = tuple(dict.fromkeys([net.reference, *(n for group in pairs for pair in group for n in pair)]))
-        self.index = at = {name: i for i, name in enumerate(self.nodes)}
-        self.r, self.s, self.e, self.d, self.co, self.ci = (
-            np.array([(at[a], at[b]) for a, b in group], np.int64).reshape(-1, 2).T for group in pairs)
-        self.k = np.concatenate([self.s, self.d, self.co], axis=1)  # everything with a current of its own
-        self.n, self.size = len(self.nodes), len(self.nodes) + self.k.shape[1]
-        self.names = (*(r.name for r in net.resistors), *(s.name for s in net.sources), *(e.name for e in net.loads),
-                      *(d.name for d in net.diodes), *(c.name for c in net.converters),
-                      *(f"{c.name}.in" for c in net.converters))
-        self.law, self.converter_law = LoadLaw(net.loads), ConverterLaw(net.converters)
-        self.diode_v, self.diode_ohm = (np.array([getattr(d, f) for d in net.diodes], float) for f in ("drop_v", "ohm"))
-        self._prepare_matrix()
-        self._grounds: dict[bytes, tuple[Array, Array, Array]] = {}
-        self._patterns: dict[int, tuple[Any, Any, Any]] = {}
-
-    # -- the matrix ---------------------------------------------------------------------------------------------
-
-    def _prepare_matrix(self) -> None:
-        """The fixed pattern of one state's matrix: where each value goes, and with which sign."""
-        nr, nl, nk, nc = self.r.shape[1], self.e.shape[1], self.k.shape[1], self.ci.shape[1]
-        starts = np.cumsum([0, nr, nl, self.n, nk, nk, 1, nc, nc])
-        g, load, ground, across, series, one, cv, ci, co = (int(x) for x in starts)
-        rows, cols, which, sign = [], [], [], []
-
-        def put(row: Array, col: Array, first: int, count: int, s: int, same: bool = False) -> None:
-            rows.append(row)
-            cols.append(col)
-            which.append(np.full(count, first) if same else first + np.arange(count))
-            sign.append(np.full(count, s))
-
-        for (a, b), first in ((self.r, g), (self.e, load), (self.ci, cv)):
-            for at_row, at_col, s in ((a, a, 1), (b, b, 1), (a, b, -1), (b, a, -1)):
-                put(at_row, at_col, first, len(a), s)
-        put(np.arange(self.n), np.arange(self.n), ground, self.n, 1)
-        p, m, k = self.k[0], self.k[1], self.n + np.arange(nk)
-        put(k, p, across, nk, 1)
-        put(k, m, across, nk, -1)
-        put(k, k, series, nk, 1)
-        put(p, k, one, nk, 1, same=True)
-        put(m, k, one, nk, -1, same=True)
-        own = self.size - nc + np.arange(nc)
-        put(self.ci[0], own, ci, nc, 1)
-        put(self.ci[1], own, ci, nc, -1)
-        for row, col, s in ((0, 0, 1), (1, 1, 1), (0, 1, -1), (1, 0, -1)):
-            put(self.ci[row], self.co[col], co, nc, s)
-        r, c = np.concatenate(rows), np.concatenate(cols)
-        self._which, self._sign = np.concatenate(which), np.concatenate(sign)
-        place, self._slot = np.unique(c * self.size + r, return_inverse=True)
-        self._indices, self._indptr = place % self.size, np.searchsorted(place, np.arange(self.size + 1) * self.size)
-
-    def _stacked(self, states: int) -> tuple[Any, Any, Any]:
-        if states not in self._patterns:
-            step = np.arange(states)[:, None]
-            nnz = len(self._indices)
-            slot = (self._slot + step * nnz).ravel()
-            indices = (self._indices + step * self.size).ravel().astype(np.int32)
-            indptr = np.append((self._indptr[:-1] + step * nnz).ravel(), states * nnz).astype(np.int32)
-            self._patterns[states] = slot, indices, indptr
-        return self._patterns[states]
-
-    def _factor(self, values: Array) -> SuperLU:
-        states = len(values)
-        slot, indices, indptr = self._stacked(states)
-        spread = (self._sign * values[:, self._which]).ravel()
-        if np.iscomplexobj(spread):
-            data = np.bincount(slot, spread.real, len(indices)) + 1j * np.bincount(slot, spread.imag, len(indices))
-        else:
-            data = np.bincount(slot, spread, len(indices))
-        shape = (states * self.size, states * self.size)
-        return splu(csc_array((data, indices, indptr), shape=shape), permc_spec="MMD_AT_PLUS_A", relax=1)
+        super().__init__(network)
+        self.matrix = Matrix(self.n, self.r, self.e, self.k, self.ci, self.co)
+        self.joined = Joined(self)
 
     def _gather(self, ends: Array, current: Array) -> Array:
         """Currents (states, elements) that leave the first node and enter the second, summed by node."""
@@ -227,64 +55,9 @@ class System:
         found = total(flat.real) + 1j * total(flat.imag) if np.iscomplexobj(flat) else total(flat)
         return np.asarray(found.reshape(states, self.n))
 
-    # -- what is joined -----------------------------------------------------------------------------------------
-
-    def _joined(self, given: Conditions, diode_on: BoolArray, mode: NDArray[np.int8],
-                soft: bool = True) -> tuple[int, IntArray]:
-        """Connected groups of (state, node): number and label. `soft` counts loads and converter inputs as joining."""
-        states = len(given.ohm)
-        running = (mode == ON) | (mode == LIMIT)
-        ties = [(self.r, np.isfinite(given.ohm)), (self.s, given.across != 0), (self.d, diode_on),
-                (self.co, mode == ON if soft else running)]  # one at its limit holds no voltage, but its loads begin from it
-        if soft:
-            ties += [(self.e, (given.value > 0) & ~(self.law.constant_current & (self.law.floor <= 0))),
-                     (self.ci, running & (self.converter_law.idle_w > 0))]
-        ends = []
-        for pair, active in ties:
-            row, element = np.nonzero(active)
-            ends.append(pair[:, element] + row * self.n)
-        return components(np.concatenate(ends, axis=1), states * self.n)
-
-    def _ground(self, given: Conditions, diode_on: BoolArray, mode: NDArray[np.int8]) -> tuple[Array, Array, Array]:
-        """Where each group of joined nodes is tied to its 0 V (1 S there); the volts of nodes and loads to start from."""
-        key = b"".join((np.isfinite(given.ohm).tobytes(), (given.across != 0).tobytes(), (given.value > 0).tobytes(),
-                        diode_on.tobytes(), mode.tobytes(), np.abs(given.drive).round(3).tobytes()))
-        if key in self._grounds:
-            return self._grounds[key]
-        states = len(given.ohm)
-        count, label = self._joined(given, diode_on, mode)
-        # The reference comes first, then a source's minus terminal, then whichever node was named first.
-        rank = np.full(self.n, 2 * self.n) + np.arange(self.n)
-        rank[self.k[1]] -= self.n
-        rank[0] = 0
-        order = np.tile(rank, states)
-        best = np.full(count, order.max() + 1)
-        np.minimum.at(best, label, order)
-        ground = (order == best[label]).astype(float).reshape(states, self.n)
-        # Loads start from the volts of a source that they are joined to by copper; without one from nothing.
-        parts, part = self._joined(given, diode_on, mode, soft=False)
-        level = np.zeros(parts)
-        volts = np.concatenate([np.where(given.across != 0, np.abs(given.drive), 0.0),
-                                np.zeros((states, self.d.shape[1])), np.where((mode == ON) | (mode == LIMIT), self.converter_law.out_v, 0.0)], axis=1)
-        at = (self.k[:, None, :] + np.arange(states)[None, :, None] * self.n)
-        np.maximum.at(level, part[at[0].ravel()], volts.ravel())
-        group = part.reshape(states, self.n)
-        first = np.where(group[:, self.e[0]] == group[:, self.e[1]], level[group[:, self.e[0]]], 0.0)
-        self._grounds[key] = ground, level[group], first
-        return self._grounds[key]
-
     def grounds(self, batch: Batch) -> Array:
         """Where each group of joined nodes of a solution has its 0 V: 1 there, by state and node."""
-        return self._ground(batch.given, batch.diode_on, batch.converter_mode)[0]
-
-    def islands(self, batch: Batch, state: int) -> tuple[tuple[str, ...], ...]:
-        """Groups of two or more joined nodes of a state that have no connection to the reference."""
-        one = Conditions(*(x[state:state + 1] for x in vars(batch.given).values()))
-        _, label = self._joined(one, batch.diode_on[state:state + 1], batch.converter_mode[state:state + 1])
-        groups: dict[int, list[str]] = {}
-        for node, group in zip(self.nodes, label.tolist(), strict=True):
-            groups.setdefault(group, []).append(node)
-        return tuple(tuple(g) for found, g in groups.items() if found != label[0] and len(g) > 1)
+        return self.joined.ground(batch.given, batch.diode_on, batch.converter_mode)[0]
 
     # -- solving ------------------------------------------------------------------------------------------------
 
@@ -361,63 +134,68 @@ class System:
                 seen[a] = b
         return failure
 
-    def _newton(self, given: Conditions, diode_on: BoolArray, mode: NDArray[np.int8], x: Array, rows: IntArray,
+    def _newton(self, given: Conditions, diode_on: BoolArray, mode: Modes, x: Array, rows: IntArray,
                 warm: BoolArray, failure: list[NetworkError | None], tolerance_a: float, cold: bool) -> int:
         """Newton steps on the rows of `x` until every load and converter agrees with its voltages."""
         g = Conditions(*(v[rows] for v in vars(given).values()))
         on, converters = diode_on[rows], mode[rows]
-        ground, level, first = self._ground(g, on, converters)
+        ground, level, first = self.joined.ground(g, on, converters)
         if cold:
             first = np.where((converters == LIMIT).any(axis=1)[:, None], 0.0, first)
-        zero = np.zeros((len(rows), 0))
         across = np.concatenate([g.across, on.astype(float), (converters == ON).astype(float)], axis=1)
-        series = np.concatenate([g.series, np.where(on, -self.diode_ohm, 1.0) if on.size else zero,
-                                 (converters != ON).astype(float)], axis=1)
+        series = np.concatenate([g.series, np.where(on, -self.diode_ohm, 1.0), (converters != ON).astype(float)], axis=1)
         held = np.where(converters == LIMIT, -self.converter_law.limit_a, 0.0)
-        drive = np.concatenate([g.drive, np.where(on, self.diode_v, 0.0) if on.size else zero,
-                                np.where(converters == ON, self.converter_law.out_v, held)], axis=1)
+        drive = np.concatenate([g.drive, np.where(on, self.diode_v, 0.0), np.where(converters == ON, self.converter_law.out_v, held)], axis=1)
         running = (converters == ON) | (converters == LIMIT)
         nc = self.ci.shape[1]
-        fixed = [ground, across, series, np.ones((len(rows), 1))]
-        conductance = 1 / g.ohm
         old = warm[rows][:, None]
         v = np.where(old, x[rows, :self.n], level)
         # A constant power that no source feeds would balance at infinite volts: such loads always start from nothing.
         v_load = np.where(old & (first > 0), v[:, self.e[0]] - v[:, self.e[1]], first)
         vin = np.where(old, v[:, self.ci[0]] - v[:, self.ci[1]], level[:, self.ci[0]])
-        vout = np.where(old, v[:, self.co[0]] - v[:, self.co[1]], self.converter_law.out_v) if nc else zero
-        i_out = np.where(old, x[rows, self.size - nc:], 0.0) if nc else zero
-        missed = np.zeros((len(rows), 1))
+        vout = np.where(old, v[:, self.co[0]] - v[:, self.co[1]], self.converter_law.out_v)
+        i_out = np.where(old, x[rows, self.size - nc:], 0.0)
+        conductance = 1 / g.ohm
+        current, slope = self.law.current(v_load, g.value)
+        drawn = self.converter_law.input(vin, i_out, vout, running)
+        fresh, missed = x[rows], np.zeros((len(rows), 1))
         for step in range(1, MAX_STEPS + 1):
-            current, slope = self.law.current(v_load, g.value)
-            i_in, over_v, over_i, over_out = self.converter_law.input(vin, i_out, vout, running)
-            right = self._gather(self.e, slope * v_load - current) + self._gather(
-                self.ci, over_v * vin + over_i * i_out + over_out * vout - i_in)
-            values = np.concatenate([conductance, slope, *fixed, over_v, over_i, over_out], axis=1)
-            full = np.concatenate([right, drive], axis=1)
+            i_in, over_v, over_i, over_out = drawn
+            right = self._gather(self.e, slope * v_load - current)
+            if nc:
+                right = right + self._gather(self.ci, over_v * vin + over_i * i_out + over_out * vout - i_in)
             try:
-                fresh = self._factor(values).solve(full.ravel()).reshape(len(rows), self.size)
-            except RuntimeError:
+                fresh = self.matrix.solve(np.concatenate([conductance, slope, ground, across, series, over_v, over_i, over_out], axis=1),
+                                          np.concatenate([right, drive], axis=1))
+            except Singular:
                 fresh = np.full((len(rows), self.size), np.nan)
-            bad = ~np.isfinite(fresh).all(axis=1)
-            if bad.any():
+            if not np.isfinite(fresh).all():
                 self._alone(given, diode_on, mode, x, rows, warm, failure, tolerance_a, cold)
                 return step
             v = fresh[:, :self.n]
-            across_load, across_in = v[:, self.e[0]] - v[:, self.e[1]], v[:, self.ci[0]] - v[:, self.ci[1]]
-            across_out, through = v[:, self.co[0]] - v[:, self.co[1]], fresh[:, self.size - nc:]
-            off = np.abs(self.law.current(across_load, g.value)[0] - current - slope * (across_load - v_load))
-            off_in = np.abs(self.converter_law.input(across_in, through, across_out, running)[0] - i_in
-                            - over_v * (across_in - vin) - over_i * (through - i_out) - over_out * (across_out - vout))
-            missed = np.concatenate([off, off_in], axis=1)
+            across_load = v[:, self.e[0]] - v[:, self.e[1]]
+            then, then_slope = self.law.current(across_load, g.value)
+            missed = np.abs(then - current - slope * (across_load - v_load))
+            if nc:
+                across_in, across_out = v[:, self.ci[0]] - v[:, self.ci[1]], v[:, self.co[0]] - v[:, self.co[1]]
+                through = fresh[:, self.size - nc:]
+                then_drawn = self.converter_law.input(across_in, through, across_out, running)
+                missed = np.concatenate([missed, np.abs(then_drawn[0] - i_in - over_v * (across_in - vin) - over_i * (through - i_out)
+                                                        - over_out * (across_out - vout))], axis=1)
             if np.max(missed, initial=0.0) < tolerance_a / 10:
                 x[rows] = fresh
                 return step
             # Near a collapse full steps may swing between two branches; half steps settle on one.
-            share = 1.0 if step <= DAMPED_AFTER else 0.5
-            v_load = v_load + share * (across_load - v_load)
-            vin, vout = vin + share * (across_in - vin), vout + share * (across_out - vout)
-            i_out = i_out + share * (through - i_out)
+            if step <= DAMPED_AFTER:
+                v_load, current, slope = across_load, then, then_slope
+                if nc:
+                    vin, vout, i_out, drawn = across_in, across_out, through, then_drawn
+                continue
+            v_load = v_load + 0.5 * (across_load - v_load)
+            current, slope = self.law.current(v_load, g.value)
+            if nc:
+                vin, vout, i_out = vin + 0.5 * (across_in - vin), vout + 0.5 * (across_out - vout), i_out + 0.5 * (through - i_out)
+                drawn = self.converter_law.input(vin, i_out, vout, running)
         settled = np.max(missed, axis=1, initial=0.0) < tolerance_a / 10
         x[rows[settled]] = fresh[settled]
         names = [*(e.name for e in self.network.loads), *(c.name for c in self.network.converters)]
@@ -425,7 +203,7 @@ class System:
             failure[int(rows[i])] = NetworkError("the voltages do not settle", (names[int(np.argmax(missed[i]))],))
         return MAX_STEPS
 
-    def _alone(self, given: Conditions, diode_on: BoolArray, mode: NDArray[np.int8], x: Array, rows: IntArray,
+    def _alone(self, given: Conditions, diode_on: BoolArray, mode: Modes, x: Array, rows: IntArray,
                warm: BoolArray, failure: list[NetworkError | None], tolerance_a: float, cold: bool) -> None:
         """One of several states is singular: solve each by itself to find which."""
         if len(rows) == 1:
@@ -435,7 +213,7 @@ class System:
         for row in rows.tolist():
             self._newton(given, diode_on, mode, x, np.array([row]), warm, failure, tolerance_a, cold)
 
-    def _flip(self, given: Conditions, diode_on: BoolArray, mode: NDArray[np.int8], x: Array, rows: IntArray,
+    def _flip(self, given: Conditions, diode_on: BoolArray, mode: Modes, x: Array, rows: IntArray,
               one_at_a_time: bool, wakes: bool) -> BoolArray:
         """Change the modes that do not agree with the voltages; says in which rows something changed."""
         changed = np.zeros(len(rows), bool)
@@ -443,31 +221,23 @@ class System:
         if not (nd or nc) or not len(rows):
             return changed
         v, i_k = x[rows, :self.n].real, x[rows, self.n:].real
-        ns = self.s.shape[1]
+        ns, law = self.s.shape[1], self.converter_law
         for j in range(nd):
-            amps, volts = i_k[:, ns + j], v[:, self.d[0, j]] - v[:, self.d[1, j]]
-            want = np.where(diode_on[rows, j], amps >= -1e-12, volts > self.diode_v[j] + 1e-9)
+            want = diode_wants(diode_on[rows, j], i_k[:, ns + j], v[:, self.d[0, j]] - v[:, self.d[1, j]], self.diode_v[j])
             wrong = (want != diode_on[rows, j]) & ~(changed & one_at_a_time)
             diode_on[rows[wrong], j] = want[wrong]
             changed |= wrong
         for j in range(nc):
             vin, vout = (v[:, pair[0, j]] - v[:, pair[1, j]] for pair in (self.ci, self.co))
-            now, amps = mode[rows, j], -i_k[:, ns + nd + j]
-            want = np.where(now == OFF, OFF, np.where(vin < self.converter_law.low_v[j] - 1e-9, LOW, np.where(
-                vin > self.converter_law.high_v[j] + 1e-9, HIGH, np.where(
-                    (now == ON) & (amps <= self.converter_law.limit_a[j] + 1e-9) | (now == LIMIT) & (vout > self.converter_law.out_v[j] + 1e-9),
-                    ON, LIMIT))))
-            # From outside its window it starts again as "on"; in the limit it stays while it is asked for more.
-            want = np.where(((now == LOW) | (now == HIGH)) & (want == LIMIT), ON, want)
-            # Once it has dropped out under its own draw it stays out: with it on, the input would fall again.
-            if not wakes:
-                want = np.where((now == LOW) & (want == ON), LOW, want)
-            wrong = (want != now) & ~(changed & one_at_a_time)
-            mode[rows[wrong], j] = want[wrong]
+            now = mode[rows, j]
+            mine = converter_wants(now, vin, vout, -i_k[:, ns + nd + j], low_v=law.low_v[j], high_v=law.high_v[j], out_v=law.out_v[j],
+                                   limit_a=law.limit_a[j], wakes=wakes)
+            wrong = (mine != now) & ~(changed & one_at_a_time)
+            mode[rows[wrong], j] = mine[wrong]
             changed |= wrong
         return changed
 
-    def _extract(self, given: Conditions, diode_on: BoolArray, mode: NDArray[np.int8], x: Array, steps: int,
+    def _extract(self, given: Conditions, diode_on: BoolArray, mode: Modes, x: Array, steps: int,
                  failure: list[NetworkError | None]) -> Batch:
         lost = np.array([f is not None for f in failure], bool)
         x[lost] = np.nan
@@ -503,18 +273,17 @@ class System:
         bare = Conditions(given.ohm[:1], given.across[:1], given.series[:1], given.drive[:1],
                           np.zeros_like(given.value[:1]), np.zeros_like(given.converter_on[:1]))
         on = np.ones((1, nd), bool) if diode_on is None else diode_on[None, :]
-        ground, _, _ = self._ground(bare, on, mode)
+        ground, _, _ = self.joined.ground(bare, on, mode)
         behind = (giving > 0)[None, :]
         values = np.concatenate([
             1 / bare.ohm, np.zeros_like(bare.value), ground, bare.across, on.astype(float), behind.astype(float),
-            bare.series, np.where(on, -self.diode_ohm, 1.0), np.where(behind, -giving, 1.0), np.ones((1, 1)), np.zeros((1, 3 * nc))],
-            axis=1)
+            bare.series, np.where(on, -self.diode_ohm, 1.0), np.where(behind, -giving, 1.0), np.zeros((1, 3 * nc))], axis=1)
         right = np.zeros((self.size, len(probes) + 1))
         right[np.asarray(probes, int), np.arange(len(probes))] = 1.0
         right[self.n:, -1] = np.concatenate([bare.drive[0], np.zeros(nd), np.where(giving > 0, self.converter_law.out_v, 0.0)])
         try:
-            v = self._factor(values).solve(right)[:self.n]
-        except RuntimeError as error:
+            v = self.matrix.solve(values, right[None])[0, :self.n]
+        except Singular as error:
             raise NetworkError("the network is singular: some part of it has no defined voltage") from error
         return v[:, :-1], v[:, -1]
 

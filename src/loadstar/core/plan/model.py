@@ -8,7 +8,7 @@ their unit in the name.
 
 from collections.abc import Iterator, Mapping
 from functools import cached_property
-from typing import Annotated, Any, Literal, Self, TypeVar
+from typing import Annotated, Any, Literal, Self, TypeVar, cast
 
 from pydantic import Field
 
@@ -120,7 +120,7 @@ class Plan(Doc):
 
     def of(self, kind: type[Kind]) -> tuple[Kind, ...]:
         """The parts of a kind, in document order."""
-        return tuple(p for p in self._by_kind.get(kind, ()) if isinstance(p, kind))
+        return cast(tuple[Kind, ...], self._by_kind.get(kind, ()))  # sorted by their own type
 
     def one(self, kind: type[Kind]) -> Kind | None:
         """The only, or first, part of a kind; None where there is none."""
@@ -129,7 +129,7 @@ class Plan(Doc):
     def is_one(self, part_id: str, kind: type[Kind]) -> Kind | None:
         """The part with this id if it is of a kind; None for another and for none."""
         part = self.part_by_id.get(part_id)
-        return part if isinstance(part, kind) else None
+        return cast(Kind, part) if type(part) is kind else None
 
     def of_kind(self, kind: str) -> tuple[Part, ...]:
         """The parts of a kind by its name in documents, in document order."""

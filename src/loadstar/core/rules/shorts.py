@@ -6,6 +6,7 @@ from ..doc.states import JUDGED_STATES, STATE_NAMES, States
 from ..edits import RemoveWire
 from ..figures.figures import Figures
 from ..findings import Finding, Proposal
+from ..physics.joined import islands
 from .registry import rule
 from .words import listed, named, state
 
@@ -53,7 +54,7 @@ def floating(figures: Figures) -> Iterator[Finding]:
         result = figures.states.get(name)
         if result is None or result.solution is None:
             continue
-        adrift = {node for island in result.solution.islands if not own & set(island) for node in island}
+        adrift = {node for island in islands(result.solution) if not own & set(island) for node in island}
         for load in figures.plan.loads:
             path = figures.path(load.id)
             if path.complete and figures.topology.node(load.at("neg")) in adrift and load.id not in seen:

@@ -19,7 +19,7 @@ from numpy.typing import NDArray
 
 from ..doc.rules import HouseRules
 from ..materials import fuses
-from ..physics import heat
+from ..physics import heat, overload
 from ..wiring.conductor import ConductorAt, Conductors
 from .openers import ELECTRONIC_SLOWEST, OVERLOAD_MULTIPLE, PRELOAD, STEADY_MULTIPLE, Guard, Opener
 
@@ -165,7 +165,7 @@ def _first_too_late_a(wire: ConductorAt, opener: Opener, helper: Opener | None, 
 
 def adiabatic_s(wire: ConductorAt, amps: float, start_c: float) -> float:
     """Seconds until a current heats the wire to class + 50 K if no heat left it (IEC 60364-4-43), by its guaranteed copper."""
-    k = heat.adiabatic_k(start_c, wire.cover.overload_c)
+    k = overload.adiabatic_k(start_c, wire.cover.overload_c)
     return (k * 17.2414e-3 / wire.r20_ohm_per_m / max(amps, 1e-9)) ** 2
 
 
@@ -186,7 +186,7 @@ def _damage_curve(wire: ConductorAt, air_c: float, start_c: float) -> tuple[floa
     one = Conductors([wire])
     never = float(heat.ampacity_a(one.r20, one.d, one.od, one.overload_c, air_c, one.k)[0])
     amps = np.array(CURVE_MULTIPLES) * max(never, 0.1)
-    seconds = heat.time_to_temperature_s(amps, wire.area_mm2, wire.r20_ohm_per_m, wire.d_mm, wire.od_mm, wire.cover.overload_c,
+    seconds = overload.time_to_temperature_s(amps, wire.area_mm2, wire.r20_ohm_per_m, wire.d_mm, wire.od_mm, wire.cover.overload_c,
                                          max(start_c, air_c), air_c, wire.cover.k_w_per_mk)
     there = np.isfinite(seconds)
     return never, tuple(zip(amps[there].tolist(), seconds[there].tolist(), strict=True))

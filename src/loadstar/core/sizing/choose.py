@@ -17,7 +17,7 @@ from ..doc.states import States
 from ..materials.conductors import STOCK_AREAS_MM2
 from ..parts.converter import Converter
 from ..parts.pack import Pack
-from ..physics import heat
+from ..physics import surface
 from ..wiring.results import Choices, Solved, StateResult
 from ..wiring.states import StateSolver
 from ..wiring.thermal import Thermal
@@ -109,7 +109,7 @@ class _Sizing:
             choices = self._choices()
             solved = self.solver.solve(choices)
             peak, surround = worst_currents(self.topology, solved.peaks()), self._surroundings(solved)
-            warm = np.minimum(np.max(solved.mean_c, axis=0, initial=20.0), heat.RUNAWAY_C) if len(self.thermal.wires) else self.ambient
+            warm = np.minimum(np.max(solved.mean_c, axis=0, initial=20.0), surface.RUNAWAY_C) if len(self.thermal.wires) else self.ambient
             faults = self.finder.find(choices, self.ambient, self.solver.patterns(), warm)
             self._rate(peak)
             for wire, least in self._least(peak, surround, faults).items():

@@ -1,5 +1,7 @@
 """Voltage lost on the way to a load and back, and the wires that are raised until it keeps the house rule."""
 
+from collections.abc import Mapping
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -7,16 +9,18 @@ from ..doc.states import JUDGED_STATES, States
 from ..materials.conductors import ALPHA20_PER_K, STOCK_AREAS_MM2
 from ..parts.load import LoadPart
 from ..parts.starter import Starter
-from ..physics import heat
+from ..physics import surface
 from ..plan.model import Plan
 from ..wiring.conductor import conductor
 from ..wiring.results import Solved, StateResult
 from ..wiring.thermal import Thermal
 from ..wiring.topology import Topology
+from .digits import in_nine_digits
 
 Array = NDArray[np.float64]
 DROP_SPARE_FRAC = 0.0005
 LEAST_GAIN = 0.02  # of the goal: a step that saves less, while the goal stays out of reach, is not taken
+STOCK, LAST = list(STOCK_AREAS_MM2), len(STOCK_AREAS_MM2) - 1
 LEAST_A, LEAST_V = 1e-6, 0.5  # below these a load counts as not fed
 
 
@@ -94,14 +98,18 @@ class Drops:
         for i, load in enumerate(self.loads):
             path = topology.paths[load.id]
             self.on[i, [self.at[k.element] for k in (*path.feed, *path.back) if k.element in self.at]] = True
-        self._r20: dict[tuple[str, float], float] = {}
+        # Ohms per metre at 20 C of every wire at every stock size, and at the size that it has now where that is none.
+        self._table = np.array([[conductor(self.plan, topology.wires[w], a).r20_ohm_per_m for a in STOCK_AREAS_MM2] for w in self.wires]
+                               ).reshape(len(self.wires), len(STOCK_AREAS_MM2))
+        sizes = np.array(STOCK_AREAS_MM2)
+        # What the next size saves per ampere and metre, for each square millimetre more; nothing beyond the largest.
+        self._saves = np.append(self._table[:, :-1] - self._table[:, 1:], np.zeros((len(self.wires), 1)), axis=1)
+        self._per_mm2 = self._saves / np.append(np.diff(sizes), 1.0)
 
-    def r20(self, wire: str, area_mm2: float) -> float:
-        """Resistance per metre of a wire at a size, 20 C."""
-        key = wire, area_mm2
-        if key not in self._r20:
-            self._r20[key] = conductor(self.plan, self.topology.wires[wire], area_mm2).r20_ohm_per_m
-        return self._r20[key]
+    def _r20(self, area: Mapping[str, float]) -> Array:
+        """Ohms per metre of every wire at its size, 20 C."""
+        return np.array([self._table[i, STOCK.index(area[w])] if area[w] in STOCK else conductor(
+            self.plan, self.topology.wires[w], area[w]).r20_ohm_per_m for i, w in enumerate(self.wires)])
 
     def meet(self, solved: Solved, before: dict[str, float], area: dict[str, float], free: set[str], *, settled: bool = False) -> None:
         """Raise free wires on the ways of loads that lose too much: each time the one that saves most per gram.
@@ -115,32 +123,36 @@ class Drops:
             return
         lost, volts, state = self._lost(solved, rows)
         amps = solved.wire_a()[rows][state] * self.on
-        warm = 1 + ALPHA20_PER_K * (np.minimum(solved.mean_c, heat.RUNAWAY_C)[rows][state] - 20)
+        warm = 1 + ALPHA20_PER_K * (np.minimum(solved.mean_c, surface.RUNAWAY_C)[rows][state] - 20)
         metre_v = amps * warm * self.lengths / np.maximum(volts, LEAST_V)[:, None]  # share lost per ohm per metre at 20 C
-        now = np.array([self.r20(w, area[w]) for w in self.wires])
-        then = np.array([self.r20(w, before[w]) for w in self.wires])
+        now, then = self._r20(area), self._r20(before)
         lost = lost + metre_v @ now - metre_v @ then
         goal = self.limit - DROP_SPARE_FRAC
         can = np.array([w in free for w in self.wires])
-        thickest = np.array([self.r20(w, max(STOCK_AREAS_MM2[-1], area[w])) if w in free else r for w, r in zip(self.wires, now, strict=True)])
-        hopeless = lost - metre_v @ (now - thickest) > goal
-        raised: dict[int, float] = {}
-        for i in np.flatnonzero(lost > (self.limit + 1e-9 if settled else goal)):
+        hopeless = lost - metre_v @ np.where(can, now - np.minimum(self._table[:, -1], now), 0.0) > goal
+        at = np.array([STOCK.index(area[w]) if w in free else LAST for w in self.wires])
+        raised: dict[int, int] = {}
+        every = np.arange(len(self.wires))
+        for i in np.flatnonzero(lost > (self.limit + 1e-9 if settled else goal)).tolist():
+            mine = self.on[i] & can
             while lost[i] > goal[i]:
-                options = [w for w in np.flatnonzero(self.on[i] & can).tolist() if area[self.wires[w]] < STOCK_AREAS_MM2[-1]
-                           and not (hopeless[i] and metre_v[i, w] * self._step(w, area) < LEAST_GAIN * self.limit[i])]
-                if not options:
+                options = mine & (at < LAST)
+                if hopeless[i]:
+                    options &= metre_v[i] * self._saves[every, at] >= LEAST_GAIN * self.limit[i]
+                if not options.any():
                     break
-                w = max(options, key=lambda w: self._worth(metre_v[i, w], w, area))
-                raised.setdefault(w, area[self.wires[w]])
-                lost -= self._change(area, w, 1, metre_v)
+                w = int(np.argmax(np.where(options, in_nine_digits(metre_v[i] * self._per_mm2[every, at] / self.lengths), -1.0)))
+                raised.setdefault(w, int(at[w]))
+                lost = lost - metre_v[:, w] * self._saves[w, at[w]]
+                at[w] += 1
         for w, floor in raised.items():
-            while area[self.wires[w]] > floor:
-                change = self._change(area, w, -1, metre_v)
-                if np.any((lost - change > goal) & self.on[:, w] & (change < 0)):
-                    self._change(area, w, 1, metre_v)
+            while at[w] > floor:
+                back = metre_v[:, w] * self._saves[w, at[w] - 1]
+                if np.any((lost + back > goal) & self.on[:, w] & (back > 0)):
                     break
-                lost -= change
+                lost = lost + back
+                at[w] -= 1
+            area[self.wires[w]] = STOCK_AREAS_MM2[at[w]]
 
     def _lost(self, solved: Solved, rows: list[int]) -> tuple[Array, Array, NDArray[np.int64]]:
         """Per load the largest share lost of those rows (-1 where it is never fed), the volts it begins with, and in which row."""
@@ -159,24 +171,3 @@ class Drops:
         state = np.argmax(lost, axis=0)
         every = np.arange(len(self.loads))
         return lost[state, every], begins[state, every], state
-
-    @staticmethod
-    def _larger(area_mm2: float) -> float:
-        return STOCK_AREAS_MM2[STOCK_AREAS_MM2.index(area_mm2) + 1]
-
-    def _step(self, w: int, area: dict[str, float]) -> float:
-        """Ohms per metre that the next size saves."""
-        wire = self.wires[w]
-        return self.r20(wire, area[wire]) - self.r20(wire, self._larger(area[wire]))
-
-    def _worth(self, metre_v: float, w: int, area: dict[str, float]) -> float:
-        """What the next size saves per gram, in nine digits: of two that save alike the first is taken, whatever rounding says."""
-        more = self._larger(area[self.wires[w]]) - area[self.wires[w]]
-        return float(f"{metre_v * self._step(w, area) / more / self.lengths[w]:.9g}")
-
-    def _change(self, area: dict[str, float], w: int, steps: int, metre_v: Array) -> Array:
-        """Make a wire the next size up or down; what every load's lost share falls by."""
-        wire = self.wires[w]
-        before = area[wire]
-        area[wire] = STOCK_AREAS_MM2[STOCK_AREAS_MM2.index(before) + steps]
-        return np.asarray(metre_v[:, w] * (self.r20(wire, before) - self.r20(wire, area[wire])))

@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..wiring.results import Choices
+from .digits import in_nine_digits
 from .flows import LEAST_A, LEAST_SHARE, FaultCase, Flows, Ways
 from .openers import Guard, Kind, Opener
 from .places import FaultPlaces
@@ -154,7 +155,7 @@ class Worst:
             if not len(mine):
                 continue
             with np.errstate(divide="ignore"):
-                carried = np.where(through[mine] > LEAST_SHARE, self.rating[mine, None] / np.maximum(through[mine], 1e-9), np.inf)
+                carried = in_nine_digits(np.where(through[mine] > LEAST_SHARE, self.rating[mine, None] / np.maximum(through[mine], 1e-9), np.inf))
             best = np.argmin(carried, axis=0)
             least[k], first[k] = np.min(carried, axis=0)[way.of], mine[best][way.of]
             here = (own >= 0) & (self.kind[np.maximum(own, 0)] == k)
@@ -233,13 +234,13 @@ class _Best:
 
     def take(self, wire: IntArray, limit: Array, which: IntArray, helps: IntArray, help_limit: Array) -> None:
         """Keep what is worse than before; of alike ones the first. Limits are amps in the wire at the opener's rating."""
-        order = np.lexsort((-np.arange(len(wire)), limit))
+        order = np.lexsort((-np.arange(len(wire)), in_nine_digits(limit)))
         wire, limit, which, helps, help_limit = wire[order], limit[order], which[order], helps[order], help_limit[order]
         last = np.full(len(self.limit), -1)
         last[wire] = np.arange(len(wire))
         w = np.flatnonzero(last >= 0)
         at = last[w]
-        worse = limit[at] > self.limit[w] * (1 + 1e-12)
+        worse = limit[at] > self.limit[w] * (1 + 1e-9)
         w, at = w[worse], at[worse]
         self.limit[w], self.which[w], self.helps[w] = limit[at], which[at], helps[at]
         self.help_share[w] = help_limit[at]
@@ -258,7 +259,7 @@ class _Best:
 
 def _first_largest(values: Array, group: IntArray, groups: int) -> IntArray:
     """In each group the index of its largest value, the first of alike ones."""
-    order = np.lexsort((-np.arange(len(values)), values))
+    order = np.lexsort((-np.arange(len(values)), in_nine_digits(values)))
     found = np.zeros(groups, int)
     found[group[order]] = order
     return found

@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from ..doc.wires import Wire
-from ..materials.ampacity import TABLE_RISE_K, table_a, table_rise_k
+from ..materials.ampacity import TABLE_RISE_K, table_a
 from ..materials.conductors import ALPHA20_PER_K, BY_AREA, INSULATIONS, TINNED_FACTOR, Insulation, termination_ohm
 from ..physics import heat
 from ..plan.model import Plan
@@ -50,6 +50,11 @@ class ConductorAt:
         """Overall diameter."""
         return BY_AREA[self.area_mm2].od_mm(self.wall)
 
+    @cached_property
+    def table_a(self) -> float:
+        """Amps of the published table for its size; infinite where that has none."""
+        return float(table_a(self.area_mm2))
+
     @property
     def end_ohm(self) -> float:
         """Resistance of one of its two terminations."""
@@ -75,12 +80,12 @@ class Conductors:
     """Many of them as arrays, in the order given."""
 
     def __init__(self, rows: Iterable[ConductorAt]) -> None:
-        table = [(r.area_mm2, r.r20_ohm_per_m, r.d_mm, r.od_mm, r.cover.k_w_per_mk, r.cover.continuous_c, r.end_ohm) for r in rows]
-        self._set(np.array(table, float).reshape(-1, 7).T)
+        table = [(r.area_mm2, r.r20_ohm_per_m, r.d_mm, r.od_mm, r.cover.k_w_per_mk, r.cover.continuous_c, r.end_ohm, r.table_a) for r in rows]
+        self._set(np.array(table, float).reshape(-1, 8).T)
 
     def _set(self, columns: Array) -> None:
         self._columns = columns
-        self.area, self.r20, self.d, self.od, self.k, self.class_c, self.end_ohm = columns
+        self.area, self.r20, self.d, self.od, self.k, self.class_c, self.end_ohm, self.table_a = columns
 
     def take(self, which: NDArray[np.int64]) -> "Conductors":
         """Some of them, in the order asked for."""
@@ -101,12 +106,12 @@ class Conductors:
     def temperature_c(self, current_a: ArrayLike, air_c: ArrayLike) -> Array:
         """Steady temperature of each alone in its air: by the heat model or by the table, the higher. Rows of currents may be given."""
         model = heat.wire_temperature_c(current_a, self.r20, self.d, self.od, air_c, self.k)
-        return np.asarray(np.maximum(model, np.asarray(air_c) + table_rise_k(self.area, current_a)))
+        return np.asarray(np.maximum(model, np.asarray(air_c) + TABLE_RISE_K * (np.asarray(current_a) / self.table_a) ** 2))
 
     def allowed_a(self, conductor_c: ArrayLike, air_c: ArrayLike) -> Array:
         """Current that brings each to a temperature in its air: by the heat model or by the table, the lower."""
         model = heat.ampacity_a(self.r20, self.d, self.od, conductor_c, air_c, self.k)
         over = np.maximum(np.asarray(conductor_c, float) - air_c, 0.0)
         with np.errstate(invalid="ignore"):
-            table = table_a(self.area) * np.sqrt(over / TABLE_RISE_K)
+            table = self.table_a * np.sqrt(over / TABLE_RISE_K)
         return np.asarray(np.fmin(model, table))

@@ -10,8 +10,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..materials.conductors import ALPHA20_PER_K
+from ..physics.batch import Batch
 from ..physics.graph import components
-from ..physics.network import Batch, System
+from ..physics.network import System
 from ..supply.base import Situation
 from .topology import Topology
 

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..doc.states import States
-from ..physics.network import LOW, Batch, Solution
+from ..physics.batch import LOW, Batch, Solution
 from ..supply.base import Situation
 from .topology import Topology
 

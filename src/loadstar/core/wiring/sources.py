@@ -11,7 +11,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ..physics.network import Batch, Conditions, System
+from ..physics.batch import Batch, Conditions
+from ..physics.network import System
 from ..supply.base import Situation
 from ..supply.magneto import MagnetoSupply
 from .topology import Topology
@@ -30,19 +31,23 @@ class Sources:
         self._coil = topology.source.coil if isinstance(topology.source, MagnetoSupply) else None
         self.charge_a = np.zeros(len(rows))
         self._push_v = np.full(len(rows), math.nan)  # the generator's volts that its current was taken at
+        self.generator, self.battery = self.plan.generator, self.plan.battery
+        rpm = [self.plan.machine.rpm(row.state) for row in rows]
+        self._rpm = rpm
+        self._at_set_point_a = [self.generator.available_a(n, self.generator.set_v) if self.generator else 0.0 for n in rpm]
         self._at = {s.name: i for i, s in enumerate(system.network.sources)}
         self._rail = system.index.get(topology.positive, 0)
-        generator = self.plan.generator
+        generator = self.generator
         self._ends = tuple(system.index[topology.node(generator.at(end))] for end in ("pos", "neg")) if generator else (0, 0)
         self.begin()
 
     def begin(self) -> None:
         """Before other sizes are solved: the battery asks for its whole charging current again."""
-        self.charge_a[:] = self.plan.battery.charge_a if self.plan.battery else 0.0
+        self.charge_a[:] = self.battery.charge_a if self.battery else 0.0
 
     def drive(self, i: int, given: Conditions, generator_joined: bool) -> float:
         """Write the sources' equations of row i for its mode; what the generator can give there."""
-        plan, generator, battery = self.plan, self.plan.generator, self.plan.battery
+        generator, battery = self.generator, self.battery
         if self.mode[i] == "clamped" and (coil := self._coil):
             at = self._at[coil.id]
             given.series[i, at], given.drive[i, at] = 0.0, float(coil.clamp_v or 0.0)
@@ -52,13 +57,13 @@ class Sources:
         if not generator_joined and battery:
             self.mode[i] = "battery"
             return 0.0
-        at, rpm = self._at[generator.id], plan.machine.rpm(self.rows[i].state)
+        at, rpm = self._at[generator.id], self._rpm[i]
         if self.mode[i] in ("regulated", "helped"):
             given.across[i, at], given.series[i, at], given.drive[i, at] = 1.0, 0.0, generator.set_v
             if battery and self.mode[i] == "regulated":
                 own = self._at[battery.id]
                 given.across[i, own], given.series[i, own], given.drive[i, own] = 0.0, 1.0, self.charge_a[i]
-            return generator.available_a(rpm, generator.set_v)
+            return self._at_set_point_a[i]
         if math.isnan(self._push_v[i]):
             self._push_v[i] = battery.resting_v if battery else generator.set_v
         # Its current over voltage as a straight line around the last voltage: i = I + I' (v - v_0), flowing out.
@@ -73,7 +78,7 @@ class Sources:
         """Change what does not agree with row i's voltages; whether anything did."""
         if batch.failure[i] is not None:
             return False
-        generator, battery = self.plan.generator, self.plan.battery
+        generator, battery = self.generator, self.battery
         if coil := self._coil:
             clamp, volts = coil.clamp_v, float(abs(batch.potential[i, self._rail]))
             if clamp and self.mode[i] == "coil" and volts > clamp + 1e-9:

@@ -14,10 +14,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..parts.inside import ABSENT
-from ..physics import heat
+from ..physics import surface
+from ..physics.batch import LOW, ON, Batch, Conditions
 from ..physics.elements import NetworkError
 from ..physics.graph import components
-from ..physics.network import KCL_TOLERANCE_A, LOW, ON, Batch, Begin, Conditions, System
+from ..physics.network import KCL_TOLERANCE_A, Begin, System
 from .contacts import Contacts
 from .results import Choices, Solved
 from .sources import Sources
@@ -61,7 +62,7 @@ class StateSolver:
                 current[self.states.index("cranking")] = 0.0  # over in seconds: the wires stay as warm as the air
             before = self.mean_c
             hottest, self.mean_c, surround, ambient = self.thermal.temperatures(choices.area_mm2, current)
-            change = np.abs(np.minimum(self.mean_c, heat.RUNAWAY_C) - np.minimum(before, heat.RUNAWAY_C))
+            change = np.abs(np.minimum(self.mean_c, surface.RUNAWAY_C) - np.minimum(before, surface.RUNAWAY_C))
             if np.max(change, initial=0.0) < TEMPERATURE_SETTLED_K:
                 break
         assert self.batch is not None

@@ -1,12 +1,13 @@
 """The geometry of a plan's wires as the heat model takes it: stretches, the bundles they lie in, sizes as arrays."""
 
+from collections.abc import Mapping
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from ..materials.ampacity import table_rise_k
-from ..physics import heat
+from ..materials.ampacity import TABLE_RISE_K
+from ..physics import bundle, heat, surface
 from .conductor import Conductors, conductor
 from .topology import Topology
 
@@ -39,59 +40,93 @@ class Thermal:
         self.bundle = np.full((len(bundles), max((len(b) for b in bundles), default=0)), -1)
         for row, stretch in enumerate(bundles):
             self.bundle[row, : len(stretch)] = stretch
-        self._at: tuple[tuple[float, ...], Conductors] | None = None
-        self._near_own: Array | None = None  # the last solution, where the next begins
-        self._near_bundle: Array | None = None
+        self.together = self.bundle >= 0
+        self._places = np.maximum(self.bundle, 0)
+        self.bundle_c = self.ambient[self._places[:, 0]] if len(self.bundle) else np.zeros(0)
+        # Stretches of each wire in turn, for sums and the hottest over them.
+        self._in_turn = np.argsort(self.wire, kind="stable")
+        self._first = np.searchsorted(self.wire[self._in_turn], np.arange(len(self.wires)))
+        self._sized: tuple[tuple[float, ...], Conductors, Stretches] | None = None
+        self._near: tuple[Array, Array] | None = None  # the last surfaces, where the next begin
         self.length_m = np.array([topology.geometry[w].length_m for w in self.wires])
 
-    def at(self, area: dict[str, float]) -> Conductors:
+    def at(self, area: Mapping[str, float]) -> Conductors:
         """Every wire at its size."""
-        sizes = tuple(area[w] for w in self.wires)
-        if self._at is None or self._at[0] != sizes:
-            self._at = sizes, Conductors(conductor(self.plan, w, a) for w, a in zip(self.plan.wires, sizes, strict=True))
-        return self._at[1]
+        return self._at(area)[1]
 
-    def ohm(self, area: dict[str, float], mean_c: Array) -> Array:
+    def _at(self, area: Mapping[str, float]) -> "tuple[tuple[float, ...], Conductors, Stretches]":
+        sizes = tuple(area[w] for w in self.wires)
+        if self._sized is None or self._sized[0] != sizes:
+            wires = Conductors(conductor(self.plan, w, a) for w, a in zip(self.plan.wires, sizes, strict=True))
+            self._sized = sizes, wires, Stretches(self, wires)
+        return self._sized
+
+    def ohm(self, area: Mapping[str, float], mean_c: Array) -> Array:
         """Resistance of every wire from end to end at mean temperatures (any number of rows)."""
         wires = self.at(area)
-        return np.asarray(heat.resistance_at(wires.r20, np.minimum(mean_c, heat.RUNAWAY_C)) * self.length_m + 2 * wires.end_ohm)
+        return np.asarray(heat.resistance_at(wires.r20, np.minimum(mean_c, surface.RUNAWAY_C)) * self.length_m + 2 * wires.end_ohm)
 
-    def temperatures(self, area: dict[str, float], current: Array) -> tuple[Array, Array, Array, Array]:
+    def temperatures(self, area: Mapping[str, float], current: Array) -> tuple[Array, Array, Array, Array]:
         """For currents (states, wires): hottest and mean temperature; at the hottest the air with neighbours, and without."""
         states, count = current.shape
         if count == 0:
             empty = np.zeros((states, 0))
             return empty, empty, empty, empty
-        wires = self.at(area)
-        r20, d, od, k, size = (values[self.wire] for values in (wires.r20, wires.d, wires.od, wires.k, wires.area))
+        stretches = self._at(area)[2]
         amps = np.abs(current)[:, self.wire]
-        own = heat.wire_temperature_c(amps, r20, d, od, self.ambient, k, self._near_own)
-        self._near_own = own
-        own = np.maximum(own, self.ambient + table_rise_k(size, amps))
-        here = own.copy()
+        own, warm = stretches.temperatures_c(amps, self._near)
+        self._near = stretches.surfaces
+        here = own
         if len(self.bundle):
-            rows, width = self.bundle.shape
-            there, at = self.bundle >= 0, np.maximum(self.bundle, 0)
-
-            def packed(values: Array, missing: float) -> Array:
-                return np.tile(np.where(there, values[at], missing), (states, 1))
-
-            warm, _ = heat.bundle_temperatures_c(
-                np.where(there, amps[:, at], 0.0).reshape(states * rows, width), packed(r20, 0.0), packed(d, 0.0),
-                packed(od, 0.0), np.tile(self.ambient[self.bundle[:, 0]], states), packed(k, heat.K_PVC), self._near_bundle)
-            self._near_bundle = warm
+            here = own.copy()
             # A cold neighbour cools a loaded wire; that is not relied on.
-            together = self.bundle[there]
-            here[:, together] = np.fmax(warm.reshape(states, rows, width)[:, there], own[:, together])
-        mean = np.zeros((states, count))
-        hottest, added, air = (np.zeros((states, count)) for _ in range(3))
-        for s in range(states):
-            np.add.at(mean[s], self.wire, here[s] * self.share)
-            # Of each wire's stretches the hottest decides; the last written wins, so write in rising order.
-            order = np.argsort(here[s] + 1e-6 * self.ambient, kind="stable")
-            hottest[s, self.wire[order]] = here[s, order]
-            with np.errstate(invalid="ignore"):
-                near = np.where(np.isfinite(here[s]), here[s] - own[s], 0.0)
-            added[s, self.wire[order]] = (self.ambient + near)[order]
-            air[s, self.wire[order]] = self.ambient[order]
-        return hottest, mean, added, air
+            members = self.bundle[self.together]
+            here[:, members] = np.fmax(warm[:, self.together], own[:, members])
+        mean = np.add.reduceat((here * self.share)[:, self._in_turn], self._first, axis=1)
+        # Of each wire's stretches the hottest decides, of alike ones that in the warmest air, and of those the last.
+        rank = here + 1e-6 * self.ambient
+        order = np.argsort(rank, axis=1, kind="stable")
+        at = np.zeros((states, count), int)
+        np.put_along_axis(at, self.wire[order], order, axis=1)
+        rows = np.arange(states)[:, None]
+        with np.errstate(invalid="ignore"):
+            near = np.where(np.isfinite(here), here - own, 0.0)[rows, at]
+        air = self.ambient[at]
+        return here[rows, at], mean, air + near, air
+
+
+class Stretches:
+    """The stretches of a plan's wires at their sizes: each alone in its air, and the bundles that some of them lie in. All their
+    surfaces are brought to balance at once."""
+
+    def __init__(self, thermal: Thermal, wires: Conductors) -> None:
+        self.thermal = thermal
+        self.r20, self.od, d, k, self._table_a = (v[thermal.wire] for v in (wires.r20, wires.od, wires.d, wires.k, wires.table_a))
+        self.r_ins = heat.insulation_mk_per_w(d, self.od, k)
+        there, at = thermal.together, thermal._places
+        self.bundles = bundle.Bundles(*(np.where(there, v[at], missing) for v, missing in (
+            (self.r20, 0.0), (d, 0.0), (self.od, 0.0), (k, heat.K_PVC)))) if len(thermal.bundle) else None
+        self.surfaces: tuple[Array, Array] | None = None
+
+    def temperatures_c(self, amps: Array, near: tuple[Array, Array] | None) -> tuple[Array, Array]:
+        """For currents (states, stretches) the temperature of each stretch alone, by the table where that is more; and of the bundles
+        (states, bundles, wires)."""
+        thermal, states = self.thermal, len(amps)
+        alone = heat.WireHeat(amps, self.r20, self.r_ins, thermal.ambient)
+        near_alone, near_bundle = near or (None, None)
+        if self.bundles is None:
+            rise = surface.settled_rise_k(self.od, thermal.ambient, alone.made, alone.more, near_alone)
+            self.surfaces = rise, np.zeros((states, 0))
+            return self._by_table(alone.temperatures_c(rise), amps), np.zeros((states, 0, 0))
+        inside = self.bundles.balance(np.where(thermal.together, amps[:, thermal._places], 0.0), thermal.bundle_c)
+        both = [np.concatenate(pair, axis=1) for pair in (
+            (np.broadcast_to(self.od, amps.shape), np.broadcast_to(self.bundles.outer_mm, inside.made.shape)),
+            (np.broadcast_to(thermal.ambient, amps.shape), np.broadcast_to(thermal.bundle_c, inside.made.shape)),
+            (alone.made, inside.made), (alone.more, inside.more))]
+        begin = None if near_alone is None or near_bundle is None else np.concatenate([near_alone, near_bundle], axis=1)
+        rise = surface.settled_rise_k(*both, begin)
+        self.surfaces = rise[:, : amps.shape[1]], rise[:, amps.shape[1]:]
+        return self._by_table(alone.temperatures_c(self.surfaces[0]), amps), inside.temperatures_c(self.surfaces[1])
+
+    def _by_table(self, model_c: Array, amps: Array) -> Array:
+        return np.asarray(np.maximum(model_c, self.thermal.ambient + TABLE_RISE_K * (amps / self._table_a) ** 2))

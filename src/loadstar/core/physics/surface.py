@@ -1,0 +1,89 @@
+"""How much heat does a wire or bundle give off to still air, and how far above the air does its surface settle?
+
+Natural convection of a horizontal cylinder after Churchill and Chu (1975) with air properties at film temperature (Sutherland's laws
+for viscosity and conductivity, the ideal gas), radiation with emissivity 0.9. Temperatures in C, diameters in mm, heat in W per metre;
+all arguments are arrays or scalars that broadcast. Valid for films of -50 to 1000 C and diameters of 0.5 to 100 mm.
+"""
+
+import numpy as np
+from numpy.typing import ArrayLike, NDArray
+
+Array = NDArray[np.float64]
+SIGMA = 5.670374e-8
+EMISSIVITY = 0.9
+STEFAN_K = 273.15
+RUNAWAY_C = 1000.0
+FIRST_GUESS_H = 18.0
+SETTLED_K = 1e-6  # the last of Newton's steps: what is left then is its square
+MOST_STEPS = 60
+# Air: viscosity MU f^1.5 / (f + 110.4), conductivity KAPPA f^1.5 / (f + 194), density RHO / f at the film temperature f in K.
+MU = 1.716e-5 * 383.55 / 273.15**1.5
+KAPPA = 0.0241 * 467.15 / 273.15**1.5
+RHO = 101325 / 287.05
+PRANDTL = 1007 * MU / KAPPA  # times (f + 194) / (f + 110.4)
+RAYLEIGH = 9.80665 * PRANDTL * (RHO / MU) ** 2  # times dT d^3 (f + 194)(f + 110.4) / f^6
+RAYLEIGH_6 = RAYLEIGH ** (1 / 6)
+
+
+def natural_h(d_m: ArrayLike, surface_c: ArrayLike, ambient_c: ArrayLike) -> Array:
+    """Coefficient of natural convection of a horizontal cylinder of a diameter in metres, W/(m2.K)."""
+    ts, ta = np.asarray(surface_c, float), np.asarray(ambient_c, float)
+    return _convection(np.asarray(d_m, float), (ts + ta) / 2 + STEFAN_K, np.maximum(ts - ta, 1e-9))[0]
+
+
+def _convection(d: Array, film: Array, over: Array) -> tuple[Array, Array, Array, Array, Array, Array]:
+    """The coefficient, and what its slope is made of: film + 194, film + 110.4, the sixth root's part, x of the Prandtl term."""
+    p, q = film + 194, film + 110.4
+    x = (0.559 / PRANDTL * q / p) ** (9 / 16)
+    root = np.cbrt(np.sqrt(over * d**3 * p * q)) * (0.387 * RAYLEIGH_6) / (film * (1 + x) ** (8 / 27))
+    h = (0.60 + root) ** 2 * KAPPA * film * np.sqrt(film) / (p * d)
+    return h, p, q, root, x, film
+
+
+def surface_loss_w_per_m(od_mm: ArrayLike, surface_c: ArrayLike, ambient_c: ArrayLike) -> Array:
+    """Heat that a horizontal cylinder gives off to still air, W per metre (convection and radiation)."""
+    d = np.asarray(od_mm, float) / 1000
+    ts, ta = np.asarray(surface_c, float), np.asarray(ambient_c, float)
+    hot, cold = (ts + STEFAN_K) ** 2, (ta + STEFAN_K) ** 2
+    radiated = EMISSIVITY * SIGMA * (hot * hot - cold * cold)
+    return np.asarray(np.pi * d * (natural_h(d, ts, ta) * (ts - ta) + radiated))
+
+
+def _loss_and_slope(d: Array, ambient_k: Array, rise: Array) -> tuple[Array, Array]:
+    """Heat given off at a rise of the surface above the air, and how it grows with the rise."""
+    hot = ambient_k + rise
+    h, p, q, root, x, film = _convection(d, ambient_k + rise / 2, rise)
+    # d ln(h) / d(rise) times the rise: a sixth by the rise itself, the rest by the air's properties at the film.
+    sixth = (1 / p + 1 / q - 6 / film) / 12 - x / (1 + x) * (1 / q - 1 / p) / 12
+    bend = 2 * root / (0.60 + root) * (1 / 6 + rise * sixth) + rise * (1.5 / film - 1 / p) / 2
+    hot3, cold2 = hot * hot * hot, ambient_k * ambient_k
+    radiated = EMISSIVITY * SIGMA
+    perimeter = np.pi * d
+    return perimeter * (h * rise + radiated * (hot3 * hot - cold2 * cold2)), perimeter * (h * (1 + bend) + 4 * radiated * hot3)
+
+
+def settled_rise_k(od_mm: ArrayLike, ambient_c: ArrayLike, made_w_per_m: ArrayLike, more_w_per_mk: ArrayLike = 0.0,
+                   near_k: Array | None = None) -> Array:
+    """How far above the air a surface settles that makes `made` watts per metre at the air's temperature and `more` for each kelvin.
+
+    Newton's steps with the analytic slope, elementwise. Heat given off grows faster than the rise, so a step from the cold side lands
+    on the hot side, and from there they close in on the one balance there is; RUNAWAY_C where it lies beyond. `near_k` is where to
+    begin: it saves steps and changes no answer.
+    """
+    od, ta, made, more = np.broadcast_arrays(*(np.asarray(v, float) for v in (od_mm, ambient_c, made_w_per_m, more_w_per_mk)))
+    d, ambient_k = od / 1000, ta + STEFAN_K
+    rise = np.minimum(made / (np.pi * d * FIRST_GUESS_H), RUNAWAY_C)
+    if near_k is not None:
+        rise = np.where((near_k > 1e-3) & (near_k < RUNAWAY_C), near_k, rise)
+    rise = np.maximum(rise, 1e-9)
+    for _ in range(MOST_STEPS):
+        loss, slope = _loss_and_slope(d, ambient_k, rise)
+        steep = slope - more
+        # Where more heat comes with a kelvin than goes with it, the balance lies further up.
+        fresh = np.where(steep > 0, rise - (loss - made - more * rise) / np.where(steep > 0, steep, 1.0), 4 * rise + 1)
+        fresh = np.clip(fresh, 1e-9, RUNAWAY_C)
+        moved = np.max(np.abs(fresh - rise), initial=0.0)
+        rise = fresh
+        if moved < SETTLED_K:
+            break
+    return np.asarray(np.where(made > 0, rise, 0.0))
