@@ -9,6 +9,7 @@ from ..materials.ampacity import TABLE_RISE_K, table_a
 from ..materials.conductors import ALPHA20_PER_K
 from ..materials.conductors import SOURCE as CONDUCTOR_SOURCE
 from ..physics import heat
+from ..physics.surface import surface_loss_w_per_m
 from ..sizing.openers import OVERLOAD_MULTIPLE, STEADY_MULTIPLE, Guard
 from .figures import Figures
 from .names import element_name
@@ -87,7 +88,7 @@ def _temperature(found: WireResult, title: str, amps: float, ambient: float, nea
     alone = float(heat.wire_temperature_c(amps, metal.r20_ohm_per_m, metal.d_mm, metal.od_mm, ambient, metal.cover.k_w_per_mk))
     surface = alone - amps**2 * float(heat.resistance_at(metal.r20_ohm_per_m, alone)) * r_ins
     over = max(surface - ambient, 1e-6)
-    h = float(surface.surface_loss_w_per_m(metal.od_mm, ambient + over, ambient)) / (math.pi * metal.od_mm / 1000 * over)
+    h = float(surface_loss_w_per_m(metal.od_mm, ambient + over, ambient)) / (math.pi * metal.od_mm / 1000 * over)
     balance = "I ** 2 * r_20 / 1000 * (1 + alpha * (T_1 - 20)) * (R_ins + 1 / (pi * D / 1000 * h))"
     table = float(table_a(metal.area_mm2))
     inputs = [Input("T_a", ambient, "°C", "air around it" if near else "air around it, neighbours included", "place and run"),

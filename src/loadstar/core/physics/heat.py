@@ -14,6 +14,7 @@ from .surface import RUNAWAY_C, settled_rise_k
 
 Array = NDArray[np.float64]
 K_PVC = 0.20
+NEAR_SURFACE = 0.9  # of the conductor's rise is usual at the surface: where its balance is looked for first
 
 
 def insulation_mk_per_w(d_mm: ArrayLike, od_mm: ArrayLike, k_w_per_mk: ArrayLike = K_PVC) -> Array:
@@ -30,7 +31,7 @@ class WireHeat:
     """What wires make of their currents, each alone: `made` W per metre at the air's temperature and `more` for each kelvin of their
     surface above it. Heat grows with the conductor's temperature, which grows with the heat through the insulation."""
 
-    def __init__(self, current_a: ArrayLike, r20_ohm_per_m: ArrayLike, r_ins: ArrayLike, ambient_c: ArrayLike) -> None:
+    def __init__(self, current_a: ArrayLike, r20_ohm_per_m: Array, r_ins: Array, ambient_c: Array) -> None:
         watts = np.asarray(current_a, float) ** 2 * r20_ohm_per_m
         self.ambient_c, self.r_ins = ambient_c, r_ins
         left = 1 - ALPHA20_PER_K * watts * r_ins
@@ -58,6 +59,7 @@ def ampacity_a(r20_ohm_per_m: ArrayLike, d_mm: ArrayLike, od_mm: ArrayLike, cond
     tc, ta = np.asarray(conductor_c, float), np.asarray(ambient_c, float)
     r_ins = insulation_mk_per_w(d_mm, od_mm, k_w_per_mk)
     # The insulation lets through (conductor - surface) / r_ins, which is the balance of the surface.
-    rise = settled_rise_k(od_mm, ta, np.maximum(tc - ta, 0.0) / r_ins, -1 / r_ins)
+    over = np.maximum(tc - ta, 0.0)
+    rise = settled_rise_k(od_mm, ta, over / r_ins, -1 / r_ins, NEAR_SURFACE * over)
     watts = np.maximum(tc - ta - rise, 0.0) / r_ins
     return np.asarray(np.where(tc > ta, np.sqrt(watts / resistance_at(r20_ohm_per_m, tc)), 0.0))

@@ -20,7 +20,7 @@ class Joined:
 
     def __init__(self, system: Layout) -> None:
         self.system = system
-        self._grounds: dict[bytes, tuple[Array, Array, Array]] = {}
+        self._grounds: dict[bytes, tuple[Array, int, IntArray]] = {}
         # The reference comes first, then a source's minus terminal, then whichever node was named first.
         rank = np.full(system.n, 2 * system.n) + np.arange(system.n)
         rank[system.k[1]] -= system.n
@@ -45,28 +45,30 @@ class Joined:
     def ground(self, given: Conditions, diode_on: BoolArray, mode: Modes) -> tuple[Array, Array, Array]:
         """Where each group of joined nodes is tied to its 0 V (1 S there); the volts of nodes and loads to start from."""
         key = b"".join((np.isfinite(given.ohm).tobytes(), (given.across != 0).tobytes(), (given.value > 0).tobytes(),
-                        diode_on.tobytes(), mode.tobytes(), np.abs(given.drive).round(3).tobytes()))
+                        diode_on.tobytes(), mode.tobytes()))
         if key not in self._grounds:
             self._grounds[key] = self._find(given, diode_on, mode)
-        return self._grounds[key]
+        ground, parts, part = self._grounds[key]
+        s, states = self.system, len(given.ohm)
+        # Loads start from the volts of a source that they are joined to by copper; without one from nothing.
+        level = np.zeros(parts)
+        volts = np.concatenate([np.where(given.across != 0, np.abs(given.drive), 0.0), np.zeros((states, s.d.shape[1])),
+                                np.where((mode == ON) | (mode == LIMIT), s.converter_law.out_v, 0.0)], axis=1)
+        at = s.k[0] + np.arange(states)[:, None] * s.n
+        np.maximum.at(level, part[at.ravel()], volts.ravel())
+        group = part.reshape(states, s.n)
+        first = np.where(group[:, s.e[0]] == group[:, s.e[1]], level[group[:, s.e[0]]], 0.0)
+        return ground, level[group], first
 
-    def _find(self, given: Conditions, diode_on: BoolArray, mode: Modes) -> tuple[Array, Array, Array]:
+    def _find(self, given: Conditions, diode_on: BoolArray, mode: Modes) -> tuple[Array, int, IntArray]:
+        """Where the groups have their 0 V; what copper joins: how many groups, and each node's."""
         s, states = self.system, len(given.ohm)
         count, label = self.groups(given, diode_on, mode)
         order = np.tile(self._rank, states)
         best = np.full(count, order.max() + 1)
         np.minimum.at(best, label, order)
         ground = (order == best[label]).astype(float).reshape(states, s.n)
-        # Loads start from the volts of a source that they are joined to by copper; without one from nothing.
-        parts, part = self.groups(given, diode_on, mode, soft=False)
-        level = np.zeros(parts)
-        volts = np.concatenate([np.where(given.across != 0, np.abs(given.drive), 0.0), np.zeros((states, s.d.shape[1])),
-                                np.where((mode == ON) | (mode == LIMIT), s.converter_law.out_v, 0.0)], axis=1)
-        at = s.k[:, None, :] + np.arange(states)[None, :, None] * s.n
-        np.maximum.at(level, part[at[0].ravel()], volts.ravel())
-        group = part.reshape(states, s.n)
-        first = np.where(group[:, s.e[0]] == group[:, s.e[1]], level[group[:, s.e[0]]], 0.0)
-        return ground, level[group], first
+        return (ground, *self.groups(given, diode_on, mode, soft=False))
 
 
 def islands(solution: Solution) -> tuple[tuple[str, ...], ...]:

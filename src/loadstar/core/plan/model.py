@@ -129,7 +129,7 @@ class Plan(Doc):
     def is_one(self, part_id: str, kind: type[Kind]) -> Kind | None:
         """The part with this id if it is of a kind; None for another and for none."""
         part = self.part_by_id.get(part_id)
-        return cast(Kind, part) if type(part) is kind else None
+        return part if type(part) is kind else None
 
     def of_kind(self, kind: str) -> tuple[Part, ...]:
         """The parts of a kind by its name in documents, in document order."""

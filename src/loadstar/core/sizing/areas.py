@@ -31,11 +31,16 @@ class Areas:
         self.sizes = stock_areas(self.plan.rules)
         self._table = [[conductor(self.plan, topology.wires[w], a) for a in self.sizes] for w in free]
         self._every = Conductors(one for row in self._table for one in row)
+        rules, shape = self.plan.rules, (len(free), len(self.sizes))
+        self._limits_c = (self._every.class_c[:, None] + np.array([
+            -rules.thermal_margin_k, -PROTECTION_SPARE_K, SHORT_TERM_K, 0.0])).reshape(*shape, 4)
+        self._allowed_a = np.zeros((*shape, 4))  # currents that reach those limits, in the air that they were worked out for
+        self._allowed_in_c = np.full(shape, np.nan)
 
     def least(self, current_a: Mapping[str, float], air_c: Mapping[str, float], guards: Mapping[str, Guard | None],
               before: Mapping[str, float] | None = None) -> dict[str, float]:
         """For each free wire its size. A thicker wire is never warmer at the same current: where `before` (the sizes of the round
-        before) fits and the next smaller does not, it is found; for the others the range is halved."""
+        before) or a neighbour of it fits and the next smaller does not, it is found; for the others every size is tried."""
         if not self.free:
             return {}
         self._air = np.array([air_c[w] for w in self.free])
@@ -43,36 +48,42 @@ class Areas:
         self._amps = currents([current_a.get(w, 0.0) for w in self.free], self._guard)
         count, last = len(self.free), len(self.sizes) - 1
         every = np.arange(count)
-        low, high = np.zeros(count, int), np.full(count, last)
-        warm = np.zeros(count)
-        if before is not None:
+        if before is None:
+            high = low = self._first(every)
+        else:
             guess = np.array([self.sizes.index(before[w]) if before[w] in self.sizes else 0 for w in self.free])
-            fits, preload = self._cool(np.concatenate([np.maximum(guess - 1, 0), guess]), np.concatenate([every, every]))
-            smaller, same = fits[:count] & (guess > 0), fits[count:]
-            high = np.where(smaller, guess - 1, np.where(same, guess, high))
-            low = np.where(smaller, 0, np.minimum(np.where(same, guess, guess + 1), high))
-            warm = np.where(smaller, preload[:count], preload[count:])
-        while len(which := np.flatnonzero(low < high)):
-            middle = (low[which] + high[which]) // 2
-            fits, preload = self._cool(middle, which)
-            high[which] = np.where(fits, middle, high[which])
-            low[which] = np.where(fits, low[which], np.minimum(middle + 1, high[which]))
-            warm[which] = np.where(fits, preload, warm[which])
-        out = np.flatnonzero(high == last)
-        if len(out):
-            lost = out[~self._cool(high[out], out)[0]]
-            for i in lost.tolist():
-                high[i], warm[i] = self._best(i)
+            below, above = np.maximum(guess - 1, 0), np.minimum(guess + 1, last)
+            fits = self._cool(np.concatenate([below, guess, above]), np.tile(every, 3)).reshape(3, count)
+            # The smallest of the three that fits; beyond them the range stays open.
+            high = np.where(fits[0], below, np.where(fits[1], guess, np.where(fits[2], above, last)))
+            low = np.where(fits[0], 0, np.where(fits[1], guess, np.where(fits[2], above, np.minimum(above + 1, last))))
+            low = np.where(fits[0] & (guess == 0), 0, low)
+        if len(open_ := np.flatnonzero(low < high)):
+            high[open_] = self._first(open_)
+        lost = np.flatnonzero(high == last)
+        lost = lost[~self._cool(high[lost], lost)]
+        for i in lost.tolist():
+            high[i] = self._best(i)
+        at = self._every.take(every * (last + 1) + high)
+        warm = at.temperature_c(self._amps[4], self._air)  # at rest before a fault
         return {w: self.sizes[self._in_time(i, int(high[i]), float(warm[i]))] for i, w in enumerate(self.free)}
 
-    def _heats(self, at: IntArray, which: IntArray) -> tuple[Conductors, Heats]:
-        wires = self._every.take(which * len(self.sizes) + at)
-        return wires, Heats.of(wires, self._amps[:, which], self._air[which])
+    def _first(self, which: IntArray) -> IntArray:
+        """Of the wires `which` the first size that keeps cool; the largest where none does."""
+        count = len(self.sizes)
+        fits = self._cool(np.tile(np.arange(count), len(which)), np.repeat(which, count)).reshape(len(which), count)
+        return np.where(fits.any(axis=1), np.argmax(fits, axis=1), count - 1)
 
-    def _cool(self, at: IntArray, which: IntArray) -> tuple[NDArray[np.bool_], Array]:
-        """Whether the wires `which` keep cool at sizes `at`, and how warm their preload makes them."""
-        wires, heats = self._heats(at, which)
-        return heats.cool(wires.class_c, self.plan.rules), heats.preload_c
+    def _cool(self, at: IntArray, which: IntArray) -> NDArray[np.bool_]:
+        """Whether the wires `which` keep cool at sizes `at`: within their limits in use and in what their guards let through."""
+        fresh = self._allowed_in_c[which, at] != self._air[which]
+        if fresh.any():
+            i, j = which[fresh], at[fresh]
+            wires, air = self._every.take(i * len(self.sizes) + j), self._air[i]
+            self._allowed_a[i, j] = wires.allowed_a(self._limits_c[i, j].T, air).T
+            self._allowed_in_c[i, j] = air
+        within = (self._amps[:4, which].T <= self._allowed_a[which, at]) & (self._air[which, None] <= self._limits_c[which, at])
+        return np.asarray(within.all(axis=1))
 
     def _in_time(self, i: int, at: int, warm_c: float) -> int:
         """The first size from `at` on whose guard acts in time. The temperature at rest of the first serves the next ones too: it
@@ -81,11 +92,12 @@ class Areas:
             at += 1
         return at
 
-    def _best(self, i: int) -> tuple[int, float]:
+    def _best(self, i: int) -> int:
         """Where no size keeps everything: the least that keeps each thing that can be kept, with its spare or without, and goes on
         for the others while a step still saves a kelvin."""
         every = np.arange(len(self.sizes))
-        wires, heats = self._heats(every, np.full(len(every), i))
+        wires = self._every.take(i * len(self.sizes) + every)
+        heats = Heats.of(wires, self._amps[:, [i] * len(every)], np.full(len(every), self._air[i]))
         top, rules = float(wires.class_c[0]), self.plan.rules
         found = 0
         # Where the air leaves the house margin no room, no more than the class itself is aimed at: rule wire.class-too-low.
@@ -101,7 +113,7 @@ class Areas:
                 kept = np.flatnonzero(~(gain >= LEAST_GAIN_K) & np.isfinite(reached))
                 kept = kept[0] if len(kept) else len(every) - 1
             found = max(found, int(kept))
-        return found, float(heats.preload_c[found])
+        return found
 
 
 def no_size_helps(plan: Plan, topology: Topology, wire: str, use_a: float, air_c: float) -> bool:

@@ -1,6 +1,6 @@
 """Of all faults that are looked at the worst for each wire, and what sees it."""
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -209,14 +209,17 @@ class Worst:
         wires = self.finder.wires
         guards: dict[str, Guard | None] = dict.fromkeys(wires)
         behind: dict[str, Guard | None] = dict.fromkeys(wires)
-        for i, wire in enumerate(wires):
-            made = self.worst.guard(i, wire, self.openers, float(self.seen_a[i]))
-            if made is None:
+        unseen, seen_a, several = self.unseen.tolist(), self.seen_a.tolist(), self.several.tolist()
+        for i, (wire, limit, which, helps, help_limit) in enumerate(zip(wires, *self.worst.columns(), strict=True)):
+            if limit <= 0:  # no fault of it is seen
                 continue
-            if self.unseen[i] or i in self.unknown:
-                behind[wire] = replace(made, before=False, several_a=float(self.several[i]))
+            first, other = self.openers[which], self.openers[helps] if helps >= 0 else None
+            opener = Opener(first.part, first.kind, first.rating_a, limit / first.rating_a)
+            helper = Opener(other.part, other.kind, other.rating_a, help_limit / other.rating_a) if other else None
+            if unseen[i] or i in self.unknown:
+                behind[wire] = Guard(wire, opener, seen_a[i], before=False, helper=helper, several_a=several[i])
             else:
-                guards[wire] = made
+                guards[wire] = Guard(wire, opener, seen_a[i], helper=helper)
         table = dict(zip(wires, self.largest.tolist(), strict=True))
         far = np.where(np.isinf(self.far), 0.0, self.far)
         unknown = {wires[i]: tap for i, tap in self.unknown.items() if guards[wires[i]] is None and not self.unseen[i]}
@@ -245,16 +248,9 @@ class _Best:
         self.limit[w], self.which[w], self.helps[w] = limit[at], which[at], helps[at]
         self.help_share[w] = help_limit[at]
 
-    def guard(self, i: int, wire: str, openers: list[Opener], fault_a: float) -> Guard | None:
-        """The guard of wire i; None where no fault of it is seen."""
-        if self.limit[i] <= 0:
-            return None
-        first = openers[int(self.which[i])]
-        helper = None
-        if self.helps[i] >= 0:
-            other = openers[int(self.helps[i])]
-            helper = replace(other, share=float(self.help_share[i]) / other.rating_a)
-        return Guard(wire, replace(first, share=float(self.limit[i]) / first.rating_a), fault_a, helper=helper)
+    def columns(self) -> tuple[list[float], list[int], list[int], list[float]]:
+        """For each wire the amps that its opener lets through at its rating (0 or less: none), which opener, which helps it and how."""
+        return self.limit.tolist(), self.which.tolist(), self.helps.tolist(), self.help_share.tolist()
 
 
 def _first_largest(values: Array, group: IntArray, groups: int) -> IntArray:

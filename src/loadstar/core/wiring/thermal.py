@@ -124,7 +124,7 @@ class Stretches:
             (np.broadcast_to(thermal.ambient, amps.shape), np.broadcast_to(thermal.bundle_c, inside.made.shape)),
             (alone.made, inside.made), (alone.more, inside.more))]
         begin = None if near_alone is None or near_bundle is None else np.concatenate([near_alone, near_bundle], axis=1)
-        rise = surface.settled_rise_k(*both, begin)
+        rise = surface.settled_rise_k(both[0], both[1], both[2], both[3], begin)
         self.surfaces = rise[:, : amps.shape[1]], rise[:, amps.shape[1]:]
         return self._by_table(alone.temperatures_c(self.surfaces[0]), amps), inside.temperatures_c(self.surfaces[1])
 
