@@ -23,7 +23,7 @@ from ..physics.generator import GeneratorError
 from ..plan.model import Plan
 from ..sizing.chafe import Chafe, chafes
 from ..sizing.choose import Sized, size
-from ..sizing.drops import LEAST_V, drop_frac, worst_drop
+from ..sizing.drops import LEAST_A, LEAST_V, drop_frac, worst_drop
 from ..supply.base import Supply
 from ..wiring.circuit import Link
 from ..wiring.references import Groups
@@ -110,11 +110,13 @@ class Figures:
 
     def across_v(self, load: str, state: States) -> float | None:
         """Volts across a load in a state; None when it is not live or the state has no solution."""
-        result = self.states.get(state)
-        if result is None or result.solution is None or abs(result.current(load)) < 1e-6:
-            return None
-        part = self.topology.parts[load]
-        return abs(result.solution.across_v(self.topology.node(part.at("pos")), self.topology.node(part.at("neg"))))
+        found = self._load_v.get(state, {}).get(load)
+        return None if found is None else abs(found)
+
+    @cached_property
+    def _load_v(self) -> dict[States, dict[str, float]]:
+        """By solved state the volts across every load that carries current, negative where it is reversed (AC: its amount)."""
+        return {state: result.solution.load_volts(LEAST_A) for state, result in self.states.items() if result.solution is not None}
 
     def drop_frac(self, load: LoadPart, state: States) -> float | None:
         """Share of the posts' voltage lost on the way to a load and back."""
@@ -123,11 +125,7 @@ class Figures:
 
     def is_reversed(self, load: str, state: States) -> bool:
         """Whether a load's positive lies below its negative in a state (of DC)."""
-        result = self.states[state]
-        if result.solution is None or self.lamps is not None:
-            return False
-        part, node = self.topology.parts[load], self.topology.node
-        return result.solution.across_v(node(part.at("pos")), node(part.at("neg"))) < -LEAST_V
+        return self.lamps is None and self._load_v.get(state, {}).get(load, 0.0) < -LEAST_V
 
     def reversed_in(self, load: str) -> States | None:
         """The first state in which a load is reversed; None where it never is."""

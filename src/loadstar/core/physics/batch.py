@@ -94,6 +94,13 @@ class Solution:
         return {c.name: MODE_WORDS[m] for c, m in zip(self.batch.system.network.converters,
                                                  self.batch.converter_mode[self.state].tolist(), strict=True)}
 
+    def load_volts(self, least_a: float) -> dict[str, float]:
+        """Volts across every load that carries at least so many amps; negative where it is reversed (AC: its amount)."""
+        system, row = self.batch.system, self.batch.potential[self.state]
+        volts = _real(row[system.e[0]] - row[system.e[1]]).tolist()
+        amps = np.abs(self.batch.load[self.state]).tolist()
+        return {e.name: v for e, v, i in zip(system.network.loads, volts, amps, strict=True) if i >= least_a}
+
     def across_v(self, plus: str, minus: str) -> float:
         """Voltage between two nodes (AC: its rms amount)."""
         at, row = self.batch.system.index, self.batch.potential[self.state]

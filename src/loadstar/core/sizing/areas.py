@@ -29,8 +29,14 @@ class Areas:
     def __init__(self, topology: Topology, free: list[str]) -> None:
         self.topology, self.plan, self.free = topology, topology.plan, free
         self.sizes = stock_areas(self.plan.rules)
-        self._table = [[conductor(self.plan, topology.wires[w], a) for a in self.sizes] for w in free]
-        self._every = Conductors(one for row in self._table for one in row)
+        # Wires of one insulation and wall are alike but for their size.
+        alike = {(w.wall, w.insulation): w for w in map(topology.wires.__getitem__, free)}
+        ladders = {kind: [conductor(self.plan, wire, a) for a in self.sizes] for kind, wire in alike.items()}
+        self._table = [ladders[w.wall, w.insulation] for w in map(topology.wires.__getitem__, free)]
+        number = {kind: n for n, kind in enumerate(alike)}
+        which = np.array([number[w.wall, w.insulation] for w in map(topology.wires.__getitem__, free)], int)
+        self._every = Conductors(one for ladder in ladders.values() for one in ladder).take(
+            (which[:, None] * len(self.sizes) + np.arange(len(self.sizes))).ravel())
         rules, shape = self.plan.rules, (len(free), len(self.sizes))
         self._limits_c = (self._every.class_c[:, None] + np.array([
             -rules.thermal_margin_k, -PROTECTION_SPARE_K, SHORT_TERM_K, 0.0])).reshape(*shape, 4)

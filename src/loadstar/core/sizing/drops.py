@@ -99,7 +99,11 @@ class Drops:
             path = topology.paths[load.id]
             self.on[i, [self.at[k.element] for k in (*path.feed, *path.back) if k.element in self.at]] = True
         # Ohms per metre at 20 C of every wire at every stock size, and at the size that it has now where that is none.
-        self._table = np.array([[conductor(self.plan, topology.wires[w], a).r20_ohm_per_m for a in STOCK_AREAS_MM2] for w in self.wires]
+        ladders: dict[tuple[str, str | None], list[float]] = {}
+        for wire in topology.wires.values():
+            if (wire.wall, wire.insulation) not in ladders:
+                ladders[wire.wall, wire.insulation] = [conductor(self.plan, wire, a).r20_ohm_per_m for a in STOCK_AREAS_MM2]
+        self._table = np.array([ladders[w.wall, w.insulation] for w in map(topology.wires.__getitem__, self.wires)]
                                ).reshape(len(self.wires), len(STOCK_AREAS_MM2))
         sizes = np.array(STOCK_AREAS_MM2)
         # What the next size saves per ampere and metre, for each square millimetre more; nothing beyond the largest.
