@@ -79,7 +79,8 @@ class Bench:
         return part
 
 
-def behind_fuse(area_mm2: float, rating_a: float, air_c: float, insulation: str = "B", fault_a: float = 200.0, **guard: Any) -> Duty:
+def behind_fuse(area_mm2: float, rating_a: float, air_c: float, insulation: str = "B", fault_a: float = 200.0,
+                **guard: Any) -> Duty:
     """A thin-wall wire alone behind a blade fuse, carrying nothing in use."""
     wire = ConductorAt(area_mm2, "thin", insulation, False, 1.0)
     return Duty(wire, air_c, 0.0, Guard("W1", Opener("F1", "fuse", rating_a, 1.0), fault_a, **guard))
@@ -94,7 +95,8 @@ def wide_plan(loads: int = 66) -> Plan:
     blocks = [b.block, *(b.add("block", name=f"block {n}", place=places[n], ways=24) for n in range(3))]
     b.change(b.block, ways=24)
     for n in range(loads):
-        b.load(name=f"load {n}", amount=(2 + n % 7) * min(1.0, 66 / loads), behaviour=("power", "resistor", "current")[n % 3],
+        b.load(name=f"load {n}", amount=(2 + n % 7) * min(1.0, 66 / loads),
+               behaviour=("power", "resistor", "current")[n % 3],
                unit="A" if n % 3 == 2 and n % 7 < 1 else "W", place=places[(n * 5) % 6], feed=blocks[n % 4],
                live=("key", "engine", "always")[n % 3] if n % 5 else "key")
     while len(b.plan.wires) < 200:

@@ -52,7 +52,8 @@ def main() -> int:
     """Print the table."""
     django.setup()
     print(f"{'what':44}{'ms':>10}{'ratio':>12}")
-    for name, plan, times in (("demo plan", fit_out()[0], 7), ("200-wire plan", wide_plan(), 7), ("2,000-wire plan", wide_plan(970), 1)):
+    for name, plan, times in (("demo plan", fit_out()[0], 7), ("200-wire plan", wide_plan(), 7),
+                              ("2,000-wire plan", wide_plan(970), 1)):
         raw = raw_solve_ms(plan)
         whole = median_ms(lambda plan=plan: analyse(plan), times)  # type: ignore[misc]
         print(f"{'one raw sparse solve, ' + name:44}{raw:10.3f}{1:12.0f}")
@@ -62,7 +63,8 @@ def main() -> int:
             taken = []
             for _ in range(9):
                 answer = page.request.get(path)
-                taken.append(float(re.search(r"dur=([\d.]+)", answer.headers["server-timing"]).group(1)))  # type: ignore[union-attr]
+                # type: ignore[union-attr]
+                taken.append(float(re.search(r"dur=([\d.]+)", answer.headers["server-timing"]).group(1)))
             print(f"{'server time, ' + name:44}{statistics.median(taken):10.1f}")
         edits = _edits(page)
         print(f"{'edit to redrawn in the browser, median of 20':44}{statistics.median(edits):10.0f}")

@@ -33,7 +33,8 @@ def _battery(b: Builder, place: str, **values: object) -> str:
 
 def _generator(b: Builder, place: str, **values: object) -> str:
     return b.add("generator", **{
-        "name": "generator", "place": place, "rating1_w": 120, "rating1_rpm": 1300, "rating2_w": 340, "rating2_rpm": 5000,
+        "name": "generator", "place": place, "rating1_w": 120, "rating1_rpm": 1300, "rating2_w": 340,
+        "rating2_rpm": 5000,
         "rating_v": 14.2, "phase_ohm": 0.28, "diode_v": 0.95, "set_v": 14.2, **values})
 
 
@@ -46,7 +47,8 @@ def hungry_at_idle() -> Plan:
     b.add("tap", name="run line", place=box, live="engine", rated_a=5, fused_a=5)
     block = b.add("block", name="block", place=box, ways=8)
     common = {"place": nose, "feed": block, "live": "engine"}
-    b.add("load", name="Heated grips", category="heating", behaviour="resistor", amount=14.2**2 / 3.6, at_v=14.2, **common)
+    b.add("load", name="Heated grips", category="heating", behaviour="resistor", amount=14.2**2 / 3.6, at_v=14.2,
+          **common)
     for side in ("Left", "Right"):
         b.add("load", name=f"{side} lamp", category="lamp", amount=18, **common)
     b.add("load", name="Radio charger", category="electronics", amount=12, **common)
@@ -80,16 +82,19 @@ def six_rings() -> Plan:
 
 def two_references() -> Plan:
     """D: a winding's end and DC negative meet on the frame behind a full-wave rectifier."""
-    b, box, nose = _machine("Two references on one frame", kind="small motorcycle", chassis="winding", idle_rpm=1500, cranking_a=0)
+    b, box, nose = _machine("Two references on one frame", kind="small motorcycle", chassis="winding", idle_rpm=1500,
+                            cranking_a=0)
     battery = _battery(b, box, capacity_ah=5, internal_mohm=30)
-    _generator(b, box, phases=1, tied="frame", rectifier="full", rating1_w=30, rating1_rpm=2500, rating2_w=90, rating2_rpm=6000)
+    _generator(b, box, phases=1, tied="frame", rectifier="full", rating1_w=30, rating1_rpm=2500, rating2_w=90,
+               rating2_rpm=6000)
     b.add("load", name="Headlamp", category="lamp", amount=25, place=nose, feed=battery, live="always",
           reason_always="switched at the lamp", body="on the frame")
     return b.plan
 
 
 def _e_bike(name: str, **machine: object) -> tuple[Builder, str, str]:
-    return _machine(name, **{"kind": "cargo e-bike", "system": "pack", "system_v": 48, "chassis": "floating", **machine})
+    return _machine(name,
+                    **{"kind": "cargo e-bike", "system": "pack", "system_v": 48, "chassis": "floating", **machine})
 
 
 def converter_on_a_pack() -> Plan:
@@ -97,13 +102,15 @@ def converter_on_a_pack() -> Plan:
     b, box, nose = _e_bike("Converter on a 13-series pack")
     b.add("pack", name="pack", place=box, chemistry="nmc", series=13, parallel=5, cell_ah=3.4)
     b.add("drive", name="drive", place=box)
-    converter = b.add("converter", name="step-down box", place=box, window_low_v=48, window_high_v=60, out_v=12, rated_a=8,
+    converter = b.add("converter", name="step-down box", place=box, window_low_v=48, window_high_v=60, out_v=12,
+                      rated_a=8,
                       efficiency_frac=0.88, idle_w=0)
     b.do(RemoveElement(id=next(p.id for p in b.plan.parts if p.kind == "fuse")))
     for wire in b.plan.wires:
         if wire.made_for == converter and wire.colour == "RD":
             b.fix(wire.id, area_mm2=0.5)
-    b.add("load", name="Lamps", category="lamp", amount=60, at_v=12, window_low_v=9, place=nose, feed=converter, live="key")
+    b.add("load", name="Lamps", category="lamp", amount=60, at_v=12, window_low_v=9, place=nose, feed=converter,
+          live="key")
     lead = b.wire_to(f"{b.plan.loads[0].id}.pos")
     fuse = b.add("fuse", name="output fuse", place=box, rating_a=10, volts_v=32)
     switch = next(p.id for p in b.plan.parts if p.kind == "switch")
@@ -117,10 +124,12 @@ def converter_with_a_car_fuse() -> Plan:
     b, box, nose = _e_bike("Converter behind a 32 V fuse")
     b.add("pack", name="pack", place=box, chemistry="nmc", series=13, parallel=5, cell_ah=3.4)
     b.add("drive", name="drive", place=box)
-    converter = b.add("converter", name="step-down box", place=box, window_low_v=36, window_high_v=60, out_v=12, rated_a=8,
+    converter = b.add("converter", name="step-down box", place=box, window_low_v=36, window_high_v=60, out_v=12,
+                      rated_a=8,
                       efficiency_frac=0.88, idle_w=0)
     b.change(next(p.id for p in b.plan.parts if p.kind == "fuse"), volts_v=32)
-    b.add("load", name="Lamps", category="lamp", amount=60, at_v=12, window_low_v=9, place=nose, feed=converter, live="key")
+    b.add("load", name="Lamps", category="lamp", amount=60, at_v=12, window_low_v=9, place=nose, feed=converter,
+          live="key")
     return b.plan
 
 
@@ -138,9 +147,11 @@ def second_pack() -> Plan:
 
 def magneto_lighting() -> Plan:
     """G: three lamps on a 6 V magneto."""
-    b, box, nose = _machine("Magneto lighting", kind="small motorcycle", system="magneto", system_v=6, chassis="winding",
+    b, box, nose = _machine("Magneto lighting", kind="small motorcycle", system="magneto", system_v=6,
+                            chassis="winding",
                             idle_rpm=1500, town_rpm=3000, cruise_rpm=6000)
-    coil = b.add("coil", name="lighting coil", place=box, emf_mv_per_rpm=7.8, reactance_mohm_per_rpm=1.38, winding_ohm=0.3)
+    coil = b.add("coil", name="lighting coil", place=box, emf_mv_per_rpm=7.8, reactance_mohm_per_rpm=1.38,
+                 winding_ohm=0.3)
     for name, watts, place in (("Headlamp", 24, nose), ("Tail lamp", 5, box), ("Speedometer lamp", 1.8, nose)):
         b.add("load", name=name, category="lamp", behaviour="filament", amount=watts, at_v=6, place=place, feed=coil,
               live="engine", window_low_v=0, window_high_v=9, returns="frame")
@@ -212,9 +223,12 @@ EXAMPLES: dict[str, Callable[[], Plan]] = {
     "d-two-references": two_references, "e-converter-on-a-pack": converter_on_a_pack,
     "e-converter-behind-a-32-v-fuse": converter_with_a_car_fuse, "f-second-pack": second_pack,
     "g-magneto-lighting": magneto_lighting, "h-total-loss": total_loss, "i-thin-and-over-fused": thin_and_over_fused,
-    "j-stretched-starter-lead": stretched_lead, "k-kill-wire-fed": kill_wire_fed, "l-trigger-overloaded": trigger_overloaded,
-    "survey-season": lambda: fit_out()[0], "winter-counts": lambda: winter()[0], "ferry-runner": lambda: ferry_runner()[0],
-    "mud-hopper": lambda: mud_hopper()[0], "tide-hauler": lambda: tide_hauler()[0], "as-found-in-spring": lambda: as_found()[0],
+    "j-stretched-starter-lead": stretched_lead, "k-kill-wire-fed": kill_wire_fed,
+    "l-trigger-overloaded": trigger_overloaded,
+    "survey-season": lambda: fit_out()[0], "winter-counts": lambda: winter()[0],
+    "ferry-runner": lambda: ferry_runner()[0],
+    "mud-hopper": lambda: mud_hopper()[0], "tide-hauler": lambda: tide_hauler()[0],
+    "as-found-in-spring": lambda: as_found()[0],
 }
 
 

@@ -12,7 +12,8 @@ INTO = Path(__file__).resolve().parents[1] / "docs" / "screenshots"
 PLAN = "/w/saltmarsh-survey-workshop/p/1/"
 VIEWS = {
     "bench": "/w/saltmarsh-survey-workshop/", "survey": PLAN.replace("/1/", "/6/") + "survey/?sel=P5",
-    "probe": PLAN.replace("/1/", "/6/") + "survey/?view=probe", "connectors": PLAN.replace("/1/", "/6/") + "survey/?view=plugs&sel=AP1",
+    "probe": PLAN.replace("/1/", "/6/") + "survey/?view=probe",
+    "connectors": PLAN.replace("/1/", "/6/") + "survey/?view=plugs&sel=AP1",
     "loads": PLAN + "loads/?sel=L2",
     "budget": PLAN + "budget/?state=idle", "circuits": PLAN + "circuits/?state=idle&sel=W18",
     "handover": PLAN + "handover/", "feeds": PLAN + "loads/?sel=L2&ask=feeds", "rules": PLAN + "rules/",

@@ -1,4 +1,5 @@
-"""Every plan of the sweep over supplies, feeds, loads, ways and air, wholly left to Loadstar: what it complains about itself.
+"""Every plan of the sweep over supplies, feeds, loads, ways and air, wholly left to Loadstar: what it complains about
+itself.
 
     PYTHONPATH=src:tests var/venv/bin/python tools/sweep.py
 """

@@ -100,15 +100,18 @@ def _say(analysis: Analysis, path: Path) -> None:
     if told["idle_margin_a"] is not None:
         said.append(f"margin at idle {told['idle_margin_a']:+.1f} A")
     if told["range_km"] is not None:
-        said.append(f"range {told['range_km']:.0f} km, {told['pack_margin_a']:+.1f} A to the pack's limit at full power")
+        said.append(
+            f"range {told['range_km']:.0f} km, {told['pack_margin_a']:+.1f} A to the pack's limit at full power")
     if told["lowest_load"]:
         said.append(f"lowest load {told['lowest_load']['id']} {told['lowest_load']['volts_v']:.2f} V "
                     f"({told['lowest_load']['state']})")
     if told["weakest_protection"]:
-        said.append(f"weakest protection {told['weakest_protection']['wire']} {told['weakest_protection']['ratio']:.2f}")
+        said.append(
+            f"weakest protection {told['weakest_protection']['wire']} {told['weakest_protection']['ratio']:.2f}")
     if told["parked_days"] is not None and told["parked_days"] < 1e5:
         said.append(f"parked {told['parked_days']:.0f} days")
-    print(f"{said[0][0].upper()}{said[0][1:]}; {'; '.join(said[1:])}.".replace("; .", ".") if said else "Nothing can be computed yet.")
+    print(f"{said[0][0].upper()}{said[0][1:]}; {'; '.join(said[1:])}.".replace("; .", ".") if said
+          else "Nothing can be computed yet.")
     print("Loadstar calculates; it does not certify. Local law and licensed practice come first.")
 
 

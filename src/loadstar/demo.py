@@ -81,10 +81,12 @@ def _tourer(name: str) -> tuple[Builder, dict[str, str]]:
         "seat": b.add("place", name="under the seat", x_mm=230, y_mm=590, ambient_c=45, reach="seat off", water="dry"),
         "tail": b.add("place", name="tail rack", x_mm=-250, y_mm=740, ambient_c=35),
         "tank": b.add("place", name="under the tank", x_mm=760, y_mm=700, ambient_c=60),
-        "head": b.add("place", name="headstock", x_mm=1120, y_mm=760, ambient_c=50, reach="tank lifted", moves="with the steering"),
+        "head": b.add("place", name="headstock", x_mm=1120, y_mm=760, ambient_c=50, reach="tank lifted",
+                      moves="with the steering"),
         "bars": b.add("place", name="handlebar", x_mm=960, y_mm=980, ambient_c=35),
         "lamps": b.add("place", name="lamp bar", x_mm=1330, y_mm=560, ambient_c=40),
-        "rider": b.add("place", name="left side panel", x_mm=530, y_mm=330, ambient_c=40, side="left", reach="two screws"),
+        "rider": b.add("place", name="left side panel", x_mm=530, y_mm=330, ambient_c=40, side="left",
+                       reach="two screws"),
     }
     for a, z, length in (("battery", "seat", 0.35), ("seat", "tail", 0.65), ("seat", "tank", 0.60),
                          ("tank", "head", 0.50), ("head", "bars", 0.45), ("head", "lamps", 0.55),
@@ -110,7 +112,8 @@ def fit_out() -> tuple[Plan, list[Edit]]:
     block = at["block"]
     b.add("load", name="Heated grips", category="heating", behaviour="resistor", amount=56, at_v=14.2, place=at["bars"],
           feed=block, live="engine")
-    lamp = {"category": "lamp", "behaviour": "power", "amount": 18, "at_v": 13.5, "window_low_v": 9, "window_high_v": 30,
+    lamp = {"category": "lamp", "behaviour": "power", "amount": 18, "at_v": 13.5, "window_low_v": 9,
+            "window_high_v": 30,
             "inrush_a": 12, "inrush_ms": 2, "feed": block, "live": "engine", "place": at["lamps"]}
     b.add("load", name="Left fog lamp", **lamp)
     b.add("load", name="Right fog lamp", **lamp)
@@ -155,7 +158,8 @@ def ferry_runner() -> tuple[Plan, list[Edit]]:
     tail = b.add("place", name="rear mudguard", x_mm=-230, y_mm=300, ambient_c=30)
     for a, z, length in ((engine, shell, 0.85), (shell, bars, 0.35), (engine, tail, 0.95)):
         b.add("run", a=a, b=z, length_m=length)
-    coil = b.add("coil", name="lighting coil", place=engine, emf_mv_per_rpm=7.8, reactance_mohm_per_rpm=1.38, winding_ohm=0.3)
+    coil = b.add("coil", name="lighting coil", place=engine, emf_mv_per_rpm=7.8, reactance_mohm_per_rpm=1.38,
+                 winding_ohm=0.3)
     b.add("kill", name="ignition kill wire", place=engine)
     lamp = {"category": "lamp", "behaviour": "filament", "at_v": 6, "feed": coil, "live": "engine", "returns": "frame",
             "window_low_v": 0, "window_high_v": 9}
@@ -170,7 +174,8 @@ def ferry_runner() -> tuple[Plan, list[Edit]]:
 
 
 def mud_hopper() -> tuple[Plan, list[Edit]]:
-    """The pull-start utility bike being given charging and lamps: half-wave at first, so that the frame may be shared."""
+    """The pull-start utility bike being given charging and lamps: half-wave at first, so that the frame may be
+    shared."""
     b = Builder("Charging and lamps added")
     b.machine(name="Mud hopper", kind="utility bike", system="ignition_only", chassis="negative", idle_rpm=1800,
               town_rpm=3600, cruise_rpm=5200, cranking_a=0)
@@ -181,17 +186,21 @@ def mud_hopper() -> tuple[Plan, list[Edit]]:
     for a, z, length in ((engine, box, 0.9), (engine, bars, 1.05), (box, tail, 0.3)):
         b.add("run", a=a, b=z, length_m=length)
     b.add("kill", name="engine kill wire", place=engine)
-    b.add("battery", name="small AGM", place=box, chemistry="agm", capacity_ah=5, rate_h=20, internal_mohm=30, charge_a=0.5)
-    b.add("generator", name="added charging coils", place=engine, phases=1, rating1_w=22, rating1_rpm=2500, rating2_w=55,
+    b.add("battery", name="small AGM", place=box, chemistry="agm", capacity_ah=5, rate_h=20, internal_mohm=30,
+          charge_a=0.5)
+    b.add("generator", name="added charging coils", place=engine, phases=1, rating1_w=22, rating1_rpm=2500,
+          rating2_w=55,
           rating2_rpm=5200, rating_v=14.0, phase_ohm=0.45, diode_v=0.9, regulator="shunt", set_v=14.0, tied="frame",
           rectifier="half")
     switch = b.add("tap", name="light switch wire", place=bars, live="engine", rated_a=3, fused_a=5, source_mohm=90)
     battery = b.plan.battery.id if b.plan.battery else ""
-    b.add("load", name="LED headlamp", category="lamp", amount=15, place=bars, feed=battery, live="engine", window_low_v=9,
+    b.add("load", name="LED headlamp", category="lamp", amount=15, place=bars, feed=battery, live="engine",
+          window_low_v=9,
           window_high_v=32)
     b.add("load", name="Tail lamp", category="lamp", amount=3, place=tail, feed=battery, live="engine", window_low_v=9,
           window_high_v=32)
-    b.add("load", name="Probe charger", category="electronics", amount=10, place=bars, feed=switch, live="engine", window_low_v=9,
+    b.add("load", name="Probe charger", category="electronics", amount=10, place=bars, feed=switch, live="engine",
+          window_low_v=9,
           window_high_v=32)
     return b.plan, b.steps
 
@@ -213,15 +222,18 @@ def tide_hauler() -> tuple[Plan, list[Edit]]:
           bms_continuous_a=20, bms_peak_a=35, charge_frac=0.6, charge_limit_a=4, data_line=True)
     b.add("drive", name="mid drive", place=motor, assist_w=180, full_w=650, limit_a=20, needs_data=True)
     b.add("combiner", name="diode combiner", place=tube, way="diode", rated_a=30, data_switched=False)
-    b.do(PutPlug(values={"name": "lamp lead plug", "place": motor, "use": "light port", "ways": 2, "reach": "drive cover off", "half": "receptacles",
+    b.do(PutPlug(values={"name": "lamp lead plug", "place": motor, "use": "light port", "ways": 2,
+                         "reach": "drive cover off", "half": "receptacles",
                          "housing": "sealed 1.5 mm, 2-way"},
                  pins=({"way": 1, "wire_colour": "RD", "function": "other", "goes_to": "light port +"},
                        {"way": 2, "wire_colour": "BK", "function": "other", "goes_to": "light port −"})))
     port = b.add("port", name="light port", place=motor, out_v=12, limit_w=17, enabled=True)
     box = b.add("converter", name="12 V box", place=hold, window_low_v=42, window_high_v=60, out_v=12, rated_a=6,
                 efficiency_frac=0.88, idle_w=0.4)
-    b.add("load", name="Front lamp", category="lamp", amount=12, at_v=12, place=bars, feed=port, live="key", window_low_v=6)
-    b.add("load", name="Sample cooler", category="other", behaviour="resistor", amount=36, at_v=12, place=hold, feed=box,
+    b.add("load", name="Front lamp", category="lamp", amount=12, at_v=12, place=bars, feed=port, live="key",
+          window_low_v=6)
+    b.add("load", name="Sample cooler", category="other", behaviour="resistor", amount=36, at_v=12, place=hold,
+          feed=box,
           live="key", window_low_v=10)
     b.add("load", name="Logger and radio", category="electronics", amount=14, at_v=12, place=hold, feed=box, live="key",
           window_low_v=9)
@@ -238,27 +250,37 @@ def as_found() -> tuple[Plan, list[Edit]]:
         return b.plan.plugs[-1].id
 
     colours = ("RD/WH", "BN", "GN/YE", "BK/WH")
-    accessory = plug("accessory plug", at["seat"], [{"wire_colour": c, "function": "unknown", "rated_a": 5} for c in colours], use="accessory",
+    accessory = plug("accessory plug", at["seat"],
+                     [{"wire_colour": c, "function": "unknown", "rated_a": 5} for c in colours], use="accessory",
                      reach="seat off", housing="sealed 2.8 mm blade, 4-way", rows=2, half="receptacles")
-    plug("heated-gear plug", at["rider"], [{"wire_colour": c, "function": "unknown", "rated_a": 8} for c in ("BN/WH", "BK")], use="heated gear",
+    plug("heated-gear plug", at["rider"],
+         [{"wire_colour": c, "function": "unknown", "rated_a": 8} for c in ("BN/WH", "BK")], use="heated gear",
          reach="nothing, hangs behind the panel", housing="unsealed 6.3 mm blade, 2-way", half="receptacles")
-    plug("diagnostic plug", at["seat"], [{"wire_colour": c, "function": "unknown", "rated_a": 1} for c in ("YE", "GN", "BK")], use="diagnostic",
+    plug("diagnostic plug", at["seat"],
+         [{"wire_colour": c, "function": "unknown", "rated_a": 1} for c in ("YE", "GN", "BK")], use="diagnostic",
          reach="seat off", housing="sealed 1.5 mm, 3-way", never="CAN")
-    plug("generator plug", at["battery"], [{"wire_colour": "YE", "function": "other", "phase": True, "goes_to": f"stator phase {n}",
-                                            "new_colour": "BK"} for n in (1, 2, 3)], use="generator", reach="left panel off",
+    plug("generator plug", at["battery"],
+         [{"wire_colour": "YE", "function": "other", "phase": True, "goes_to": f"stator phase {n}",
+                                            "new_colour": "BK"} for n in (1, 2, 3)], use="generator",
+                                            reach="left panel off",
          housing="6.3 mm blade, 3-way", latch="none")
     battery = b.plan.battery.id if b.plan.battery else ""
     first, second = (p.id for p in b.plan.pins(accessory)[:2])
     b.do(TakeReadings(readings=tuple(
-        {"element": element, "quantity": quantity, "state": state, "value": value, "instrument": "pocket meter", "taken": "2026-03-14T10:20:00+00:00",
+        {"element": element, "quantity": quantity, "state": state, "value": value, "instrument": "pocket meter",
+         "taken": "2026-03-14T10:20:00+00:00",
          "by": "Demo technician"}
         for element, quantity, state, value in (
-            (battery, "V", "key_off", 12.52), (battery, "V", "cranking", 9.9), (battery, "V", "idle", 13.1), (battery, "V", "raised", 14.2),
-            (battery, "A", "key_off", 0.012), (first, "V", "key_off", 0.02), (first, "V", "key_on", 12.18), (second, "V", "key_off", 0.01)))))
-    b.do(AddElement(what="table", values={"name": "old lamp switch", "terminals": ("1", "2", "3"), "positions": ("dipped", "high"), "beeps": (
+            (battery, "V", "key_off", 12.52), (battery, "V", "cranking", 9.9), (battery, "V", "idle", 13.1),
+            (battery, "V", "raised", 14.2),
+            (battery, "A", "key_off", 0.012), (first, "V", "key_off", 0.02), (first, "V", "key_on", 12.18),
+            (second, "V", "key_off", 0.01)))))
+    b.do(AddElement(what="table",
+        values={"name": "old lamp switch", "terminals": ("1", "2", "3"), "positions": ("dipped", "high"), "beeps": (
         {"position": 0, "a": 0, "b": 1, "beeps": True}, {"position": 0, "a": 0, "b": 2, "beeps": False},
         {"position": 1, "a": 0, "b": 2, "beeps": True})}))
-    b.do(AddElement(what="removed", values={"name": "rear carrier bracket", "place": at["tail"], "stored": "shelf 3, bag with the white label"}))
+    b.do(AddElement(what="removed",
+        values={"name": "rear carrier bracket", "place": at["tail"], "stored": "shelf 3, bag with the white label"}))
     return b.plan, b.steps
 
 

@@ -7,8 +7,10 @@ from loadstar.demo import as_found, ferry_runner, tide_hauler
 from loadstar.web.plans import store
 
 pytestmark = pytest.mark.django_db(transaction=True)
-PLAN_PAGES = ("survey/", "survey/?sel=P1", "survey/?add=generator", "loads/", "loads/?add=load", "loads/?sel=L1", "budget/",
-              "budget/?off=L1", "circuits/", "circuits/?sel=W18", "circuits/?sel=F2", "rules/", "loads/?sel=L2&ask=feeds",
+PLAN_PAGES = ("survey/", "survey/?sel=P1", "survey/?add=generator", "loads/", "loads/?add=load", "loads/?sel=L1",
+              "budget/",
+              "budget/?off=L1", "circuits/", "circuits/?sel=W18", "circuits/?sel=F2", "rules/",
+              "loads/?sel=L2&ask=feeds",
               "circuits/?state=parked", "handover/", "history/", "find/?q=lamp", "working/?key=parked")
 
 
@@ -30,7 +32,8 @@ def test_pages_of_a_plan(walk, shop, scheme):
             page = someone.goto(f"/w/{shop.workshop.slug}/p/{row.pk}/{path}")
             assert violations(page) == [], (make.__name__, path)
     row = store.take_in(shop.workshop, shop.owner, as_found()[0])
-    for view in ("map&sel=P3", "plugs&sel=AP1", "plugs&add=plug", "probe", "readings", "tables", "tables&add=table", "removed", "reuse"):
+    for view in ("map&sel=P3", "plugs&sel=AP1", "plugs&add=plug", "probe", "readings", "tables", "tables&add=table",
+                 "removed", "reuse"):
         page = someone.goto(f"/w/{shop.workshop.slug}/p/{row.pk}/survey/?view={view}")
         assert violations(page) == [], view
     page = someone.goto(shop.url("loads/"))
@@ -41,7 +44,8 @@ def test_pages_of_a_plan(walk, shop, scheme):
 @pytest.mark.parametrize("scheme", ["light", "dark"])
 def test_pages_about_people(walk, shop, scheme):
     someone = walk(shop.owner, color_scheme=scheme)
-    for path in (f"/w/{shop.workshop.slug}/", f"/w/{shop.workshop.slug}/members/", f"/w/{shop.workshop.slug}/rules/", "/me/", "/nowhere/"):
+    for path in (f"/w/{shop.workshop.slug}/", f"/w/{shop.workshop.slug}/members/", f"/w/{shop.workshop.slug}/rules/",
+                 "/me/", "/nowhere/"):
         someone.page.goto(path)
         assert violations(someone.page) == [], path
     nobody = walk(color_scheme=scheme)

@@ -1,4 +1,5 @@
-"""Every demonstration plan built again by hand through the pages, in a browser, from an empty plan: the same document."""
+"""Every demonstration plan built again by hand through the pages, in a browser, from an empty plan: the same
+document."""
 
 import pytest
 
@@ -68,10 +69,12 @@ def act(someone, base: str, edit, plan: Plan) -> None:
         return
     elif isinstance(edit, AddElement) and edit.what == "table":
         someone.goto(f"{base}survey/?view=tables&add=table")
-        fill(page, "#form-panel", {"name": edit.values["name"], **{k: ", ".join(edit.values[k]) for k in ("terminals", "positions")}})
+        fill(page, "#form-panel",
+             {"name": edit.values["name"], **{k: ", ".join(edit.values[k]) for k in ("terminals", "positions")}})
         someone.redraw(lambda: page.locator("#form-send").click())
         for beep in edit.values["beeps"]:
-            page.locator(f"#t-{beep['position']}-{beep['a']}-{beep['b']}").select_option("beeps" if beep["beeps"] else "silent")
+            page.locator(f"#t-{beep['position']}-{beep['a']}-{beep['b']}").select_option("beeps" if beep["beeps"]
+                                                                                         else "silent")
         someone.redraw(lambda: page.get_by_role("button", name="What does it do?").click())
         return
     else:
@@ -83,7 +86,8 @@ def act(someone, base: str, edit, plan: Plan) -> None:
 
 def without_times(plan: Plan) -> Plan:
     """A plan whose readings do not say when and by whom."""
-    return plan.model_copy(update={"readings": tuple(r.model_copy(update={"taken": "", "by": ""}) for r in plan.readings)})
+    return plan.model_copy(
+        update={"readings": tuple(r.model_copy(update={"taken": "", "by": ""}) for r in plan.readings)})
 
 
 @pytest.mark.parametrize("make", demo.PLANS, ids=lambda m: m.__name__)

@@ -22,7 +22,8 @@ def creek(transactional_db):
     return make_shop("Creek", as_found()[0])
 
 
-TOO_SMALL = """all => all.filter(e => !e.closest("svg, p") && e.getBoundingClientRect().height < 40).map(e => e.outerHTML.slice(0, 90))"""
+TOO_SMALL = """all => all.filter(e => !e.closest("svg, p") && e.getBoundingClientRect().height < 40)
+  .map(e => e.outerHTML.slice(0, 90))"""
 
 
 def plan_of(shop):
@@ -85,7 +86,8 @@ def test_a_place_is_put_by_finger(walk, creek):
         page.set_viewport_size({"width": width, "height": height})
         for view in ("map", "plugs", "probe", "readings", "tables", "removed", "reuse"):
             someone.goto(creek.url(f"survey/?view={view}") + ("&sel=AP1" if view == "plugs" else ""))
-            small = page.locator("main :is(a, button, input:not([type=hidden]), select):visible").evaluate_all(TOO_SMALL)
+            small = page.locator("main :is(a, button, input:not([type=hidden]), select):visible").evaluate_all(
+                TOO_SMALL)
             assert small == [], (view, width)
             assert page.evaluate("document.documentElement.scrollWidth <= window.innerWidth + 1"), (view, width)
 
@@ -213,7 +215,8 @@ def test_a_photograph_and_a_pasted_table(walk, creek):
     page = someone.goto(creek.url("survey/?view=plugs&sel=AP1"))
     picture = io.BytesIO()
     Image.new("RGB", (900, 700), "orange").save(picture, "JPEG")
-    page.get_by_label("Photograph", exact=True).set_input_files({"name": "p.jpg", "mimeType": "image/jpeg", "buffer": picture.getvalue()})
+    page.get_by_label("Photograph",
+        exact=True).set_input_files({"name": "p.jpg", "mimeType": "image/jpeg", "buffer": picture.getvalue()})
     page.get_by_label("What it shows").fill("before it was parted")
     page.get_by_role("button", name="Keep it").click()
     shown = page.get_by_alt_text("before it was parted")

@@ -1,6 +1,8 @@
-"""The figures of many plans as they were when they were last agreed: examples, one of every generated kind twice, and 200 wires.
+"""The figures of many plans as they were when they were last agreed: examples, one of every generated kind twice, and
+200 wires.
 
-`python -m contracts.kept` (with src, tools and tests on the path) writes them anew: only when figures are meant to change.
+`python -m contracts.kept` (with src, tools and tests on the path) writes them anew: only when figures are meant to
+change.
 """
 
 import gzip
@@ -34,12 +36,14 @@ def plan_of(name: str) -> Plan:
 
 
 def settle_fully() -> None:
-    """Let wire temperatures and currents agree to a nanokelvin, so that no figure hangs on where the rounds were left."""
+    """Let wire temperatures and currents agree to a nanokelvin, so that no figure hangs on where the rounds were
+    left."""
     states.TEMPERATURE_ROUNDS, states.TEMPERATURE_SETTLED_K = 80, 1e-9
 
 
 def figures(analysis: Analysis) -> dict[str, Any]:
-    """What is kept of a plan: volts of loads, amps and temperatures of wires in every situation; choices; budget; findings."""
+    """What is kept of a plan: volts of loads, amps and temperatures of wires in every situation; choices; budget;
+    findings."""
     plan, kept = analysis.plan, {}
     rows = [*analysis.states.values(), *(analysis.sized.alternates if analysis.sized else ())]
     node = analysis.topology.node

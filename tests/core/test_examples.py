@@ -88,7 +88,8 @@ def test_d_two_references(example):
     assert "the mounting of Headlamp" in finding.sentence
     for way_out in ("lift the winding's end", "every DC return on its own wire", "half-wave"):
         assert way_out in finding.sentence
-    assert not found(analyse(apply(example("d-two-references").plan, cure(finding, example("d-two-references")))), "reference.two-on-frame")
+    assert not found(analyse(apply(example("d-two-references").plan, cure(finding, example("d-two-references")))),
+                     "reference.two-on-frame")
 
 
 def test_e_converter_stops(example):

@@ -28,7 +28,8 @@ def test_branches_and_core_together_give_the_whole_network_s_answer(kind):
         given = system.conditions()
         given.ohm[0] = flows.ohm
         for j, source in enumerate(system.network.sources):
-            driven = finder.topology.parts[source.name].drives_fault(plan.machine, strong=True, alone=case.alone == source.name) if (
+            driven = finder.topology.parts[source.name].drives_fault(plan.machine, strong=True,
+                                                                     alone=case.alone == source.name) if (
                 case.alone in ("", source.name)) else ABSENT
             given.across[0, j], given.series[0, j], given.drive[0, j] = driven.across, driven.series.real, driven.drive
         limits = np.array([c.out_v / (c.limit_a * SHORT_MULTIPLE) for c in system.network.converters])

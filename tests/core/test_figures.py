@@ -173,7 +173,8 @@ def test_workings_agree_with_the_figures_shown():
     assert working(analysis, f"strength/{wire}").value == ratio
 
 
-@pytest.mark.parametrize("key", ["", "load_v", "load_v/L99/idle", "load_v/L1/lunch", "wire_c/W1", "x/y/z", "margin/a/b"])
+@pytest.mark.parametrize("key",
+                         ["", "load_v", "load_v/L99/idle", "load_v/L1/lunch", "wire_c/W1", "x/y/z", "margin/a/b"])
 def test_no_such_working(key):
     with pytest.raises(NoFigure):
         working(analyse(fit_out()[0]), key)
@@ -181,12 +182,14 @@ def test_no_such_working(key):
 
 @pytest.mark.parametrize("make", [fit_out, winter])
 def test_any_key_has_a_working_or_none(make):
-    """Every kind of figure asked of one part of every kind, a wire, a place and of nothing, in every state and in none."""
+    """Every kind of figure asked of one part of every kind, a wire, a place and of nothing, in every state and in
+    none."""
     analysis = analyse(make()[0])
     plan = analysis.plan
     elements = [*{p.kind: p.id for p in plan.parts}.values(), plan.wires[0].id, plan.places[0].id, "X9", ""]
     states = [*STATES, "never", ""]
-    asked = [(), *((e,) for e in elements), *((s,) for s in states), *itertools.product(elements, states), ("L1", "idle", "idle")]
+    asked = [(), *((e,) for e in elements), *((s,) for s in states), *itertools.product(elements, states),
+             ("L1", "idle", "idle")]
     known, found = {key for key, _ in every(analysis)}, set()
     for kind in FAMILIES:
         for rest in asked:

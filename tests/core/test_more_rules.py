@@ -105,7 +105,8 @@ def test_frame_joint_that_ages():
     def make(ageing):
         b = Bench()
         lamp = b.lamp(60, returns="frame")
-        b.change(next(p.id for p in b.plan.parts if p.kind == "frame" and p.made_for == lamp), joint_mohm=5, ageing=ageing)
+        b.change(next(p.id for p in b.plan.parts if p.kind == "frame" and p.made_for == lamp), joint_mohm=5,
+                 ageing=ageing)
         return b.plan
     both_sides(make, "return.frame-joint", 1, 40)
 
@@ -267,12 +268,14 @@ def test_a_fuse_that_a_converter_can_never_open():
 def test_a_pack_s_negative_stays_off_the_frame():
     assert "reference.pack-on-frame" not in rules_of(e_bike(converter={}))
     assert "reference.pack-on-frame" in rules_of(e_bike(converter={}, load={"body": "on the frame"}))
-    assert "reference.pack-on-frame" not in rules_of(e_bike(converter={"isolated": True}, load={"body": "on the frame"}))
+    assert "reference.pack-on-frame" not in rules_of(e_bike(converter={"isolated": True},
+                                                            load={"body": "on the frame"}))
 
 
 def magneto(watts=24, at_v=6.0, behaviour="filament", **machine):
     b = Builder("magneto")
-    b.machine(system="magneto", system_v=6, chassis="winding", **{"idle_rpm": 1500, "town_rpm": 3000, "cruise_rpm": 4000, **machine})
+    b.machine(system="magneto", system_v=6, chassis="winding",
+              **{"idle_rpm": 1500, "town_rpm": 3000, "cruise_rpm": 4000, **machine})
     place = b.add("place", name="engine")
     coil = b.add("coil", name="coil", place=place, emf_mv_per_rpm=7.8, reactance_mohm_per_rpm=1.38, winding_ohm=0.3)
     for name, amount in (("head", watts), ("tail", 5)):
@@ -329,6 +332,7 @@ def test_a_load_with_its_wires_changed_over():
     lamp = b.lamp()
     feed, back = b.feed_wire(lamp), next(w.id for w in b.plan.wires if w.a == f"{lamp}.neg")
     assert "load.reversed" not in rules_of(b.plan)
-    plan = apply(apply(b.plan, MoveEnd(id=feed, end="b", to=f"{lamp}.neg")), MoveEnd(id=back, end="a", to=f"{lamp}.pos"))
+    plan = apply(apply(b.plan, MoveEnd(id=feed, end="b", to=f"{lamp}.neg")),
+                 MoveEnd(id=back, end="a", to=f"{lamp}.pos"))
     finding = next(f for f in analyse(plan).findings if f.rule == "load.reversed")
     assert finding.severity == "stop"

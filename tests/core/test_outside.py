@@ -1,4 +1,5 @@
-"""What comes from outside: JSON within limits, changes sent as data, texts that cannot be drawn, rules kept by another version."""
+"""What comes from outside: JSON within limits, changes sent as data, texts that cannot be drawn, rules kept by another
+version."""
 
 import json
 
@@ -55,7 +56,8 @@ def test_a_number_of_five_thousand_digits_in_a_plan():
 
 
 RENAME = {"kind": "rename", "name": "tide"}
-READING = {"kind": "take_readings", "readings": [{"element": "B1", "quantity": "V", "value": 12.6, "by": "somebody else", "taken": "2001-01-01"}]}
+READING = {"kind": "take_readings",
+    "readings": [{"element": "B1", "quantity": "V", "value": 12.6, "by": "somebody else", "taken": "2001-01-01"}]}
 
 
 def several(*edits):
@@ -97,7 +99,8 @@ def test_what_an_element_is_comes_from_the_edit(field):
 
 
 @pytest.mark.parametrize(("typed", "kept"), [
-    ("horn\tleft\r\n", "horn left"), ("\x00horn\x1b[31m", "horn [31m"), ("\u202eproh", "proh"), ("Größe 2, 5 Ω", "Größe 2, 5 Ω"),
+    ("horn\tleft\r\n", "horn left"), ("\x00horn\x1b[31m", "horn [31m"), ("\u202eproh", "proh"),
+    ("Größe 2, 5 Ω", "Größe 2, 5 Ω"),
     ("two  spaces", "two  spaces")])
 def test_what_cannot_be_seen_becomes_a_space(typed, kept):
     assert one_line(typed) == kept
@@ -108,7 +111,8 @@ def test_what_cannot_be_seen_becomes_a_space(typed, kept):
 def test_notes_keep_their_lines_and_other_values_their_kind():
     assert some_lines("a\r\nb\x07c") == "a\r\nb c"
     assert one_line(7) == 7
-    assert "may not be empty" in refused(apply, fit_out()[0], AddElement(what="place", values={"name": "\x01\x02"})).sentence
+    assert "may not be empty" in refused(apply, fit_out()[0],
+                                         AddElement(what="place", values={"name": "\x01\x02"})).sentence
 
 
 def test_house_rules_of_another_version():

@@ -17,7 +17,8 @@ ratings = st.sampled_from(RATINGS_A)
 
 
 @settings(max_examples=60, deadline=None)
-@given(area=areas, rating=ratings, ambient=st.sampled_from([25.0, 45.0, 60.0]), fault=st.sampled_from([60.0, 300.0, 1500.0]))
+@given(area=areas, rating=ratings, ambient=st.sampled_from([25.0, 45.0, 60.0]),
+       fault=st.sampled_from([60.0, 300.0, 1500.0]))
 def test_a_thicker_wire_is_never_protected_worse(area, rating, ambient, fault):
     sizes = [a for a in STOCK_AREAS_MM2 if a >= area][:2]
     tested = stands([behind_fuse(a, rating, ambient, fault_a=fault) for a in sizes])
@@ -34,7 +35,8 @@ def test_a_larger_fuse_never_makes_a_wire_safer(area, rating, ambient, fault):
 
 
 def test_a_touch_by_hand():
-    """12.73 + 0.07 V rested full is the strong source; at 80 % 12.616 V. Far end of a 4 m, 0.75 mm2 wire: the loop by hand."""
+    """12.73 + 0.07 V rested full is the strong source; at 80 % 12.616 V. Far end of a 4 m, 0.75 mm2 wire: the loop by
+    hand."""
     b = Bench(generator=False)
     lamp = b.lamp(feed=b.battery, live="always", reason_always="x", amount=30)
     b.change(b.fuse_of(lamp), rating_a=10)
@@ -79,7 +81,8 @@ def test_curves_of_the_picture():
     a = analyse(b.plan)
     wire = a.wires[b.feed_wire(lamp)]
     drawn = Curves(wire.coordination, a.chafes[wire.id].far_a)
-    assert all(fast[1] <= slow[1] for fast, slow in zip(drawn.fastest[-len(drawn.slowest):], drawn.slowest, strict=True))
+    assert all(fast[1] <= slow[1]
+               for fast, slow in zip(drawn.fastest[-len(drawn.slowest):], drawn.slowest, strict=True))
     times = [t for _, t in drawn.damage]
     assert times == sorted(times, reverse=True)
     assert drawn.fails_from_a is None

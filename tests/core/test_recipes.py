@@ -28,7 +28,8 @@ def feeds(b):
 
 
 @pytest.mark.parametrize(("feed", "parts"), [
-    ("block", ["fuse"]), ("battery", ["fuse", "relay"]), ("tap", ["fuse"]), ("module", ["way"]), ("bus bar", ["fuse", "relay"])])
+    ("block", ["fuse"]), ("battery", ["fuse", "relay"]), ("tap", ["fuse"]), ("module", ["way"]),
+    ("bus bar", ["fuse", "relay"])])
 def test_what_a_load_gets_from_each_feed(feed, parts):
     b = Bench()
     load = b.load(feed=feeds(b)[feed])
@@ -123,8 +124,10 @@ def test_a_bus_bar_needs_something_to_move():
 
 def test_wires_by_hand_are_checked():
     b = Bench()
-    for edit, words in ((AddWire(a="BT1.pos", b="BT1.pos"), "begins and ends"), (AddWire(a="BT1.pos", b="XX9.t"), "does not exist"),
-                        (RemoveWire(id="W99"), "no wire W99"), (MoveEnd(id="W99", end="a", to="BT1.pos"), "no wire W99"),
+    for edit, words in ((AddWire(a="BT1.pos", b="BT1.pos"), "begins and ends"),
+                        (AddWire(a="BT1.pos", b="XX9.t"), "does not exist"),
+                        (RemoveWire(id="W99"), "no wire W99"),
+                        (MoveEnd(id="W99", end="a", to="BT1.pos"), "no wire W99"),
                         (MoveEnd(id="W1", end="a", to="BT1.middle"), "does not exist")):
         with pytest.raises(PlanError, match=words):
             apply(b.plan, edit)

@@ -85,7 +85,8 @@ def test_what_cannot_be_solved_is_named_and_shows_no_figure():
     values = {"name": "second box", "place": plan.places[0].id, "window_low_v": 36, "window_high_v": 60, "rated_a": 3}
     plan = apply(plan, AddElement(what="converter", values=values))
     second = plan.of_kind("converter")[1].id
-    joined = plan.model_copy(update={"joins": (Join(a="CV1.pos", b=f"{second}.pos"), Join(a="CV1.inn", b=f"{second}.inn"))})
+    joined = plan.model_copy(
+        update={"joins": (Join(a="CV1.pos", b=f"{second}.pos"), Join(a="CV1.inn", b=f"{second}.inn"))})
     analysis = analyse(joined)
     findings = [f for f in analysis.findings if f.rule == "network.unsolved"]
     assert findings
@@ -114,6 +115,7 @@ def test_a_converter_below_its_window_is_off_and_said():
 def test_a_pack_that_collapses_is_named():
     plan = apply(tide_hauler()[0], ChangeElement(id="PK1", values={"cell_mohm": 200, "parallel": 1, "extra_mohm": 500}))
     analysis = analyse(apply(plan, ChangeElement(id="D1", values={"full_w": 6000, "limit_a": 300})))
-    assert "load.not-carried" in {f.rule for f in analysis.findings} or "network.unsolved" in {f.rule for f in analysis.findings}
+    assert "load.not-carried" in {f.rule for f in analysis.findings} or "network.unsolved" in {f.rule
+        for f in analysis.findings}
     assert "pack.bms" in {f.rule for f in analysis.findings}
     assert analysis.states["assist"].solution is not None

@@ -26,7 +26,8 @@ def pack(**values) -> Pack:
     return Pack(**{"id": "PK1", "name": "pack", "place": "P1", "series": 13, **values})
 
 
-@pytest.mark.parametrize(("series", "full", "empty"), [(10, 42.0, 30.0), (13, 54.6, 39.0), (14, 58.8, 42.0), (20, 84.0, 60.0)])
+@pytest.mark.parametrize(("series", "full", "empty"),
+                         [(10, 42.0, 30.0), (13, 54.6, 39.0), (14, 58.8, 42.0), (20, 84.0, 60.0)])
 def test_pack_volts_of_the_published_counts(series, full, empty):
     """4.20 and 3.00 V a cell (NMC): the table of physics.md."""
     assert pack(series=series).full_v == pytest.approx(full)
@@ -79,7 +80,8 @@ def test_equalising_current_of_the_published_pair():
     b.machine(system="pack", system_v=52)
     place = b.add("place", name="p")
     for volts, extra in ((58.8, 100), (50.4, 120)):
-        b.add("pack", name="pack", place=place, series=14, parallel=1, cell_mohm=0.2, extra_mohm=extra - 2.8, rested_v=volts)
+        b.add("pack", name="pack", place=place, series=14, parallel=1, cell_mohm=0.2, extra_mohm=extra - 2.8,
+              rested_v=volts)
     found = joining(b.plan, 0.0)
     assert found.equalising_a == pytest.approx(38.2, abs=0.1)
     assert found.into == "PK2"
@@ -149,7 +151,8 @@ def test_ignition_that_needs_more_volts_ends_the_session_sooner():
 
 
 def test_half_wave_against_the_simulated_transient():
-    """Coil of 40 V peak, 300 Hz, 0.3 ohm, 1 mH into 13.5 V: 9.72 A full-wave and 5.80 A half-wave in circuit simulation.
+    """Coil of 40 V peak, 300 Hz, 0.3 ohm, 1 mH into 13.5 V: 9.72 A full-wave and 5.80 A half-wave in circuit
+    simulation.
 
     Its diodes lose 0.85 V: with that the full-wave figure is met, and the half-wave one must be too.
     """
@@ -212,7 +215,8 @@ def test_an_isolated_converter_has_a_negative_of_its_own():
     assert "CV1.neg" in words["12 V box, output negative"].terminals
     assert "CV1.neg" not in words["frame pack, negative"].terminals
     assert not [f for f in analysis.findings if f.rule == "network.floating"]
-    assert analysis.across_v("L2", "assist") == pytest.approx(analyse(tide_hauler()[0]).across_v("L2", "assist"), rel=1e-6)
+    assert analysis.across_v("L2", "assist") == pytest.approx(analyse(tide_hauler()[0]).across_v("L2", "assist"),
+                                                              rel=1e-6)
 
 
 def test_which_joint_brings_dc_negative_to_the_frame():

@@ -31,13 +31,15 @@ from loadstar.exchange.survey import survey_of
 
 
 def put(plan, place, **plug):
-    pins = plug.pop("pins", ({"way": 1, "function": "feed", "live": "key", "rated_a": 8, "wire_colour": "BU/WH"}, {"way": 2, "function": "ground"}))
+    pins = plug.pop("pins", ({"way": 1, "function": "feed", "live": "key", "rated_a": 8, "wire_colour": "BU/WH"},
+                             {"way": 2, "function": "ground"}))
     return apply(plan, PutPlug(values={"name": "tail plug", "place": place, "ways": 4, **plug}, pins=pins))
 
 
 def at_posts(plan, *rows):
     posts = plan.supply.id
-    return apply(plan, TakeReadings(readings=tuple({"element": posts, "quantity": q, "state": s, "value": v} for q, s, v in rows)))
+    return apply(plan,
+        TakeReadings(readings=tuple({"element": posts, "quantity": q, "state": s, "value": v} for q, s, v in rows)))
 
 
 def rules_of(plan):
@@ -72,7 +74,8 @@ def test_pins_move_with_their_connector_and_keep_their_ids():
     b = Bench()
     plan = put(b.plan, b.nose)
     before = [p.id for p in plan.pins("AP1")]
-    moved = apply(plan, PutPlug(id="AP1", values={"place": b.box, "name": "rear plug"}, pins=({"way": 3, "function": "unknown"},)))
+    moved = apply(plan,
+        PutPlug(id="AP1", values={"place": b.box, "name": "rear plug"}, pins=({"way": 3, "function": "unknown"},)))
     assert [p.id for p in moved.pins("AP1")][:2] == before and len(moved.pins("AP1")) == 3
     assert {p.place for p in moved.pins("AP1")} == {b.box}
     gone = apply(moved, RemoveElement(id="AP1"))
@@ -232,7 +235,8 @@ def test_pins_that_contradict_differ_or_are_only_believed_are_found():
     b.lamp(18, feed=pin)
 
     def with_volts(**volts):
-        return apply(b.plan, TakeReadings(readings=tuple({"element": pin, "quantity": "V", "state": s, "value": v} for s, v in volts.items())))
+        return apply(b.plan, TakeReadings(readings=tuple({"element": pin, "quantity": "V", "state": s, "value": v}
+                                                         for s, v in volts.items())))
     good = with_volts(key_off=0, key_on=12.2, idle=14, lamp_on=12)
     assert not rules_of(good) & {"survey.contradiction", "survey.as-entered", "survey.believed", "survey.unlikely"}
     assert "survey.as-entered" in rules_of(with_volts(key_off=12.6, key_on=12.2, idle=14))
@@ -248,7 +252,8 @@ def test_pins_that_contradict_differ_or_are_only_believed_are_found():
 
 def table(terminals, positions, *beeps):
     return Continuity.model_validate({"id": "CT1", "name": "thing", "terminals": terminals, "positions": positions,
-                                      "beeps": [dict(zip(("position", "a", "b", "beeps"), b, strict=True)) for b in beeps]})
+                                      "beeps": [dict(zip(("position", "a", "b", "beeps"), b, strict=True))
+                                                for b in beeps]})
 
 
 def test_a_changeover_switch():
@@ -269,9 +274,11 @@ def test_a_plain_contact_and_one_test_for_two_groups():
 
 
 def test_a_switch_that_joins_three():
-    found = understand(table(("coil", "head", "tail"), ("off", "on"), (0, 0, 1, False), (0, 0, 2, False), (0, 1, 2, False),
+    found = understand(table(("coil", "head", "tail"), ("off", "on"), (0, 0, 1, False), (0, 0, 2, False),
+                             (0, 1, 2, False),
                              (1, 0, 1, True), (1, 0, 2, True)))
-    assert found.sentences[-1] == "coil, head and tail are joined together by some positions." and len(found.sentences) == 3
+    assert found.sentences[-1] == "coil, head and tail are joined together by some positions." and len(
+        found.sentences) == 3
 
 
 def test_a_table_that_contradicts_itself():
@@ -286,7 +293,8 @@ def test_a_table_that_contradicts_itself():
 
 
 def test_a_cut_lead_and_its_centre_pin():
-    found = understand(table(("red", "black", "centre pin", "sleeve"), ("as it is",), (0, 0, 2, True), (0, 1, 3, True), (0, 0, 1, False)))
+    found = understand(table(("red", "black", "centre pin", "sleeve"), ("as it is",), (0, 0, 2, True), (0, 1, 3, True),
+                             (0, 0, 1, False)))
     assert "red is the conductor of the centre pin." in found.sentences
     dead = understand(table(("red", "centre pin"), ("as it is",), (0, 0, 1, False)))
     assert "red, centre pin go nowhere here" in dead.sentences[-1]
@@ -301,7 +309,8 @@ def test_a_switch_that_switches_nothing():
 
 def test_a_survey_taken_over_is_believed_until_confirmed_and_twice_is_once():
     b = Bench()
-    source = apply(put(b.plan, b.nose), AddElement(what="removed", values={"name": "side panel screws", "stored": "bag 3"}))
+    source = apply(put(b.plan, b.nose),
+                   AddElement(what="removed", values={"name": "side panel screws", "stored": "bag 3"}))
     source = apply(source, SetMachine(values={"kind": "scooter", "wheelbase_mm": 1290}))
     data = survey_of(source)
     target = apply(Plan(), TakeSurvey(survey=data))

@@ -24,7 +24,8 @@ def take(plan, pin, pattern: str):
     """Readings from a short form: "o0.1 k12.2 b1 s12": volts by state, b beep, z ohms, s seconds of run-on."""
     rows = []
     for word in pattern.split():
-        quantity, state = {"b": ("beep", "key_off"), "z": ("ohm", "key_off"), "s": ("s", "key_on")}.get(word[0], ("V", STATES.get(word[0])))
+        quantity, state = {"b": ("beep", "key_off"), "z": ("ohm", "key_off"),
+                           "s": ("s", "key_on")}.get(word[0], ("V", STATES.get(word[0])))
         rows.append({"element": pin.id, "quantity": quantity, "state": state, "value": float(word[1:])})
     return apply(plan, TakeReadings(readings=tuple(rows))) if rows else plan
 
@@ -179,7 +180,8 @@ def test_the_posts_own_reading_is_the_measure():
     pin, battery = plan.pins("AP1")[0], plan.battery
 
     def shares(posts):
-        rested = apply(plan, TakeReadings(readings=({"element": battery.id, "quantity": "V", "state": "key_off", "value": posts},)))
+        rested = apply(plan,
+            TakeReadings(readings=({"element": battery.id, "quantity": "V", "state": "key_off", "value": posts},)))
         return dict(classify(take(rested, pin, "o11"), pin).shares)
     assert shares(11.4)["constant"] > 0.8 > 0.4 > shares(14.8)["constant"]
 
@@ -216,7 +218,8 @@ def test_continuity_is_asked_only_of_a_pin_seen_dead_with_the_key_off():
 
 
 def test_run_on_is_asked_of_what_is_live_with_key_or_engine():
-    for pattern, asked in (("o0 k12.2 i14 l12", ("s", "key_on")), ("o0 k0 i14 l0", ("s", "idle")), ("o12.6 k12.2 i14", None),
+    for pattern, asked in (("o0 k12.2 i14 l12", ("s", "key_on")), ("o0 k0 i14 l0", ("s", "idle")),
+                           ("o12.6 k12.2 i14", None),
                            ("o0 k0 l12", None), ("o0 k12.2 i14 l12 s8", None)):
         plan = plan_with()
         pin = plan.pins("AP1")[0]
@@ -236,7 +239,8 @@ def test_the_probe_stays_in_one_state_as_long_as_it_can():
         pin, (quantity, state) = found
         order.append((quantity, state))
         shown = {"key_off": 0, "key_on": 12.2, "idle": 14, "lamp_on": 12}[state] if quantity == "V" else 0
-        plan = apply(plan, TakeReadings(readings=({"element": pin.id, "quantity": quantity, "state": state, "value": shown},)))
+        plan = apply(plan,
+            TakeReadings(readings=({"element": pin.id, "quantity": quantity, "state": state, "value": shown},)))
     assert found is None
     changes = sum(a != b for a, b in pairwise(order))
     assert changes == len(set(order)) - 1

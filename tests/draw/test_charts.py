@@ -95,7 +95,8 @@ def test_without_lamps_or_pack_there_is_no_picture():
     assert packs.draw(LAMPS) == ""
 
 
-@pytest.mark.parametrize("text", [coordination.draw(drawn_curves(), "W<1>", "F&1"), lamps.draw(LAMPS), packs.draw(PACK)])
+@pytest.mark.parametrize("text",
+                         [coordination.draw(drawn_curves(), "W<1>", "F&1"), lamps.draw(LAMPS), packs.draw(PACK)])
 def test_pictures_are_well_formed_escaped_and_described(text):
     root = ET.fromstring(text)
     assert root.find("{http://www.w3.org/2000/svg}title").text

@@ -1,4 +1,5 @@
-"""The bike map from both sides and to scale, and the mouth of a connector: placed right, mirrored, nothing over anything."""
+"""The bike map from both sides and to scale, and the mouth of a connector: placed right, mirrored, nothing over
+anything."""
 
 import re
 from itertools import combinations
@@ -68,16 +69,19 @@ def test_the_outline_grows_with_the_wheelbase():
 
 def test_what_is_on_the_other_side_is_faint_and_hazards_are_hatched():
     plan = body("motorcycle")
-    plan = apply(apply(plan, ChangeElement(id="P1", values={"side": "left"})), ChangeElement(id="P2", values={"water": "washed over"}))
+    plan = apply(apply(plan, ChangeElement(id="P1", values={"side": "left"})),
+                 ChangeElement(id="P2", values={"water": "washed over"}))
     right, left = (bikemap.draw(analyse(plan), side=side) for side in ("right", "left"))
     assert "m-far" in right and "m-far" not in left
-    assert right.count("url(#hatch-wet)") == 1 and right.count("url(#hatch-hot)") == 1 and right.count("url(#hatch-moves)") == 1
+    assert right.count("url(#hatch-wet)") == 1 and right.count("url(#hatch-hot)") == 1 and right.count(
+        "url(#hatch-moves)") == 1
 
 
 def plug(ways=6, rows=2, **values):
     b = Bench()
     plan = apply(b.plan, PutPlug(values={"name": "six", "place": b.box, "ways": ways, "rows": rows, **values}, pins=(
-        {"way": 1, "wire_colour": "red/white", "function": "feed", "live": "always"}, {"way": 2, "wire_colour": "GN", "function": "ground"})))
+        {"way": 1, "wire_colour": "red/white", "function": "feed", "live": "always"},
+        {"way": 2, "wire_colour": "GN", "function": "ground"})))
     return plan, plan.plugs[0]
 
 
@@ -90,7 +94,8 @@ def test_the_wire_side_is_the_mouth_s_mirror_image():
     assert mouth.grid(counted_behind, "wires") == face and mouth.grid(counted_behind, "mouth") == back
 
 
-@pytest.mark.parametrize(("latch", "mirrored"), [("up", "up"), ("down", "down"), ("left", "right"), ("right", "left"), ("none", "none")])
+@pytest.mark.parametrize(("latch", "mirrored"),
+                         [("up", "up"), ("down", "down"), ("left", "right"), ("right", "left"), ("none", "none")])
 def test_the_latch_turns_with_the_side(latch, mirrored):
     plan, six = plug(latch=latch)
     _, other = plug(latch=mirrored)
@@ -104,7 +109,8 @@ def test_a_cavity_shows_its_number_its_wire_s_true_colours_and_what_it_is():
     plan, six = plug()
     svg = mouth.draw(plan, six, "mouth")
     assert ">BAT<" in svg and ">GND<" in svg and svg.count('class="d-label"') == 6
-    assert mouth.wire_colours("red/white") == ["#c3221f", "#f7f5ee"] == mouth.wire_colours("RD-WH") == mouth.wire_colours("rd wh")
+    assert mouth.wire_colours("red/white") == ["#c3221f",
+                                               "#f7f5ee"] == mouth.wire_colours("RD-WH") == mouth.wire_colours("rd wh")
     assert mouth.wire_colours("striped") == []
     paper = mouth.draw(plan, six, "mouth", paper=True)
     assert "class=" not in paper and "Loadstar Text" in paper

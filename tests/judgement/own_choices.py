@@ -7,10 +7,14 @@ from loadstar.demo import Builder
 
 # Rules that speak about what Loadstar chooses itself: sizes, ratings, contacts, classes of fuse, ways of a return.
 COMPLAINTS = frozenset({
-    "wire.too-hot", "wire.not-protected", "wire.chafe", "wire.no-fuse", "wire.below-minimum", "wire.voltage-class", "fuse.share", "fuse.inrush",
-    "fuse.selective", "fuse.never-opens", "fuse.voltage", "fuse.maker", "load.drop", "load.not-live", "load.no-circuit", "load.not-carried",
-    "load.reversed", "load.lives-on", "feed.back-feed", "feed.module-way", "feed.ways", "contact.rating", "contact.kind", "contact.needs-relay",
-    "relay.undecided", "relay.suppression", "converter.input", "converter.unprotected", "converter.unsteady", "network.short",
+    "wire.too-hot", "wire.not-protected", "wire.chafe", "wire.no-fuse", "wire.below-minimum", "wire.voltage-class",
+    "fuse.share", "fuse.inrush",
+    "fuse.selective", "fuse.never-opens", "fuse.voltage", "fuse.maker", "load.drop", "load.not-live", "load.no-circuit",
+    "load.not-carried",
+    "load.reversed", "load.lives-on", "feed.back-feed", "feed.module-way", "feed.ways", "contact.rating",
+    "contact.kind", "contact.needs-relay",
+    "relay.undecided", "relay.suppression", "converter.input", "converter.unprotected", "converter.unsteady",
+    "network.short",
     "network.unsolved", "network.floating", "starter.drop", "load.in-series"})
 BATTERY_FEEDS = ("battery", "block", "far block", "module", "bar", "plug")
 PACK_FEEDS = ("pack", "converter", "changeover", "diode", "parallel", "port")
@@ -21,8 +25,10 @@ KINDS = (("resistor", "heating"), ("power", "lamp"), ("current", "motor"))
 def plans() -> list[tuple[str, Plan]]:
     """All of them with their names, in an order that mixes them."""
     found = []
-    for feed, watts, run, air, (behaviour, category) in product(BATTERY_FEEDS + PACK_FEEDS, WATTS, RUNS_M, AIR_C, KINDS):
-        if (feed == "port" and watts > 120) or (feed in PACK_FEEDS and behaviour == "resistor") or (feed == "pack" and behaviour == "current"):
+    for feed, watts, run, air, (behaviour, category) in product(BATTERY_FEEDS + PACK_FEEDS, WATTS, RUNS_M, AIR_C,
+                                                                KINDS):
+        if (feed == "port" and watts > 120) or (feed in PACK_FEEDS and behaviour == "resistor") or (feed == "pack"
+            and behaviour == "current"):
             continue
         found.append((feed, watts, run, air, behaviour, category))
     found.sort(key=lambda c: hash_of(str(c)))
@@ -43,14 +49,16 @@ def _made(feed: str, watts: float, run_m: float, air_c: float, behaviour: str, c
     source = _pack(b, feed, box, nose) if feed in PACK_FEEDS else _battery(b, feed, box, nose)
     volts = 48 if feed == "pack" else 12 if feed in PACK_FEEDS else 13.5
     for name, amount, kind in (("thing", watts, (behaviour, category)), ("other", 5, ("power", "electronics"))):
-        b.add("load", name=name, behaviour=kind[0], category=kind[1], amount=amount, at_v=volts, place=nose, feed=source, live="key",
+        b.add("load", name=name, behaviour=kind[0], category=kind[1], amount=amount, at_v=volts, place=nose,
+              feed=source, live="key",
               window_low_v=5, window_high_v=100)
     return b.plan
 
 
 def _battery(b: Builder, feed: str, box: str, nose: str) -> str:
     battery = b.add("battery", name="battery", place=box, capacity_ah=18, internal_mohm=12)
-    b.add("generator", name="generator", place=box, rating1_w=300, rating1_rpm=1300, rating2_w=700, rating2_rpm=5000, phase_ohm=0.1)
+    b.add("generator", name="generator", place=box, rating1_w=300, rating1_rpm=1300, rating2_w=700, rating2_rpm=5000,
+          phase_ohm=0.1)
     key = b.add("tap", name="key wire", place=box, live="key", rated_a=60, fused_a=60, source_mohm=5)
     if feed.endswith("block"):
         return b.add("block", name="block", place=nose if feed.startswith("far") else box)
@@ -71,4 +79,5 @@ def _pack(b: Builder, feed: str, box: str, nose: str) -> str:
         return b.add("port", name="port", place=box, enabled=True, limit_w=200)
     if feed == "pack":
         return pack
-    return b.add("converter", name="converter", place=box, window_low_v=36, window_high_v=60, rated_a=40, efficiency_frac=0.9)
+    return b.add("converter", name="converter", place=box, window_low_v=36, window_high_v=60, rated_a=40,
+                 efficiency_frac=0.9)

@@ -25,11 +25,14 @@ def rules_of(plan: Plan | Analysis) -> set[str]:
 
 def grave(plan: Plan | Analysis) -> list[str]:
     """Stops and cautions, as "severity rule: sentence"."""
-    return [f"{f.severity} {f.rule}: {f.sentence}" for f in analysed(plan).findings if f.severity in ("stop", "caution")]
+    return [f"{f.severity} {f.rule}: {f.sentence}" for f in analysed(plan).findings
+            if f.severity in ("stop", "caution")]
 
 
-def e_bike(*, pack: dict[str, Any] | None = None, drive: dict[str, Any] | None = None, converter: dict[str, Any] | None = None,
-           second: dict[str, Any] | None = None, combiner: dict[str, Any] | None = None, port: dict[str, Any] | None = None,
+def e_bike(*, pack: dict[str, Any] | None = None, drive: dict[str, Any] | None = None,
+           converter: dict[str, Any] | None = None,
+           second: dict[str, Any] | None = None, combiner: dict[str, Any] | None = None,
+           port: dict[str, Any] | None = None,
            load: dict[str, Any] | None = None) -> Plan:
     """An e-bike on a 13-series pack; what is given is added, a load on the converter or port."""
     b = Builder("bike")
@@ -45,11 +48,13 @@ def e_bike(*, pack: dict[str, Any] | None = None, drive: dict[str, Any] | None =
         b.add("combiner", **{"name": "joint", "place": place, **combiner})
     feed = None
     if converter is not None:
-        feed = b.add("converter", **{"name": "box", "place": place, "window_low_v": 36, "window_high_v": 60, "rated_a": 8,
+        feed = b.add("converter",
+                     **{"name": "box", "place": place, "window_low_v": 36, "window_high_v": 60, "rated_a": 8,
                                      "idle_w": 0.1, **converter})
     if port is not None:
         feed = b.add("port", **{"name": "light port", "place": place, "enabled": True, **port})
     if feed and load is not None:
-        b.add("load", **{"name": "lamp", "category": "other", "amount": 12, "at_v": 12, "window_low_v": 9, "place": nose,
+        b.add("load",
+              **{"name": "lamp", "category": "other", "amount": 12, "at_v": 12, "window_low_v": 9, "place": nose,
                          "feed": feed, "live": "key", **load})
     return b.plan

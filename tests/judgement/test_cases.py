@@ -1,4 +1,5 @@
-"""The judge's plans: of the good half no stop and no caution, of the bad half all that must be found, with its figure."""
+"""The judge's plans: of the good half no stop and no caution, of the bad half all that must be found, with its
+figure."""
 
 import pytest
 from judgement.cases import CASES

@@ -22,11 +22,14 @@ GRAVE = ("stop", "caution")
 def spoiled(plan, dice):
     """A random plan with some of it fixed badly by hand."""
     for wire in dice.sample(plan.wires, k=min(3, len(plan.wires))):
-        plan = apply(plan, SetWire(id=wire.id, values={"area_mm2": dice.choice((0.35, 0.5, 1.0)), "length_m": dice.choice((0.5, 3.0))}))
+        plan = apply(plan, SetWire(id=wire.id,
+            values={"area_mm2": dice.choice((0.35, 0.5, 1.0)), "length_m": dice.choice((0.5, 3.0))}))
     for part in dice.sample(plan.parts, k=min(4, len(plan.parts))):
-        values = {"fuse": {"rating_a": dice.choice((1, 3, 10, 30)), "volts_v": 32}, "relay": {"contact_a": 2, "suppression": "none"},
+        values = {"fuse": {"rating_a": dice.choice((1, 3, 10, 30)), "volts_v": 32},
+                  "relay": {"contact_a": 2, "suppression": "none"},
                   "way": {"limit_a": dice.choice((1, 25))}, "switch": {"contact_a": 1}, "frame": {"joint_mohm": 60},
-                  "port": {"enabled": False}, "tap": {"rated_a": 0.1, "fused_a": None}, "load": {"returns": "frame"}}.get(part.kind)
+                  "port": {"enabled": False}, "tap": {"rated_a": 0.1, "fused_a": None},
+                  "load": {"returns": "frame"}}.get(part.kind)
         if values:
             try:
                 plan = apply(plan, ChangeElement(id=part.id, values=values))
@@ -74,7 +77,8 @@ def test_what_is_left_to_loadstar_is_not_complained_about(kind):
     """Random plans wholly left to Loadstar; what their loads and sources do wrong among themselves is theirs."""
     for seed in range(20, 24):
         a = analyse(generated(kind, seed))
-        told = [f"{f.rule}: {f.sentence}" for f in a.findings if f.rule in COMPLAINTS and f.severity in (*GRAVE, "advice")]
+        told = [f"{f.rule}: {f.sentence}" for f in a.findings if f.rule in COMPLAINTS
+                and f.severity in (*GRAVE, "advice")]
         assert told == [], (kind, seed)
 
 
@@ -83,7 +87,8 @@ def test_own_choices_over_supplies_feeds_loads_ways_and_air(part):
     """A sample of the whole sweep (tools/sweep.py runs all of it)."""
     for name, plan in plans()[part::36]:
         a = analyse(plan)
-        assert [f"{f.rule}: {f.sentence}" for f in a.findings if f.rule in COMPLAINTS and "No " not in f.sentence] == [], name
+        assert [f"{f.rule}: {f.sentence}" for f in a.findings if f.rule in COMPLAINTS
+                and "No " not in f.sentence] == [], name
 
 
 @pytest.mark.parametrize("kind", EVERY_KIND)
@@ -99,7 +104,8 @@ def test_any_plan_stands_balances_and_is_the_same_again(kind):
                 assert result.solution.residual_a < 1e-8, (kind, seed, result.state)
 
 
-@pytest.mark.parametrize("kind", [k for k in EVERY_KIND if k not in ("magneto", "port", "generator leads", "traction leads", "plugs")])
+@pytest.mark.parametrize("kind",
+    [k for k in EVERY_KIND if k not in ("magneto", "port", "generator leads", "traction leads", "plugs")])
 def test_a_larger_fuse_never_makes_a_wire_safer(kind):
     plan = generated(kind, 40)
     before = analyse(plan)

@@ -74,7 +74,8 @@ def test_damage_is_never_said_later_than_the_thermal_model_has_it():
         wire = ConductorAt(area, "thin", "B", False, 1.0)
         for amps in np.geomspace(20, 900, 13):
             kept = damage_s(wire, float(amps), air, max(start, air))
-            exact = float(overload.time_to_temperature_s(amps, area, wire.r20_ohm_per_m, wire.d_mm, wire.od_mm, 150, max(start, air), air, 0.2))
+            exact = float(overload.time_to_temperature_s(amps, area, wire.r20_ohm_per_m, wire.d_mm, wire.od_mm, 150,
+                                                         max(start, air), air, 0.2))
             assert kept <= exact * 1.04 or not 0.02 < exact < 3000  # the model's own grid runs from 10 ms to 4000 s
             assert kept >= exact * 0.85 or math.isinf(exact)
             assert kept >= adiabatic_s(wire, float(amps), max(start, air)) * 0.999
@@ -93,7 +94,8 @@ def test_a_fault_does_not_flow_backwards_through_an_ideal_diode():
 
 @pytest.mark.parametrize("position", ["a", "b"])
 def test_both_sides_of_a_changeover_are_never_closed_together(position):
-    plan = e_bike(second={"rested_v": 42.0}, combiner={"way": "changeover", "position": position}, converter={}, load={"amount": 40})
+    plan = e_bike(second={"rested_v": 42.0}, combiner={"way": "changeover", "position": position}, converter={},
+                  load={"amount": 40})
     a = analyse(plan)
     for side, pack in (("a", "PK1"), ("b", "PK2")):
         joint = a.plan.of_kind("combiner")[0].id
@@ -193,8 +195,9 @@ def test_what_comes_on_by_itself_is_not_summed():
 
 @pytest.mark.parametrize(("ms", "told"), [(5, False), (6, True)])
 def test_a_short_inrush_is_not_hidden_by_a_slow_one_with_more_to_it(ms, told):
-    """A 10 A fuse bears 0.3 x 72 = 21.6 A2s of a short inrush and 10^2 x 0.4 = 40 A2s of one of 400 ms. The pump's 9^2 x 0.4 = 32.4 it
-    bears; the lamp's 65^2 x 0.005 = 21.1 too, its 65^2 x 0.006 = 25.4 not, though that is less than the pump's."""
+    """A 10 A fuse bears 0.3 x 72 = 21.6 A2s of a short inrush and 10^2 x 0.4 = 40 A2s of one of 400 ms. The pump's 9^2
+    x 0.4 = 32.4 it bears; the lamp's 65^2 x 0.005 = 21.1 too, its 65^2 x 0.006 = 25.4 not, though that is less than the
+    pump's."""
     b = Bench()
     alone = {"live": "always", "reason_always": "x", "feed": b.battery}
     b.load(name="pump", category="motor", amount=10, inrush_a=9, inrush_ms=400, **alone)
@@ -347,7 +350,8 @@ def test_a_fuse_from_100_to_110_percent_ages_and_does_not_open(amps, severity, w
     b = Bench(generator=False)
     for place in (b.box, b.nose):
         b.change(place, ambient_c=25)
-    load = b.load(feed=b.battery, live="always", reason_always="x", behaviour="current", unit="A", amount=amps, category="heating")
+    load = b.load(feed=b.battery, live="always", reason_always="x", behaviour="current", unit="A", amount=amps,
+                  category="heating")
     b.change(b.fuse_of(load), rating_a=10)
     found = seen(b.plan, "fuse.share")
     assert [f.severity for f in found] == ([severity] if severity else [])
@@ -368,7 +372,8 @@ def sagging(coil_ohm, hold_v=None, source_mohm=2000):
 
 
 def test_a_relay_holds_below_its_pull_in_voltage():
-    """12.2 V open; 48 W at 12 V is 3 ohm behind 2 ohm: 7.2 V at the coil once closed. It pulled in at over 8 V, and holds."""
+    """12.2 V open; 48 W at 12 V is 3 ohm behind 2 ohm: 7.2 V at the coil once closed. It pulled in at over 8 V, and
+    holds."""
     plan, relay = sagging(200)
     a = analyse(plan)
     assert a.states["key_on"].closed[relay]
@@ -443,7 +448,8 @@ def test_parallel_fuses_add_up_on_the_wire_behind_them():
     load = b.lamp(60, feed=b.battery, live="always", reason_always="x")
     fuse = b.fuse_of(load)
     b.change(fuse, rating_a=10)
-    second = apply(b.plan, AddElement(what="fuse", values={"name": "second", "place": b.box, "rating_a": 10}, alone=True))
+    second = apply(b.plan,
+                   AddElement(what="fuse", values={"name": "second", "place": b.box, "rating_a": 10}, alone=True))
     added = second.parts[-1].id
     stub = next(w for w in second.wires if w.b == f"{fuse}.a")
     plan = apply(apply(second, AddWire(a=stub.a, b=f"{added}.a")), AddWire(a=f"{added}.b", b=f"{fuse}.b"))

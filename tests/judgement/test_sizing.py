@@ -117,7 +117,8 @@ def weak_plug(mohm, watts=36):
 
 @pytest.mark.parametrize(("air_c", "severity"), [(94, "caution"), (97, "stop")])
 def test_a_class_too_low_is_a_stop_where_the_fuse_does_not_protect_either(air_c, severity):
-    """At 97 C even 35 mm2 passes the 100 C of class B while its fuse carries 1.10 times its rating; at 94 C it stays below."""
+    """At 97 C even 35 mm2 passes the 100 C of class B while its fuse carries 1.10 times its rating; at 94 C it stays
+    below."""
     b = Bench()
     for place in (b.box, b.nose):
         b.change(place, ambient_c=air_c)
@@ -158,7 +159,8 @@ def test_what_is_left_to_loadstar_keeps_the_drop_it_is_given(seed):
     """Constant powers over long runs, where currents rise as the voltage falls."""
     b = Bench(generator=False)
     b.change(b.run, length_m=1.5 + seed * 0.3)
-    loads = [b.load(amount=20 + 7 * seed, category="other"), b.lamp(10 + 3 * seed), b.load(amount=9, category="electronics")]
+    loads = [b.load(amount=20 + 7 * seed, category="other"), b.lamp(10 + 3 * seed),
+             b.load(amount=9, category="electronics")]
     b.rules(thermal_margin_k=15)
     a = analyse(b.plan)
     for load in loads:
@@ -175,7 +177,8 @@ def test_tinned_copper_counts_everywhere():
     wire = b.feed_wire(load)
     for figure in ("steady_c", "overload_c", "use_c"):
         assert getattr(tinned.wires[wire].coordination, figure) > getattr(bare.wires[wire].coordination, figure)
-    assert tinned.wires[wire].coordination.limit_a == pytest.approx(bare.wires[wire].coordination.limit_a / math.sqrt(1.03), rel=2e-3)
+    assert tinned.wires[wire].coordination.limit_a == pytest.approx(bare.wires[wire].coordination.limit_a
+                                                                    / math.sqrt(1.03), rel=2e-3)
     assert tinned.chafes[wire].far_a < bare.chafes[wire].far_a
     chosen = next(c for c in wire_candidates(tinned, wire) if c.chosen)
     assert chosen.behind_fuse_c == pytest.approx(tinned.wires[wire].coordination.steady_c)
@@ -206,7 +209,8 @@ def test_the_changeover_s_own_position_does_not_matter_for_what_is_bought():
     sizes = []
     for position in "ab":
         a = analyse(two_packs("changeover", position=position))
-        sizes.append({w: r.area_mm2 for w, r in a.wires.items()} | {p.id: a.rating_a(p.id) for p in a.plan.of_kind("fuse")})
+        sizes.append({w: r.area_mm2
+                      for w, r in a.wires.items()} | {p.id: a.rating_a(p.id) for p in a.plan.of_kind("fuse")})
     assert sizes[0] == sizes[1]
 
 
@@ -228,7 +232,8 @@ def test_a_fuse_s_candidates_are_as_warm_as_its_zone():
     lamp = b.lamp(60)
     cool = next(c.share_frac for c in fuse_candidates(analyse(b.plan), b.fuse_of(lamp)) if c.chosen)
     b.change(b.box, zone="near the engine")
-    warm = next(c.share_frac for c in fuse_candidates(analyse(b.plan), b.fuse_of(lamp)) if c.rating_a == analyse(b.plan).rating_a(
+    warm = next(c.share_frac for c in fuse_candidates(analyse(b.plan), b.fuse_of(lamp))
+                if c.rating_a == analyse(b.plan).rating_a(
         b.fuse_of(lamp)))
     # 40 C against 80 C: 1 - 0.0015 x 15 and 1 - 0.0015 x 55.
     assert warm / cool == pytest.approx((1 - 0.0015 * 15) / (1 - 0.0015 * 55), rel=0.01)
@@ -237,7 +242,8 @@ def test_a_fuse_s_candidates_are_as_warm_as_its_zone():
 def led(plan, part, rail):
     """The plan with both leads of a generator or drive laid to its rail."""
     for end in ("pos", "neg"):
-        plan = apply(plan, AddWire(a=f"{rail}.{end}", b=f"{part}.{end}", values={"colour": "RD" if end == "pos" else "BK"}))
+        plan = apply(plan,
+                     AddWire(a=f"{rail}.{end}", b=f"{part}.{end}", values={"colour": "RD" if end == "pos" else "BK"}))
     return plan
 
 
@@ -270,7 +276,8 @@ def test_a_generator_on_leads_of_its_own_charges_through_them():
     leads = [w.id for w in a.plan.wires if generator in w.a + w.b]
     town = a.states["town"]
     drawn = -on_the_posts.states["town"].current(generator)
-    assert abs(town.current(leads[0])) == pytest.approx(drawn, rel=0.04)  # constant powers take a little more at less volts
+    # constant powers take a little more at less volts
+    assert abs(town.current(leads[0])) == pytest.approx(drawn, rel=0.04)
     assert town.charging_a == pytest.approx(b.plan.battery.charge_a)
     assert town.posts_v < 14.2
     assert a.wires[leads[0]].area_mm2 >= 2
@@ -316,6 +323,7 @@ def test_a_larger_fuse_never_makes_a_wire_safer_nor_a_thicker_wire_a_worse_one()
     for air in (30, 60, 85):
         for area, thicker in ((0.5, 0.75), (1.5, 2.0), (4.0, 6.0)):
             for rating, larger in ((5, 7.5), (10, 15), (20, 25), (30, 40)):
-                one, fused, thick = stands([behind_fuse(area, rating, air), behind_fuse(area, larger, air), behind_fuse(thicker, rating, air)])
+                one, fused, thick = stands([behind_fuse(area, rating, air), behind_fuse(area, larger, air),
+                                            behind_fuse(thicker, rating, air)])
                 assert one.protected or not fused.protected
                 assert thick.protected or not one.protected

@@ -25,7 +25,8 @@ def charged(set_v, chemistry="agm", nominal_v=12, system_v=12):
 
 @pytest.mark.parametrize(("chemistry", "set_v", "severity"), [
     ("lfp", 14.6, None), ("lfp", 14.7, "caution"), ("lfp", 15.2, "stop"), ("lfp", 13.8, None), ("lfp", 13.7, "caution"),
-    ("flooded", 14.8, None), ("flooded", 14.9, "caution"), ("flooded", 15.4, "stop"), ("agm", 14.7, None), ("agm", 14.8, "caution"),
+    ("flooded", 14.8, None), ("flooded", 14.9, "caution"), ("flooded", 15.4, "stop"), ("agm", 14.7, None),
+    ("agm", 14.8, "caution"),
     ("agm", 13.4, None), ("agm", 13.3, "caution"), ("flooded", 13.3, "caution"), ("agm", 14.4, None)])
 def test_the_set_point_against_the_battery(chemistry, set_v, severity):
     found = seen(charged(set_v, chemistry), "supply.set-point")
@@ -62,7 +63,8 @@ def test_the_crank_limit_is_said_for_the_battery_it_is_for():
 def test_a_6_v_battery_s_cranking_reading_is_judged_at_6_v():
     for volts, told in ((5.2, False), (4.4, True)):
         b = six_volt()
-        plan = apply(b.plan, TakeReadings(readings=({"element": b.battery, "quantity": "V", "state": "cranking", "value": volts},)))
+        plan = apply(b.plan,
+            TakeReadings(readings=({"element": b.battery, "quantity": "V", "state": "cranking", "value": volts},)))
         found = [f for f in seen(plan, "survey.found") if "cranking" in f.sentence]
         assert bool(found) == told
         assert all("4.8 V is wanted" in f.sentence for f in found)
@@ -73,20 +75,23 @@ def test_a_6_v_battery_s_cranking_reading_is_judged_at_6_v():
 def test_lithium_is_read_by_its_own_table(state, volts, told):
     b = Bench()
     b.change(b.battery, chemistry="lfp")
-    plan = apply(b.plan, TakeReadings(readings=({"element": b.battery, "quantity": "V", "state": state, "value": volts},)))
+    plan = apply(b.plan,
+                 TakeReadings(readings=({"element": b.battery, "quantity": "V", "state": state, "value": volts},)))
     assert bool(seen(plan, "survey.found")) == told
     assert not seen(plan, "survey.unlikely")
 
 
 def test_a_controller_s_limit_under_sag():
-    """14s4p at 40 %: 50.82 V behind 155 mohm; 2,500 W but 50 A at the most: 50 A at 43.07 V, and 42 V is passed below 24 %."""
+    """14s4p at 40 %: 50.82 V behind 155 mohm; 2,500 W but 50 A at the most: 50 A at 43.07 V, and 42 V is passed below
+    24 %."""
     volts, amps, watts = with_limit(50.82, 0.155, 2500, 50, 0)
     assert (volts, amps) == pytest.approx((43.07, 50.0), abs=0.005)
     assert watts == pytest.approx(50 * 43.07, rel=1e-3)
     b = Builder("sag")
     b.machine(system="pack", system_v=52, chassis="floating")
     place = b.add("place", name="tube")
-    b.add("pack", name="pack", place=place, series=14, parallel=4, cell_mohm=40, extra_mohm=15, charge_frac=0.4, bms_continuous_a=50,
+    b.add("pack", name="pack", place=place, series=14, parallel=4, cell_mohm=40, extra_mohm=15, charge_frac=0.4,
+          bms_continuous_a=50,
           bms_peak_a=60)
     b.add("drive", name="drive", place=place, full_w=2500, limit_a=50)
     a = analyse(b.plan)
@@ -105,7 +110,8 @@ def test_a_drive_under_its_limit_takes_its_watts():
 
 
 def changed_over(**converter):
-    return e_bike(second={"rested_v": 44.0}, combiner={"way": "changeover", "position": "b"}, converter={"window_low_v": 42, **converter},
+    return e_bike(second={"rested_v": 44.0}, combiner={"way": "changeover", "position": "b"},
+                  converter={"window_low_v": 42, **converter},
                   load={"amount": 60})
 
 
@@ -141,12 +147,14 @@ def test_a_steady_converter_is_not_called_unsteady():
 
 def made_for(at_v, behaviour, category="lamp", window=(0, 100)):
     b = Bench()
-    b.load(name="thing", behaviour=behaviour, amount=30, at_v=at_v, category=category, window_low_v=window[0], window_high_v=window[1])
+    b.load(name="thing", behaviour=behaviour, amount=30, at_v=at_v, category=category, window_low_v=window[0],
+           window_high_v=window[1])
     return b.plan
 
 
 @pytest.mark.parametrize(("at_v", "behaviour", "severity", "words"), [
-    (24, "filament", "caution", "of its light"), (13.5, "filament", None, ""), (48, "resistor", "caution", "of its heat"),
+    (24, "filament", "caution", "of its light"), (13.5, "filament", None, ""),
+    (48, "resistor", "caution", "of its heat"),
     (20, "resistor", "advice", "of its heat"), (14, "resistor", None, "")])
 def test_a_lamp_or_heater_for_another_voltage_is_told(at_v, behaviour, severity, words):
     found = seen(made_for(at_v, behaviour), "load.dim")

@@ -26,8 +26,10 @@ from loadstar.core.rules.words import amps, an, listed, span
 from loadstar.core.survey.pins import classify, suspect
 
 
-@pytest.mark.parametrize(("amount", "spoken"), [("80 V", "an 80 V"), ("8 A", "an 8 A"), ("11 A", "an 11 A"), ("18 A", "an 18 A"),
-                                                ("58 V", "a 58 V"), ("15 A", "a 15 A"), ("125 V", "a 125 V"), ("1.8 A", "a 1.8 A")])
+@pytest.mark.parametrize(("amount", "spoken"),
+                         [("80 V", "an 80 V"), ("8 A", "an 8 A"), ("11 A", "an 11 A"), ("18 A", "an 18 A"),
+                                                ("58 V", "a 58 V"), ("15 A", "a 15 A"), ("125 V", "a 125 V"),
+                                                ("1.8 A", "a 1.8 A")])
 def test_articles(amount, spoken):
     assert an(amount) == spoken
 
@@ -106,7 +108,8 @@ def test_two_thin_wires_are_cured_together():
 def test_several_edits_are_one_step_and_all_or_none():
     b = Bench()
     wire = b.plan.wires[0].id
-    both = Several(edits=(SetWire(id=wire, values={"area_mm2": 4.0}), SetRules(values={"thermal_margin_k": 10})), words="two at once")
+    both = Several(edits=(SetWire(id=wire, values={"area_mm2": 4.0}), SetRules(values={"thermal_margin_k": 10})),
+                   words="two at once")
     after = apply(b.plan, both)
     assert (after.wire(wire).area_mm2, after.rules.thermal_margin_k) == (4.0, 10)
     assert both.label(b.plan) == "two at once"
@@ -143,7 +146,8 @@ def overloaded_trigger(**pins):
     b = Bench()
     b.change(b.key, rated_a=0.1)
     b.plan = apply(b.plan, PutPlug(values={"name": "plug", "place": b.box, "ways": 4, **pins.pop("plug", {})},
-                                   pins=({"way": 1, "function": "feed", "live": "key", "rated_a": 5, "fused_a": 5, **pins},)))
+                                   pins=({"way": 1, "function": "feed", "live": "key", "rated_a": 5, "fused_a": 5,
+                                          **pins},)))
     b.lamp()
     relay = next(p for p in b.plan.parts if p.kind == "relay")
     wire = next(w for w in b.plan.wires if w.b == relay.at("86"))
@@ -152,7 +156,8 @@ def overloaded_trigger(**pins):
 
 
 @pytest.mark.parametrize(("pin", "offered"), [
-    ({}, True), ({"function": "unknown"}, False), ({"plug": {"never": "airbag"}}, False), ({"rated_a": 0.1}, False), ({"fused_a": None}, False)])
+    ({}, True), ({"function": "unknown"}, False), ({"plug": {"never": "airbag"}}, False), ({"rated_a": 0.1}, False),
+    ({"fused_a": None}, False)])
 def test_a_trigger_s_cure_draws_only_from_what_was_found_and_is_not_forbidden(pin, offered):
     b = overloaded_trigger(**pin)
     finding, = seen(b.plan, "feed.trigger-overloaded")
@@ -165,7 +170,8 @@ def test_a_believed_pin_or_one_that_reads_5_v_is_not_offered():
     believed = b.plan.model_copy(update={"parts": tuple(
         p.model_copy(update={"standing": "believed"}) if p.id == pin.id else p for p in b.plan.parts)})
     assert cure(seen(believed, "feed.trigger-overloaded")[0], believed) is None
-    read = apply(b.plan, TakeReadings(readings=({"element": pin.id, "quantity": "V", "state": "key_off", "value": 5.0},)))
+    read = apply(b.plan,
+                 TakeReadings(readings=({"element": pin.id, "quantity": "V", "state": "key_off", "value": 5.0},)))
     assert "suspect" in suspect(read, read.part(pin.id))
     assert cure(seen(read, "feed.trigger-overloaded")[0], read) is None
 
@@ -199,7 +205,8 @@ def test_a_reversed_lamp_is_reversed_and_nothing_else():
     b.machine(idle_rpm=2500)
     lamp = b.lamp()
     feed, back = b.feed_wire(lamp), next(w.id for w in b.plan.wires if w.a == f"{lamp}.neg")
-    plan = apply(apply(b.plan, MoveEnd(id=feed, end="b", to=f"{lamp}.neg")), MoveEnd(id=back, end="a", to=f"{lamp}.pos"))
+    plan = apply(apply(b.plan, MoveEnd(id=feed, end="b", to=f"{lamp}.neg")),
+                 MoveEnd(id=back, end="a", to=f"{lamp}.pos"))
     assert [f.rule for f in analyse(plan).findings if lamp in f.elements] == ["load.reversed"]
 
 
@@ -207,7 +214,8 @@ def test_two_lamps_in_series_are_in_series():
     b = Bench()
     b.machine(idle_rpm=2500)
     first, second = (b.lamp(18, behaviour="filament", name=n) for n in ("left", "right"))
-    plan = apply(b.plan, MoveEnd(id=next(w.id for w in b.plan.wires if w.a == f"{first}.neg"), end="b", to=f"{second}.pos"))
+    plan = apply(b.plan,
+                 MoveEnd(id=next(w.id for w in b.plan.wires if w.a == f"{first}.neg"), end="b", to=f"{second}.pos"))
     from loadstar.core.edits import RemoveWire
     plan = apply(plan, RemoveWire(id=b.feed_wire(second)))
     about = [f.rule for f in analyse(plan).findings if {first, second} & set(f.elements)]
@@ -322,8 +330,10 @@ def test_the_block_s_relay_stays_the_same_relay():
 
 
 @pytest.mark.parametrize(("mine", "theirs", "fields"), [
-    (SetRules(values={"thermal_margin_k": 20}), SetRules(values={"parked_days": 10}), ("rules", "thermal_margin_k", "parked_days")),
-    (SetMachine(values={"cruise_rpm": 6000}), SetMachine(values={"cranking_a": 90}), ("machine", "cruise_rpm", "cranking_a"))])
+    (SetRules(values={"thermal_margin_k": 20}), SetRules(values={"parked_days": 10}),
+     ("rules", "thermal_margin_k", "parked_days")),
+    (SetMachine(values={"cruise_rpm": 6000}), SetMachine(values={"cranking_a": 90}),
+     ("machine", "cruise_rpm", "cranking_a"))])
 def test_two_fields_of_one_whole_are_undone_apart(mine, theirs, fields):
     b = Bench()
     before = b.plan
@@ -349,12 +359,15 @@ def test_the_same_field_changed_since_is_refused_by_its_name():
 
 @pytest.mark.parametrize(("readings", "kind"), [
     ((("key_off", 0.0), ("key_on", 0.0), ("idle", 13.9)), "engine"), ((("key_on", 5.0),), "signal"),
-    ((("key_off", 0.02), ("key_on", 0.1), ("idle", 14.1)), "engine"), ((("key_off", 0.0), ("key_on", 5.0), ("idle", 5.0)), "signal")])
+    ((("key_off", 0.02), ("key_on", 0.1), ("idle", 14.1)), "engine"),
+    ((("key_off", 0.0), ("key_on", 5.0), ("idle", 5.0)), "signal")])
 def test_pins_are_settled_by_the_readings_that_settle_them(readings, kind):
     b = Bench()
-    plan = apply(b.plan, PutPlug(values={"name": "plug", "place": b.box, "ways": 4}, pins=({"way": 1, "function": "unknown"},)))
+    plan = apply(b.plan,
+                 PutPlug(values={"name": "plug", "place": b.box, "ways": 4}, pins=({"way": 1, "function": "unknown"},)))
     pin = plan.pins("AP1")[0]
-    plan = apply(plan, TakeReadings(readings=tuple({"element": pin.id, "quantity": "V", "state": s, "value": v} for s, v in readings)))
+    plan = apply(plan,
+        TakeReadings(readings=tuple({"element": pin.id, "quantity": "V", "state": s, "value": v} for s, v in readings)))
     verdict = classify(plan, plan.part(pin.id))
     assert verdict.kind == kind
     assert verdict.is_sure
@@ -364,7 +377,8 @@ def test_pins_are_settled_by_the_readings_that_settle_them(readings, kind):
 
 def test_an_unsure_pin_that_reads_5_v_is_never_offered_and_said_to_be_suspect():
     b = Bench()
-    plan = apply(b.plan, PutPlug(values={"name": "plug", "place": b.box, "ways": 4}, pins=({"way": 1, "function": "unknown"},)))
+    plan = apply(b.plan,
+                 PutPlug(values={"name": "plug", "place": b.box, "ways": 4}, pins=({"way": 1, "function": "unknown"},)))
     pin = plan.pins("AP1")[0]
     plan = apply(plan, TakeReadings(readings=({"element": pin.id, "quantity": "V", "state": "key_off", "value": 5.0},)))
     verdict = classify(plan, plan.part(pin.id))

@@ -6,9 +6,11 @@ from loadstar.core.plan.model import Plan
 from loadstar.demo import Builder
 
 KINDS = ("block", "short", "single phase", "half wave", "module", "bus bar", "frame", "plugs", "total loss", "starter",
-         "pack", "converter", "isolated converter", "diode packs", "parallel packs", "port", "changeover packs", "two converters",
+         "pack", "converter", "isolated converter", "diode packs", "parallel packs", "port", "changeover packs",
+         "two converters",
          "battery converter", "module and block", "generator leads", "traction leads")
-PACK_KINDS = ("pack", "converter", "isolated converter", "diode packs", "parallel packs", "port", "changeover packs", "two converters",
+PACK_KINDS = ("pack", "converter", "isolated converter", "diode packs", "parallel packs", "port", "changeover packs",
+              "two converters",
               "traction leads")
 EVERY_KIND = (*KINDS, "magneto")  # what alternates is solved by phasors, and compared apart
 
@@ -33,10 +35,12 @@ def generated(kind: str, seed: int) -> Plan:
     for n in range(dice.randint(2, 6)):
         feed, volts, lives = dice.choice(feeds)
         behaviour = dice.choice(("power", "resistor", "current", "filament"))
-        b.add("load", name=f"load {n}", behaviour=behaviour, amount=round(dice.uniform(1, 9 if kind == "port" else 30), 1), at_v=volts,
+        b.add("load", name=f"load {n}", behaviour=behaviour,
+              amount=round(dice.uniform(1, 9 if kind == "port" else 30), 1), at_v=volts,
               category=dice.choice(("lamp", "heating", "electronics", "motor")), place=dice.choice(places), feed=feed,
               live=dice.choice(lives), returns="frame" if kind == "frame" and dice.random() < 0.6 else "own wire",
-              body="on the frame" if kind == "frame" and dice.random() < 0.3 else "isolated", window_low_v=0, window_high_v=100)
+              body="on the frame" if kind == "frame" and dice.random() < 0.3 else "isolated", window_low_v=0,
+              window_high_v=100)
     return b.plan
 
 
@@ -46,22 +50,26 @@ def _battery(b: Builder, kind: str, dice: random.Random, places: list[str]) -> l
     if kind != "total loss":
         low = dice.uniform(20, 60) if kind == "short" else 120
         b.add("generator", name="generator", place=places[0], phases=1 if kind in ("single phase", "half wave") else 3,
-              rating1_w=low, rating1_rpm=1500, rating2_w=2.2 * low, rating2_rpm=5000, phase_ohm=0.2 if kind != "short" else 0.5,
+              rating1_w=low, rating1_rpm=1500, rating2_w=2.2 * low, rating2_rpm=5000,
+              phase_ohm=0.2 if kind != "short" else 0.5,
               rectifier="half" if kind == "half wave" else "full", tied="frame" if kind == "half wave" else "floating")
     b.add("own", name="ignition", place=places[0], power_w=dice.uniform(20, 90), live="key")
     key = b.add("tap", name="key wire", place=places[1], live="key", rated_a=10, source_mohm=dice.uniform(20, 150))
-    engine = b.add("tap", name="run line", place=places[2], live="engine", rated_a=10, source_mohm=dice.uniform(20, 150))
+    engine = b.add("tap", name="run line", place=places[2], live="engine", rated_a=10,
+                   source_mohm=dice.uniform(20, 150))
     every = ("always", "key", "engine")
     if kind == "generator leads":
         b.change(b.plan.generator.id, place=places[1])
         for end in ("pos", "neg"):
             b.lay(f"{battery}.{end}", f"{b.plan.generator.id}.{end}", colour="RD" if end == "pos" else "BK")
     if kind == "battery converter":
-        box = b.add("converter", name="box", place=places[1], window_low_v=8, window_high_v=16, out_v=5, rated_a=dice.choice((3, 12)))
+        box = b.add("converter", name="box", place=places[1], window_low_v=8, window_high_v=16, out_v=5,
+                    rated_a=dice.choice((3, 12)))
         return [(box, 5.0, ("always", "key"))]
     if kind == "module and block":
         module = b.add("module", name="module", place=places[1])
-        return [(module, 13.5, every), (b.add("block", name="block", place=places[2], ways=8), 13.5, every), (key, 13.5, ("key",))]
+        return [(module, 13.5, every), (b.add("block", name="block", place=places[2], ways=8), 13.5, every),
+                (key, 13.5, ("key",))]
     if kind == "module":
         return [(b.add("module", name="module", place=places[1]), 13.5, every)]
     if kind == "bus bar":
@@ -85,10 +93,12 @@ def _pack(b: Builder, kind: str, dice: random.Random, places: list[str]) -> list
         b.add("pack", name="second", place=places[1], series=13, parallel=3, charge_frac=dice.choice((0.3, 0.79, 0.95)))
         b.add("combiner", name="joint", place=places[1], way=kind.split()[0])
     if kind == "two converters":
-        boxes = [b.add("converter", name=f"box {n}", place=places[n], window_low_v=38, window_high_v=60, rated_a=5) for n in (1, 2)]
+        boxes = [b.add("converter", name=f"box {n}", place=places[n], window_low_v=38, window_high_v=60, rated_a=5)
+                 for n in (1, 2)]
         return [(box, 12.0, lives) for box in boxes]
     if kind in ("converter", "isolated converter", "diode packs", "changeover packs"):
-        box = b.add("converter", name="box", place=places[1], window_low_v=38, window_high_v=60, rated_a=dice.choice((3, 8)),
+        box = b.add("converter", name="box", place=places[1], window_low_v=38, window_high_v=60,
+                    rated_a=dice.choice((3, 8)),
                     isolated=kind == "isolated converter")
         return [(box, 12.0, lives)]
     if kind == "port":
@@ -97,9 +107,11 @@ def _pack(b: Builder, kind: str, dice: random.Random, places: list[str]) -> list
 
 
 def _magneto(b: Builder, dice: random.Random, places: list[str]) -> Plan:
-    coil = b.add("coil", name="coil", place=places[0], emf_mv_per_rpm=dice.uniform(7, 9), reactance_mohm_per_rpm=dice.uniform(1.2, 1.6),
+    coil = b.add("coil", name="coil", place=places[0], emf_mv_per_rpm=dice.uniform(7, 9),
+                 reactance_mohm_per_rpm=dice.uniform(1.2, 1.6),
                  winding_ohm=0.3, clamp_v=dice.choice((None, 6.5)))
     for n in range(dice.randint(2, 4)):
-        b.add("load", name=f"lamp {n}", category="lamp", behaviour="filament", amount=round(dice.uniform(2, 25), 1), at_v=6,
+        b.add("load", name=f"lamp {n}", category="lamp", behaviour="filament", amount=round(dice.uniform(2, 25), 1),
+              at_v=6,
               place=dice.choice(places), feed=coil, live="engine", returns="frame", window_low_v=0, window_high_v=100)
     return b.plan

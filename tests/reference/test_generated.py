@@ -33,7 +33,8 @@ def magneto(clamp_v=None):
     coil = b.add("coil", name="coil", place=place, emf_mv_per_rpm=7.8, reactance_mohm_per_rpm=1.38, winding_ohm=0.3,
                  clamp_v=clamp_v)
     for n, watts in enumerate((24, 5, 1.8)):
-        b.add("load", name=f"lamp {n}", category="lamp", behaviour="filament", amount=watts, at_v=6, place=nose, feed=coil,
+        b.add("load", name=f"lamp {n}", category="lamp", behaviour="filament", amount=watts, at_v=6, place=nose,
+              feed=coil,
               live="engine", returns="frame")
     return b.plan
 
@@ -54,9 +55,11 @@ def test_lamp_volts_over_speed(lamp, rpm, volts):
     assert analysis.lamps.at(lamp, rpm) == pytest.approx(volts, rel=0.03)
 
 
-@pytest.mark.parametrize(("rpm", "volts"), [(1200, 7.2), (2000, 9.7), (3000, 11.4), (4000, 12.3), (6000, 13.1), (8000, 13.4)])
+@pytest.mark.parametrize(("rpm", "volts"),
+                         [(1200, 7.2), (2000, 9.7), (3000, 11.4), (4000, 12.3), (6000, 13.1), (8000, 13.4)])
 def test_lamp_volts_of_a_12_v_coil(rpm, volts):
-    """k 9.5 mV rms/rpm, x 2.45 mohm/rpm, R 0.35, 35 + 5 + 3 W at 12 V: the published table, 2 % (wires thick and short)."""
+    """k 9.5 mV rms/rpm, x 2.45 mohm/rpm, R 0.35, 35 + 5 + 3 W at 12 V: the published table, 2 % (wires thick and
+    short)."""
     b = Builder("twelve")
     b.machine(system="magneto", system_v=12, chassis="winding", cruise_rpm=8000)
     place = b.add("place", name="engine", ambient_c=20)
@@ -91,7 +94,8 @@ def test_another_load_raises_no_voltage_while_no_device_changes_mode(kind):
             fixed = apply(fixed, ChangeElement(id=part.id, values={"rating_a": before.rating_a(part.id)}))
         elif part.kind == "way":
             fixed = apply(fixed, ChangeElement(id=part.id, values={"limit_a": 30}))
-    values = {**load.model_dump(exclude={"id", "kind", "made_for"}), "name": "more", "amount": 2.0, "behaviour": "power"}
+    values = {**load.model_dump(exclude={"id", "kind", "made_for"}), "name": "more", "amount": 2.0,
+              "behaviour": "power"}
     before, after = analyse(fixed), analyse(apply(fixed, AddElement(what="load", values=values)))
     for state in before.states:
         one, two = before.states[state], after.states[state]

@@ -68,7 +68,8 @@ def test_nothing_below_cut_in():
     assert output_a(w, 0, 16) == 0
 
 
-@pytest.mark.parametrize("ratings", [((1300, 20.0), (5000, 10.0)), ((1300, 5.0), (1300, 10.0)), ((1000, 1.0), (1100, 60.0))])
+@pytest.mark.parametrize("ratings",
+                         [((1300, 20.0), (5000, 10.0)), ((1300, 5.0), (1300, 10.0)), ((1000, 1.0), (1100, 60.0))])
 def test_ratings_that_fit_no_machine_are_refused(ratings):
     with pytest.raises(GeneratorError):
         identify(ratings, 0.28, 14.2, 0.95, 3)

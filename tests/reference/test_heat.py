@@ -12,7 +12,7 @@ def test_incropera_example_9_4():
     """Incropera, ex. 9.4: a 0.1 m pipe at 165 C in 23 C air, emissivity 0.85, gives off 766 W/m (0.9 here: 5 % more
     radiation, 441 to 467 W/m)."""
     convection = float(surface.natural_h(0.1, 165, 23)) * np.pi * 0.1 * 142
-    radiation = 0.85 * heat.SIGMA * np.pi * 0.1 * (438.15**4 - 296.15**4)
+    radiation = 0.85 * surface.SIGMA * np.pi * 0.1 * (438.15**4 - 296.15**4)
     assert convection + radiation == pytest.approx(766, rel=0.01)
 
 
@@ -23,8 +23,8 @@ def test_natural_convection(args, result):
 
 @pytest.mark.parametrize(("args", "result"), calls("surface_loss"))
 def test_surface_loss(args, result):
-    diameter_m, surface, ambient = args
-    assert float(surface.surface_loss_w_per_m(diameter_m * 1000, surface, ambient)) == pytest.approx(result, rel=1e-6)
+    diameter_m, skin, ambient = args
+    assert float(surface.surface_loss_w_per_m(diameter_m * 1000, skin, ambient)) == pytest.approx(result, rel=1e-6)
 
 
 @pytest.mark.parametrize(("args", "result"), calls("ampacity"))

@@ -108,7 +108,8 @@ def test_thevenin_resistance_by_hand():
 
 def test_a_converter_draws_its_output_over_efficiency_by_hand():
     # 60 W out at 88 % from 54.6 V: 1.249 A (hand calculation; E of physics.md's method).
-    network = Network("0", (), (Source("pack", "p", "0", 54.6, 0.0),), (Load("lamp", "o", "0", "power", 60.0, 5.0),), (),
+    network = Network("0", (), (Source("pack", "p", "0", 54.6, 0.0),), (Load("lamp", "o", "0", "power", 60.0, 5.0),),
+                      (),
                       (Converter("cv", "p", "0", "o", "0", 12.0, 8.0, 0.88),))
     solution = solve(network)
     assert solution.current_a["cv.in"] == pytest.approx(60 / 0.88 / 54.6)
@@ -118,7 +119,8 @@ def test_a_converter_draws_its_output_over_efficiency_by_hand():
 
 @pytest.mark.parametrize(("volts", "mode"), [(47.9, "low"), (48.1, "on"), (61.0, "high")])
 def test_a_converter_gives_nothing_outside_its_window(volts, mode):
-    network = Network("0", (), (Source("pack", "p", "0", volts, 0.0),), (Load("lamp", "o", "0", "power", 30.0, 5.0),), (),
+    network = Network("0", (), (Source("pack", "p", "0", volts, 0.0),), (Load("lamp", "o", "0", "power", 30.0, 5.0),),
+                      (),
                       (Converter("cv", "p", "0", "o", "0", 12.0, 8.0, 0.88, 0.0, 48.0, 60.0),))
     solution = solve(network)
     assert solution.converter_modes == {"cv": mode}
@@ -144,7 +146,8 @@ def test_two_packs_behind_ideal_diodes(load_a, shares):
 def test_a_filament_by_its_power_law():
     """60 W at 12 V: 45, 52, 72 W at 10, 11, 13.5 V (published: P ~ V^1.55), given to 1 W."""
     for volts, watts in ((10, 45), (11, 52), (13.5, 72)):
-        network = Network("0", (), (Source("s", "a", "0", volts, 0.0),), (Load("l", "a", "0", "filament", 60.0, 0.0, 12.0),))
+        network = Network("0", (), (Source("s", "a", "0", volts, 0.0),),
+                          (Load("l", "a", "0", "filament", 60.0, 0.0, 12.0),))
         assert abs(solve(network).current_a["l"]) * volts == pytest.approx(watts, abs=1.0)
 
 

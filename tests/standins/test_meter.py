@@ -1,4 +1,5 @@
-"""The simulated meter: its commands, what it shows of a pin in each state, and an instrument that takes readings from it."""
+"""The simulated meter: its commands, what it shows of a pin in each state, and an instrument that takes readings from
+it."""
 
 import socketserver
 import threading
@@ -42,7 +43,8 @@ def test_amps_with_the_engine_running_are_out_of_range(machine):
     meter = Meter(machine)
     assert float(meter.answer("MEAS:CURR:DC?")) == pytest.approx(0.012)
     meter.answer('SIM:PROB "accessory plug pin 1"')
-    assert meter.answer("MEAS:CURR:DC?") == "" and meter.answer("SYST:ERR?").startswith("-222")  # not in series with a pin
+    # not in series with a pin
+    assert meter.answer("MEAS:CURR:DC?") == "" and meter.answer("SYST:ERR?").startswith("-222")
     meter.answer('SIM:PROB "battery"')
     meter.answer("SIMulate:STATe idle")
     assert meter.answer("MEASure:CURRent:DC?") == ""
@@ -56,12 +58,14 @@ def test_every_hidden_pin_shows_what_it_is(machine):
             volts = {s: machine.volts(name, s) for s in STATES}
             live = {s for s, v in volts.items() if v > 11}
             wanted = {"ground": set(), "signal": set(), "lamp": {"lamp_on"}, "feed": {
-                "always": set(STATES), "key": set(STATES) - {"key_off"}, "engine": {"idle", "raised"}}.get(facts.get("live"), set())}
+                "always": set(STATES), "key": set(STATES) - {"key_off"},
+                "engine": {"idle", "raised"}}.get(facts.get("live"), set())}
             assert live == wanted[facts["function"]], name
             if facts["function"] == "signal":
                 assert 4 < volts["key_on"] < 6
             assert (machine.ohms(name) < 1) == (facts["function"] == "ground")
-    assert machine.volts("battery", "cranking") < machine.volts("battery", "key_off") - 1 < machine.volts("battery", "raised")
+    assert machine.volts("battery", "cranking") < machine.volts("battery", "key_off") - 1 < machine.volts("battery",
+                                                                                                          "raised")
 
 
 def test_an_instrument_takes_readings_over_the_socket(address):
@@ -127,7 +131,8 @@ FINE = (b"Bench,meter,1,2\n", b'0,"No error"\n', b"12.61\n")
 
 
 @pytest.mark.parametrize(("at", "answer", "words"), [
-    (1, b'-113,"Undefined header"\n', "one fault after another"), (1, b'-224,"No such pin"\n', "cannot be put on battery: No such pin"),
+    (1, b'-113,"Undefined header"\n', "one fault after another"),
+    (1, b'-224,"No such pin"\n', "cannot be put on battery: No such pin"),
     (2, b"volts\n", "no number"), (2, b"inf\n", "no number"), (2, b"\n", "gave no reading: it says nothing"),
     (0, b"x" * 5000, "not understood"), (0, b"\xff\xfe\n", "not understood"), (1, b"x" * 5000, "not understood")])
 def test_what_does_not_answer_as_a_meter_does_is_told_in_words(babbler, at, answer, words):

@@ -14,7 +14,8 @@ from loadstar.web.records.models import TakenReading
 pytestmark = pytest.mark.django_db
 RENAME = {"kind": "rename", "name": "tide"}
 READING = {"kind": "take_readings", "readings": [
-    {"element": "B1", "quantity": "V", "state": "key_off", "value": 12.6, "by": "somebody else", "taken": "2001-01-01T00:00:00"}]}
+    {"element": "B1", "quantity": "V", "state": "key_off", "value": 12.6, "by": "somebody else",
+     "taken": "2001-01-01T00:00:00"}]}
 
 
 def deep(edit, times):
@@ -24,7 +25,8 @@ def deep(edit, times):
 
 
 @pytest.mark.parametrize(("sent", "words"), [
-    ("{", "not whole JSON"), ("[" * 200 + "]" * 200, "nested too deeply"), (json.dumps(deep(RENAME, 9)), "nested too deeply"),
+    ("{", "not whole JSON"), ("[" * 200 + "]" * 200, "nested too deeply"),
+    (json.dumps(deep(RENAME, 9)), "nested too deeply"),
     (json.dumps(deep(RENAME, 6)), "at most 4 deep"), ('{"kind": "rename", "name": ' + "1" * 5000 + "}", "5,000 digits"),
     (json.dumps(READING), "who took them and when"), (json.dumps(deep(READING, 2)), "who took them and when"),
     (json.dumps({"kind": "change", "id": "L1", "values": {"made_for": "L2"}}), "cannot be set"),
@@ -37,7 +39,8 @@ def test_a_change_that_is_none(inside, shop, sent, words):
     assert PlanRow.objects.get(pk=shop.row.pk).name == "tide"
 
 
-@pytest.mark.parametrize(("base", "status"), [("", 404), ("x", 404), ("9" * 5000, 404), ("9" * 30, 302), ("-1", 302), ("0", 302)])
+@pytest.mark.parametrize(("base", "status"),
+                         [("", 404), ("x", 404), ("9" * 5000, 404), ("9" * 30, 302), ("-1", 302), ("0", 302)])
 def test_a_change_of_no_revision(inside, shop, base, status):
     answer = inside.post(shop.url("edit/"), {"edit": json.dumps(RENAME), "base": base})
     assert answer.status_code == status
@@ -48,7 +51,8 @@ def test_a_change_of_no_revision(inside, shop, base, status):
 
 @pytest.mark.parametrize(("base", "status"), [("", 404), ("x", 404), ("99", 409), ("0", 409), ("9" * 30, 409)])
 def test_a_reading_of_no_revision(inside, shop, base, status):
-    sent = {"base": base, "element": store.load(shop.row).plan.supply.id, "instrument": "", "quantity": "V", "state": "key_off", "value": "12.6"}
+    sent = {"base": base, "element": store.load(shop.row).plan.supply.id, "instrument": "", "quantity": "V",
+            "state": "key_off", "value": "12.6"}
     assert inside.post(shop.url("survey/reading/"), sent).status_code == status
     assert not TakenReading.objects.exists()
     assert inside.post(shop.url("survey/reading/"), {**sent, "base": shop.row.head}).status_code == 302
@@ -60,7 +64,8 @@ def test_a_kept_survey_or_photograph_that_is_none(inside, shop, number):
     element = store.load(shop.row).plan.parts[0].id
     assert inside.post(shop.url("survey/take/"), {"base": shop.row.head, "kept": number}).status_code == 404
     if number:
-        assert inside.post(shop.url("survey/photo/"), {"base": shop.row.head, "element": element, "away": number}).status_code == 404
+        assert inside.post(shop.url("survey/photo/"),
+                           {"base": shop.row.head, "element": element, "away": number}).status_code == 404
 
 
 @pytest.mark.parametrize(("name", "where"), [("plan", "import/"), ("survey", "")])

@@ -71,7 +71,8 @@ def test_figures(value, unit, shown):
 
 
 @pytest.mark.parametrize(("hours", "shown"), [
-    (0.4, "24 min"), (5.72, "5.7 h"), (500, "21 days"), (math.inf, "no limit"), (math.nan, "unknown"), (1e6, "over a year")])
+    (0.4, "24 min"), (5.72, "5.7 h"), (500, "21 days"), (math.inf, "no limit"), (math.nan, "unknown"),
+    (1e6, "over a year")])
 def test_durations(hours, shown):
     assert duration(hours).replace("\u00a0", " ") == shown
 

@@ -39,7 +39,8 @@ def test_stations_answer_in_every_kind_of_state(inside, shop, station, state):
     assert "nan" not in re.sub(r"<[^>]+>", " ", body).lower().split()
 
 
-@pytest.mark.parametrize("tail", [*(f"{s}/" for s in STATIONS), "", "history/", "find/?q=lamp", "plan.json", "card/L1.pdf",
+@pytest.mark.parametrize("tail",
+                         [*(f"{s}/" for s in STATIONS), "", "history/", "find/?q=lamp", "plan.json", "card/L1.pdf",
                                   "working/?key=parked"])
 def test_another_workshop_s_plan_is_not_there(client, shop, tail):
     stranger = make_shop("Upland")
@@ -72,7 +73,8 @@ def test_readers_look_and_do_not_touch(client, shop):
         assert client.post(shop.url(tail), data).status_code == 403
 
 
-@pytest.mark.parametrize("path", ["circuits/?sel=ZZ9", "circuits/?state=lunch", "budget/?off=L99,,x", "loads/?add=dragon",
+@pytest.mark.parametrize("path",
+                         ["circuits/?sel=ZZ9", "circuits/?state=lunch", "budget/?off=L99,,x", "loads/?add=dragon",
                                   "survey/?sel=%3Cscript%3E", "loads/?sel=W1"])
 def test_strange_addresses_are_no_trouble(inside, shop, path):
     assert inside.get(shop.url(path)).status_code == 200
@@ -167,7 +169,8 @@ def test_a_finding_s_button_and_undo(inside, shop):
 def test_the_findings_lead_back_to_the_page_they_were_opened_on_and_nowhere_else(inside, shop):
     here = shop.url("budget/") + "?state=idle"
     assert f'name="next" value="{here}"' in inside.get(shop.url("findings/"), {"next": here}).content.decode()
-    assert 'value="https://elsewhere' not in inside.get(shop.url("findings/"), {"next": "https://elsewhere.example/"}).content.decode()
+    assert 'value="https://elsewhere' not in inside.get(shop.url("findings/"),
+                                                        {"next": "https://elsewhere.example/"}).content.decode()
 
 
 def test_a_reader_sees_findings_without_buttons(client, shop):
@@ -178,7 +181,8 @@ def test_a_reader_sees_findings_without_buttons(client, shop):
 
 
 def test_edits_that_are_none(inside, shop):
-    for edit in ("", "[]", "{", '{"kind": "explode"}', '{"kind":"remove","id":"L99"}', '{"kind":"set_wire","id":"W1","values":{"area_mm2":"x"}}'):
+    for edit in ("", "[]", "{", '{"kind": "explode"}', '{"kind":"remove","id":"L99"}',
+                 '{"kind":"set_wire","id":"W1","values":{"area_mm2":"x"}}'):
         answer = inside.post(shop.url("edit/"), {"edit": edit, "base": "1", "next": "https://example.org/"})
         assert answer.status_code in (302, 404)
         if answer.status_code == 302:
@@ -236,7 +240,8 @@ def test_a_plan_from_nothing_through_the_pages(inside, shop):
     send(form="generator", name="generator", place="P1", phases="3", rating1_w="100", rating1_rpm="1200",
          rating2_w="280", rating2_rpm="5000", rating_v="14.2", phase_ohm="0.3", diode_v="0.95", regulator="shunt",
          set_v="14.2", limit_a="")
-    send(form="tap", name="key wire", place="P1", live="key", rated_a="3", fused_a="5", source_mohm="60", wire_colour="")
+    send(form="tap", name="key wire", place="P1", live="key", rated_a="3", fused_a="5", source_mohm="60",
+         wire_colour="")
     send(form="block", name="block", place="P1", ways="6")
     send(form="own", name="ignition", place="P1", power_w="60", live="engine")
     row.refresh_from_db()

@@ -74,14 +74,16 @@ def test_comparing_feeds_and_taking_one(bench):
 
 def test_protection_and_references_of_a_circuit(bench):
     text = bench("fit_out", "circuits", sel="W18").content.decode()
-    for words in ("W18 against Heated vest fuse", "If W18 touches the frame", "survives", "What touches what", "battery, negative"):
+    for words in ("W18 against Heated vest fuse", "If W18 touches the frame", "survives", "What touches what",
+                  "battery, negative"):
         assert words in text, words
 
 
 def test_house_rules_of_a_plan_with_their_reason(bench):
     row = bench.rows["winter"]
     address = reverse("station", args=[bench.workshop.slug, row.pk, "rules"])
-    sent = {"form": "rules", "id": "rules", "base": row.head, "thermal_margin_k": "20", "why_thermal_margin_k": "hot tank"}
+    sent = {"form": "rules", "id": "rules", "base": row.head, "thermal_margin_k": "20",
+            "why_thermal_margin_k": "hot tank"}
     assert bench.client.post(address, sent).status_code == 302
     rules = store.load(row.__class__.objects.get(pk=row.pk)).plan.rules
     assert (rules.thermal_margin_k, rules.reasons) == (20, {"thermal_margin_k": "hot tank"})
@@ -115,18 +117,21 @@ def test_an_e_bike_from_nothing_through_the_pages(bench, shop):
         return store.load(row.__class__.objects.get(pk=row.pk)).plan
 
     row.refresh_from_db()
-    sent = {"form": "machine", "id": "machine", "base": row.head, "name": "Bike", "kind": "cargo e-bike", "system": "pack",
+    sent = {"form": "machine", "id": "machine", "base": row.head, "name": "Bike", "kind": "cargo e-bike",
+            "system": "pack",
             "system_v": "48", "chassis": "floating"}
     assert bench.client.post(survey, sent).status_code == 302
     place = send("place", name="tube").places[0].id
     pack = send("pack", name="pack", place=place, series="13", parallel="5").packs[0].id
     assert pack == "PK1"
     send("drive", name="drive", place=place)
-    box = send("converter", name="box", place=place, window_low_v="36", window_high_v="60", rated_a="5").of_kind("converter")[0].id
+    box = send("converter", name="box", place=place, window_low_v="36", window_high_v="60",
+               rated_a="5").of_kind("converter")[0].id
     send("port", name="port", place=place, enabled="yes", live="key")
     row.refresh_from_db()
     loads = reverse("station", args=[bench.workshop.slug, row.pk, "loads"])
-    answer = bench.client.post(loads, {"form": "load", "id": "", "base": row.head, "name": "Lamp", "amount": "12", "at_v": "12",
+    answer = bench.client.post(loads,
+        {"form": "load", "id": "", "base": row.head, "name": "Lamp", "amount": "12", "at_v": "12",
                                        "window_low_v": "9", "place": place, "feed": box, "live": "key"})
     assert answer.status_code == 302
     row.refresh_from_db()
@@ -138,7 +143,8 @@ def test_a_pack_on_a_machine_that_has_none_is_refused_in_words(bench):
     row = bench.rows["winter"]
     survey = reverse("station", args=[bench.workshop.slug, row.pk, "survey"])
     place = store.load(row).plan.places[0].id
-    answer = bench.client.post(survey, {"form": "pack", "id": "", "base": row.head, "name": "p", "place": place, "series": "13"})
+    answer = bench.client.post(survey,
+        {"form": "pack", "id": "", "base": row.head, "name": "p", "place": place, "series": "13"})
     assert answer.status_code == 422
     assert "set the machine&#x27;s system to that first" in answer.content.decode()
 
@@ -155,7 +161,8 @@ def test_a_wire_laid_by_hand_and_taken_out(bench):
     wire = store.load(row).plan.wires[-1]
     assert (wire.a, wire.b, wire.colour) == ("T1.pin", "B1.ret", "GY")
     edit = json.dumps({"kind": "remove_wire", "id": wire.id})
-    assert bench.client.post(reverse("edit", args=[bench.workshop.slug, row.pk]), {"edit": edit, "base": row.head}).status_code == 302
+    assert bench.client.post(reverse("edit", args=[bench.workshop.slug, row.pk]),
+                             {"edit": edit, "base": row.head}).status_code == 302
     assert wire.id not in {w.id for w in store.load(row.__class__.objects.get(pk=row.pk)).plan.wires}
 
 

@@ -63,7 +63,8 @@ def test_readers_send_nothing_and_other_workshops_see_nothing(client, found):
     client.force_login(stranger.owner)
     for tail in (f"photo/{photo.pk}.jpg", "survey.json", "survey.csv", "pin-maps.pdf", "survey/"):
         assert client.get(found.url(tail)).status_code == 404, tail
-        assert client.get(stranger.url(tail)).status_code == (404 if tail.startswith(("photo", "pin-maps")) else 200), tail
+        assert client.get(stranger.url(tail)).status_code == (404 if tail.startswith(("photo", "pin-maps"))
+                                                              else 200), tail
     assert client.post(stranger.url("survey/take/"), {"base": stranger.row.head, "kept": kept.pk}).status_code == 404
     assert client.post(stranger.url("survey/photo/"), {"element": "BT1", "away": photo.pk}).status_code == 404
     assert client.post(stranger.url("survey/nothing/"), {"base": 1}).status_code == 404
@@ -91,8 +92,10 @@ def test_scale_by_wheelbase_or_measured_length(survey):
     survey("scale", wheelbase_mm="1517,5 mm")
     assert survey.plan().machine.wheelbase_mm == 1518
     for data, words in (
-            ({"wheelbase_mm": "long"}, "is no number"), ({"wheelbase_mm": "nan"}, "is no number"), ({"length_mm": "1e999"}, "is no number"),
-            ({"a": "P1", "b": "P1", "length_mm": "300"}, "at least 50 mm apart"), ({"wheelbase_mm": "9"}, "must be at least 600 mm")):
+            ({"wheelbase_mm": "long"}, "is no number"), ({"wheelbase_mm": "nan"}, "is no number"),
+            ({"length_mm": "1e999"}, "is no number"),
+            ({"a": "P1", "b": "P1", "length_mm": "300"}, "at least 50 mm apart"),
+            ({"wheelbase_mm": "9"}, "must be at least 600 mm")):
         answer = survey("scale", **data)
         assert (answer.status_code, words in answer.content.decode()) == (422, True), words
         assert all(f'value="{typed}"' in answer.content.decode() for typed in data.values())
@@ -102,7 +105,8 @@ def test_scale_by_wheelbase_or_measured_length(survey):
 
 def test_a_connector_is_written_down_with_its_pins(survey):
     answer = survey("plug", name="alarm plug", place="P2", use="alarm", ways="3", rows="1", seen="wires", latch="none",
-                    **{"pin-1-wire_colour": "RD", "pin-1-function": "feed/always", "pin-1-rated_a": "2,5", "pin-2-function": "ground",
+                    **{"pin-1-wire_colour": "RD", "pin-1-function": "feed/always", "pin-1-rated_a": "2,5",
+                       "pin-2-function": "ground",
                        "pin-3-function": "unknown", "pin-7-rated_a": "99999"})
     assert answer.status_code == 302
     plan = survey.plan()
@@ -112,10 +116,14 @@ def test_a_connector_is_written_down_with_its_pins(survey):
 
 
 def test_what_will_not_do_stays_in_the_sheet_with_its_sentence(survey):
-    answer = survey("plug", id="AP1", name="accessory plug", place="P2", use="accessory", ways="4", rows="2", seen="mouth", latch="up",
+    answer = survey("plug", id="AP1", name="accessory plug", place="P2", use="accessory", ways="4", rows="2",
+                    seen="mouth", latch="up",
                     **{"pin-2-rated_a": "-4", "pin-2-others": "the horn", "pin-2-function": "unknown"})
     body = answer.content.decode()
-    assert answer.status_code == 422 and "is outside what is accepted" in body and 'value="the horn"' in body and 'value="-4"' in body
+    assert answer.status_code == 422
+    assert "is outside what is accepted" in body
+    assert 'value="the horn"' in body
+    assert 'value="-4"' in body
     assert survey("plug", id="AP77", name="x", place="P2").status_code == 409
 
 
@@ -123,8 +131,11 @@ def test_two_at_once_the_second_keeps_its_sheet(survey):
     base = survey.shop.row.head
     survey("scale", wheelbase_mm="1500")
     answer = survey.client.post(survey.shop.url("survey/plug/"), {
-        "base": base, "id": "AP1", "name": "other name", "place": "P2", "use": "accessory", "ways": "4", "rows": "2", "seen": "mouth", "latch": "up"})
-    assert answer.status_code == 409 and "has changed this plan" in answer.content.decode() and 'value="other name"' in answer.content.decode()
+        "base": base, "id": "AP1", "name": "other name", "place": "P2", "use": "accessory", "ways": "4", "rows": "2",
+        "seen": "mouth", "latch": "up"})
+    assert answer.status_code == 409
+    assert "has changed this plan" in answer.content.decode()
+    assert 'value="other name"' in answer.content.decode()
 
 
 # -- readings -----------------------------------------------------------------------------------------------------
@@ -133,15 +144,19 @@ def test_a_reading_is_kept_as_a_row_and_in_the_plan(survey):
     survey("reading", element="BT1", quantity="V", state="key_off", value="12,71", instrument="bench meter")
     reading = survey.plan().readings[-1]
     row = TakenReading.objects.get(plan=survey.shop.row, reading=reading.id)
-    assert (row.value, row.by, reading.by, row.instrument) == (12.71, survey.shop.technician, "Creek technician", "bench meter")
+    assert (row.value, row.by, reading.by, row.instrument) == (12.71, survey.shop.technician, "Creek technician",
+                                                               "bench meter")
     survey.client.post(survey.shop.url("undo/"))
     assert reading.id not in {r.id for r in survey.plan().readings}
     assert TakenReading.objects.filter(pk=row.pk).exists()  # what happened, happened
 
 
-@pytest.mark.parametrize(("value", "words"), [("twelve", "must be a number"), ("1e12", "outside what is accepted"), ("", "A number is needed"),
-                                              ("NaN", "must be a number"), ("12 mA", "mA does not go with what was measured"),
-                                              ("400", "400 V cannot be on a 12 V machine"), ("1.2.3 V", "is no number")])
+@pytest.mark.parametrize(("value", "words"),
+    [("twelve", "must be a number"), ("1e12", "outside what is accepted"), ("", "A number is needed"),
+                                              ("NaN", "must be a number"),
+                                              ("12 mA", "mA does not go with what was measured"),
+                                              ("400", "400 V cannot be on a 12 V machine"),
+                                              ("1.2.3 V", "is no number")])
 def test_readings_that_are_none(survey, value, words):
     head, taken = survey.shop.row.head, TakenReading.objects.count()
     answer = survey("reading", element="BT1", quantity="V", state="key_off", value=value)
@@ -153,7 +168,8 @@ def test_readings_that_are_none(survey, value, words):
 
 
 @pytest.mark.parametrize(("quantity", "typed", "value"), [
-    ("V", "12,4V", 12.4), ("V", "450 mV", 0.45), ("A", "35 mA", 0.035), ("ohm", "4.7 kΩ", 4700), ("ohm", "12 mΩ", 0.012),
+    ("V", "12,4V", 12.4), ("V", "450 mV", 0.45), ("A", "35 mA", 0.035), ("ohm", "4.7 kΩ", 4700),
+    ("ohm", "12 mΩ", 0.012),
     ("ohm", "2 M\u2126", 2e6), ("s", "2 min", 120), ("V", "−0.2", -0.2)])
 def test_values_may_carry_their_unit(survey, quantity, typed, value):
     survey("reading", element="BT1", quantity=quantity, state="key_off", value=typed)
@@ -161,7 +177,8 @@ def test_values_may_carry_their_unit(survey, quantity, typed, value):
 
 
 @pytest.mark.parametrize(("quantity", "value", "words"), [
-    ("ohm", "-3", "the wire was live"), ("A", "900", "was it milliamps"), ("s", "9000", "0 to 7200"), ("beep", "2", "A beep is 1")])
+    ("ohm", "-3", "the wire was live"), ("A", "900", "was it milliamps"), ("s", "9000", "0 to 7200"),
+    ("beep", "2", "A beep is 1")])
 def test_readings_that_cannot_be(survey, quantity, value, words):
     answer = survey("reading", element="T3", quantity=quantity, state="key_off", value=value)
     assert answer.status_code == 422 and words in answer.content.decode()
@@ -174,10 +191,13 @@ def test_the_probe_asks_takes_and_is_taken_over(survey):
     for state, value in (("idle", "14,1"), ("lamp_on", "12")):
         survey("probe", element=pin, quantity="V", state=state, value=value)
     body = survey.page("?view=probe").content.decode()
-    edit = json.loads(body.split('aria-label="Next reading"')[-1].split('name="edit" value="')[1].split('"')[0].replace("&quot;", '"'))
-    assert edit == {"kind": "change", "id": pin, "values": {"function": "feed", "live": "key", "off_delay_s": 0.0, "standing": "found"}}
+    edit = json.loads(body.split('aria-label="Next reading"')[-1].split('name="edit" value="')[1].split('"')[0].replace(
+        "&quot;", '"'))
+    assert edit == {"kind": "change", "id": pin,
+                    "values": {"function": "feed", "live": "key", "off_delay_s": 0.0, "standing": "found"}}
     survey.shop.row.refresh_from_db()
-    survey.client.post(survey.shop.url("edit/"), {"edit": json.dumps(edit), "base": survey.shop.row.head, "next": survey.shop.url("survey/")})
+    survey.client.post(survey.shop.url("edit/"),
+                       {"edit": json.dumps(edit), "base": survey.shop.row.head, "next": survey.shop.url("survey/")})
     assert pin in {t.id for t in survey.plan().taps}
     # What was found is now offered as a feed.
     assert f'value="{pin}"' in survey.client.get(survey.shop.url("loads/?add=load")).content.decode()
@@ -244,7 +264,8 @@ def test_survey_files_go_round(survey):
     file = SimpleUploadedFile("s.json", exported.content)
     assert survey.client.post(base + "survey/file/", {"base": row.head, "file": file}).status_code == 302
     assert len(store.load(PlanRow.objects.get(pk=row.pk)).plan.plugs) == 4
-    for content, words in ((b"{", "not whole JSON"), (b"{}", "This is no survey"), (b'{"format":"loadstar-survey","version":9}', "version 9"),
+    for content, words in ((b"{", "not whole JSON"), (b"{}", "This is no survey"),
+                           (b'{"format":"loadstar-survey","version":9}', "version 9"),
                            (b" " * (1024 * 1024 + 1), "at most 1 MB")):
         answer = survey("file", file=SimpleUploadedFile("s.json", content))
         assert answer.status_code == 422 and words in answer.content.decode()
@@ -252,10 +273,12 @@ def test_survey_files_go_round(survey):
 
 
 def test_pins_pasted_and_as_csv(survey):
-    table = "connector\tpin\tlive\trated_a\tcolour\naccessory plug\t1\tkey\t7,5\tRD/WH\nHeated-gear plug\t1\tengine\t8 A\t\n"
+    table = ("connector\tpin\tlive\trated_a\tcolour\naccessory plug\t1\tkey\t7,5\tRD/WH\n"
+             "Heated-gear plug\t1\tengine\t8 A\t\n")
     assert survey("pins", pasted=table).status_code == 302
     plan = survey.plan()
-    assert (plan.pins("AP1")[0].function, plan.pins("AP1")[0].rated_a, plan.pins("AP2")[0].live) == ("feed", 7.5, "engine")
+    assert (plan.pins("AP1")[0].function, plan.pins("AP1")[0].rated_a, plan.pins("AP2")[0].live) == ("feed", 7.5,
+                                                                                                     "engine")
     csv = survey.client.get(survey.shop.url("survey.csv")).content
     assert survey("pins", file=SimpleUploadedFile("p.csv", csv)).status_code == 302  # its own export is read again
     again = survey.plan()
@@ -264,7 +287,8 @@ def test_pins_pasted_and_as_csv(survey):
 
 def test_a_bad_table_takes_nothing(survey):
     head = survey.shop.row.head
-    for table, words in (("connector,pin\nno such plug,1\n", "no connector no such plug"), ("pin,live\n1,key\n", "has no column connector"),
+    for table, words in (("connector,pin\nno such plug,1\n", "no connector no such plug"),
+                         ("pin,live\n1,key\n", "has no column connector"),
                          ("", "The table is empty"),
                          ("connector,pin\n", "no pins under its first line"),
                          ("connector,pin\naccessory plug,1\naccessory plug,two\n", "Line 3: pin must be a number"),
@@ -288,7 +312,8 @@ def test_a_photograph_is_made_smaller_and_says_nothing_of_the_camera(survey):
     exif[0x0110], exif[0x0132], exif[0x0112] = "Camera 9", "2026:03:14 10:00:00", 6
     exif.get_ifd(0x8825)[1] = "N"
     data = jpeg((4000, 3000), exif=exif)
-    assert survey("photo", element="AP1", caption="from the seat", photo=SimpleUploadedFile("x.jpg", data, "image/jpeg")).status_code == 302
+    assert survey("photo", element="AP1", caption="from the seat",
+                  photo=SimpleUploadedFile("x.jpg", data, "image/jpeg")).status_code == 302
     photo = Photo.objects.get()
     assert (photo.width, photo.height) == (1200, 1600)  # turned upright
     answer = survey.client.get(survey.shop.url(f"photo/{photo.pk}.jpg"))
@@ -301,16 +326,21 @@ def test_a_photograph_is_made_smaller_and_says_nothing_of_the_camera(survey):
 
 
 @pytest.mark.parametrize(("content", "words"), [
-    (b"this is a text", "no photograph that can be read"), (b"", "file"), (jpeg()[:300], "no photograph that can be read"),
+    (b"this is a text", "no photograph that can be read"), (b"", "file"),
+    (jpeg()[:300], "no photograph that can be read"),
     (b"GIF89a" + b"\0" * 40, "no photograph that can be read")])
 def test_what_is_no_photograph(survey, content, words):
-    answer = survey("photo", "?sel=AP1", element="AP1", caption="from above", photo=SimpleUploadedFile("x.jpg", content, "image/jpeg"))
-    assert answer.status_code == 422 and words in answer.content.decode() and 'value="from above"' in answer.content.decode()
+    answer = survey("photo", "?sel=AP1", element="AP1", caption="from above",
+                    photo=SimpleUploadedFile("x.jpg", content, "image/jpeg"))
+    assert answer.status_code == 422
+    assert words in answer.content.decode()
+    assert 'value="from above"' in answer.content.decode()
     assert not Photo.objects.exists()
 
 
 def test_a_photograph_too_large(survey):
-    answer = survey("photo", element="AP1", photo=SimpleUploadedFile("x.jpg", jpeg() + b"\0" * (40 * 1024 * 1024), "image/jpeg"))
+    answer = survey("photo", element="AP1",
+                    photo=SimpleUploadedFile("x.jpg", jpeg() + b"\0" * (40 * 1024 * 1024), "image/jpeg"))
     assert answer.status_code == 422 and "has 42 MB; up to 12 MB" in answer.content.decode()
     wide = io.BytesIO()
     Image.new("1", (12000, 9000)).save(wide, "PNG")
@@ -324,7 +354,8 @@ def test_a_photograph_too_large(survey):
 
 def test_pin_maps_are_printed(survey):
     answer = survey.client.get(survey.shop.url("pin-maps.pdf"))
-    assert answer["Content-Type"] == "application/pdf" and answer.content[:5] == b"%PDF-" and len(answer.content) > 10_000
+    assert answer["Content-Type"] == "application/pdf" and answer.content[:5] == b"%PDF-" and len(
+        answer.content) > 10_000
 
 
 def test_queries_do_not_grow_with_the_survey(survey, django_assert_max_num_queries):

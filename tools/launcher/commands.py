@@ -20,7 +20,8 @@ DEFAULT_PORT = 8700
 
 def main(words: Sequence[str]) -> int:
     """Run one command; returns the exit code."""
-    parser = argparse.ArgumentParser(prog="./loadstar", description="Loadstar: plan, size and prove small-vehicle wiring.")
+    parser = argparse.ArgumentParser(prog="./loadstar",
+                                     description="Loadstar: plan, size and prove small-vehicle wiring.")
     commands = parser.add_subparsers(dest="command", required=True, metavar="COMMAND")
     for name, text in (("demo", "serve with the demo workshop"), ("serve", "serve your own workshop")):
         one = commands.add_parser(name, help=text)
@@ -28,7 +29,8 @@ def main(words: Sequence[str]) -> int:
     one = commands.add_parser("test", help="install what is missing and run every test")
     one.add_argument("rest", nargs=argparse.REMAINDER, help="given to pytest as it is")
     for name, text in (
-        ("lint", "ruff, strict mypy on the core, layer contracts"), ("build", "rebuild CSS, scripts, fonts, generated docs"),
+        ("lint", "ruff, strict mypy on the core, layer contracts"),
+        ("build", "rebuild CSS, scripts, fonts, generated docs"),
         ("bench", "measure, as ratios within one run"), ("shots", "retake docs/screenshots from demo data"),
     ):
         commands.add_parser(name, help=text)

@@ -97,8 +97,10 @@ def _start_meter(environment: dict[str, str]) -> "subprocess.Popen[bytes]":
     """The simulated meter on the demonstration's machine; the application is told where it listens."""
     port = free_port()
     environment["LOADSTAR_METER"] = f"127.0.0.1:{port}"
-    return subprocess.Popen([str(PYTHON), "-m", "loadstar.standins.meter", "--port", str(port)], env=environment, cwd=ROOT,
-                            stdin=subprocess.DEVNULL, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL, start_new_session=True)
+    return subprocess.Popen([str(PYTHON), "-m", "loadstar.standins.meter", "--port", str(port)], env=environment,
+                            cwd=ROOT,
+                            stdin=subprocess.DEVNULL, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
+                            start_new_session=True)
 
 
 def _stop_on_terminate() -> None:

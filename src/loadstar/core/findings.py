@@ -20,11 +20,12 @@ class Proposal:
 
 @dataclass(frozen=True)
 class Finding:
-    """One judgement. `rule` is its stable id; `subject` what of the plan it is about; `working` the key of the figure that decides it.
+    """One judgement. `rule` is its stable id; `subject` what of the plan it is about; `working` the key of the figure
+    that decides it.
 
-    Severity is honest: stop means fire, injury, lost protection or a circuit that cannot work. `proposals` are what the rule
-    would try; only one that has been tried on the plan and mends it is a cure (whatif/cures.py). `about` tells findings apart that are of one rule
-    and one element.
+    Severity is honest: stop means fire, injury, lost protection or a circuit that cannot work. `proposals` are what the
+    rule would try; only one that has been tried on the plan and mends it is a cure (whatif/cures.py). `about` tells
+    findings apart that are of one rule and one element.
     """
 
     rule: str

@@ -11,9 +11,11 @@ from .refs import FigureKey
 
 @dataclass(frozen=True)
 class Head:
-    """One of them: its words, value and unit (None: `detail` says why there is none), and how grave what is found about it is.
+    """One of them: its words, value and unit (None: `detail` says why there is none), and how grave what is found about
+    it is.
 
-    `limit_c` is a limit that stands in the words as "{limit}". `subject` is where it is looked at, `select` the element that it is of.
+    `limit_c` is a limit that stands in the words as "{limit}". `subject` is where it is looked at, `select` the element
+    that it is of.
     """
 
     label: str
@@ -31,7 +33,8 @@ class Head:
 def headline(analysis: Analysis, state: States) -> tuple[Head, ...]:
     """What is given or left, the lowest load, the hottest wire, the weakest protection, and how long it lasts."""
     left, lasts = _BY_SUPPLY.get(analysis.source.key, (_margin, _parked))
-    return left(analysis, state), _lowest(analysis, state), _hottest(analysis, state), _weakest(analysis), lasts(analysis, state)
+    return left(analysis, state), _lowest(analysis, state), _hottest(analysis,
+                                                                     state), _weakest(analysis), lasts(analysis, state)
 
 
 def _severity(analysis: Analysis, element: str, rule: str) -> Severity | None:
@@ -47,12 +50,14 @@ def _margin(analysis: Analysis, state: States) -> Head:
         return Head("Charging margin", None, "A", "no generator yet", subject="machine")
     margin = analysis.ledgers[state].margin_a
     words = "battery pays" if margin < 0 else "charges"
-    return Head(f"Margin, {STATE_NAMES[state].lower()}: {words}", margin, "A", severity="caution" if state in RUNNING and margin < 0 else None,
+    return Head(f"Margin, {STATE_NAMES[state].lower()}: {words}", margin, "A",
+                severity="caution" if state in RUNNING and margin < 0 else None,
                 working=FigureKey.of("margin", state))
 
 
 def _pack_margin(analysis: Analysis, state: States) -> Head:
-    return Head("To the pack's limit, full power", analysis.bms_margin_a(), "A", severity=_caution(analysis, "pack.bms", "pack.cuts-out"),
+    return Head("To the pack's limit, full power", analysis.bms_margin_a(), "A",
+                severity=_caution(analysis, "pack.bms", "pack.cuts-out"),
                 working=FigureKey.of("bms_margin"))
 
 
@@ -69,7 +74,8 @@ def _lowest(analysis: Analysis, state: States) -> Head:
     if lowest is None:
         return Head("Lowest at a load", None, "V", f"none live, {STATE_NAMES[state].lower()}", subject="circuit")
     load, _, volts = lowest
-    return Head(f"Lowest, {STATE_NAMES[state].lower()}: {load.name}", volts, "V", severity=_severity(analysis, load.id, "load."),
+    return Head(f"Lowest, {STATE_NAMES[state].lower()}: {load.name}", volts, "V",
+                severity=_severity(analysis, load.id, "load."),
                 subject="circuit", select=load.id, working=FigureKey.of("load_v", load.id, state))
 
 
@@ -78,8 +84,10 @@ def _hottest(analysis: Analysis, state: States) -> Head:
     if hottest is None:
         return Head("Hottest wire", None, "°C", "no wires yet", subject="circuit")
     wire, warm = hottest
-    return Head(f"Hottest, {STATE_NAMES[state].lower()}: {wire} of {{limit}}", warm, "°C", severity=_severity(analysis, wire, "wire.too-hot"),
-                subject="circuit", select=wire, working=FigureKey.of("wire_c", wire, state), limit_c=analysis.wires[wire].class_c)
+    return Head(f"Hottest, {STATE_NAMES[state].lower()}: {wire} of {{limit}}", warm, "°C",
+                severity=_severity(analysis, wire, "wire.too-hot"),
+                subject="circuit", select=wire, working=FigureKey.of("wire_c", wire, state),
+                limit_c=analysis.wires[wire].class_c)
 
 
 def _weakest(analysis: Analysis) -> Head:
@@ -89,13 +97,15 @@ def _weakest(analysis: Analysis) -> Head:
     wire, strength = weakest
     guard = analysis.wires[wire].guard
     return Head(f"Weakest: {wire} behind {guard.fuse if guard else 'nothing'}", strength, "×",
-                severity=_severity(analysis, wire, "wire.not-protected"), subject="circuit", select=wire, working=FigureKey.of("strength", wire))
+                severity=_severity(analysis, wire, "wire.not-protected"), subject="circuit", select=wire,
+                working=FigureKey.of("strength", wire))
 
 
 def _parked(analysis: Analysis, state: States) -> Head:
     if analysis.parked is None:
         return Head("Parked until no start", None, "days", "no battery yet", subject="machine")
-    return Head("Parked until no start", analysis.parked.days * 24, "h", severity=_caution(analysis, "budget.parked", "budget.crank"),
+    return Head("Parked until no start", analysis.parked.days * 24, "h",
+                severity=_caution(analysis, "budget.parked", "budget.crank"),
                 working=FigureKey.of("parked"), is_span=True)
 
 
@@ -106,7 +116,8 @@ def _range(analysis: Analysis, state: States) -> Head:
 
 def _runs_for(analysis: Analysis, state: States) -> Head:
     assert analysis.total_loss is not None
-    return Head("Total loss: runs for", analysis.total_loss.usable_min / 60, "h", working=FigureKey.of("total_loss"), is_span=True)
+    return Head("Total loss: runs for", analysis.total_loss.usable_min / 60, "h", working=FigureKey.of("total_loss"),
+                is_span=True)
 
 
 def _one_fails(analysis: Analysis, state: States) -> Head:
@@ -114,7 +125,8 @@ def _one_fails(analysis: Analysis, state: States) -> Head:
     if found is None:
         return Head("If one lamp fails", None, "V", "fewer than two lamps", subject="accessory")
     gone, other, volts = found
-    return Head(f"{other.name}, town, if {gone.name} fails", volts, "V", severity=_severity(analysis, gone.id, "lamp.takes"),
+    return Head(f"{other.name}, town, if {gone.name} fails", volts, "V",
+                severity=_severity(analysis, gone.id, "lamp.takes"),
                 working=FigureKey.of("lamp_failed", gone.id, other.id))
 
 

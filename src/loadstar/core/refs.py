@@ -51,7 +51,8 @@ class TerminalRef(_Address):
 
 
 class ElementRef(_Address):
-    """What conducts: a wire or part ("W5", "F2"), or one of several things that a part puts between its terminals ("K1.coil")."""
+    """What conducts: a wire or part ("W5", "F2"), or one of several things that a part puts between its terminals
+    ("K1.coil")."""
 
     @classmethod
     def pattern(cls) -> str:

@@ -1,7 +1,7 @@
 """The bike map: a calm side elevation in millimetres, with the plan's places, runs and connectors on it.
 
-Runs are as thick as the bundle they carry. From the left the machine faces left, from the right it faces right; what sits on
-the other side is drawn faint. Where it is hot, wet or moves is hatched.
+Runs are as thick as the bundle they carry. From the left the machine faces left, from the right it faces right; what
+sits on the other side is drawn faint. Where it is hot, wet or moves is hatched.
 """
 
 from typing import Literal
@@ -9,7 +9,7 @@ from typing import Literal
 from loadstar.core.analysis import Analysis
 from loadstar.core.edits.survey import wheelbase_mm
 from loadstar.core.materials.conductors import BY_AREA
-from loadstar.core.physics.heat import bundle_diameter_mm
+from loadstar.core.physics.bundle import bundle_diameter_mm
 
 from .bodies import BODIES
 from .labels import Box, Label, Line, place
@@ -27,7 +27,8 @@ def draw(analysis: Analysis, *, width: float = WIDTH, height: float = HEIGHT, se
     picture = _Map(analysis, width, height, selected, link, side)
     plan = analysis.plan
     return document(width, height, f"{plan.machine.name} from the {side}",
-                    f"{len(plan.places)} places, {len(plan.runs)} runs and {len(plan.plugs)} connectors; the list beside it names them.",
+                    f"{len(plan.places)} places, {len(plan.runs)} runs and {len(plan.plugs)} connectors; the list "
+                    f"beside it names them.",
                     picture.body(), id_prefix="map", linked=bool(link))
 
 
@@ -81,14 +82,17 @@ class _Map:
 
     def _hazards(self) -> list[str]:
         """Where a place is hot, washed over or moves: a hatched disc around it."""
-        made = [el("defs", {}, *(el("pattern", {"id": f"hatch-{kind}", "width": 8, "height": 8, "patternUnits": "userSpaceOnUse",
+        made = [el("defs", {},
+                   *(el("pattern", {"id": f"hatch-{kind}", "width": 8, "height": 8, "patternUnits": "userSpaceOnUse",
                                                 "patternTransform": f"rotate({turn})"},
                                     el("line", {"x1": 0, "y1": 0, "x2": 0, "y2": 8, "class": f"h-{kind}"}))
                                  for kind, turn in (("hot", 45), ("wet", 0), ("moves", 90))))]
         for p in self.plan.places:
-            kinds = (("hot", p.zone == "near the engine" or (not p.zone and p.ambient_c >= 75)), ("wet", p.water == "washed over"),
+            kinds = (("hot", p.zone == "near the engine" or (not p.zone and p.ambient_c >= 75)),
+                     ("wet", p.water == "washed over"),
                      ("moves", p.moves != "still"))
-            made += [el("circle", {"cx": self.x(p.x_mm), "cy": self.y(p.y_mm), "r": HAZARD_MM * self.k, "fill": f"url(#hatch-{kind})",
+            made += [el("circle",
+                {"cx": self.x(p.x_mm), "cy": self.y(p.y_mm), "r": HAZARD_MM * self.k, "fill": f"url(#hatch-{kind})",
                                    "class": "m-hazard"}) for kind, is_there in kinds if is_there]
         return made
 
@@ -131,13 +135,17 @@ class _Map:
         made, words = [], []
         for p in self.plan.places:
             far = " m-far" if p.side and p.side != self.side else ""
-            kind = "m-place" + (" is-selected" if p.id == self.selected else "") + far + (" m-believed" if p.standing == "believed" else "")
+            kind = "m-place" + (" is-selected" if p.id == self.selected
+                                else "") + far + (" m-believed" if p.standing == "believed" else "")
             ring = el("circle", {"cx": self.x(p.x_mm), "cy": self.y(p.y_mm), "r": 8, "class": kind})
             touch = el("circle", {"cx": self.x(p.x_mm), "cy": self.y(p.y_mm), "r": 22, "class": "d-touch-fill"})
             plugs = [plug for plug in self.plan.plugs if plug.place == p.id]
-            tabs = "".join(el("rect", {"x": self.x(p.x_mm) - 5 + 7 * i, "y": self.y(p.y_mm) + 10, "width": 5.5, "height": 7,
-                                       "class": "m-never" if plug.never else "m-plug"}) for i, plug in enumerate(plugs[:4]))
-            made.append(el("g", {"data-place": p.id, "class": "m-spot"}, self._linked(p.id, f"{p.id} {p.name}", ring + tabs + touch)))
+            tabs = "".join(el("rect",
+                              {"x": self.x(p.x_mm) - 5 + 7 * i, "y": self.y(p.y_mm) + 10, "width": 5.5, "height": 7,
+                                       "class": "m-never" if plug.never else "m-plug"})
+                                       for i, plug in enumerate(plugs[:4]))
+            made.append(el("g", {"data-place": p.id, "class": "m-spot"},
+                           self._linked(p.id, f"{p.id} {p.name}", ring + tabs + touch)))
             put = placed[p.id]
             if put is None:
                 continue

@@ -116,11 +116,13 @@ class Chart:
             made.append(el("line", {"x1": x, "x2": x, "y1": a.y0, "y2": a.y1, "class": "d-grid"}))
             made.append(el("text", {"x": x, "y": a.y1 + 18, "text-anchor": "middle", "class": "d-axis"},
                            text(f"{value:g}\u00a0{self.along.unit}".rstrip())))
-        made.append(el("text", {"x": a.x1, "y": a.y1 + 38, "text-anchor": "end", "class": "d-soft"}, text(self.along.words)))
+        made.append(el("text", {"x": a.x1, "y": a.y1 + 38, "text-anchor": "end", "class": "d-soft"},
+                       text(self.along.words)))
         made.append(el("text", {"x": a.x0, "y": a.y0 - 7, "class": "d-soft"}, text(self.up.words)))
         made += self.marks
         for kind, points in self.curves:
-            made.append(el("polyline", {"points": " ".join(f"{x:.1f},{y:.1f}" for x, y in points), "class": kind, "fill": "none"}))
+            made.append(el("polyline",
+                           {"points": " ".join(f"{x:.1f},{y:.1f}" for x, y in points), "class": kind, "fill": "none"}))
         return [*made, *self._words()]
 
     def _words(self) -> list[str]:
@@ -133,7 +135,8 @@ class Chart:
             if put.far:
                 x, y = nearest_point(b, put.label.x, put.label.y)
                 made.append(el("line", {"x1": put.label.x, "y1": put.label.y, "x2": x, "y2": y, "class": "d-leader"}))
-            made.append(el("rect", {"x": b.x0, "y": b.y0, "width": b.x1 - b.x0, "height": b.y1 - b.y0, "class": "d-plate", "rx": 3}))
+            made.append(el("rect",
+                {"x": b.x0, "y": b.y0, "width": b.x1 - b.x0, "height": b.y1 - b.y0, "class": "d-plate", "rx": 3}))
             for i, line in enumerate(put.label.lines):
                 made.append(el("text", {"x": (b.x0 + b.x1) / 2, "y": b.y0 + (i + 1) * 17 - 4, "text-anchor": "middle",
                                         "class": kinds[key]}, text(line)))

@@ -81,9 +81,9 @@ def draw(analysis: Analysis, load_id: str, state: States, *, width: float = 840,
     picture = _Picture(analysis, way, scale_of(way, width, height), width, selected, link, paper)
     lost = 1 - way.across_v / analysis.begins_v(load_id, state)
     description = (
-        f"From {way.feed[0].v0:.2f} V at the source the feed falls to {way.feed[-1].v1:.2f} V at {load.name}, which has "
-        f"{way.across_v:.2f} V across it; the return climbs down from {way.back[0].v0:.2f} V to {root_name(analysis, load_id)} over "
-        f"{way.length_m:.1f} m in all. {lost:.1%} is lost on the way.")
+        f"From {way.feed[0].v0:.2f} V at the source the feed falls to {way.feed[-1].v1:.2f} V at {load.name}, which "
+        f"has {way.across_v:.2f} V across it; the return climbs down from {way.back[0].v0:.2f} V to "
+        f"{root_name(analysis, load_id)} over {way.length_m:.1f} m in all. {lost:.1%} is lost on the way.")
     return document(width, picture.height, f"Descent of {load.name}, {STATE_NAMES[state].lower()}", description,
                     picture.body(), paper=paper, id_prefix=f"descent-{load_id}", linked=bool(link))
 
@@ -102,7 +102,8 @@ class _Picture:
         """Bands, walk, cliff, labels: in that order, so that labels lie on top."""
         placed = self.labels()
         return [*self._bands(), *self._strides(self.way.feed, self.scale.feed_y),
-                *self._strides(self.way.back, self.scale.back_y), *self._cliff(), *self._bracket(), *self._texts(placed)]
+                *self._strides(self.way.back, self.scale.back_y), *self._cliff(), *self._bracket(),
+                *self._texts(placed)]
 
     def _bands(self) -> list[str]:
         s, made = self.scale, []
@@ -123,7 +124,8 @@ class _Picture:
                                                  "class": "d-axis"}, text(f"{tick + 0.0:.{decimals}f}\u00a0V")))
                 tick += step
         begin = source_name(self.analysis, self.way.load.id)
-        made.append(self.el("text", {"x": LEFT, "y": s.feed_top - 8, "class": "d-band"}, text(f"Feed: {begin} to load")))
+        made.append(self.el("text", {"x": LEFT, "y": s.feed_top - 8, "class": "d-band"},
+                            text(f"Feed: {begin} to load")))
         made.append(self.el("text", {"x": LEFT, "y": s.back_top - 8, "class": "d-band"},
                             text(f"Return: load to {root_name(self.analysis, self.way.load.id)}")))
         metre = nice_step(self.way.length_m, 9)
@@ -227,7 +229,8 @@ class _Picture:
                     # The line has some thickness: three parallels stand for it.
                     lines += [(x0, y0 + d, x1, y1 + d) for d in (-5.0, 0.0, 5.0)]
                 else:
-                    lines += [(x0 - 6, (y0 + y1) / 2, x0 + 6, (y0 + y1) / 2), (x0, min(y0, y1 - 5), x0, max(y1, y0 + 5))]
+                    lines += [(x0 - 6, (y0 + y1) / 2, x0 + 6, (y0 + y1) / 2),
+                              (x0, min(y0, y1 - 5), x0, max(y1, y0 + 5))]
                 wanted.append((x1 - x0, self._label(stride, (x0 + x1) / 2, (y0 + y1) / 2, x1 - x0), band))
         # The narrow have the fewest places to go.
         wanted.sort(key=lambda one: one[0])

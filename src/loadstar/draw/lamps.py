@@ -19,7 +19,8 @@ def chart(analysis: Analysis, gone: str, width: float, height: float) -> Chart |
     rows = found.failed[found.lamps.index(gone)] if gone in found.lamps else found.volts
     nominal = float(machine.system_v)
     top = max(nominal * 1.4, max((float(rows[:, found.lamps.index(p.id)].max()) for p in lamps), default=0.0) * 1.08)
-    made = Chart(width, height, Axis(0, found.rpm[-1], "engine speed, rpm", ""), Axis(0, top, "volts (rms) at the lamp", "V"))
+    made = Chart(width, height, Axis(0, found.rpm[-1], "engine speed, rpm", ""),
+                 Axis(0, top, "volts (rms) at the lamp", "V"))
     made.level(nominal, "d-dots")
     made.level(nominal * OVER_VOLTS_FRAC, "c-fails")
     made.label("limit", f"life under 30 % above {nominal * OVER_VOLTS_FRAC:.1f} V", found.rpm[-1] * 0.14,

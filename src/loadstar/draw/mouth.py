@@ -13,13 +13,15 @@ SEEN_WORDS = {"mouth": "looking into the mouth", "wires": "looking at the wire s
 
 
 def grid(plug: Plug, seen: Literal["mouth", "wires"]) -> dict[int, tuple[int, int]]:
-    """Column and row of each cavity as it is seen: numbered row by row from the upper left of the side it was counted from."""
+    """Column and row of each cavity as it is seen: numbered row by row from the upper left of the side it was counted
+    from."""
     columns = math.ceil(plug.ways / plug.rows)
     places = {n: ((n - 1) % columns, (n - 1) // columns) for n in range(1, plug.ways + 1)}
     return places if seen == plug.seen else {n: (columns - 1 - c, r) for n, (c, r) in places.items()}
 
 
-def draw(plan: Plan, plug: Plug, seen: Literal["mouth", "wires"], *, paper: bool = False, link: str = "", selected: str = "") -> str:
+def draw(plan: Plan, plug: Plug, seen: Literal["mouth", "wires"], *, paper: bool = False, link: str = "",
+         selected: str = "") -> str:
     """The face of a connector; `link` is an address with "{}" for a pin's id."""
     columns = math.ceil(plug.ways / plug.rows)
     width = columns * (CAVITY + GAP) + GAP + 2 * (EDGE + LATCH)
@@ -32,8 +34,10 @@ def draw(plan: Plan, plug: Plug, seen: Literal["mouth", "wires"], *, paper: bool
     for number, (column, row) in grid(plug, seen).items():
         x, y = x0 + GAP + column * (CAVITY + GAP), y0 + GAP + row * (CAVITY + GAP)
         made.append(_cavity(x, y, number, pins.get(number), paper, link, selected))
-    made.append(el("text", {"x": width / 2, "y": height - 8, "text-anchor": "middle", "class": "d-soft"}, text(SEEN_WORDS[seen]), paper=paper))
-    return document(width, height, f"{plug.name}, {SEEN_WORDS[seen]}", f"{plug.ways} ways, latch {plug.latch}; the table beside it names the pins.",
+    made.append(el("text", {"x": width / 2, "y": height - 8, "text-anchor": "middle", "class": "d-soft"},
+                   text(SEEN_WORDS[seen]), paper=paper))
+    return document(width, height, f"{plug.name}, {SEEN_WORDS[seen]}",
+                    f"{plug.ways} ways, latch {plug.latch}; the table beside it names the pins.",
                     made, paper=paper, id_prefix=f"mouth-{plug.id}", linked=bool(link))
 
 
@@ -43,36 +47,45 @@ def _latch(plug: Plug, seen: str, x: float, y: float, w: float, h: float, paper:
           "left": (x - LATCH, y + h / 2 - 18, LATCH, 36), "right": (x + w, y + h / 2 - 18, LATCH, 36)}.get(turned)
     if at is None:
         return []
-    return [el("rect", {"x": at[0], "y": at[1], "width": at[2], "height": at[3], "rx": 2, "class": "d-load"}, paper=paper)]
+    return [el("rect", {"x": at[0], "y": at[1], "width": at[2], "height": at[3], "rx": 2, "class": "d-load"},
+               paper=paper)]
 
 
 def _cavity(x: float, y: float, number: int, pin: object, paper: bool, link: str, selected: str) -> str:
     """A cavity with its number, its wire's colour (stripe in the middle), and its function in a letter or two."""
     is_here = getattr(pin, "id", "") == selected and bool(selected)
-    inside = [el("rect", {"x": x, "y": y, "width": CAVITY, "height": CAVITY, "rx": 6, "class": "d-load" + (" is-selected" if is_here else "")},
+    inside = [el("rect", {"x": x, "y": y, "width": CAVITY, "height": CAVITY, "rx": 6,
+                          "class": "d-load" + (" is-selected" if is_here else "")},
                  paper=paper)]
     colours = wire_colours(getattr(pin, "wire_colour", ""))
     if colours:
-        inside.append(el("rect", {"x": x + 8, "y": y + CAVITY - 18, "width": CAVITY - 16, "height": 11, "fill": colours[0], "class": None,
+        inside.append(el("rect",
+            {"x": x + 8, "y": y + CAVITY - 18, "width": CAVITY - 16, "height": 11, "fill": colours[0], "class": None,
                                   "stroke": "#56646a"}))
         if len(colours) > 1:
-            inside.append(el("rect", {"x": x + 8, "y": y + CAVITY - 14, "width": CAVITY - 16, "height": 3.5, "fill": colours[1]}))
+            inside.append(el("rect",
+                {"x": x + 8, "y": y + CAVITY - 14, "width": CAVITY - 16, "height": 3.5, "fill": colours[1]}))
     inside.append(el("text", {"x": x + 7, "y": y + 17, "class": "d-label"}, str(number), paper=paper))
-    inside.append(el("text", {"x": x + CAVITY - 6, "y": y + 17, "text-anchor": "end", "class": "d-soft"}, text(_letters(pin)), paper=paper))
+    inside.append(el("text", {"x": x + CAVITY - 6, "y": y + 17, "text-anchor": "end", "class": "d-soft"},
+                     text(_letters(pin)), paper=paper))
     if not link or pin is None:
         return "".join(inside)
-    return el("a", {"href": link.replace("{}", getattr(pin, "id", "")), "aria-label": f"pin {number}", "class": "d-link"}, *inside)
+    return el("a",
+        {"href": link.replace("{}", getattr(pin, "id", "")), "aria-label": f"pin {number}", "class": "d-link"}, *inside)
 
 
 def _letters(pin: object) -> str:
     function, live = getattr(pin, "function", ""), getattr(pin, "live", "")
-    return {"feed": {"always": "BAT", "key": "KEY", "engine": "ENG"}.get(live, ""), "ground": "GND", "lamp": "LMP", "signal": "SIG",
+    return {"feed": {"always": "BAT", "key": "KEY", "engine": "ENG"}.get(live, ""), "ground": "GND", "lamp": "LMP",
+            "signal": "SIG",
             "unknown": "?", "other": "", "unused": "", "": ""}[function]
 
 
 def wire_colours(words: str) -> list[str]:
-    """True colours of what was written as a wire's colour: IEC letters or English words, with a stripe after a slash."""
-    names = {"black": "BK", "brown": "BN", "red": "RD", "orange": "OG", "yellow": "YE", "green": "GN", "blue": "BU", "violet": "VT",
+    """True colours of what was written as a wire's colour: IEC letters or English words, with a stripe after a
+    slash."""
+    names = {"black": "BK", "brown": "BN", "red": "RD", "orange": "OG", "yellow": "YE", "green": "GN", "blue": "BU",
+             "violet": "VT",
              "purple": "VT", "grey": "GY", "gray": "GY", "white": "WH", "pink": "PK", "turquoise": "TQ"}
     found = []
     for word in words.replace("-", "/").replace(" ", "/").split("/"):

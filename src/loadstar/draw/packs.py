@@ -38,7 +38,8 @@ def chart(analysis: Analysis, width: float, height: float) -> Chart | None:
             made.label(kind, WORDS[kind], charge * 100, volts, f"d-label t-{n}", -1 if n == 0 else 1)
     if found.cuts_out_frac is not None:
         made.point(found.cuts_out_frac * 100, found.cut_off_v, "d-float")
-        made.label("out", f"full power cuts out\nbelow {found.cuts_out_frac:.0%}", found.cuts_out_frac * 100, found.cut_off_v, "d-bad")
+        made.label("out", f"full power cuts out\nbelow {found.cuts_out_frac:.0%}", found.cuts_out_frac * 100,
+                   found.cut_off_v, "d-bad")
     return made
 
 
@@ -46,5 +47,6 @@ def draw(analysis: Analysis, *, width: float = 760, height: float = 380) -> str:
     """The picture; empty without a pack."""
     made = chart(analysis, width, height)
     return "" if made is None else document(
-        width, height, "Pack volts from full to empty", "At rest, in assist and at full power, with cut-off and input windows.",
+        width, height, "Pack volts from full to empty",
+        "At rest, in assist and at full power, with cut-off and input windows.",
         made.body(), id_prefix="pack")

@@ -60,7 +60,8 @@ def document(width: float, height: float, title: str, description: str, body: It
              id_prefix: str = "pic", linked: bool = False) -> str:
     """A whole picture with its title and description for screen readers; `linked` when parts of it are links."""
     attrs: dict[str, object] = {
-        "xmlns": "http://www.w3.org/2000/svg", "viewBox": f"0 0 {num(width)} {num(height)}", "role": "group" if linked else "img",
+        "xmlns": "http://www.w3.org/2000/svg", "viewBox": f"0 0 {num(width)} {num(height)}",
+        "role": "group" if linked else "img",
         "aria-labelledby": f"{id_prefix}-title {id_prefix}-desc", "class": None if paper else "picture",
         "font-family": "Loadstar Text" if paper else None,
         "width": num(width) if paper else None, "height": num(height) if paper else None,

@@ -59,7 +59,8 @@ def water(analysis: Analysis, off: frozenset[str] = frozenset()) -> Water | None
     for item in account.items:
         if item.on:
             watts = item.average_w
-            layers.append(Layer(item.id, item.name, level, level + watts, 0 if item.own else 1 + tones[item.id] % LAYERS))
+            layers.append(Layer(item.id, item.name, level, level + watts,
+                                0 if item.own else 1 + tones[item.id] % LAYERS))
             level += watts
     top = max(max(w for _, w in shore), level, 10.0) * 1.12
     return Water(tuple(shore), tuple(layers), level, break_even_rpm(plan, off), top_rpm, top, account)

@@ -18,7 +18,8 @@ def schema() -> str:
 
 def findings_page() -> str:
     """One section per rule."""
-    lines = ["# Findings", "", "Made from the rules in `src/loadstar/core/rules` by `./loadstar build`. A finding's severity is stop",
+    lines = ["# Findings", "",
+             "Made from the rules in `src/loadstar/core/rules` by `./loadstar build`. A finding's severity is stop",
              "(fire, injury, lost protection, or a circuit that cannot work), caution, advice or note.", ""]
     for rule in RULES.values():
         lines += [f"## `{rule.id}`", "", f"**Means.** {rule.meaning}", "", f"**Cure.** {rule.cure}", "",

@@ -8,7 +8,8 @@ from typing import TextIO
 TIMEOUT_S = 2.0
 LONGEST_ANSWER, MOST_FAULTS, MOST_NAME = 200, 20, 60
 OPEN_FROM_OHM, UNDEFINED_HEADER = 1e30, "-113"
-ASK: dict[str, str] = {"V": "MEASure:VOLTage:DC?", "ohm": "MEASure:RESistance?", "beep": "MEASure:CONTinuity?", "A": "MEASure:CURRent:DC?"}
+ASK: dict[str, str] = {"V": "MEASure:VOLTage:DC?", "ohm": "MEASure:RESistance?", "beep": "MEASure:CONTinuity?",
+                       "A": "MEASure:CURRent:DC?"}
 
 
 class InstrumentError(Exception):
@@ -47,14 +48,17 @@ class Line:
 def take(address: str, quantity: str, probe: str, state: str) -> tuple[float, str]:
     """One reading (quantity V, ohm, beep or A; states by the plan's names) and the instrument's name.
 
-    An open circuit reads as 10 megohm, the end of a usual meter's range. InstrumentError, in words, when there is no reading.
+    An open circuit reads as 10 megohm, the end of a usual meter's range. InstrumentError, in words, when there is no
+    reading.
     """
     host, _, port = address.rpartition(":")
     try:
-        with socket.create_connection((host, int(port)), TIMEOUT_S) as wire, wire.makefile("rw", encoding="utf-8", newline="\n") as talk:
+        with socket.create_connection((host, int(port)), TIMEOUT_S) as wire, wire.makefile("rw", encoding="utf-8",
+                                                                                           newline="\n") as talk:
             name, said = _measured(Line(talk), quantity, probe, state)
     except UnicodeDecodeError as error:
-        raise InstrumentError("The meter's answer is not understood: is it the meter that is at this address?") from error
+        raise InstrumentError(
+            "The meter's answer is not understood: is it the meter that is at this address?") from error
     except (OSError, ValueError) as error:
         raise InstrumentError("The meter does not answer: is it on, and its cable in?") from error
     try:
@@ -68,7 +72,8 @@ def take(address: str, quantity: str, probe: str, state: str) -> tuple[float, st
 
 def _measured(line: Line, quantity: str, probe: str, state: str) -> tuple[str, str]:
     name = line.ask("*IDN?")
-    point = "".join(c for c in probe if c.isprintable() and c != '"')  # a name is a word of the line, never a line of its own
+    # a name is a word of the line, never a line of its own
+    point = "".join(c for c in probe if c.isprintable() and c != '"')
     line.tell(f'SIMulate:PROBe "{point}"')
     line.tell(f"SIMulate:STATe {state}")
     for number, words in line.faults():

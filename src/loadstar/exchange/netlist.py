@@ -138,7 +138,8 @@ def _converter(batch: Batch, row: int, i: int, n: list[str]) -> list[str]:
         out = [f"IC{i} {ob} {oa} dc {c.limit_a:.15g} ; {c.name}, limiting"]
         watts = f"{c.limit_a / c.efficiency:.15g}*V({oa},{ob})"
     v = f"V({ia},{ib})"
-    return [*out, f"BC{i} {ia} {ib} I = (max({watts},0)+{c.idle_w:.15g})/max({v},{CONVERTER_FLOOR_V}) ; {c.name}, input"]
+    return [*out,
+            f"BC{i} {ia} {ib} I = (max({watts},0)+{c.idle_w:.15g})/max({v},{CONVERTER_FLOOR_V}) ; {c.name}, input"]
 
 
 def _grounds(batch: Batch, row: int) -> np.ndarray:

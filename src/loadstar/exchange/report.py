@@ -23,7 +23,8 @@ def report(analysis: Analysis) -> dict[str, Any]:
         "core_version": CORE_VERSION,
         "headline": headline(analysis),
         "findings": [{"rule": f.rule, "severity": f.severity, "elements": list(f.elements), "sentence": f.sentence,
-                      "cure": cure.edit.model_dump(mode="json") if (cure := cures.of(f)) else None} for f in analysis.findings],
+                      "cure": cure.edit.model_dump(mode="json") if (cure := cures.of(f)) else None}
+                      for f in analysis.findings],
         "wires": {w.id: {
             "area_mm2": w.area_mm2, "fixed": w.fixed, "length_m": w.length_m, "peak_a": w.peak_a,
             "hottest_c": w.hottest_c, "hottest_state": w.hottest_state, "class_c": w.class_c,
@@ -62,9 +63,12 @@ def _survey(plan: Plan) -> dict[str, Any]:
     read = {r.element for r in plan.readings}
     verdicts = [classify(plan, p) for p in plan.of(Tap) if p.id in read]
     return {
-        "readings": [{"what": j.what, "reading": j.reading.id, "severity": j.severity, "sentence": j.sentence} for j in judged(plan)],
-        "pins": {v.pin: {"kind": v.kind, "sure_frac": v.sure_frac, "conflicts": list(v.conflicts), "off_delay_s": v.off_delay_s,
-                         "settle": list(v.settle) if v.settle else None, "not_as_trigger": v.trigger, "not_as_feed": v.feed} for v in verdicts},
+        "readings": [{"what": j.what, "reading": j.reading.id, "severity": j.severity, "sentence": j.sentence}
+                     for j in judged(plan)],
+        "pins": {v.pin: {"kind": v.kind, "sure_frac": v.sure_frac, "conflicts": list(v.conflicts),
+                         "off_delay_s": v.off_delay_s,
+                         "settle": list(v.settle) if v.settle else None, "not_as_trigger": v.trigger,
+                         "not_as_feed": v.feed} for v in verdicts},
         "tables": {t.id: list(understand(t).sentences) for t in plan.tables}}
 
 

@@ -1,7 +1,8 @@
 """A survey as JSON, and its pin tables as CSV: read and written.
 
-The JSON is what a template keeps and another machine takes over: places, runs, connectors, pins and found wires, parts taken
-off. The CSV has one line for each pin; columns are found by their names in any order, in files of a spreadsheet or pasted.
+The JSON is what a template keeps and another machine takes over: places, runs, connectors, pins and found wires, parts
+taken off. The CSV has one line for each pin; columns are found by their names in any order, in files of a spreadsheet
+or pasted.
 """
 
 import csv
@@ -17,13 +18,16 @@ from loadstar.core.plan.model import Plan
 from loadstar.core.plan.outside import read_json
 
 FORMAT, VERSION = "loadstar-survey", 1
-# One small function per older version: takes a survey of version n, gives one of version n + 1. There is none older yet.
+# One small function per older version: takes a survey of version n, gives one of version n + 1. There is none older
+# yet.
 UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {}
 MAX_BYTES, MAX_DEPTH, MAX_ROWS = 1024 * 1024, 12, 500
-COLUMNS = ("connector", "pin", "function", "live", "rated_a", "colour", "goes_to", "others", "others_a", "on_delay_s", "off_delay_s")
+COLUMNS = ("connector", "pin", "function", "live", "rated_a", "colour", "goes_to", "others", "others_a", "on_delay_s",
+           "off_delay_s")
 NEEDED = ("connector", "pin")
 FUNCTIONS = ("feed", "ground", "lamp", "signal", "unknown", "unused", "other")
-LIVES = {"always": "always", "constant": "always", "key": "key", "with the key": "key", "engine": "engine", "with the engine": "engine"}
+LIVES = {"always": "always", "constant": "always", "key": "key", "with the key": "key", "engine": "engine",
+         "with the engine": "engine"}
 FORMULA = ("=", "+", "@", "-")
 
 
@@ -32,7 +36,8 @@ def survey_of(plan: Plan) -> dict[str, Any]:
     return {
         "format": FORMAT, "version": VERSION, "name": plan.machine.name, "machine_kind": plan.machine.kind,
         "wheelbase_mm": plan.machine.wheelbase_mm,
-        "places": [p.model_dump(mode="json") for p in plan.places], "runs": [r.model_dump(mode="json") for r in plan.runs],
+        "places": [p.model_dump(mode="json") for p in plan.places],
+        "runs": [r.model_dump(mode="json") for r in plan.runs],
         "plugs": [p.model_dump(mode="json") for p in plan.plugs],
         "taps": [p.model_dump(mode="json", exclude={"made_for", "kind"}) for p in plan.of(Tap)],
         "removed": [r.model_dump(mode="json") for r in plan.removed]}
@@ -49,12 +54,14 @@ def from_json(data: bytes) -> dict[str, Any]:
 
 
 def from_data(found: object) -> dict[str, Any]:
-    """A survey from parsed JSON, brought to the newest version; PlanError in words when it is none, or of a later Loadstar."""
+    """A survey from parsed JSON, brought to the newest version; PlanError in words when it is none, or of a later
+    Loadstar."""
     if not isinstance(found, dict) or found.get("format") != FORMAT:
         raise refuse("", "file", f'This is no survey: its "format" is not "{FORMAT}".')
     version = found.get("version")
     if not isinstance(version, int) or isinstance(version, bool) or not 1 <= version <= VERSION:
-        raise refuse("", "file", f"The survey is of version {str(version)[:12]}; this Loadstar reads versions up to {VERSION}.")
+        raise refuse("", "file",
+                     f"The survey is of version {str(version)[:12]}; this Loadstar reads versions up to {VERSION}.")
     while version < VERSION:
         found = UPGRADES[version](found)
         version += 1
@@ -68,7 +75,8 @@ def to_csv(plan: Plan) -> str:
     writer.writerow(COLUMNS)
     for plug in plan.plugs:
         for pin in plan.pins(plug.id):
-            row = (plug.name, pin.way, pin.function, pin.live if pin.function == "feed" else "", f"{pin.rated_a:g}", pin.wire_colour,
+            row = (plug.name, pin.way, pin.function, pin.live if pin.function == "feed" else "", f"{pin.rated_a:g}",
+                   pin.wire_colour,
                    pin.goes_to, pin.others, f"{pin.others_a:g}", f"{pin.on_delay_s:g}", f"{pin.off_delay_s:g}")
             writer.writerow(_harmless(v) for v in row)
     return out.getvalue()
@@ -87,15 +95,17 @@ class PinTable:
 
 
 def from_csv(data: bytes | str) -> PinTable:
-    """Pins of a table with comma, semicolon or tab between its cells. PlanError names every line that cannot be read, and then
-    nothing has been taken."""
+    """Pins of a table with comma, semicolon or tab between its cells. PlanError names every line that cannot be read,
+    and then nothing has been taken."""
     remarks: list[str]
     text, remarks = (data, []) if isinstance(data, str) else _decoded(data)
     if len(text) > MAX_BYTES:
-        raise refuse("", "table", f"The table has {len(text) / 1e6:.1f} MB; at most {MAX_BYTES // 1024**2} MB are read.")
+        raise refuse("", "table",
+                     f"The table has {len(text) / 1e6:.1f} MB; at most {MAX_BYTES // 1024**2} MB are read.")
     head = text.lstrip("\ufeff \r\n").split("\n", 1)[0]
     separator = max(("\t", ";", ","), key=head.count)
-    rows = [r for r in csv.reader(io.StringIO(text.lstrip("\ufeff")), delimiter=separator) if any(cell.strip() for cell in r)]
+    rows = [r for r in csv.reader(io.StringIO(text.lstrip("\ufeff")), delimiter=separator)
+            if any(cell.strip() for cell in r)]
     if len(rows) < 2:
         raise refuse("", "table", "The table has no pins under its first line." if rows else "The table is empty.")
     if len(rows) - 1 > MAX_ROWS:
@@ -103,7 +113,8 @@ def from_csv(data: bytes | str) -> PinTable:
     names = [_name(cell) for cell in rows[0]]
     missing = [n for n in NEEDED if n not in names]
     if missing:
-        raise refuse("", "table", f"The table's first line has no column {' and no column '.join(missing)}. It names the columns: "
+        raise refuse("", "table",
+                     f"The table's first line has no column {' and no column '.join(missing)}. It names the columns: "
                                   f"{', '.join(COLUMNS)}; only the first two must be there.")
     unknown = [c.strip() for c, n in zip(rows[0], names, strict=True) if n not in COLUMNS and c.strip()]
     if unknown:
@@ -133,12 +144,14 @@ def _decoded(data: bytes) -> tuple[str, list[str]]:
     except UnicodeDecodeError:
         if b"\x00" in data:
             raise refuse("", "table", "The file is no text: save it from the spreadsheet as CSV.") from None
-        return data.decode("cp1252", "replace"), ["The file is not in UTF-8; it was read as Windows-1252: look at the accents."]
+        return data.decode("cp1252",
+                           "replace"), ["The file is not in UTF-8; it was read as Windows-1252: look at the accents."]
 
 
 def _name(cell: str) -> str:
     low = cell.strip().lower().replace(" ", "_")
-    return {"plug": "connector", "way": "pin", "rated": "rated_a", "amps": "rated_a", "wire_colour": "colour"}.get(low, low)
+    return {"plug": "connector", "way": "pin", "rated": "rated_a", "amps": "rated_a", "wire_colour": "colour"}.get(low,
+                                                                                                                   low)
 
 
 def _pin(cells: dict[str, str]) -> tuple[str, dict[str, Any]]:
@@ -176,5 +189,6 @@ def _number(cell: str, name: str) -> float:
     except ValueError:
         raise ValueError(f"{name} must be a number (given: {cell[:20] or 'nothing'})") from None
     if not abs(number) < 1e6 or (name == "pin" and number != int(number)):
-        raise ValueError(f"{name} must be a {'whole number' if name == 'pin' else 'number'} that can be (given: {cell[:20]})")
+        raise ValueError(
+            f"{name} must be a {'whole number' if name == 'pin' else 'number'} that can be (given: {cell[:20]})")
     return number

@@ -1,7 +1,7 @@
 """A simulated bench meter: volts, ohms, continuity and amps on a machine of its own, with what only the machine knows.
 
-It speaks lines of text over a local socket in the manner of bench instruments (common commands of IEEE 488.2, the rest by
-subsystem and keyword), one answer a line:
+It speaks lines of text over a local socket in the manner of bench instruments (common commands of IEEE 488.2, the rest
+by subsystem and keyword), one answer a line:
 
     *IDN?                           who it is
     MEASure:VOLTage:DC?             volts between the probes
@@ -35,7 +35,8 @@ from loadstar.demo import as_found, hidden_pins
 
 OPEN_OHM, BEEPS_BELOW_OHM = 9.9e37, 2.0
 NO_ERROR = '0,"No error"'
-SOLVED_AS: dict[MeterState, States] = {"key_off": "parked", "key_on": "key_on", "lamp_on": "key_on", "cranking": "cranking", "idle": "idle",
+SOLVED_AS: dict[MeterState, States] = {"key_off": "parked", "key_on": "key_on", "lamp_on": "key_on",
+                                       "cranking": "cranking", "idle": "idle",
                                        "raised": "cruise"}
 FILAMENT_OHM, COIL_OHM, SIGNAL_V, KEY_SWITCH_DROP_V = 1.6, 60.0, 4.9, 0.15
 
@@ -85,7 +86,8 @@ class Machine:
         return COIL_OHM if pin.function == "feed" and pin.live == "key" else OPEN_OHM
 
     def amps(self, probe: str, state: MeterState) -> float:
-        """Amps out of the battery, the meter in its lead; only there, and with the key off: more would blow the meter's own fuse."""
+        """Amps out of the battery, the meter in its lead; only there, and with the key off: more would blow the meter's
+        own fuse."""
         if probe != "battery" or state != "key_off":
             raise ValueError("over range")
         return self.standing_a
@@ -106,7 +108,8 @@ def demo_machine() -> Machine:
     plan = as_found()[0]
     for plug in plan.plugs:
         facts = hidden_pins().get(plug.name, {})
-        plan = PutPlug(id=plug.id, values={}, pins=tuple({"way": way, **values} for way, values in facts.items())).run(plan)
+        plan = PutPlug(id=plug.id, values={},
+                       pins=tuple({"way": way, **values} for way, values in facts.items())).run(plan)
     return Machine(plan)
 
 
@@ -118,7 +121,8 @@ class Meter:
         self.state: MeterState = "key_off"
 
     def answer(self, line: str) -> str | None:
-        """The answer to a line; None where there is none. A query that cannot be answered answers with an empty line."""
+        """The answer to a line; None where there is none. A query that cannot be answered answers with an empty
+        line."""
         words, _, rest = line.strip().partition(" ")
         act = next((act for spelled, act in _COMMANDS.items() if _heard(words, spelled)), None)
         try:
@@ -163,7 +167,8 @@ def _heard(given: str, spelled: str) -> bool:
     """Whether a header was meant: each keyword in its short form (the capitals) or its long one, in any case."""
     parts, wanted = given.rstrip("?").split(":"), spelled.rstrip("?").split(":")
     return given.endswith("?") == spelled.endswith("?") and len(parts) == len(wanted) and all(
-        part.upper() in (word.upper(), "".join(c for c in word if not c.islower())) for part, word in zip(parts, wanted, strict=True))
+        part.upper() in (word.upper(), "".join(c for c in word if not c.islower()))
+        for part, word in zip(parts, wanted, strict=True))
 
 
 class _Handler(socketserver.StreamRequestHandler):

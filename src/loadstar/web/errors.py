@@ -50,7 +50,8 @@ def failed(request: HttpRequest) -> HttpResponse:
 
 
 def _connection_lost(error: Exception) -> bool:
-    # MariaDB client errors: cannot connect (2002, 2003, 2005), gone away (2006), lost (2013); server shutting down 1053.
+    # MariaDB client errors: cannot connect (2002, 2003, 2005), gone away (2006), lost (2013); server shutting down
+    # 1053.
     return bool(error.args) and (error.args[0] in (1053, 1927, 2002, 2003, 2005, 2006, 2013) or isinstance(
         error, InterfaceError))
 

@@ -2,8 +2,8 @@
 
 LOADSTAR_MODE: demo (one-press demo sign-in, plain cookies), serve, or test. LOADSTAR_DATABASE_URL: a MariaDB.
 LOADSTAR_SECRET_KEY: kept by the launcher. LOADSTAR_HOSTS: names the site is served under, comma-separated.
-LOADSTAR_METER: host:port of a meter on a socket. LOADSTAR_PLAIN_COOKIES=1 lets `serve` work over plain HTTP with browsers
-that refuse secure cookies on loopback.
+LOADSTAR_METER: host:port of a meter on a socket. LOADSTAR_PLAIN_COOKIES=1 lets `serve` work over plain HTTP with
+browsers that refuse secure cookies on loopback.
 """
 
 import os

@@ -117,7 +117,8 @@ class Parked:
 
 
 def standing_draws(plan: Plan, at_v: float) -> list[tuple[float, str]]:
-    """What draws on with everything off, in amps at a voltage: the machine's own, accessories that are always live, converters idle."""
+    """What draws on with everything off, in amps at a voltage: the machine's own, accessories that are always live,
+    converters idle."""
     found = [(p.average_a(supply_a(plan, p, at_v)), f"{p.name}, average") for p in plan.loads if p.live == "always"]
     own = [draw for p in plan.parts if (draw := p.standing_draw)]
     return [*((watts / at_v, words) for watts, words in own), *found]
@@ -140,7 +141,8 @@ def parked(plan: Plan) -> Parked | None:
 def least_charge(plan: Plan, battery: Battery) -> float:
     """Charge at which cranking just holds the limit; infinite when a full battery does not."""
     return cell.least_charge_to_crank(battery.internal_mohm / 1000, plan.machine.cranking_a,
-                                      plan.rules.crank_limit_at(battery.nominal_v), battery.chemistry, battery.nominal_v)
+                                      plan.rules.crank_limit_at(battery.nominal_v), battery.chemistry,
+                                      battery.nominal_v)
 
 
 def battery_hours(plan: Plan, result: StateResult) -> float:

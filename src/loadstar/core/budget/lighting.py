@@ -51,7 +51,8 @@ def life_share(volts_v: float, nominal_v: float) -> float:
     return float((max(volts_v, 1e-6) / nominal_v) ** LIFE_EXPONENT)
 
 
-def lamp_volts(topology: Topology, choices: Choices, mean_c: dict[str, float], rpm: Array | None = None) -> LampVolts | None:
+def lamp_volts(topology: Topology, choices: Choices, mean_c: dict[str, float],
+               rpm: Array | None = None) -> LampVolts | None:
     """Lamp volts over speed; None when the plan does not hang on a lighting coil."""
     plan, feeds = topology.plan, topology.source
     lamps = [i for i, load in enumerate(topology.loads) if load.behaviour == "filament"]
@@ -88,7 +89,8 @@ def _set_wires(plan: Plan, topology: Topology, choices: Choices, mean_c: dict[st
     for row, link in enumerate((*topology.links, *topology.coils)):
         if link.element in topology.wires:
             wire = conductor(plan, topology.wires[link.element], choices.area_mm2[link.element])
-            given.ohm[:, row] = wire.ohm(topology.geometry[link.element].length_m, min(mean_c.get(link.element, 40.0), 250.0))
+            given.ohm[:, row] = wire.ohm(topology.geometry[link.element].length_m,
+                                         min(mean_c.get(link.element, 40.0), 250.0))
         elif not topology.conducts(link.element, "cruise", {}):
             given.ohm[:, row] = np.inf
         elif link.element in choices.rating_a:

@@ -86,8 +86,8 @@ def under_power(emf_v: float, ohm: float, watts: float) -> tuple[float, float]:
 
 
 def with_limit(emf_v: float, ohm: float, drive_w: float, limit_a: float, others_w: float) -> tuple[float, float, float]:
-    """Volts and amps of a pack, and the drive's watts: a drive that asks for watts but takes no more than a current, and other
-    constant watts beside it. (nan, nan, nan) when the pack cannot give it."""
+    """Volts and amps of a pack, and the drive's watts: a drive that asks for watts but takes no more than a current,
+    and other constant watts beside it. (nan, nan, nan) when the pack cannot give it."""
     volts, amps = under_power(emf_v, ohm, drive_w + others_w)
     if volts == volts and drive_w <= limit_a * volts:
         return volts, amps, drive_w
@@ -118,7 +118,8 @@ def joining(plan: Plan, load_a: float) -> Joining | None:
     loop = figures[0].ohm + figures[1].ohm
     flows = (figures[high].rested_v - figures[low].rested_v) / loop
     limit = plan.packs[low].charge_limit_a
-    return Joining(flows, plan.packs[low].id, load_a, share_a(figures[0], figures[1], load_a, way), limit, limit * loop, loop)
+    return Joining(flows, plan.packs[low].id, load_a, share_a(figures[0], figures[1], load_a, way), limit, limit * loop,
+                   loop)
 
 
 def pack_budget(plan: Plan) -> PackBudget | None:
@@ -140,8 +141,10 @@ def pack_budget(plan: Plan) -> PackBudget | None:
     usable = sum(f.energy_wh for f in figures) if combiner else first.energy_wh
     bare = plan.machine.range_km
     kept = assist / (assist + accessories) if assist + accessories > 0 else 1.0
-    return PackBudget(figures, assist, accessories, bare * kept * usable / first.energy_wh, bare, bare * kept, amps, volts, drive_full_w,
-                      cut_off, _cuts_out(plan.packs[0], full_w, limit_a, others_w, cut_off), joining(plan, amps if amps == amps else 0.0))
+    return PackBudget(figures, assist, accessories, bare * kept * usable / first.energy_wh, bare, bare * kept, amps,
+                      volts, drive_full_w,
+                      cut_off, _cuts_out(plan.packs[0], full_w, limit_a, others_w, cut_off),
+                      joining(plan, amps if amps == amps else 0.0))
 
 
 def _beside_the_drive_w(account: Ledger) -> float:

@@ -14,13 +14,15 @@ Quantity = Literal["V", "ohm", "A", "beep", "s"]
 class Plug(Doc):
     """A connector as found on the machine: where, how it is reached, and what it looks like.
 
-    Its pins are taps that name it. Their numbers are counted from the side in `seen`, with the latch where `latch` says.
+    Its pins are taps that name it. Their numbers are counted from the side in `seen`, with the latch where `latch`
+    says.
     """
 
     id: Id
     name: Name
     place: Id
-    use: Literal["accessory", "heated gear", "navigation", "alarm", "lamp", "brake lamp", "indicator", "horn", "diagnostic",
+    use: Literal["accessory", "heated gear", "navigation", "alarm", "lamp", "brake lamp", "indicator", "horn",
+                 "diagnostic",
                  "light port", "generator", "motor", "switch", "other"] = "other"
     reach: Annotated[str, Field(max_length=120), ONE_LINE] = ""
     housing: Annotated[str, Field(max_length=80), ONE_LINE] = ""
@@ -35,8 +37,8 @@ class Plug(Doc):
 
 
 class Reading(Doc):
-    """What an instrument showed: volts or amps of `element` in a state, ohms or a beep from it to the frame with the key
-    off, or the seconds that it stays live after what `state` names has ended.
+    """What an instrument showed: volts or amps of `element` in a state, ohms or a beep from it to the frame with the
+    key off, or the seconds that it stays live after what `state` names has ended.
 
     `taken` is the time by ISO 8601. Of two like readings the later one counts.
     """
@@ -65,8 +67,10 @@ class Continuity(Doc):
 
     id: Id
     name: Name
-    terminals: Annotated[tuple[Annotated[str, Field(min_length=1, max_length=24), ONE_LINE], ...], Field(min_length=2, max_length=16)]
-    positions: Annotated[tuple[Annotated[str, Field(min_length=1, max_length=24), ONE_LINE], ...], Field(min_length=1, max_length=12)] = (
+    terminals: Annotated[tuple[Annotated[str, Field(min_length=1, max_length=24), ONE_LINE], ...],
+                         Field(min_length=2, max_length=16)]
+    positions: Annotated[tuple[Annotated[str, Field(min_length=1, max_length=24), ONE_LINE], ...],
+                         Field(min_length=1, max_length=12)] = (
         "as it is",)
     beeps: tuple[Beep, ...] = ()
 

@@ -1,7 +1,7 @@
 """What people type into a plan, as it can be drawn, printed and sent over a line.
 
-Control characters and marks that turn the direction of writing cannot be seen, break drawings and labels, and make one name look
-like another. They come with what is pasted, so they become a space instead of being refused.
+Control characters and marks that turn the direction of writing cannot be seen, break drawings and labels, and make one
+name look like another. They come with what is pasted, so they become a space instead of being refused.
 """
 
 import re

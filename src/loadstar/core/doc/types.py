@@ -1,4 +1,5 @@
-"""Words and figures as a document holds them: ids, names, colours, sizes that are listed, and the base of every element."""
+"""Words and figures as a document holds them: ids, names, colours, sizes that are listed, and the base of every
+element."""
 
 from typing import Annotated, Literal, get_args
 

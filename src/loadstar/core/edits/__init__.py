@@ -18,8 +18,10 @@ from .whole import Rename, SetMachine, SetRules
 from .wires import AddWire, MakeBusBar, MoveEnd, RemoveWire, SetWire
 
 __all__ = [
-    "AddElement", "AddWire", "BodyPlaces", "ChangeElement", "Confirm", "CopyLoad", "Edit", "MakeBusBar", "MoveEnd", "MovePlace", "PutPins",
-    "PutPlug", "RemoveElement", "RemoveWire", "Rename", "SetMachine", "SetRules", "SetScale", "SetWire", "Several", "TakeReadings",
+    "AddElement", "AddWire", "BodyPlaces", "ChangeElement", "Confirm", "CopyLoad", "Edit", "MakeBusBar", "MoveEnd",
+    "MovePlace", "PutPins",
+    "PutPlug", "RemoveElement", "RemoveWire", "Rename", "SetMachine", "SetRules", "SetScale", "SetWire", "Several",
+    "TakeReadings",
     "TakeSurvey", "apply", "parse_edit", "parse_posted"]
 MOST_EDITS, MOST_DEEP = 3000, 4  # of a step of several: how many in all, how deep in one another
 
@@ -41,8 +43,10 @@ class Several(EditBase):
 
 
 Edit = Annotated[
-    Rename | SetMachine | SetRules | AddElement | ChangeElement | CopyLoad | RemoveElement | SetWire | AddWire | RemoveWire
-    | MoveEnd | MakeBusBar | Several | BodyPlaces | Confirm | MovePlace | PutPins | PutPlug | SetScale | TakeReadings | TakeSurvey,
+    Rename | SetMachine | SetRules | AddElement | ChangeElement | CopyLoad | RemoveElement | SetWire | AddWire
+    | RemoveWire
+    | MoveEnd | MakeBusBar | Several | BodyPlaces | Confirm | MovePlace | PutPins | PutPlug | SetScale | TakeReadings
+    | TakeSurvey,
     Field(discriminator="kind"),
 ]
 Several.model_rebuild()
@@ -64,7 +68,8 @@ def parse_posted(data: object) -> Edit:
     if len(each) > MOST_EDITS:
         raise refuse("", "edits", f"These are {len(each):,} changes in one step; {MOST_EDITS:,} are the most.")
     if not all(one.POSTED for one in each):
-        raise refuse("", "kind", "Readings are entered where they are asked for, so that the record knows who took them and when.")
+        raise refuse("", "kind",
+                     "Readings are entered where they are asked for, so that the record knows who took them and when.")
     return edit
 
 

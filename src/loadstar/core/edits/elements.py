@@ -122,17 +122,20 @@ class RemoveElement(EditBase):
 
     def run(self, plan: Plan) -> Plan:
         if any(p.id == self.id for p in plan.places):
-            users = [*(p.name for p in plan.parts if p.place == self.id), *(p.name for p in plan.plugs if p.place == self.id)]
+            users = [*(p.name for p in plan.parts if p.place == self.id),
+                     *(p.name for p in plan.plugs if p.place == self.id)]
             users += [r.id for r in plan.runs if self.id in (r.a, r.b)]
             if users:
-                raise refuse(self.id, "id", f"{name_of(plan, self.id)} is still used by {', '.join(users[:4])}: move or "
+                raise refuse(self.id, "id",
+                             f"{name_of(plan, self.id)} is still used by {', '.join(users[:4])}: move or "
                                             "take those out first.")
         for pin in plan.pins(self.id):
             plan = RemoveElement(id=pin.id).run(plan)
         for field in ("places", "runs", "plugs", "readings", "tables", "removed"):
             elements = getattr(plan, field)
             if any(e.id == self.id for e in elements):
-                return _without_readings(plan.model_copy(update={field: tuple(e for e in elements if e.id != self.id)}), self.id)
+                return _without_readings(plan.model_copy(update={field: tuple(e for e in elements if e.id != self.id)}),
+                                         self.id)
         part = existing(plan, self.id)
         if part.BRIDGED and part.made_for:
             return bridge(plan, part)
@@ -173,8 +176,8 @@ def _moved(plan: Plan, changed: Plan, old: Part, new: Part) -> Plan:
 
 
 def _moves_along(plan: Plan, owner: Part, part: Part) -> bool:
-    """Whether a part at the same place belongs to the one that moves: a load's joint, switch, and what else of its circuit does not
-    sit at its feed; a feed's fuses, ways and relays, its loads' that sit with it included."""
+    """Whether a part at the same place belongs to the one that moves: a load's joint, switch, and what else of its
+    circuit does not sit at its feed; a feed's fuses, ways and relays, its loads' that sit with it included."""
     if isinstance(owner, LoadPart):
         return part.made_for == owner.id and (part.SITS == "load" or part.place != plan.part(owner.feed).place)
     if part.SITS != "feed":

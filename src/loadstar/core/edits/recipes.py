@@ -1,8 +1,8 @@
 """From intent to circuit: which parts and wires come with a load, a block, a module, a converter or a second pack.
 
-A recipe only decides topology, places and colours; sizes and ratings are left null for the analysis to choose. What a kind needs
-when it arrives, and how it feeds an accessory, it says itself (core/parts). Everything made carries `made_for`, so that it can be
-taken out or made again when the intent changes.
+A recipe only decides topology, places and colours; sizes and ratings are left null for the analysis to choose. What a
+kind needs when it arrives, and how it feeds an accessory, it says itself (core/parts). Everything made carries
+`made_for`, so that it can be taken out or made again when the intent changes.
 """
 
 from ..doc.types import Colour
@@ -62,7 +62,8 @@ def make_bus_bar(plan: Plan, post: TerminalRef, keep: str) -> Plan:
     if not moved:
         raise refuse(owner.id, "post", f"Nothing sits on {post} that could move to a bus bar.")
     if len(moved) + 1 > BAR_MOST:
-        raise refuse(owner.id, "post", f"{len(moved)} wires would move: a bus bar takes up to {BAR_MOST - 1} and its lead.")
+        raise refuse(owner.id, "post",
+                     f"{len(moved)} wires would move: a bus bar takes up to {BAR_MOST - 1} and its lead.")
     bar = work.make("junction", name=f"{owner.name} bus bar", place=owner.place, form="bus bar",
                     terminals=max(BAR_USUAL, len(moved) + 1))
     here = {w.id for w in moved}
@@ -84,7 +85,8 @@ def take_out(plan: Plan, owner: str, *, idle: bool = True) -> Plan:
 
 def take_out_idle(plan: Plan) -> Plan:
     """Remove block relays that no way uses any more."""
-    idle_relays = {r.id for r in plan.of(Relay) if r.made_for and plan.is_one(r.made_for, Block) and not _bus_in_use(plan, r)}
+    idle_relays = {r.id for r in plan.of(Relay) if r.made_for and plan.is_one(r.made_for, Block)
+                   and not _bus_in_use(plan, r)}
     return without(plan, idle_relays, None)
 
 
@@ -96,7 +98,8 @@ def _bus_in_use(plan: Plan, relay: Relay) -> bool:
 def bridge(plan: Plan, part: Part) -> Plan:
     """Take a fuse or switch out of a conductor and let its two wires meet where it was (a splice)."""
     number = plan.counters.get(Junction.PREFIX, 0) + 1
-    splice = Junction(id=f"{PREFIX['junction']}{number}", name=f"splice for {part.id}", place=part.place, made_for=part.made_for)
+    splice = Junction(id=f"{PREFIX['junction']}{number}", name=f"splice for {part.id}", place=part.place,
+                      made_for=part.made_for)
     ends = {part.at(t) for t in part.TERMINALS}
 
     def moved(end: TerminalRef) -> TerminalRef:

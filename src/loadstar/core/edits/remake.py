@@ -1,7 +1,7 @@
 """A load's circuit made anew by difference: what goes on existing keeps its id, its size and its measured length.
 
-The recipe makes the new circuit beside the old one; then each new part takes the place of an old one of its kind, and each new
-wire that of an old one between the same terminals, or at the same end of the load.
+The recipe makes the new circuit beside the old one; then each new part takes the place of an old one of its kind, and
+each new wire that of an old one between the same terminals, or at the same end of the load.
 """
 
 from ..doc.wires import Wire
@@ -31,7 +31,8 @@ def remade(plan: Plan, load: LoadPart) -> Plan:
         parts.append(part)
     plugged = [j.model_copy(update={"a": _renamed(j.a, names), "b": _renamed(j.b, names)}) for j in fresh.joins]
     kept = {w.id for w in bare.wires}
-    wires = [w if w.id in kept else w.model_copy(update={"a": _renamed(w.a, names), "b": _renamed(w.b, names)}) for w in fresh.wires]
+    wires = [w if w.id in kept else w.model_copy(update={"a": _renamed(w.a, names), "b": _renamed(w.b, names)})
+             for w in fresh.wires]
     wires = _taken_over(plan, load, wires, kept, {p.id: p.place for p in (*plan.parts, *parts)})
     order = {p.id: i for i, p in enumerate(plan.parts)}
     parts.sort(key=lambda p: order.get(p.id, len(order)))
@@ -53,7 +54,8 @@ def dropped(before: Plan, after: Plan, load: str) -> list[str]:
         if wire.area_mm2 is not None and (left is None or left.area_mm2 != wire.area_mm2):
             found.append(f"the size of {wire.id}")
     there = {p.id for p in after.parts}
-    return found + [f"{p.name} ({p.id})" for p in before.parts if p.made_for == load and p.id not in there and p.by_hand]
+    return found + [f"{p.name} ({p.id})" for p in before.parts if p.made_for == load and p.id not in there
+                    and p.by_hand]
 
 
 def _renamed(end: TerminalRef, names: dict[str, str]) -> TerminalRef:

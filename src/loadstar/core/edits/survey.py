@@ -1,4 +1,5 @@
-"""Edits of the survey: scale and places, connectors with their pins, readings, and what is taken over from another machine."""
+"""Edits of the survey: scale and places, connectors with their pins, readings, and what is taken over from another
+machine."""
 
 import math
 from typing import Any, ClassVar, Literal
@@ -56,10 +57,12 @@ class SetScale(EditBase):
                 raise refuse("", "a", "Choose the two places that the length was measured between.") from None
             drawn = math.hypot(a.x_mm - b.x_mm, a.y_mm - b.y_mm)
             if drawn < 50 or not self.length_mm:
-                raise refuse("", "length_mm", "Choose two places that are at least 50 mm apart on the map, and the length between them.")
+                raise refuse("", "length_mm",
+                             "Choose two places that are at least 50 mm apart on the map, and the length between them.")
             factor = self.length_mm / drawn
         machine = checked(type(plan.machine), "", {**plan.machine.model_dump(), "wheelbase_mm": round(now * factor)})
-        places = tuple(checked(Place, p.id, {**p.model_dump(), "x_mm": round(p.x_mm * factor), "y_mm": round(p.y_mm * factor)})
+        places = tuple(checked(Place, p.id,
+                               {**p.model_dump(), "x_mm": round(p.x_mm * factor), "y_mm": round(p.y_mm * factor)})
                        for p in plan.places)
         return plan.model_copy(update={"machine": machine, "places": places})
 
@@ -80,7 +83,8 @@ class MovePlace(EditBase):
             old = plan.place(self.id)
         except KeyError:
             raise refuse(self.id, "id", f"There is no place {self.id} in this plan (any more).") from None
-        new = checked(Place, old.id, {**old.model_dump(), "x_mm": round(old.x_mm + self.dx_mm), "y_mm": round(old.y_mm + self.dy_mm)})
+        new = checked(Place, old.id,
+                      {**old.model_dump(), "x_mm": round(old.x_mm + self.dx_mm), "y_mm": round(old.y_mm + self.dy_mm)})
         return plan.model_copy(update={"places": tuple(new if p.id == old.id else p for p in plan.places)})
 
     def label(self, plan: Plan) -> str:
@@ -128,7 +132,8 @@ class PutPlug(EditBase):
 
 
 class PutPins(EditBase):
-    """Write down pins of several connectors at once, by connector id; a connector grows where a pin lies beyond its ways."""
+    """Write down pins of several connectors at once, by connector id; a connector grows where a pin lies beyond its
+    ways."""
 
     kind: Literal["put_pins"] = "put_pins"
     pins: dict[str, tuple[dict[str, Any], ...]] = Field(min_length=1, max_length=400)
@@ -183,7 +188,8 @@ class Confirm(EditBase):
 
 
 class TakeSurvey(EditBase):
-    """Take over another machine's survey: its places, runs, connectors and found wires, all believed until confirmed here.
+    """Take over another machine's survey: its places, runs, connectors and found wires, all believed until confirmed
+    here.
 
     `survey` is a document of the survey format; what this plan has under the same name already stays as it is.
     """
@@ -220,7 +226,8 @@ class TakeSurvey(EditBase):
             if (one.get("plug") and str(one["plug"]) not in of) or one.get("name") in names:
                 continue
             work.parts.append(checked_part(str(one.get("name")), {
-                **one, "kind": "tap", "id": work.new_id("tap"), "standing": "believed", "place": at.get(str(one.get("place")), ""),
+                **one, "kind": "tap", "id": work.new_id("tap"), "standing": "believed",
+                "place": at.get(str(one.get("place")), ""),
                 "plug": of.get(str(one.get("plug"))), "made_for": None}))
         gone = {r.name for r in plan.removed}
         for one in _rows(data, "removed"):
@@ -228,11 +235,14 @@ class TakeSurvey(EditBase):
                 new_removed.append(checked(Removed, str(one.get("name")), {**one, "id": work.new_id("removed"),
                                                                            "place": at.get(str(one.get("place")))}))
         machine = plan.machine
-        if not plan.places:  # nothing has been put on the map yet: it is drawn as the machine that the survey was made on
-            drawn = {"kind": data.get("machine_kind", machine.kind), "wheelbase_mm": data.get("wheelbase_mm", machine.wheelbase_mm)}
+        # nothing has been put on the map yet: it is drawn as the machine that the survey was made on
+        if not plan.places:
+            drawn = {"kind": data.get("machine_kind", machine.kind),
+                     "wheelbase_mm": data.get("wheelbase_mm", machine.wheelbase_mm)}
             machine = checked(type(machine), "", {**machine.model_dump(), **drawn})
         return plan.model_copy(update={
-            "machine": machine, "places": (*plan.places, *new_places), "runs": (*plan.runs, *new_runs), "plugs": (*plan.plugs, *new_plugs),
+            "machine": machine, "places": (*plan.places, *new_places), "runs": (*plan.runs, *new_runs),
+            "plugs": (*plan.plugs, *new_plugs),
             "removed": (*plan.removed, *new_removed), "parts": tuple(work.parts), "counters": work.counters})
 
     def label(self, plan: Plan) -> str:
@@ -243,7 +253,8 @@ def check_hangers(plan: Plan, old: Tap, new: Tap) -> None:
     """Refuse to change when a pin or found wire is live under accessories that hang on it as it was."""
     users = [load.name for load in plan.loads if load.feed == old.id]
     if users and (old.live, old.function) != (new.live, new.function):
-        raise refuse(old.id, "live", f"{', '.join(users[:4])} hang on {old.name} as it was: give those another feed first, or let them live "
+        raise refuse(old.id, "live",
+            f"{', '.join(users[:4])} hang on {old.name} as it was: give those another feed first, or let them live "
                                      "as it does.")
 
 

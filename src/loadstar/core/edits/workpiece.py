@@ -36,7 +36,8 @@ class Workpiece:
     def plan(self) -> Plan:
         """The plan with everything added."""
         return self.base.model_copy(update={
-            "parts": tuple(self.parts), "wires": tuple(self.wires), "joins": tuple(self.joins), "counters": self.counters})
+            "parts": tuple(self.parts), "wires": tuple(self.wires), "joins": tuple(self.joins),
+            "counters": self.counters})
 
     def new_id(self, kind: str) -> str:
         """The next id of a kind; numbers are never used twice."""
@@ -87,7 +88,8 @@ class Workpiece:
         """Put a switch on the way to a load that is not to live always; where its wire then begins."""
         if load.live == "always":
             return begin
-        switch = self.make("switch", name=f"{load.name} switch", place=load.place, made_for=load.id, closed_in=LIVE_STATES[load.live])
+        switch = self.make("switch", name=f"{load.name} switch", place=load.place, made_for=load.id,
+                           closed_in=LIVE_STATES[load.live])
         self.wire(begin, switch.at("a"), colour, load.id)
         return switch.at("b")
 

@@ -73,7 +73,7 @@ def which_tap(plan: Plan, load: LoadPart) -> tuple[TapAnswer, ...]:
             short.append(f"{over:.1f} A short at {JUDGED_V:.1f} V")
         if part.fused_a is None and not part.unfused:
             short.append("its factory fuse is not known: find it")
-        elif part.fused_a is not None and not part.unfused and others + asked > plan.rules.fuse_share_frac * part.fused_a:
+        elif part.fused_a and not part.unfused and others + asked > plan.rules.fuse_share_frac * part.fused_a:
             short.append(f"its {part.fused_a:g} A fuse would carry {(others + asked) / part.fused_a:.0%}")
         if why := suspect(plan, part):
             short.append(why)

@@ -28,9 +28,11 @@ def trigger_a(figures: Figures, part: Tap) -> Working:
     if not relays:
         raise NoFigure(f"No coil hangs on {part.name}.")
     coils = [figures.topology.actuators[k.id].coil_ohm for k in relays]
-    inputs = [Input(f"R_{n}", ohm, "Ω", f"coil of {k.name}", STATED) for n, (k, ohm) in enumerate(zip(relays, coils, strict=True), 1)]
+    inputs = [Input(f"R_{n}", ohm, "Ω", f"coil of {k.name}", STATED)
+              for n, (k, ohm) in enumerate(zip(relays, coils, strict=True), 1)]
     return Working(f"Coils on {part.name}", "I", sum(volts / ohm for ohm in coils), "A",
-                   " + ".join(f"U / {i.symbol}" for i in inputs), (Input("U", volts, "V", "running", "set-point"), *inputs),
+                   " + ".join(f"U / {i.symbol}" for i in inputs),
+                   (Input("U", volts, "V", "running", "set-point"), *inputs),
                    f"It is believed good for {part.rated_a:g} A.")
 
 
@@ -41,4 +43,5 @@ def pull_in(figures: Figures, part: Part) -> Working:
     return Working(f"{part.name} pulls in at", "U", hot_pull_in_v(pull.pull_in_v, warm), "V",
                    "U_20 * (1 + a * (T - 20))", (
                        Input("U_20", pull.pull_in_v, "V", "at 20 °C", STATED),
-                       Input("a", ALPHA20_PER_K, "1/K", "copper", "IEC 60028"), Input("T", warm, "°C", "where it sits", STATED)))
+                       Input("a", ALPHA20_PER_K, "1/K", "copper", "IEC 60028"),
+                       Input("T", warm, "°C", "where it sits", STATED)))

@@ -2,8 +2,8 @@
 
     topology (nodes, ways, lengths) -> sizes and ratings with every state solved -> protection -> budget
 
-Results are frozen and keyed by element id. A state that cannot be solved is reported and shows no figures; the rest stands. Same
-plan, same figures.
+Results are frozen and keyed by element id. A state that cannot be solved is reported and shows no figures; the rest
+stands. Same plan, same figures.
 """
 
 import math
@@ -49,7 +49,8 @@ class Figures:
     total_loss: TotalLoss | None = None
     chafes: dict[str, Chafe] = field(default_factory=dict)
     generator_fault: tuple[str, str] | None = None
-    whole_plan: Plan = field(default_factory=Plan)  # as it was given: `plan` may lack a generator that cannot be understood
+    # as it was given: `plan` may lack a generator that cannot be understood
+    whole_plan: Plan = field(default_factory=Plan)
 
     @property
     def source(self) -> Supply:
@@ -82,7 +83,8 @@ class Figures:
         return protects.stated_a
 
     def rating_or_none_a(self, element: str) -> float | None:
-        """Rating of a fuse, a way or a contact, chosen or fixed; None for what has none, or where nothing could be computed."""
+        """Rating of a fuse, a way or a contact, chosen or fixed; None for what has none, or where nothing could be
+        computed."""
         if self.sized is None:
             return None
         return self.rated.get(element, self.sized.contact_a.get(element))
@@ -115,8 +117,10 @@ class Figures:
 
     @cached_property
     def _load_v(self) -> dict[States, dict[str, float]]:
-        """By solved state the volts across every load that carries current, negative where it is reversed (AC: its amount)."""
-        return {state: result.solution.load_volts(LEAST_A) for state, result in self.states.items() if result.solution is not None}
+        """By solved state the volts across every load that carries current, negative where it is reversed (AC: its
+        amount)."""
+        return {state: result.solution.load_volts(LEAST_A)
+                for state, result in self.states.items() if result.solution is not None}
 
     def drop_frac(self, load: LoadPart, state: States) -> float | None:
         """Share of the posts' voltage lost on the way to a load and back."""
@@ -143,12 +147,13 @@ class Figures:
         rails = {groups.of(end) for root in self.topology.roots for end in (root.positive, root.negative)}
         begins = {groups.of_terminal(p.at("pos")): p for p in self.plan.loads}
         return tuple((p, begins[end]) for p in self.plan.loads
-                     if (end := groups.of_terminal(p.at("neg"))) in begins and end not in rails and begins[end] is not p)
+                     if (end := groups.of_terminal(p.at("neg"))) in begins and end not in rails
+                     and begins[end] is not p)
 
     @cached_property
     def back_fed(self) -> tuple[tuple[str, tuple[States, ...], tuple[str, ...]], ...]:
-        """The machine's own wires and relays that are dead or open in a state, yet live behind from another feed: which, in which
-        states, and the loads that live then though they are not meant to."""
+        """The machine's own wires and relays that are dead or open in a state, yet live behind from another feed:
+        which, in which states, and the loads that live then though they are not meant to."""
         found: dict[str, tuple[list[States], dict[str, None]]] = {}
         own = {p.id for p in self.plan.parts if p.FUSED_BEFORE}  # what the machine itself has users on
         gates = [b for b in self.topology.branches.values() if b.follows or (b.opens and b.ref.part in own)]
@@ -203,17 +208,20 @@ class Figures:
         return gone, other, volts
 
     def is_starved(self, load: str) -> bool:
-        """Whether a load hangs on a converter or light port that is asked for more than it gives: its voltage falls for that."""
+        """Whether a load hangs on a converter or light port that is asked for more than it gives: its voltage falls for
+        that."""
         part = self.plan.is_one(load, LoadPart)
         made = self.plan.second_supply(part.feed) if part else None
-        return made is not None and sum(p.draws_a(made.out_v) for p in self.plan.loads if p.feed == made.id) > made.most_a
+        return made is not None and sum(p.draws_a(made.out_v) for p in self.plan.loads
+                                        if p.feed == made.id) > made.most_a
 
     def converter_asked_a(self, converter: Converter) -> float:
         """What is asked of a converter's output with everything on that may be on together."""
         return sum(p.draws_a(converter.out_v) for p in self.plan.loads if p.feed == converter.id)
 
     def converter_worst_in(self, converter: Converter) -> tuple[float, float]:
-        """A converter's input current (A) at the lowest voltage it works at, and that voltage: the pack nearly empty."""
+        """A converter's input current (A) at the lowest voltage it works at, and that voltage: the pack nearly
+        empty."""
         low = max(converter.window_low_v, min((p.empty_v for p in self.plan.packs), default=converter.window_low_v))
         return converter.input_a(min(self.converter_asked_a(converter), converter.rated_a), low), low
 
@@ -234,7 +242,8 @@ class Figures:
 
     @cached_property
     def _worst_drops(self) -> dict[str, tuple[States | None, float]]:
-        return {p.id: worst_drop(self.topology, self.states, p) if self.states else (None, 0.0) for p in self.plan.loads}
+        return {p.id: worst_drop(self.topology, self.states, p) if self.states else (None, 0.0)
+                for p in self.plan.loads}
 
     def hours(self, state: States) -> float:
         """Hours that the battery can pay in a state before it no longer cranks."""
@@ -257,7 +266,8 @@ class Figures:
     def hottest_wire(self, state: States | None = None) -> tuple[str, float] | None:
         """The wire nearest its limit in a state (or over all), and its temperature."""
         if state is None:
-            found = [(w.class_c - w.hottest_c, w.id, w.hottest_c) for w in self.wires.values() if math.isfinite(w.hottest_c)]
+            found = [(w.class_c - w.hottest_c, w.id, w.hottest_c) for w in self.wires.values()
+                     if math.isfinite(w.hottest_c)]
         else:
             here = self.states[state].wire_c if state in self.states else {}
             found = [(self.wires[w].class_c - c, w, c) for w, c in here.items()]
@@ -279,7 +289,8 @@ def compute(plan: Plan) -> Figures:
     sized = size(topology, Thermal(topology)) if usable.supply else None
     return Figures(
         plan=usable, topology=topology, sized=sized, wires=wire_results(topology, sized) if sized else {},
-        ledgers={state: ledger(usable, state) for state in topology.source.states}, break_even_rpm=break_even_rpm(usable),
+        ledgers={state: ledger(usable, state) for state in topology.source.states},
+        break_even_rpm=break_even_rpm(usable),
         parked=parked(usable), pack=pack_budget(usable), total_loss=total_loss(usable),
         lamps=lamp_volts(topology, sized.choices, sized.warm_c) if sized else None,
         chafes=chafes(topology, sized) if sized else {}, generator_fault=fault, whole_plan=plan)

@@ -21,7 +21,8 @@ def lamp_v(figures: Figures, part: LoadPart, state: States) -> Working:
     rpm = figures.plan.machine.rpm(state)
     volts = figures.lamps.at(part.id, rpm)
     _lit(volts, part.at_v)
-    return Working(f"Life of {part.name} at {rpm:g} rpm, as a share of its hours", "t", (volts / part.at_v) ** LIFE_EXPONENT,
+    return Working(f"Life of {part.name} at {rpm:g} rpm, as a share of its hours", "t",
+                   (volts / part.at_v) ** LIFE_EXPONENT,
                    "", "(U / U_n) ** n", (
                        Input("U", volts, "V", "at the lamp", "coil, wires and lamps solved by phasors"),
                        Input("U_n", part.at_v, "V", "the lamp's voltage", STATED),

@@ -42,7 +42,8 @@ def bms_margin(figures: Figures) -> Working:
         raise NoFigure("This plan has no full power.")
     return Working("To the pack's limit at full power", "I", figures.bms_margin_a(), "A", "I_bms - I_full", (
         Input("I_bms", figures.plan.packs[0].bms_continuous_a, "A", "protection, continuous", STATED),
-        Input("I_full", figures.pack.full_power_a, "A", "full power, everything on, sag included", "volts under power")))
+        Input("I_full", figures.pack.full_power_a, "A", "full power, everything on, sag included",
+              "volts under power")))
 
 
 @figure("range")
@@ -53,7 +54,8 @@ def range_left(figures: Figures) -> Working:
         raise NoFigure("This plan has no range.")
     joined = figures.plan.combiner is not None
     energy = sum(f.energy_wh for f in found.packs) if joined else found.packs[0].energy_wh
-    return Working("Range with the accessories", "s", found.range_km, "km", "s_0 * W / W_1 * P_drive / (P_drive + P_acc)", (
+    return Working("Range with the accessories", "s", found.range_km, "km",
+                   "s_0 * W / W_1 * P_drive / (P_drive + P_acc)", (
         Input("s_0", found.range_bare_km, "km", "range known from one full pack, nothing else on", STATED),
         Input("W", energy, "Wh", "energy of the packs in use", "cells times nominal volts"),
         Input("W_1", found.packs[0].energy_wh, "Wh", "energy of the first pack", "cells times nominal volts"),
@@ -70,8 +72,10 @@ def equalising(figures: Figures) -> Working:
         raise NoFigure("This plan has no joining.")
     one, two = (pack_figures(p) for p in figures.plan.packs)
     high, low = (one, two) if one.rested_v >= two.rested_v else (two, one)
-    return Working("Equalising current when the packs are joined", "I", found.equalising_a, "A", "(U_1 - U_2) / (R_1 + R_2)", (
-        Input("U_1", high.rested_v, "V", f"{high.id}, the higher", STATED), Input("U_2", low.rested_v, "V", f"{low.id}", STATED),
+    return Working("Equalising current when the packs are joined", "I", found.equalising_a, "A",
+                   "(U_1 - U_2) / (R_1 + R_2)", (
+        Input("U_1", high.rested_v, "V", f"{high.id}, the higher", STATED),
+        Input("U_2", low.rested_v, "V", f"{low.id}", STATED),
         Input("R_1", high.ohm, "Ω", "its cells, protection and wiring", STATED),
         Input("R_2", low.ohm, "Ω", "its cells, protection and wiring", STATED)),
         f"Leads left out: with them it is a little less. Within {found.may_join_v:.2f} V the charge limit is kept.")
@@ -84,7 +88,8 @@ def converter_in(figures: Figures, part: Converter) -> Working:
     asked = min(figures.converter_asked_a(part), part.rated_a)
     return Working(f"{part.name}: input at the lowest voltage", "I", amps, "A",
                    "(U_out * I_out / eta + P_0) / U_in", (
-                       Input("U_out", part.out_v, "V", "output", STATED), Input("I_out", asked, "A", "everything on", "summed"),
+                       Input("U_out", part.out_v, "V", "output", STATED),
+                       Input("I_out", asked, "A", "everything on", "summed"),
                        Input("eta", part.efficiency_frac, "", "efficiency", STATED),
                        Input("P_0", part.idle_w, "W", "its own draw", STATED),
                        Input("U_in", low, "V", "the empty pack, or where its window ends", "chemistry")))

@@ -37,12 +37,14 @@ def inrush(figures: Figures, fuse: Part) -> Working:
     if len(found.loads) == 1 and found.loads[0].inrush_shape == "rectangle":
         load = found.loads[0]
         return Working(f"Inrush through {element_name(figures, element)}", "q", found.a2s, "A²s", "I ** 2 * t / 1000", (
-            Input("I", load.inrush_a, "A", f"peak of {load.name}", STATED), Input("t", load.inrush_ms, "ms", "lasts", STATED)))
+            Input("I", load.inrush_a, "A", f"peak of {load.name}", STATED),
+            Input("t", load.inrush_ms, "ms", "lasts", STATED)))
     inputs = [Input(f"I_{n}", p.inrush_a, "A", f"peak of {p.name}, {p.inrush_ms:g} ms, {p.inrush_shape}", STATED)
               for n, p in enumerate(found.loads, 1)]
     total = " + ".join(i.symbol for i in inputs)
     return Working(f"Inrush through {element_name(figures, element)}", "q", found.a2s, "A²s", f"({total}) ** 2 * t", (
-        *inputs, Input("t", found.duration_s, "s", "a rectangle of the same peak and integral lasts", "integral of the squared sum")))
+        *inputs, Input("t", found.duration_s, "s", "a rectangle of the same peak and integral lasts",
+                       "integral of the squared sum")))
 
 
 @dataclass(frozen=True)

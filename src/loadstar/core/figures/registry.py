@@ -1,7 +1,7 @@
 """The figures that can be explained, by family: what each is asked of, and the function that makes its working.
 
-A family is entered beside the figure it explains. Asked for a figure that a plan does not have, it raises NoFigure, and nothing else
-is taken for that: a mistake in a working comes out as itself.
+A family is entered beside the figure it explains. Asked for a figure that a plan does not have, it raises NoFigure, and
+nothing else is taken for that: a mistake in a working comes out as itself.
 """
 
 from collections.abc import Callable, Iterator, Mapping

@@ -42,7 +42,8 @@ def wire_candidates(figures: Figures, wire: str) -> list[WireCandidate]:
         area = metal.area_mm2
         load, state, drop, allowed = _worst_circuit(figures, wire, metal)
         reason = _heat_reason(figures, stand) or (f"thinner than {least:g} mm²" if area < least else "")
-        if not reason and drop is not None and load and state and drop > allowed - (0 if area == result.area_mm2 else DROP_SPARE_FRAC):
+        if not reason and drop is not None and load and state and drop > allowed - (0 if area == result.area_mm2
+                                                                                    else DROP_SPARE_FRAC):
             reason = f"{load.name} may lose {allowed:.1%} ({STATE_NAMES[state].lower()})"
         extra = copper_mass_g(area, result.length_m) - copper_mass_g(result.area_mm2, result.length_m)
         verdict = reason or ("fits" if extra <= 0 else f"fits, {extra:.1f} g more")
@@ -69,7 +70,8 @@ def _heat_reason(figures: Figures, stand: Stands) -> str:
     return f"only just protected by {guard.fuse}" if stand.steady_c > stand.class_c - PROTECTION_SPARE_K else ""
 
 
-def _worst_circuit(figures: Figures, wire: str, metal: ConductorAt) -> tuple[LoadPart | None, States | None, float | None, float]:
+def _worst_circuit(figures: Figures, wire: str, metal: ConductorAt) -> tuple[LoadPart | None, States | None,
+                                                                             float | None, float]:
     """The circuit through a wire that comes nearest to its drop limit, were the wire of another size."""
     result = figures.wires[wire]
     worst: tuple[LoadPart | None, States | None, float | None, float] = (None, None, None, 1.0)

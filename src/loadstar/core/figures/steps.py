@@ -60,12 +60,15 @@ def step(figures: Figures, link: Link, state: States) -> Working:
         wire = figures.wires[element]
         metal = wire.coordination.duty.wire
         inputs = (current, Input("r_20", metal.r20_ohm_per_m * 1000, "mΩ/m",
-                                 f"{wire.area_mm2:g} mm²{', tinned,' if metal.tinned else ''} at 20 °C", CONDUCTOR_SOURCE),
+                                 f"{wire.area_mm2:g} mm²{', tinned,' if metal.tinned else ''} at 20 °C",
+                                 CONDUCTOR_SOURCE),
                   Input("alpha", ALPHA20_PER_K, "1/K", "copper", "IEC 60028"),
-                  Input("T", min(result.wire_mean_c[element], surface.RUNAWAY_C), "°C", "mean temperature of the wire", "heat model"),
+                  Input("T", min(result.wire_mean_c[element], surface.RUNAWAY_C), "°C", "mean temperature of the wire",
+                        "heat model"),
                   Input("L", wire.length_m, "m", "length", "along its runs, with allowances"),
                   Input("R_c", 1000 * metal.end_ohm, "mΩ", "each of its two ends", HOUSE))
-        return Working(title, "u", abs(step_drop_v(figures, link, state)) * 1000, "mV", "I * (r_20 * (1 + alpha * (T - 20)) * L + 2 * R_c)", inputs,
+        return Working(title, "u", abs(step_drop_v(figures, link, state)) * 1000, "mV",
+                       "I * (r_20 * (1 + alpha * (T - 20)) * L + 2 * R_c)", inputs,
                        "The network was solved with the wire at this temperature, brought to agree with its current.")
     ohm, what, source = _contact(figures, element)
     return Working(title, "u", abs(step_drop_v(figures, link, state)) * 1000, "mV", "I * R",
@@ -108,11 +111,14 @@ def current(figures: Figures, element: str, state: States) -> Working:
             if across < FILAMENT_COLD_FRAC * part.at_v:  # hardly lit: taken as a cold resistance
                 raise NoFigure(f"{part.name} is hardly lit then.")
             return Working(title, "I", amps, "A", "P / U_n * (U / U_n) ** b", (
-                volts, Input("P", part.power_w, "W", "stated power", STATED), Input("U_n", part.at_v, "V", "stated at", STATED),
-                Input("b", FILAMENT_EXPONENT, "", "exponent of a filament lamp", "usual: I rises with V to the power 0.55")))
+                volts, Input("P", part.power_w, "W", "stated power", STATED),
+                Input("U_n", part.at_v, "V", "stated at", STATED),
+                Input("b", FILAMENT_EXPONENT, "", "exponent of a filament lamp",
+                      "usual: I rises with V to the power 0.55")))
         return Working(title, "I", amps, "A", "I_n", (Input("I_n", part.current_a, "A", "constant current", STATED),))
     link = figures.link(element)
-    ohm = _wire_ohm(figures, element, min(result.wire_mean_c[element], surface.RUNAWAY_C)) if element in figures.wires else _contact(
+    ohm = _wire_ohm(figures, element,
+                    min(result.wire_mean_c[element], surface.RUNAWAY_C)) if element in figures.wires else _contact(
         figures, element)[0]
     return Working(title, "I", amps, "A", "u / R", (
         Input("u", abs(step_drop_v(figures, link, state)) * 1000, "mV", "drop over it", SOLVED),
@@ -129,9 +135,11 @@ def peak(figures: Figures, element: str) -> Working:
     formula, note = f"max({arguments})", ""
     more = figures.peak_a(element) - max(amps for amps, _ in found)
     if more > 1e-9:  # it leads to a converter, which takes more from an almost empty pack
-        inputs.append(Input("I_low", more, "A", "more that a converter takes with the pack nearly empty", "same watts at less volts"))
+        inputs.append(Input("I_low", more, "A", "more that a converter takes with the pack nearly empty",
+                            "same watts at less volts"))
         formula, note = f"{formula} + I_low", "Sized for the pack's empty end."
-    return Working(f"Most that {element_name(figures, element)} carries", "I", figures.peak_a(element), "A", formula, tuple(inputs), note)
+    return Working(f"Most that {element_name(figures, element)} carries", "I", figures.peak_a(element), "A", formula,
+                   tuple(inputs), note)
 
 
 @figure("length", WIRE)

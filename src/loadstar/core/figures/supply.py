@@ -66,7 +66,8 @@ def given(figures: Figures, state: States) -> Working:
     note = ("k and x were found from the two ratings by root finding on this model; checked against circuit-simulator "
             "transients within 2 % above 1.5 times cut-in.")
     if generator.field_a > 0:
-        formula, made = f"max(0, {formula} - I_field)", (*made, Input("I_field", generator.field_a, "A", "its own field",
+        formula, made = f"max(0, {formula} - I_field)", (*made,
+                                                         Input("I_field", generator.field_a, "A", "its own field",
                                                                       STATED))
     if generator.limit_a is not None:
         formula, made = f"min({formula}, I_limit)", (*made, Input("I_limit", generator.limit_a, "A", "regulator limit",
@@ -105,7 +106,8 @@ def hours(figures: Figures, state: States) -> Working:
         raise NoFigure("There is none in this state.")
     return Working(f"Battery time, {STATE_NAMES[state].lower()}", "t", figures.hours(state), "h",
                    "max(0, 1 - c_least) * min(H * (C / (I * H)) ** k, C / I)", (
-                       Input("c_least", min(found.least_charge, 1.0), "", "charge that still cranks", "see days parked"),
+                       Input("c_least", min(found.least_charge, 1.0), "", "charge that still cranks",
+                             "see days parked"),
                        Input("H", battery.rate_h, "h", "rate the capacity is stated at", STATED),
                        Input("C", battery.capacity_ah, "Ah", "capacity", STATED),
                        Input("I", paid, "A", "what the battery pays, everything on", SOLVED),
@@ -125,9 +127,10 @@ def parked(figures: Figures) -> Working:
     return Working("Parked until it does not start", "t", found.days, "days",
                    f"C * (1 - c_least) / ({formula} + s * C / T) / 24", (
                        Input("C", battery.capacity_ah, "Ah", "capacity", STATED),
-                       Input("c_least", found.least_charge, "", f"charge at which {figures.plan.machine.cranking_a:g} A "
-                             f"still leaves {figures.plan.rules.crank_limit_at(battery.nominal_v):g} V", "rested voltage less starter "
-                             "current times resistance; resistance after Shepherd 1965"),
+                       Input("c_least", found.least_charge, "",
+                             f"charge at which {figures.plan.machine.cranking_a:g} A "
+                             f"still leaves {figures.plan.rules.crank_limit_at(battery.nominal_v):g} V",
+                             "rested voltage less starter current times resistance; resistance after Shepherd 1965"),
                        *inputs,
                        Input("s", cell.SELF_DISCHARGE_FRAC_PER_MONTH[battery.chemistry], "", "self-discharge a month",
                              "usual at 20-25 °C; doubles per 10 K"),
@@ -153,9 +156,11 @@ def crank_full(figures: Figures) -> Working:
 def _crank(figures: Figures, charge: float, title: str) -> Working:
     battery, _ = _battery(figures)
     amps = figures.plan.machine.cranking_a
-    return Working(title, "U", cell.cranking_v(battery.internal_mohm / 1000, charge, amps, battery.chemistry, battery.nominal_v), "V",
+    return Working(title, "U",
+        cell.cranking_v(battery.internal_mohm / 1000, charge, amps, battery.chemistry, battery.nominal_v), "V",
                    "U_0 - I * R / 1000 * (f + (1 - f) / c)", (
-                       Input("U_0", cell.rested_v(charge, battery.chemistry, battery.nominal_v), "V", f"rested at {charge:.0%}",
+                       Input("U_0", cell.rested_v(charge, battery.chemistry, battery.nominal_v), "V",
+                             f"rested at {charge:.0%}",
                              cell.OCV_SOURCE),
                        Input("I", amps, "A", "starter current", STATED),
                        Input("R", battery.internal_mohm, "mΩ", "internal resistance, full", STATED),
@@ -175,8 +180,8 @@ def total_loss(figures: Figures) -> Working:
         Input("C", battery.capacity_ah, "Ah", "capacity", STATED),
         Input("I", found.draw_a, "A", "what runs", "ledger, cruise"),
         Input("k", found.peukert_k, "", "Peukert exponent", f"usual for {battery.chemistry}, or stated")),
-        f"At 25 °C. Usable to the ignition's {found.low_v:g} V: {found.usable_min:.0f} min. To charge again: what went out "
-        f"over {CHARGE_EFFICIENCY:g}.")
+        f"At 25 °C. Usable to the ignition's {found.low_v:g} V: {found.usable_min:.0f} min. To charge again: what went "
+        f"out over {CHARGE_EFFICIENCY:g}.")
 
 
 @figure("starter_drop")
@@ -190,7 +195,8 @@ def starter_drop(figures: Figures) -> Working:
     for w in leads:
         geometry = figures.topology.geometry[w]
         metal = conductor(figures.plan, figures.topology.wires[w], areas[w])
-        terms.append((1000 * metal.ohm(geometry.length_m, geometry.hottest_ambient_c), f"{w}, {areas[w]:g} mm², with its ends"))
+        terms.append((1000 * metal.ohm(geometry.length_m, geometry.hottest_ambient_c),
+                      f"{w}, {areas[w]:g} mm², with its ends"))
     formula, inputs = summed("R", terms, "mΩ", "IEC 60028 copper at the place's temperature")
     return Working("Lost in the starter's leads", "U", starter_drop_v(figures.topology, areas, leads), "V",
                    f"I * ({formula}) / 1000", (

@@ -19,10 +19,14 @@ def chafe(figures: Figures, touch: Chafe) -> Working:
     multiple = (touch.far_a - touch.guard.others_a) / touch.guard.share / touch.guard.rating_a
     fuse = figures.topology.parts[touch.guard.fuse].name
     below, above = fuses.gates(fuses.SLOWEST, multiple)
-    note = (f"A touch at the near end draws {touch.near_a:.0f} A. The wire stands the far-end current {touch.damage_s:.2g} s."
-            if math.isfinite(touch.damage_s) else f"A touch at the near end draws {touch.near_a:.0f} A; the wire stands either.")
-    base = (Input("m", multiple, "", f"{touch.far_a:.1f} A at the far end, over the rating of {fuse}", "fault solution"),
-            Input("m_1", below[0], "", "gate below", fuses.SOURCE), Input("t_1", below[1], "s", "longest there", fuses.SOURCE))
+    note = (f"A touch at the near end draws {touch.near_a:.0f} A. The wire stands the far-end current "
+            f"{touch.damage_s:.2g} s."
+            if math.isfinite(touch.damage_s)
+            else f"A touch at the near end draws {touch.near_a:.0f} A; the wire stands either.")
+    base = (Input("m", multiple, "", f"{touch.far_a:.1f} A at the far end, over the rating of {fuse}",
+                  "fault solution"),
+            Input("m_1", below[0], "", "gate below", fuses.SOURCE),
+            Input("t_1", below[1], "s", "longest there", fuses.SOURCE))
     if above is None:
         return Working(f"{fuse} opens after at most", "t", touch.opens_s, "s", "t_1 * (m_1 / m) ** 2", base, note)
     return Working(f"{fuse} opens after at most", "t", touch.opens_s, "s",

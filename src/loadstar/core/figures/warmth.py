@@ -34,7 +34,8 @@ def wire_c(figures: Figures, found: WireResult, state: States) -> Working:
 def use(figures: Figures, found: WireResult) -> Working:
     """Temperature of a wire at the most that it carries in any situation, in the warmest air that it has then."""
     duty = found.coordination.duty
-    return _temperature(found, f"{found.id} at the most that it carries", duty.use_a, found.surround_c, 0.0, found.coordination.use_c,
+    return _temperature(found, f"{found.id} at the most that it carries", duty.use_a, found.surround_c, 0.0,
+                        found.coordination.use_c,
                         ("most of all situations", "see what it carries"))
 
 
@@ -49,14 +50,16 @@ def _lets(figures: Figures, guard: Guard, multiple: float) -> tuple[str, str]:
     besides = f", and {guard.others_a:.3g} A besides" if guard.others_a else ""
     if guard.opener.kind == "limit":
         return f"the most that {element_name(figures, guard.fuse)} gives", "its limit"
-    return f"{multiple:g} x {guard.rating_a:g} A{besides}", fuses.SOURCE if guard.opener.kind == "fuse" else "setting of the way"
+    source = fuses.SOURCE if guard.opener.kind == "fuse" else "setting of the way"
+    return f"{multiple:g} x {guard.rating_a:g} A{besides}", source
 
 
 @figure("steady_c", WIRE)
 def steady(figures: Figures, found: WireResult) -> Working:
     """Temperature of a wire at 1.10 times its guard's rating."""
     wire, guard = found.id, _guarded(found)
-    return _temperature(found, f"{wire} at {STEADY_MULTIPLE:g} times {element_name(figures, guard.fuse)}", guard.lets_a(STEADY_MULTIPLE),
+    return _temperature(found, f"{wire} at {STEADY_MULTIPLE:g} times {element_name(figures, guard.fuse)}",
+                        guard.lets_a(STEADY_MULTIPLE),
                         found.surround_c, 0.0, found.coordination.steady_c, _lets(figures, guard, STEADY_MULTIPLE))
 
 
@@ -64,7 +67,8 @@ def steady(figures: Figures, found: WireResult) -> Working:
 def overload(figures: Figures, found: WireResult) -> Working:
     """Temperature of a wire at 1.35 times its guard's rating."""
     wire, guard = found.id, _guarded(found)
-    return _temperature(found, f"{wire} at {OVERLOAD_MULTIPLE:g} times {element_name(figures, guard.fuse)}", guard.lets_a(OVERLOAD_MULTIPLE),
+    return _temperature(found, f"{wire} at {OVERLOAD_MULTIPLE:g} times {element_name(figures, guard.fuse)}",
+                        guard.lets_a(OVERLOAD_MULTIPLE),
                         found.surround_c, 0.0, found.coordination.overload_c, _lets(figures, guard, OVERLOAD_MULTIPLE))
 
 
@@ -74,33 +78,40 @@ def several(figures: Figures, found: WireResult) -> Working:
     wire, guard = found.id, _guarded(found)
     if not guard.several_a:
         raise NoFigure("There is none for this wire.")
-    return _temperature(found, f"{wire} with all fuses behind it at {STEADY_MULTIPLE:g} times their ratings", guard.several_lets_a,
-                        found.surround_c, 0.0, found.coordination.several_c, (f"{STEADY_MULTIPLE:g} x {guard.several_a:g} A", fuses.SOURCE))
+    return _temperature(found, f"{wire} with all fuses behind it at {STEADY_MULTIPLE:g} times their ratings",
+                        guard.several_lets_a,
+                        found.surround_c, 0.0, found.coordination.several_c,
+                        (f"{STEADY_MULTIPLE:g} x {guard.several_a:g} A", fuses.SOURCE))
 
 
 def _temperature(found: WireResult, title: str, amps: float, ambient: float, near: float, reached: float,
                  what: tuple[str, str]) -> Working:
-    """The heat balance of the wire alone in its air at its solution, or the table's rise where that is more, and what neighbours add."""
+    """The heat balance of the wire alone in its air at its solution, or the table's rise where that is more, and what
+    neighbours add."""
     if not math.isfinite(reached):  # it runs away: there is no temperature at which heat and loss balance
         raise NoFigure("There is none for this wire.")
     metal = found.coordination.duty.wire
     r_ins = float(heat.insulation_mk_per_w(metal.d_mm, metal.od_mm, metal.cover.k_w_per_mk))
-    alone = float(heat.wire_temperature_c(amps, metal.r20_ohm_per_m, metal.d_mm, metal.od_mm, ambient, metal.cover.k_w_per_mk))
+    alone = float(heat.wire_temperature_c(amps, metal.r20_ohm_per_m, metal.d_mm, metal.od_mm, ambient,
+                                          metal.cover.k_w_per_mk))
     surface = alone - amps**2 * float(heat.resistance_at(metal.r20_ohm_per_m, alone)) * r_ins
     over = max(surface - ambient, 1e-6)
     h = float(surface_loss_w_per_m(metal.od_mm, ambient + over, ambient)) / (math.pi * metal.od_mm / 1000 * over)
     balance = "I ** 2 * r_20 / 1000 * (1 + alpha * (T_1 - 20)) * (R_ins + 1 / (pi * D / 1000 * h))"
     table = float(table_a(metal.area_mm2))
-    inputs = [Input("T_a", ambient, "°C", "air around it" if near else "air around it, neighbours included", "place and run"),
+    inputs = [Input("T_a", ambient, "°C", "air around it" if near else "air around it, neighbours included",
+                    "place and run"),
               Input("dT", near, "K", "added by its neighbours in the bundle", "bundle model"),
               Input("I", amps, "A", *what),
-              Input("r_20", metal.r20_ohm_per_m * 1000, "mΩ/m", f"{metal.area_mm2:g} mm²{', tinned,' if metal.tinned else ''} at 20 °C",
+              Input("r_20", metal.r20_ohm_per_m * 1000, "mΩ/m",
+                    f"{metal.area_mm2:g} mm²{', tinned,' if metal.tinned else ''} at 20 °C",
                     CONDUCTOR_SOURCE),
               Input("alpha", ALPHA20_PER_K, "1/K", "copper", "IEC 60028"),
               Input("T_1", alone, "°C", "the wire alone (found by iteration)", "heat balance"),
               Input("R_ins", r_ins, "K·m/W", "through the insulation", f"{metal.cover.code}: {metal.cover.source}"),
               Input("D", metal.od_mm, "mm", "overall diameter", "0.95 of the standard's maximum"),
-              Input("h", h, "W/(m²K)", "convection and radiation at its surface", "Churchill and Chu 1975; emissivity 0.9")]
+              Input("h", h, "W/(m²K)", "convection and radiation at its surface",
+                    "Churchill and Chu 1975; emissivity 0.9")]
     if math.isfinite(table):
         balance = f"max({balance}, T_t * (I / I_t) ** 2)"
         inputs += [Input("I_t", table, "A", "table current of its size, free air", TABLE_SOURCE),
@@ -116,8 +127,10 @@ def strength(figures: Figures, found: WireResult) -> Working:
     if found.strength is None:
         raise NoFigure("There is none for this wire.")
     most = 1.0 if guard.opener.kind == "limit" else STEADY_MULTIPLE
-    return Working(f"Protection of {wire} by {element_name(figures, guard.fuse)}", "x", found.strength, "×", "I_z / (m * I_n * s + I_o)", (
-        Input("I_z", found.coordination.limit_a, "A", f"brings it to its class, {found.class_c:.0f} °C", "heat model, or the table"),
+    return Working(f"Protection of {wire} by {element_name(figures, guard.fuse)}", "x", found.strength, "×",
+                   "I_z / (m * I_n * s + I_o)", (
+        Input("I_z", found.coordination.limit_a, "A", f"brings it to its class, {found.class_c:.0f} °C",
+              "heat model, or the table"),
         Input("m", most, "", "of its rating it carries for hours", fuses.SOURCE),
         Input("I_n", guard.rating_a, "A", f"rating of {element_name(figures, guard.fuse)}", "chosen or fixed"),
         Input("s", guard.share, "", "share of its current that flows here", "fault solution"),

@@ -16,10 +16,10 @@ from ..wiring.topology import Topology
 class WireResult:
     """One wire as chosen: its size, the current and temperature that judge it, and how it is guarded.
 
-    `guard` lies before it; where nothing does, `behind` is what lets most through it from behind. `hottest_c` is with the most
-    that it carries in any situation, `hottest_in` the situation that warms it most (NaN and "" where none could be solved);
-    `ambient_c` is the air without its neighbours. `helpless` says that no size keeps the house margin; `unknown_fuse` is a plug
-    whose factory fuse nobody has found and that it hangs on.
+    `guard` lies before it; where nothing does, `behind` is what lets most through it from behind. `hottest_c` is with
+    the most that it carries in any situation, `hottest_in` the situation that warms it most (NaN and "" where none
+    could be solved); `ambient_c` is the air without its neighbours. `helpless` says that no size keeps the house
+    margin; `unknown_fuse` is a plug whose factory fuse nobody has found and that it hangs on.
     """
 
     id: str
@@ -54,7 +54,8 @@ class WireResult:
 def wire_results(topology: Topology, sized: Sized) -> dict[str, WireResult]:
     """Every wire of a plan that has been sized."""
     plan, faults, areas = topology.plan, sized.faults, sized.choices.area_mm2
-    judged = stands([Duty(conductor(plan, w, areas[w.id]), sized.surround_c[w.id], sized.peak_a.get(w.id, 0.0), sized.guard(w.id))
+    judged = stands(
+        [Duty(conductor(plan, w, areas[w.id]), sized.surround_c[w.id], sized.peak_a.get(w.id, 0.0), sized.guard(w.id))
                      for w in plan.wires])
     here = set(map(id, sized.states.values()))
     every = [r for r in (*sized.states.values(), *sized.alternates) if r.solution is not None]
@@ -68,7 +69,8 @@ def wire_results(topology: Topology, sized: Sized) -> dict[str, WireResult]:
             hottest_c=stand.use_c if hottest else math.nan, hottest_in=hottest.words if hottest else "",
             hottest_state=hottest.state if hottest and id(hottest) in here else None, class_c=stand.class_c,
             ambient_c=topology.geometry[wire.id].hottest_ambient_c, surround_c=sized.surround_c[wire.id],
-            guard=faults.guards.get(wire.id) and stand.duty.guard, behind=faults.behind.get(wire.id) and stand.duty.guard,
+            guard=faults.guards.get(wire.id) and stand.duty.guard,
+            behind=faults.behind.get(wire.id) and stand.duty.guard,
             coordination=stand, fault_a=faults.fault_a.get(wire.id, 0.0),
             helpless=misses and no_size_helps(plan, topology, wire.id, stand.duty.use_a, sized.surround_c[wire.id]),
             unknown_fuse=faults.unknown.get(wire.id, ""))

@@ -3,7 +3,8 @@
 Source: ABYC E-11, column for 105 C insulation outside engine spaces (check the current edition). The heat model allows
 7-13 % more; the lower of the two counts. Between two sizes the table is read on logarithmic scales, to other air by the
 square root of the temperature rise: a current of a share s of the table's makes s squared of the table's rise of 75 K.
-Outside its sizes the table says nothing. The DIN VDE 0298-4 column is for 70 C insulation, which none of our classes is.
+Outside its sizes the table says nothing. The DIN VDE 0298-4 column is for 70 C insulation, which none of our classes
+is.
 """
 
 import numpy as np

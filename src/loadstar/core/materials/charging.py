@@ -1,8 +1,8 @@
 """Charging voltages that a 12 V battery takes, by chemistry, at 25 C.
 
-Usual makers' data: lead-acid absorbs at 14.4 V, flooded up to 14.8 V and absorbed glass mat up to 14.7 V, less about 0.02 V
-per kelvin above; below 13.4 V none of them is ever filled. Four LiFePO4 cells take up to 3.65 V each (14.6 V) and want 3.45 V
-(13.8 V). A 6 V battery: half of it. Check the battery's own sheet.
+Usual makers' data: lead-acid absorbs at 14.4 V, flooded up to 14.8 V and absorbed glass mat up to 14.7 V, less about
+0.02 V per kelvin above; below 13.4 V none of them is ever filled. Four LiFePO4 cells take up to 3.65 V each (14.6 V)
+and want 3.45 V (13.8 V). A 6 V battery: half of it. Check the battery's own sheet.
 """
 
 SET_POINTS = "usual makers' charging voltages at 25 °C, by chemistry (check the battery's sheet)"

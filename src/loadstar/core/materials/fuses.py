@@ -88,8 +88,8 @@ def rerated_a(rating_a: float, ambient_c: float) -> float:
 
 @lru_cache(maxsize=4096)
 def inrush_limit_a2s(rating_a: float, duration_s: float) -> float:
-    """Largest I2t an inrush of this duration may have: 0.3 of what opens the fastest fuse in that time, and never less than its rating
-    for that time, which opens none."""
+    """Largest I2t an inrush of this duration may have: 0.3 of what opens the fastest fuse in that time, and never less
+    than its rating for that time, which opens none."""
     low, high = 1.10, 400.0
     for _ in range(80):
         middle = math.sqrt(low * high)

@@ -6,7 +6,8 @@ from typing import Literal
 
 @dataclass(frozen=True)
 class Ask:
-    """One question: the field that it fills, its words, a hint, and how it is asked. `unit` None: the one in the field's name."""
+    """One question: the field that it fills, its words, a hint, and how it is asked. `unit` None: the one in the
+    field's name."""
 
     name: str
     label: str

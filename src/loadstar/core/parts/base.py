@@ -1,4 +1,5 @@
-"""What every part says of itself. A kind that leaves out what it must say is refused when it is defined, not found silent later."""
+"""What every part says of itself. A kind that leaves out what it must say is refused when it is defined, not found
+silent later."""
 
 from collections.abc import Iterator
 from typing import Any, ClassVar
@@ -16,7 +17,8 @@ MUST = ("PREFIX", "TITLE", "TERMINALS", "ASKS", "inside")
 
 
 class Part(Doc):
-    """Something of the machine or of what is added to it, at a place. `made_for` is what it was made for and goes with."""
+    """Something of the machine or of what is added to it, at a place. `made_for` is what it was made for and goes
+    with."""
 
     id: Id
     name: Name
@@ -79,7 +81,8 @@ class Part(Doc):
         raise NotImplementedError(f"{type(self).__name__} has a source and does not say what drives it")
 
     def drives_fault(self, machine: Machine, *, strong: bool, alone: bool) -> Drives:
-        """Its source's equation in a fault: as strong as it can be, or as it is judged; `alone` when nothing else feeds."""
+        """Its source's equation in a fault: as strong as it can be, or as it is judged; `alone` when nothing else
+        feeds."""
         raise NotImplementedError(f"{type(self).__name__} has a source and does not say what it drives into a fault")
 
     def takes(self, state: States, machine: Machine) -> float | None:
@@ -119,7 +122,8 @@ class Part(Doc):
         return None
 
     def own_w(self, state: States, at_v: float) -> float | None:
-        """What the machine itself uses by it in a state, W at the posts; None: it is no consumer of the machine's own."""
+        """What the machine itself uses by it in a state, W at the posts; None: it is no consumer of the machine's
+        own."""
         return None
 
     @property

@@ -36,9 +36,12 @@ class Battery(Part):
     TERMINALS: ClassVar[tuple[str, ...]] = ("pos", "neg")
     ASKS: ClassVar[tuple[Ask, ...]] = (
         name(), place(),
-        Ask("chemistry", "Chemistry", kind="choice", choices=(("agm", "AGM"), ("flooded", "flooded"), ("lfp", "LiFePO4"))),
-        whole("nominal_v", "Voltage", (12, 6), "{} V"), Ask("capacity_ah", "Capacity"), Ask("rate_h", "stated at the rate of"),
-        Ask("internal_mohm", "Internal resistance, full and warm", "8-20 mΩ for 8-14 Ah; about 2700 / cold-cranking amps."),
+        Ask("chemistry", "Chemistry", kind="choice",
+            choices=(("agm", "AGM"), ("flooded", "flooded"), ("lfp", "LiFePO4"))),
+        whole("nominal_v", "Voltage", (12, 6), "{} V"), Ask("capacity_ah", "Capacity"),
+        Ask("rate_h", "stated at the rate of"),
+        Ask("internal_mohm", "Internal resistance, full and warm",
+            "8-20 mΩ for 8-14 Ah; about 2700 / cold-cranking amps."),
         Ask("charge_frac", "Charge it is judged at, engine off", "1 is full."),
         Ask("charge_a", "Charging current it takes", "A tenth of the Ah is usual."),
         Ask("peukert_k", "Peukert exponent, if known", "Empty: usual for its chemistry.", unit="", optional=True))
@@ -87,7 +90,8 @@ class Battery(Part):
 
     def drives_fault(self, machine: Machine, *, strong: bool, alone: bool) -> Drives:
         """Full and at its stated resistance, or as it is judged."""
-        return Drives(1.0, -self.internal_mohm / 1000, self.full_v) if strong else self.drives("parked", machine, empty=False)
+        return Drives(1.0, -self.internal_mohm / 1000, self.full_v) if strong else self.drives("parked", machine,
+                                                                                               empty=False)
 
     def hang(self, work: Work, load: Wanted) -> Ends:
         """A fuse at the post, and a relay there for what does not always live."""

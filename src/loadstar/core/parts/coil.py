@@ -32,9 +32,12 @@ class Coil(Part):
     FITS: ClassVar[tuple[SystemKind, ...]] = ("magneto", "ignition_only")
     TERMINALS: ClassVar[tuple[str, ...]] = ("hot", "earth")
     ASKS: ClassVar[tuple[Ask, ...]] = (
-        name(), place(), Ask("emf_mv_per_rpm", "Open voltage per rpm, rms", "Volts read open, times 1000, over the rpm.", unit="mV/rpm"),
-        Ask("reactance_mohm_per_rpm", "Reactance per rpm", "Open volts over short-circuit amps, over the rpm.", unit="mΩ/rpm"),
-        Ask("winding_ohm", "Winding resistance"), Ask("clamp_v", "AC regulator's limit, if there is one", optional=True))
+        name(), place(),
+        Ask("emf_mv_per_rpm", "Open voltage per rpm, rms", "Volts read open, times 1000, over the rpm.", unit="mV/rpm"),
+        Ask("reactance_mohm_per_rpm", "Reactance per rpm", "Open volts over short-circuit amps, over the rpm.",
+            unit="mΩ/rpm"),
+        Ask("winding_ohm", "Winding resistance"),
+        Ask("clamp_v", "AC regulator's limit, if there is one", optional=True))
     FEED_WORDS: ClassVar[str] = "the magneto's AC"
     MOST: ClassVar[int] = 1
     ALONE: ClassVar[bool] = True
@@ -55,7 +58,8 @@ class Coil(Part):
     def drives(self, state: States, machine: Machine, *, empty: bool) -> Drives:
         """Its EMF behind resistance and reactance, as phasors."""
         rpm = machine.rpm(state)
-        return Drives(1.0, -complex(self.winding_ohm, self.reactance_mohm_per_rpm * rpm / 1000), self.emf_mv_per_rpm * rpm / 1000)
+        return Drives(1.0, -complex(self.winding_ohm, self.reactance_mohm_per_rpm * rpm / 1000),
+                      self.emf_mv_per_rpm * rpm / 1000)
 
     def drives_fault(self, machine: Machine, *, strong: bool, alone: bool) -> Drives:
         """EMF over reactance, at any speed; here as at 1000 rpm."""

@@ -15,7 +15,8 @@ SIDES = ("a", "b")
 
 
 class Combiner(Part):
-    """Where two packs meet: a changeover switch (`position` says at which), an ideal-diode combiner, or plain parallel."""
+    """Where two packs meet: a changeover switch (`position` says at which), an ideal-diode combiner, or plain
+    parallel."""
 
     kind: Literal["combiner"] = "combiner"
     way: Literal["changeover", "diode", "parallel"] = "diode"
@@ -33,7 +34,8 @@ class Combiner(Part):
     TERMINALS: ClassVar[tuple[str, ...]] = ("a", "b", "out")
     ASKS: ClassVar[tuple[Ask, ...]] = (
         name(), place(), Ask("way", "Joins two packs by", kind="choice", choices=(
-            ("changeover", "changeover switch"), ("diode", "ideal-diode combiner"), ("parallel", "plain parallel lead"))),
+            ("changeover", "changeover switch"), ("diode", "ideal-diode combiner"),
+            ("parallel", "plain parallel lead"))),
         Ask("position", "Switch stands at", kind="choice", choices=(("a", "the first pack"), ("b", "the second pack"))),
         Ask("rated_a", "Rated"), Ask("drop_mv", "Diode drop", unit="mV"), Ask("contact_mohm", "Contact"),
         Ask("data_switched", "Takes the data lines along", kind="yes"))
@@ -48,7 +50,8 @@ class Combiner(Part):
         ohm = self.contact_mohm / 1000
         if self.way == "diode":
             return Inside(branches=(), shorted=(), points=point, elements=tuple(
-                net.Diode(self.element(side), self.at(side), self.at("out"), self.drop_mv / 1000, ohm) for side in SIDES))
+                net.Diode(self.element(side), self.at(side), self.at("out"), self.drop_mv / 1000, ohm)
+                for side in SIDES))
         return Inside(elements=(), shorted=(), points=point, branches=tuple(
             Branch(self.element(side), self.at(side), self.at("out"), ohm, "contact", divides=True,
                    position=side if self.way == "changeover" else "") for side in SIDES))

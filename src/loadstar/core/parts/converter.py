@@ -35,7 +35,8 @@ class Converter(Part):
     TERMINALS: ClassVar[tuple[str, ...]] = ("inp", "inn", "pos", "neg")
     ASKS: ClassVar[tuple[Ask, ...]] = (
         name(), place(), Ask("window_low_v", "Input from"), Ask("window_high_v", "up to"), Ask("out_v", "Output"),
-        Ask("rated_a", "Output rating"), Ask("efficiency_frac", "Efficiency", "1 is all of it."), Ask("idle_w", "Draws when idle"),
+        Ask("rated_a", "Output rating"), Ask("efficiency_frac", "Efficiency", "1 is all of it."),
+        Ask("idle_w", "Draws when idle"),
         Ask("isolated", "Input and output isolated", kind="yes"))
     FEED_WORDS: ClassVar[str] = "behind the converter"
     BEGINS: ClassVar[dict[str, Any]] = {"window_low_v": 36, "window_high_v": 60}
@@ -60,7 +61,8 @@ class Converter(Part):
 
     def inside(self, machine: Machine) -> Inside:
         """A second supply out of the first; without isolation the two negatives are one."""
-        made = net.Converter(self.id, self.at("inp"), self.at("inn"), self.at("pos"), self.at("neg"), self.out_v, self.rated_a,
+        made = net.Converter(self.id, self.at("inp"), self.at("inn"), self.at("pos"), self.at("neg"), self.out_v,
+                             self.rated_a,
                              self.efficiency_frac, self.idle_w, self.window_low_v, self.window_high_v)
         return Inside(
             branches=(), elements=(made,), shorted=((self.at("inp"), self.at("inn")),),

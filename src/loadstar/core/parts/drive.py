@@ -31,8 +31,10 @@ class Drive(Part):
     FITS: ClassVar[tuple[SystemKind, ...]] = ("pack",)
     TERMINALS: ClassVar[tuple[str, ...]] = ("pos", "neg")
     ASKS: ClassVar[tuple[Ask, ...]] = (
-        name(), place(), Ask("assist_w", "Takes in assist"), Ask("full_w", "At full power"), Ask("idle_w", "Switched on, idle"),
-        Ask("limit_a", "Controller's current limit"), Ask("cut_off_v", "Cuts out below", "0 if the pack alone decides."),
+        name(), place(), Ask("assist_w", "Takes in assist"), Ask("full_w", "At full power"),
+        Ask("idle_w", "Switched on, idle"),
+        Ask("limit_a", "Controller's current limit"),
+        Ask("cut_off_v", "Cuts out below", "0 if the pack alone decides."),
         Ask("needs_data", "Needs the pack's data line", kind="yes"))
     MOST: ClassVar[int] = 1
     SYSTEMS: ClassVar[tuple[SystemKind, ...]] = ("pack",)
@@ -42,7 +44,8 @@ class Drive(Part):
 
     def inside(self, machine: Machine) -> Inside:
         """A constant power up to the controller's current limit; on the rail, where its leads are not drawn."""
-        load = net.Load(self.id, self.at("pos"), self.at("neg"), net.CONSTANT_POWER, 1.0, FLOOR_SHARE * machine.system_v,
+        load = net.Load(self.id, self.at("pos"), self.at("neg"), net.CONSTANT_POWER, 1.0,
+                        FLOOR_SHARE * machine.system_v,
                         limit_a=self.limit_a)
         return Inside(branches=(), elements=(load,), shorted=(),
                       on_rail=((self.at("pos"), RAIL_POSITIVE), (self.at("neg"), RAIL_NEGATIVE)))

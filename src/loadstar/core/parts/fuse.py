@@ -34,7 +34,8 @@ class FusePart(Part):
 
     def inside(self, machine: Machine) -> Inside:
         """Its wire, warm, in its holder."""
-        wire = Branch(self.element(), self.at("a"), self.at("b"), None, "fuse, warm, in its holder", fuses.SOURCE, divides=True)
+        wire = Branch(self.element(), self.at("a"), self.at("b"), None, "fuse, warm, in its holder", fuses.SOURCE,
+                      divides=True)
         return Inside(branches=(wire,), elements=(), shorted=())
 
     @property

@@ -48,13 +48,17 @@ class Generator(Part):
     ASKS: ClassVar[tuple[Ask, ...]] = (
         name(), place("Where its regulator sits"), whole("phases", "Phases", (3, 1)),
         Ask("rating1_w", "Output at low speed"), Ask("rating1_rpm", "at"),
-        Ask("rating2_w", "Output at high speed"), Ask("rating2_rpm", "at"), Ask("rating_v", "both as battery current times"),
-        Ask("phase_ohm", "Resistance of a phase, hot", "Half of what is read between two leads, times 1.3 for the heat."),
+        Ask("rating2_w", "Output at high speed"), Ask("rating2_rpm", "at"),
+        Ask("rating_v", "both as battery current times"),
+        Ask("phase_ohm", "Resistance of a phase, hot",
+            "Half of what is read between two leads, times 1.3 for the heat."),
         Ask("diode_v", "Drop of one rectifier diode"),
-        Ask("regulator", "Regulator", kind="choice", choices=(("series", "series"), ("shunt", "shunt"), ("field", "field winding"))),
+        Ask("regulator", "Regulator", kind="choice",
+            choices=(("series", "series"), ("shunt", "shunt"), ("field", "field winding"))),
         Ask("set_v", "Regulator set-point"), Ask("limit_a", "Regulator limit, if known", optional=True),
         Ask("field_a", "Field current, if it has one"),
-        Ask("tied", "The winding's end is", kind="choice", choices=(("floating", "on nothing: it floats"), ("frame", "on the frame"))),
+        Ask("tied", "The winding's end is", kind="choice",
+            choices=(("floating", "on nothing: it floats"), ("frame", "on the frame"))),
         Ask("rectifier", "Rectifier", kind="choice", choices=(("full", "full-wave"), ("half", "half-wave"))))
     MOST: ClassVar[int] = 1
 
@@ -79,7 +83,8 @@ class Generator(Part):
         return self._limited(max(0.0, given - self.field_a))
 
     def short_a(self, machine: Machine) -> float:
-        """What it gives into a short at cruising speed: its rectified winding at no voltage, or the regulator's limit."""
+        """What it gives into a short at cruising speed: its rectified winding at no voltage, or the regulator's
+        limit."""
         given = alternator.rectified_a(self.winding, machine.cruise_rpm, 0.0, self.diode_v, self.is_half_wave)
         return max(self._limited(given), LEAST_SHORT_A)
 
@@ -109,4 +114,5 @@ class Generator(Part):
     def contradictions(self) -> Iterator[tuple[str, str]]:
         """Its second rating is the higher."""
         if self.rating2_rpm <= self.rating1_rpm or self.rating2_w <= self.rating1_w:
-            yield "rating2_rpm", "The generator's second rating must be at a higher speed and give more watts than the first."
+            yield "rating2_rpm", ("The generator's second rating must be at a higher speed and give more watts than "
+                                  "the first.")

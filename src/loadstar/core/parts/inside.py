@@ -19,10 +19,11 @@ Element = net.Source | net.Load | net.Diode | net.Converter
 class Branch:
     """Something that conducts between two terminals, in the order source to load where that is known.
 
-    `ohm` is its resistance; None: that of its fuse, by its rating. `what` and `source` say where the figure is from. It conducts
-    in `states`, and (`follows`) while that part has pulled in, and (`position`) while the changeover stands there. A `control`
-    branch is a coil: it draws current and is on nobody's way. `opens` says that it is a contact that may stand open, `divides`
-    that what lies behind it is no longer one pack's own; `joint` names it where it is a joint to the frame.
+    `ohm` is its resistance; None: that of its fuse, by its rating. `what` and `source` say where the figure is from. It
+    conducts in `states`, and (`follows`) while that part has pulled in, and (`position`) while the changeover stands
+    there. A `control` branch is a coil: it draws current and is on nobody's way. `opens` says that it is a contact that
+    may stand open, `divides` that what lies behind it is no longer one pack's own; `joint` names it where it is a joint
+    to the frame.
     """
 
     ref: ElementRef
@@ -47,7 +48,8 @@ class Branch:
 
 @dataclass(frozen=True)
 class Actuator:
-    """A coil that closes contacts: its terminals, ohms, the volts at 20 C at which it pulls in, and below which it lets go."""
+    """A coil that closes contacts: its terminals, ohms, the volts at 20 C at which it pulls in, and below which it lets
+    go."""
 
     plus: TerminalRef
     minus: TerminalRef
@@ -58,7 +60,8 @@ class Actuator:
 
 @dataclass(frozen=True)
 class Point:
-    """A terminal that says what its copper is referred to. `first`: a supply's, which is named before what hangs on it."""
+    """A terminal that says what its copper is referred to. `first`: a supply's, which is named before what hangs on
+    it."""
 
     terminal: TerminalRef
     kind: Literal["negative", "positive", "output", "winding", "kill"]
@@ -68,10 +71,12 @@ class Point:
 
 @dataclass(frozen=True)
 class Inside:
-    """All that a part puts between its terminals. What conducts, what feeds or draws, and where a fault may short it is always said.
+    """All that a part puts between its terminals. What conducts, what feeds or draws, and where a fault may short it is
+    always said.
 
-    `shorted` are pairs that a fault may join, `touches` terminals that are one node, `on_rail` terminals that lie on a rail while
-    nothing is wired to them; `input` and `output` the ends of a second supply that it makes out of the first.
+    `shorted` are pairs that a fault may join, `touches` terminals that are one node, `on_rail` terminals that lie on a
+    rail while nothing is wired to them; `input` and `output` the ends of a second supply that it makes out of the
+    first.
     """
 
     branches: tuple[Branch, ...]
@@ -90,7 +95,8 @@ NOTHING_INSIDE = Inside(branches=(), elements=(), shorted=())
 
 @dataclass(frozen=True)
 class Protection:
-    """That a part ends a current by itself: how, its rating where it is stated (A), and the ratings that it comes in."""
+    """That a part ends a current by itself: how, its rating where it is stated (A), and the ratings that it comes
+    in."""
 
     kind: Literal["fuse", "electronic"]
     stated_a: float | None
@@ -100,7 +106,8 @@ class Protection:
 
 @dataclass(frozen=True)
 class Limit:
-    """That a part lets no more through than this into a short, and into which faults: all, those it feeds alone, those behind it."""
+    """That a part lets no more through than this into a short, and into which faults: all, those it feeds alone, those
+    behind it."""
 
     most_a: float
     reach: Literal["all", "alone", "behind"]
@@ -108,7 +115,8 @@ class Limit:
 
 @dataclass(frozen=True)
 class ContactRating:
-    """A contact's resistive rating where it is stated (A), the usual ratings, and whether it makes an inrush by itself."""
+    """A contact's resistive rating where it is stated (A), the usual ratings, and whether it makes an inrush by
+    itself."""
 
     stated_a: float | None
     steps_a: tuple[float, ...]

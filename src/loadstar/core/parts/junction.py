@@ -37,8 +37,8 @@ class Junction(Part):
         return NOTHING_INSIDE
 
     def arrive(self, work: Work) -> None:
-        """A bus bar or stud has its lead from the source, behind a fuse there where it sits elsewhere; a star point its lead to
-        the source's negative."""
+        """A bus bar or stud has its lead from the source, behind a fuse there where it sits elsewhere; a star point its
+        lead to the source's negative."""
         if self.form in ("bus bar", "stud"):
             rail, begin = work.rail, work.rail.live
             if rail.place != self.place:

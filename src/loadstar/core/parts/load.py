@@ -14,7 +14,8 @@ from .asks import LIVE, Ask, name, place
 from .base import Part
 from .inside import ASSUMED, FRAME, Branch, Inside
 
-# Below this share of its stated voltage a regulated load is taken as a resistance: it keeps the solution defined, and every load
+# Below this share of its stated voltage a regulated load is taken as a resistance: it keeps the solution defined, and
+# every load
 # that ends there is reported as not carried.
 FLOOR_SHARE = 0.44
 BODY_OHM = 0.010  # an accessory's negative through its mounting to the frame, assumed
@@ -60,18 +61,22 @@ class LoadPart(Part):
         name("What it is"), Ask("category", "Kind", kind="choice", choices=CATEGORIES),
         Ask("amount", "Draws", unit=""), Ask("unit", "in", kind="choice", choices=(("W", "watts"), ("A", "amps"))),
         Ask("at_v", "at", "The voltage that the maker states it for."),
-        Ask("behaviour", "Behaves as", kind="choice", choices=BEHAVES), Ask("live", "Must live", kind="choice", choices=LIVE),
+        Ask("behaviour", "Behaves as", kind="choice", choices=BEHAVES),
+        Ask("live", "Must live", kind="choice", choices=LIVE),
         place("Sits at"), Ask("feed", "Fed from", kind="choice"), Ask("minutes_per_hour", "On for, each hour"),
         Ask("window_low_v", "Works from"), Ask("window_high_v", "up to"),
         Ask("inrush_a", "Inrush peak", "0 if it has none."), Ask("inrush_ms", "Inrush lasts"),
         Ask("inrush_shape", "Inrush is", kind="choice", choices=(
             ("rectangle", "even, for that long"), ("decay", "a peak that falls; the time is its time constant"))),
         Ask("standby_ma", "Standby draw"),
-        Ask("returns", "Returns by", kind="choice", choices=(("own wire", "a wire of its own"), ("frame", "the frame"))),
-        Ask("body", "Its body is", kind="choice", choices=(("isolated", "isolated"), ("on the frame", "its negative, on the frame"))),
+        Ask("returns", "Returns by", kind="choice",
+            choices=(("own wire", "a wire of its own"), ("frame", "the frame"))),
+        Ask("body", "Its body is", kind="choice",
+            choices=(("isolated", "isolated"), ("on the frame", "its negative, on the frame"))),
         Ask("maker_fuse_a", "Maker asks for a fuse of", kind="choice", optional=True, choices=(
             ("", "no wish"), *((f"{a:g}", f"{a:g} A") for a in fuses.RATINGS_A))),
-        Ask("supplied_lead", "In the maker's lead", "A step-down box, fuse or switch that stays in.", kind="note", optional=True),
+        Ask("supplied_lead", "In the maker's lead", "A step-down box, fuse or switch that stays in.", kind="note",
+            optional=True),
         Ask("reason_always", "Why always live", "Only if it must live with the key off.", kind="note", optional=True))
 
     @property
@@ -124,5 +129,6 @@ class LoadPart(Part):
     def contradictions(self) -> Iterator[tuple[str, str]]:
         """Its window has a lower and an upper end."""
         if self.window_low_v >= self.window_high_v:
-            yield "window_low_v", (f"{self.name} accepts from {self.window_low_v:g} V to {self.window_high_v:g} V: the lower limit "
+            yield "window_low_v", (
+                f"{self.name} accepts from {self.window_low_v:g} V to {self.window_high_v:g} V: the lower limit "
                                    "must be the smaller.")

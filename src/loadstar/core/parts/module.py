@@ -31,7 +31,8 @@ class Module(Part):
     FITS: ClassVar[tuple[SystemKind, ...]] = ("battery", "total_loss", "ignition_only")
     TERMINALS: ClassVar[tuple[str, ...]] = ("in", "key", "engine", "ret")
     ASKS: ClassVar[tuple[Ask, ...]] = (
-        name("Distribution module"), place(), whole("ways", "Ways", (4, 6, 8, 10, 12)), Ask("total_a", "All ways together"),
+        name("Distribution module"), place(), whole("ways", "Ways", (4, 6, 8, 10, 12)),
+        Ask("total_a", "All ways together"),
         Ask("way_most_a", "Most of one way"), Ask("way_mohm", "Resistance of a way"))
     FEED_WORDS: ClassVar[str] = "limited way"
 
@@ -39,7 +40,8 @@ class Module(Part):
         return ("ways", float(self.ways), "")
 
     def inside(self, machine: Machine) -> Inside:
-        """Bars, each one node; its ways are parts of their own. Its inputs only sense: they draw too little to count."""
+        """Bars, each one node; its ways are parts of their own. Its inputs only sense: they draw too little to
+        count."""
         return NOTHING_INSIDE
 
     def arrive(self, work: Work) -> None:
@@ -50,6 +52,7 @@ class Module(Part):
         """One of its ways, and the sense wire that tells it when."""
         if load.live != "always" and not any(w.b == self.at(load.live) for w in work.wires):
             work.wire(work.trigger(load.live), self.at(load.live), TRIGGER_COLOUR, self.id)
-        way = work.make("way", name=f"{load.name} way", place=self.place, made_for=load.id, live=load.live, contact_mohm=self.way_mohm)
+        way = work.make("way", name=f"{load.name} way", place=self.place, made_for=load.id, live=load.live,
+                        contact_mohm=self.way_mohm)
         work.join(self.at("in"), way.at("a"))
         return Ends(way.at("b"), self.at("ret"))

@@ -29,15 +29,18 @@ class OwnLoad(Part):
     FITS: ClassVar[tuple[SystemKind, ...]] = ("battery", "total_loss", "ignition_only")
     TERMINALS: ClassVar[tuple[str, ...]] = ("pos", "neg")
     ASKS: ClassVar[tuple[Ask, ...]] = (
-        name("What it is"), place("Where it is"), Ask("power_w", "Power"), Ask("live", "Uses power", kind="choice", choices=LIVE),
+        name("What it is"), place("Where it is"), Ask("power_w", "Power"),
+        Ask("live", "Uses power", kind="choice", choices=LIVE),
         Ask("low_v", "Works down to", "0 if it does not matter."))
 
     def glance(self, machine: Machine, where: str) -> Glance:
         return ("", self.power_w, "W")
 
     def inside(self, machine: Machine) -> Inside:
-        """A constant power; at the posts, where the machine's own wiring is not drawn. That wiring's shorts are the machine's own."""
-        load = net.Load(self.id, self.at("pos"), self.at("neg"), net.CONSTANT_POWER, 1.0, FLOOR_SHARE * machine.system_v)
+        """A constant power; at the posts, where the machine's own wiring is not drawn. That wiring's shorts are the
+        machine's own."""
+        load = net.Load(self.id, self.at("pos"), self.at("neg"), net.CONSTANT_POWER, 1.0,
+                        FLOOR_SHARE * machine.system_v)
         return Inside(branches=(), elements=(load,), shorted=(),
                       on_rail=((self.at("pos"), RAIL_POSITIVE), (self.at("neg"), RAIL_NEGATIVE)))
 

@@ -44,7 +44,8 @@ class Pack(Part):
     ASKS: ClassVar[tuple[Ask, ...]] = (
         name(), place(), Ask("chemistry", "Cells", kind="choice", choices=(("nmc", "NMC / NCA"), ("lfp", "LiFePO4"))),
         whole("series", "In series", range(4, 25)), whole("parallel", "In parallel", range(1, 41)),
-        Ask("cell_ah", "Capacity of a cell"), Ask("cell_mohm", "Resistance of a cell", "25-60 mΩ is usual for round cells."),
+        Ask("cell_ah", "Capacity of a cell"),
+        Ask("cell_mohm", "Resistance of a cell", "25-60 mΩ is usual for round cells."),
         Ask("extra_mohm", "Protection circuit and wiring"), Ask("charge_frac", "Charge it is judged at"),
         Ask("rested_v", "or its measured rested voltage", optional=True),
         Ask("empty_v_per_cell", "Ends at, per cell", "Empty: usual for its cells.", unit="V", optional=True),
@@ -77,7 +78,8 @@ class Pack(Part):
     @property
     def empty_v(self) -> float:
         """Voltage at which the protection circuit ends it."""
-        return self.series * self.empty_v_per_cell if self.empty_v_per_cell else cell.pack_v(0.0, self.chemistry, self.series)
+        return self.series * self.empty_v_per_cell if self.empty_v_per_cell else cell.pack_v(0.0, self.chemistry,
+                                                                                             self.series)
 
     def charge_at(self, rested_v: float) -> float:
         """Charge by a rested voltage (approximate)."""

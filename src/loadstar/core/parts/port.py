@@ -54,7 +54,8 @@ class Port(Part):
 
     def inside(self, machine: Machine) -> Inside:
         """A second supply out of the rail; the two negatives are one."""
-        made = net.Converter(self.id, RAIL_POSITIVE, RAIL_NEGATIVE, self.at("pos"), self.at("neg"), self.out_v, self.most_a, EFFICIENCY)
+        made = net.Converter(self.id, RAIL_POSITIVE, RAIL_NEGATIVE, self.at("pos"), self.at("neg"), self.out_v,
+                             self.most_a, EFFICIENCY)
         return Inside(
             branches=(), elements=(made,), shorted=(), touches=((self.at("neg"), RAIL_NEGATIVE),),
             points=(Point(self.at("neg"), "negative", f"{self.name}, output negative"),
@@ -72,6 +73,7 @@ class Port(Part):
     def hang(self, work: Work, load: Wanted) -> Ends:
         """Straight: it limits and switches by itself, so what hangs on it lives as it does."""
         if self.live != load.live:
-            raise refuse(load.id, "live", f"{self.name} is {LIVE_WORDS[self.live]}, so an accessory on it is too: choose that, or "
+            raise refuse(load.id, "live",
+                         f"{self.name} is {LIVE_WORDS[self.live]}, so an accessory on it is too: choose that, or "
                                           "another feed.")
         return Ends(self.at("pos"), self.at("neg"))

@@ -29,7 +29,8 @@ from .way import Way
 
 # In the order in which messages and forms name them.
 _KINDS: tuple[type[Part], ...] = (
-    Battery, Pack, Drive, Combiner, Generator, Coil, OwnLoad, Starter, KillWire, Tap, Port, Block, Module, Converter, Junction, FusePart,
+    Battery, Pack, Drive, Combiner, Generator, Coil, OwnLoad, Starter, KillWire, Tap, Port, Block, Module, Converter,
+    Junction, FusePart,
     Way, Relay, Switch, FramePoint, LoadPart)
 KINDS: dict[str, type[Part]] = {kind.model_fields["kind"].default: kind for kind in _KINDS}
 

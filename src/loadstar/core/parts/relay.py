@@ -16,8 +16,8 @@ STEPS_A = (40.0, 70.0, 100.0, 150.0, 200.0)  # resistive ratings that are usual 
 class Relay(Part):
     """A changeover relay of the ISO 7588 kind, used normally open.
 
-    `contact_a` is the contact's resistive rating (null: Loadstar's choice); `pull_in_v` is at 20 C; `hold_v` is the least that
-    keeps it closed once it is (null: two fifths of that, usual).
+    `contact_a` is the contact's resistive rating (null: Loadstar's choice); `pull_in_v` is at 20 C; `hold_v` is the
+    least that keeps it closed once it is (null: two fifths of that, usual).
     """
 
     kind: Literal["relay"] = "relay"
@@ -36,7 +36,8 @@ class Relay(Part):
         Ask("coil_ohm", "Coil"), Ask("pull_in_v", "Pulls in at, 20 °C"),
         Ask("hold_v", "Holds down to", "Empty: two fifths of its pull-in voltage.", optional=True),
         Ask("contact_mohm", "Contact resistance"),
-        Ask("suppression", "Across the coil", kind="choice", choices=(("resistor", "resistor"), ("diode", "diode"), ("none", "nothing"))))
+        Ask("suppression", "Across the coil", kind="choice",
+            choices=(("resistor", "resistor"), ("diode", "diode"), ("none", "nothing"))))
     ADDED: ClassVar[bool] = False
     SYMBOL: ClassVar[str] = "contact"
     CHOSEN: ClassVar[str] = "contact_a"
@@ -49,7 +50,8 @@ class Relay(Part):
 
     def inside(self, machine: Machine) -> Inside:
         """Its contact, closed while its coil has pulled in, and the coil."""
-        contact = Branch(self.element(), self.at("30"), self.at("87"), self.contact_mohm / 1000, "contact", follows=self.id, opens=True)
+        contact = Branch(self.element(), self.at("30"), self.at("87"), self.contact_mohm / 1000, "contact",
+                         follows=self.id, opens=True)
         coil = Branch(self.element("coil"), self.at("86"), self.at("85"), self.coil_ohm, "coil", control=True)
         pull = Actuator(self.at("86"), self.at("85"), self.coil_ohm, self.pull_in_v, self.holds_v)
         return Inside(branches=(contact, coil), elements=(), shorted=((self.at("86"), self.at("85")),), actuator=pull)

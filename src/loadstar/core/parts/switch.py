@@ -14,7 +14,8 @@ STEPS_A = (10.0, 16.0, 20.0, 30.0, 50.0, 75.0, 100.0)  # resistive ratings that 
 
 
 class Switch(Part):
-    """A switch in one conductor, closed in the states named. `contact_a` null leaves the contact's rating to Loadstar."""
+    """A switch in one conductor, closed in the states named. `contact_a` null leaves the contact's rating to
+    Loadstar."""
 
     kind: Literal["switch"] = "switch"
     closed_in: tuple[States, ...] = STATES

@@ -20,12 +20,11 @@ RETURN_OHM = 0.001  # of a plug's ground back to the battery, assumed
 class Tap(Part):
     """A factory wire or plug that can be used without cutting: what it may give, and when it is live.
 
-    `source_mohm` is the machine's own wiring from the battery and back; `fused_a` the factory fuse before it;
-    (null: not known; `unfused`: found to have none);
-    `others_a` what the machine already draws through it, and `others` who. Delays are from key or engine to live, and to
-    dead again. A pin of a connector names it (`plug`) and its `way`; only where its `function` is to feed can it be one.
-    In a pin map `goes_to` is the other end of its wire, `new_colour` the new part's wire that takes its place, and
-    `phase` marks it as one of those that may be joined in any order.
+    `source_mohm` is the machine's own wiring from the battery and back; `fused_a` the factory fuse before it; (null:
+    not known; `unfused`: found to have none); `others_a` what the machine already draws through it, and `others` who.
+    Delays are from key or engine to live, and to dead again. A pin of a connector names it (`plug`) and its `way`; only
+    where its `function` is to feed can it be one. In a pin map `goes_to` is the other end of its wire, `new_colour` the
+    new part's wire that takes its place, and `phase` marks it as one of those that may be joined in any order.
     """
 
     kind: Literal["tap"] = "tap"
@@ -56,11 +55,14 @@ class Tap(Part):
     FITS: ClassVar[tuple[SystemKind, ...]] = ("battery", "total_loss", "ignition_only")
     TERMINALS: ClassVar[tuple[str, ...]] = ("pin", "gnd")
     ASKS: ClassVar[tuple[Ask, ...]] = (
-        name("Plug or wire"), place("Where it is"), Ask("live", "Live", kind="choice", choices=LIVE), Ask("rated_a", "May give"),
+        name("Plug or wire"), place("Where it is"), Ask("live", "Live", kind="choice", choices=LIVE),
+        Ask("rated_a", "May give"),
         Ask("fused_a", "Factory fuse before it", "Empty: not known yet.", optional=True),
         Ask("unfused", "Found to have no factory fuse", kind="yes"),
-        Ask("source_mohm", "Resistance of the machine's own wiring to it", "Drop measured under a known load, over the amps."),
-        Ask("others_a", "The machine's own users draw"), Ask("on_delay_s", "Live after"), Ask("off_delay_s", "Stays live for, after"),
+        Ask("source_mohm", "Resistance of the machine's own wiring to it",
+            "Drop measured under a known load, over the amps."),
+        Ask("others_a", "The machine's own users draw"), Ask("on_delay_s", "Live after"),
+        Ask("off_delay_s", "Stays live for, after"),
         Ask("never", "Belongs to", kind="choice", optional=True, choices=NEVER),
         Ask("wire_colour", "Wire colour as found", kind="text", optional=True))
     FEED_WORDS: ClassVar[str] = "factory plug"
@@ -94,9 +96,11 @@ class Tap(Part):
         if never := work.never(self.id):
             raise refuse(load.id, "feed", f"{self.name} belongs to the {never} system: nothing is ever fed from it.")
         if self.function != "feed":
-            raise refuse(load.id, "feed", f"{self.name} has not been found to be a live pin: probe it under Survey first.")
+            raise refuse(load.id, "feed",
+                         f"{self.name} has not been found to be a live pin: probe it under Survey first.")
         if self.live != load.live:
-            raise refuse(load.id, "live", f"{self.name} is {LIVE_WORDS[self.live]}, so an accessory on it is too: choose that, or "
+            raise refuse(load.id, "live",
+                         f"{self.name} is {LIVE_WORDS[self.live]}, so an accessory on it is too: choose that, or "
                                           "another feed.")
         fuse = work.fuse(f"{load.name} fuse", self.place, load.id)
         work.wire(self.at("pin"), fuse.at("a"), LIVE_COLOUR[load.live], load.id)

@@ -26,7 +26,8 @@ class Ends:
 
 @dataclass(frozen=True)
 class Rail:
-    """What everything of a plan hangs on: where a feed begins and a return ends, and the volts a fuse there must break."""
+    """What everything of a plan hangs on: where a feed begins and a return ends, and the volts a fuse there must
+    break."""
 
     live: TerminalRef
     back: TerminalRef

@@ -79,7 +79,8 @@ class Solution:
         open_ = np.isinf(b.given.ohm[s])
         rows = np.concatenate([b.branch[s], b.source[s], b.load[s], b.diode[s], b.converter_out[s], b.converter_in[s]])
         there = np.concatenate([~open_, np.ones(len(rows) - len(open_), bool)])
-        return {name: amps for name, amps, is_there in zip(b.system.names, _real(rows).tolist(), there.tolist(), strict=True)
+        return {name: amps for name, amps,
+                is_there in zip(b.system.names, _real(rows).tolist(), there.tolist(), strict=True)
                 if is_there}
 
     @cached_property
@@ -95,7 +96,8 @@ class Solution:
                                                  self.batch.converter_mode[self.state].tolist(), strict=True)}
 
     def load_volts(self, least_a: float) -> dict[str, float]:
-        """Volts across every load that carries at least so many amps; negative where it is reversed (AC: its amount)."""
+        """Volts across every load that carries at least so many amps; negative where it is reversed (AC: its
+        amount)."""
         system, row = self.batch.system, self.batch.potential[self.state]
         volts = _real(row[system.e[0]] - row[system.e[1]]).tolist()
         amps = np.abs(self.batch.load[self.state]).tolist()

@@ -1,9 +1,9 @@
 """How warm do wires run that lie together?
 
-A bundle is a homogenised cylinder of packed coated wires, placed by heat per area with the hottest at the axis. Every wire's
-temperature is the surface's plus what the heat inside lifts it, which is linear in that heat; and heat is linear in temperature. So
-all that is inside is solved first, as heat per unit at the air's temperature, and what is left is one balance at the surface.
-Agrees with finite-volume solutions to about 6 % in current beyond what one wire does.
+A bundle is a homogenised cylinder of packed coated wires, placed by heat per area with the hottest at the axis. Every
+wire's temperature is the surface's plus what the heat inside lifts it, which is linear in that heat; and heat is linear
+in temperature. So all that is inside is solved first, as heat per unit at the air's temperature, and what is left is
+one balance at the surface. Agrees with finite-volume solutions to about 6 % in current beyond what one wire does.
 """
 
 from dataclasses import dataclass
@@ -30,7 +30,8 @@ def bundle_diameter_mm(od_mm: ArrayLike) -> float:
 
 
 class Bundles:
-    """The geometry of some bundles: arrays (bundles, wires), padded with `od_mm` 0. A bundle of one is a single wire in air."""
+    """The geometry of some bundles: arrays (bundles, wires), padded with `od_mm` 0. A bundle of one is a single wire in
+    air."""
 
     def __init__(self, r20: Array, d_mm: Array, od_mm: Array, k_w_per_mk: Array | float = K_PVC) -> None:
         self.there = od_mm > 0
@@ -47,17 +48,21 @@ class Bundles:
         k_b = K_GAP * (k_mean * (1 + BUNDLE_FILL) + K_GAP * (1 - BUNDLE_FILL)) / (
             k_mean * (1 - BUNDLE_FILL) + K_GAP * (1 + BUNDLE_FILL))
         self._r_ring = np.where(alone, 0.0, 1 / (2 * np.pi * k_b))[:, None]
-        self._r_tape = np.where(alone, 0.0, np.log(self.outer_mm / np.maximum(self.outer_mm - 2 * TAPE_MM, 1e-9)) / (2 * np.pi * K_PVC))[:, None]
+        self._r_tape = np.where(alone, 0.0,
+            np.log(self.outer_mm / np.maximum(self.outer_mm - 2 * TAPE_MM, 1e-9)) / (2 * np.pi * K_PVC))[:, None]
         self._r_ins = insulation_mk_per_w(d, od, k_ins)
         self._rows = np.arange(len(count))[:, None]
 
     def balance(self, current_a: Array, ambient_c: Array) -> "BundleHeat":
-        """What the bundles make of their currents (bundles, wires), or of rows of such, in air of these temperatures (by bundle)."""
+        """What the bundles make of their currents (bundles, wires), or of rows of such, in air of these temperatures
+        (by bundle)."""
         watts = current_a**2 * self.r20  # per metre, at 20 C
-        # Placed by their heat when cold, in steps of 2 %: wires that are nearly alike keep their order from one solution to the next.
+        # Placed by their heat when cold, in steps of 2 %: wires that are nearly alike keep their order from one
+        # solution to the next.
         cold = np.log(np.maximum(watts / np.maximum(self.area, 1e-9), 1e-12))
         order = np.argsort(-np.where(self.there, np.round(cold / 0.02), -1e9), axis=-1, kind="stable")
-        area, w, r_ins = self.area[self._rows, order], np.take_along_axis(watts, order, -1), self._r_ins[self._rows, order]
+        area, w, r_ins = self.area[self._rows, order], np.take_along_axis(watts, order, -1), self._r_ins[self._rows,
+                                                                                                         order]
         a1 = np.cumsum(area, axis=-1)
         a0 = a1 - area
         half_log = 0.5 * np.log(np.where(a0 > 0, a1 / np.where(a0 > 0, a0, 1.0), 1.0)) * self._r_ring
@@ -69,7 +74,8 @@ class Bundles:
             """Kelvin above the surface of every wire: its insulation, its own ring and those outside it, the tape."""
             upto = np.cumsum(q, axis=-1)
             ring = (upto - q) * half_log + q * mine
-            return np.asarray(np.cumsum(ring[..., ::-1], axis=-1)[..., ::-1] + upto[..., -1:] * self._r_tape + q * r_ins)
+            return np.asarray(np.cumsum(ring[..., ::-1], axis=-1)[..., ::-1] + upto[...,
+                                                                                    -1:] * self._r_tape + q * r_ins)
 
         heat, warmer = w, lifts(w)
         for _ in range(MOST_ROUNDS):
@@ -89,7 +95,8 @@ class Bundles:
 
 @dataclass(frozen=True)
 class BundleHeat:
-    """What bundles give off: `made` W per metre at the air's temperature and `more` for each kelvin of the surface above it."""
+    """What bundles give off: `made` W per metre at the air's temperature and `more` for each kelvin of the surface
+    above it."""
 
     bundles: Bundles
     ambient_c: Array
@@ -100,7 +107,8 @@ class BundleHeat:
     lost: NDArray[np.bool_]
 
     def temperatures_c(self, rise_k: Array) -> Array:
-        """Conductor temperatures (bundles, wires) with the surface so far above the air; NaN in the padding, infinite in a runaway."""
+        """Conductor temperatures (bundles, wires) with the surface so far above the air; NaN in the padding, infinite
+        in a runaway."""
         surface = (self.ambient_c + rise_k)[..., None]
         found = surface + (self.cold_share + ALPHA20_PER_K * rise_k)[..., None] * self.lift_k
         away = (rise_k >= RUNAWAY_C - 1) | self.lost
@@ -112,8 +120,8 @@ def bundle_temperatures_c(current_a: Array, r20: Array, d_mm: Array, od_mm: Arra
                           k_w_per_mk: Array | float = K_PVC) -> tuple[Array, Array]:
     """Steady temperatures of the wires of many bundles at once.
 
-    Arrays are (bundles, wires), padded with `od_mm` 0; `ambient_c` is (bundles,). Returns conductor temperatures (bundles, wires), NaN
-    in the padding, and outer diameters with tape (bundles,), mm.
+    Arrays are (bundles, wires), padded with `od_mm` 0; `ambient_c` is (bundles,). Returns conductor temperatures
+    (bundles, wires), NaN in the padding, and outer diameters with tape (bundles,), mm.
     """
     bundles = Bundles(r20, d_mm, od_mm, k_w_per_mk)
     heat = bundles.balance(current_a, ambient_c)

@@ -50,7 +50,8 @@ def output_a(winding: Winding, rpm: float, v_dc: float) -> float:
 
 
 def half_wave_a(winding: Winding, rpm: float, v_dc: float) -> float:
-    """Mean current of a single-phase winding through one diode: one pulse a turn, into `v_dc` (battery and one drop)."""
+    """Mean current of a single-phase winding through one diode: one pulse a turn, into `v_dc` (battery and one
+    drop)."""
     e = winding.k_v_per_rpm * rpm
     if rpm <= 0 or e <= v_dc:
         return 0.0
@@ -164,7 +165,8 @@ def identify(ratings: tuple[tuple[float, float], ...], r_ohm: float, posts_v: fl
     (n1, i1), (n2, i2) = sorted(ratings)
     if not (n1 > 0 and 0 < i1 < i2 and n1 < n2):
         raise GeneratorError("the output at the higher speed must be above that at the lower")
-    k, x = _first_guess(((n1, 2 * i1 if half else i1), (n2, 2 * i2 if half else i2)), r_ohm, posts_v + 2 * diode_v, phases)
+    k, x = _first_guess(((n1, 2 * i1 if half else i1), (n2, 2 * i2 if half else i2)), r_ohm, posts_v + 2 * diode_v,
+                        phases)
 
     def misfit(logs: object) -> list[float]:
         winding = Winding(math.exp(logs[0]), math.exp(logs[1]), r_ohm, phases)  # type: ignore[index]
@@ -198,7 +200,8 @@ Explained = tuple[str, list[tuple[str, float, str, str, str]]]
 
 
 def explain(winding: Winding, rpm: float, v_dc: float, half: bool = False) -> Explained:
-    """The formula that gave `output_a` (or, half-wave, `half_wave_a`) at a speed, and its inputs (symbol, value, unit, what, source)."""
+    """The formula that gave `output_a` (or, half-wave, `half_wave_a`) at a speed, and its inputs (symbol, value, unit,
+    what, source)."""
     k, x, r = winding.k_v_per_rpm, winding.x_ohm_per_rpm, winding.r_ohm
     v_dc = round(v_dc, 2)
     found = "found from the two ratings"

@@ -1,9 +1,9 @@
 """How warm does a wire run, alone in still air?
 
-Heat made in the copper, conducted through the insulation, given off by the surface (surface.py). Checked against published ampacity
-tables and circuit-independent finite-volume solutions: good to about 12 % in current for one wire. Valid for 0.22-35 mm2 and
-conductor temperatures to 250 C. All functions take and return numpy arrays (or scalars); temperatures in C, diameters in mm,
-currents in A (rms).
+Heat made in the copper, conducted through the insulation, given off by the surface (surface.py). Checked against
+published ampacity tables and circuit-independent finite-volume solutions: good to about 12 % in current for one wire.
+Valid for 0.22-35 mm2 and conductor temperatures to 250 C. All functions take and return numpy arrays (or scalars);
+temperatures in C, diameters in mm, currents in A (rms).
 """
 
 import numpy as np
@@ -28,8 +28,9 @@ def resistance_at(r20: ArrayLike, temperature_c: ArrayLike) -> Array:
 
 
 class WireHeat:
-    """What wires make of their currents, each alone: `made` W per metre at the air's temperature and `more` for each kelvin of their
-    surface above it. Heat grows with the conductor's temperature, which grows with the heat through the insulation."""
+    """What wires make of their currents, each alone: `made` W per metre at the air's temperature and `more` for each
+    kelvin of their surface above it. Heat grows with the conductor's temperature, which grows with the heat through the
+    insulation."""
 
     def __init__(self, current_a: ArrayLike, r20_ohm_per_m: Array, r_ins: Array, ambient_c: Array) -> None:
         watts = np.asarray(current_a, float) ** 2 * r20_ohm_per_m
@@ -49,7 +50,8 @@ class WireHeat:
 def wire_temperature_c(current_a: ArrayLike, r20_ohm_per_m: ArrayLike, d_mm: ArrayLike, od_mm: ArrayLike,
                        ambient_c: ArrayLike, k_w_per_mk: ArrayLike = K_PVC) -> Array:
     """Steady conductor temperature of one wire in still air; infinite where it runs away."""
-    heat = WireHeat(current_a, np.asarray(r20_ohm_per_m, float), insulation_mk_per_w(d_mm, od_mm, k_w_per_mk), np.asarray(ambient_c, float))
+    heat = WireHeat(current_a, np.asarray(r20_ohm_per_m, float), insulation_mk_per_w(d_mm, od_mm, k_w_per_mk),
+                    np.asarray(ambient_c, float))
     return heat.temperatures_c(settled_rise_k(od_mm, ambient_c, heat.made, heat.more))
 
 

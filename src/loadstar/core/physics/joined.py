@@ -32,7 +32,8 @@ class Joined:
         s, states = self.system, len(given.ohm)
         running = (mode == ON) | (mode == LIMIT)
         ties = [(s.r, np.isfinite(given.ohm)), (s.s, given.across != 0), (s.d, diode_on),
-                (s.co, mode == ON if soft else running)]  # one at its limit holds no voltage, but its loads begin from it
+                # one at its limit holds no voltage, but its loads begin from it
+                (s.co, mode == ON if soft else running)]
         if soft:
             ties += [(s.e, (given.value > 0) & ~(s.law.constant_current & (s.law.floor <= 0))),
                      (s.ci, running & (s.converter_law.idle_w > 0))]
@@ -43,7 +44,8 @@ class Joined:
         return components(np.concatenate(ends, axis=1), states * s.n)
 
     def ground(self, given: Conditions, diode_on: BoolArray, mode: Modes) -> tuple[Array, Array, Array]:
-        """Where each group of joined nodes is tied to its 0 V (1 S there); the volts of nodes and loads to start from."""
+        """Where each group of joined nodes is tied to its 0 V (1 S there); the volts of nodes and loads to start
+        from."""
         key = b"".join((np.isfinite(given.ohm).tobytes(), (given.across != 0).tobytes(), (given.value > 0).tobytes(),
                         diode_on.tobytes(), mode.tobytes()))
         if key not in self._grounds:

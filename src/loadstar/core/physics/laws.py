@@ -67,7 +67,8 @@ class LoadLaw:
         cold = value * floor ** (FILAMENT_EXPONENT - 1) / self.at_v ** (1 + FILAMENT_EXPONENT)
         ohmic = np.where(value > 0, 1 / np.where(value > 0, value, 1.0), 0.0)
         power = np.minimum(value / floor, self.limit_a) / floor
-        return np.where(self.resistive, ohmic, np.where(self.power, power, np.where(self.filament, cold, value / floor)))
+        return np.where(self.resistive, ohmic,
+                        np.where(self.power, power, np.where(self.filament, cold, value / floor)))
 
 
 class ConverterLaw:

@@ -7,8 +7,8 @@ from .laws import ConverterLaw, LoadLaw
 
 
 class Layout:
-    """A network's elements as arrays of node numbers, two rows each: resistors `r`, sources `s`, loads `e`, diodes `d`, converters' outputs
-    `co` and inputs `ci`; `k` are all with a current of their own."""
+    """A network's elements as arrays of node numbers, two rows each: resistors `r`, sources `s`, loads `e`, diodes `d`,
+    converters' outputs `co` and inputs `ci`; `k` are all with a current of their own."""
 
     def __init__(self, network: Network) -> None:
         self.network = net = network

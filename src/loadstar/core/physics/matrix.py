@@ -1,7 +1,8 @@
 """The matrix of a network's equations in all states at once: which value goes where, and with which sign.
 
-Modified nodal analysis: one row for each node (currents that leave it sum to zero) and one for each element with a current of its own.
-Small networks are solved densely, every state as one matrix of a stack; large ones as one sparse block-diagonal matrix.
+Modified nodal analysis: one row for each node (currents that leave it sum to zero) and one for each element with a
+current of its own. Small networks are solved densely, every state as one matrix of a stack; large ones as one sparse
+block-diagonal matrix.
 """
 
 from typing import Any
@@ -20,12 +21,12 @@ class Singular(ArithmeticError):
 
 
 class Matrix:
-    """The fixed pattern. `r`, `e`, `k`, `ci`, `co` are the ends of resistors, loads, elements with a current, converters' inputs and
-    outputs, as node numbers in two rows each.
+    """The fixed pattern. `r`, `e`, `k`, `ci`, `co` are the ends of resistors, loads, elements with a current,
+    converters' inputs and outputs, as node numbers in two rows each.
 
-    The values of a state are, in this order: conductances of the resistors; slopes of the loads; a conductance to 0 V for each node;
-    for each element with a current of its own how it weighs its voltage, and its current; the slopes of the converters' input current
-    over their input volts, output current and output volts.
+    The values of a state are, in this order: conductances of the resistors; slopes of the loads; a conductance to 0 V
+    for each node; for each element with a current of its own how it weighs its voltage, and its current; the slopes of
+    the converters' input current over their input volts, output current and output volts.
     """
 
     def __init__(self, nodes: int, r: Array, e: Array, k: Array, ci: Array, co: Array) -> None:
@@ -62,8 +63,10 @@ class Matrix:
         self._slots: dict[int, tuple[Array, Array, Array]] = {}
 
     def solve(self, values: Array, right: Array) -> Array:
-        """Solve every state: values (states, count), right sides (states, size) or (states, size, sides). Raises Singular."""
-        spread = np.concatenate([self._sign * values[:, self._which], np.broadcast_to(self._fixed, (len(values), len(self._fixed)))], axis=1)
+        """Solve every state: values (states, count), right sides (states, size) or (states, size, sides). Raises
+        Singular."""
+        spread = np.concatenate([self._sign * values[:, self._which],
+                                 np.broadcast_to(self._fixed, (len(values), len(self._fixed)))], axis=1)
         return self._dense(spread, right) if self.size <= DENSE_UP_TO else self._sparse(spread, right)
 
     def _dense(self, spread: Array, right: Array) -> Array:

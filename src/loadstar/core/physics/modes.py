@@ -18,12 +18,14 @@ def diode_wants(is_on: BoolArray, amps: Array, volts: Array, drop_v: Array) -> B
     return np.asarray(np.where(is_on, amps >= -1e-12, volts > drop_v + SLACK))
 
 
-def converter_wants(now: Modes, vin: Array, vout: Array, amps: Array, *, low_v: Array, high_v: Array, out_v: Array, limit_a: Array,
+def converter_wants(now: Modes, vin: Array, vout: Array, amps: Array, *, low_v: Array, high_v: Array, out_v: Array,
+                    limit_a: Array,
                     wakes: bool) -> Modes:
-    """On within its window and up to its limit, at its limit while it is asked for more, else off on the side where its input is.
+    """On within its window and up to its limit, at its limit while it is asked for more, else off on the side where its
+    input is.
 
-    From outside its window it starts again as "on". Once it has dropped out under its own draw it stays out unless it `wakes`: with
-    it on, the input would fall again.
+    From outside its window it starts again as "on". Once it has dropped out under its own draw it stays out unless it
+    `wakes`: with it on, the input would fall again.
     """
     within = np.where(((now == ON) & (amps <= limit_a + SLACK)) | ((now == LIMIT) & (vout > out_v + SLACK)), ON, LIMIT)
     want = np.where(now == OFF, OFF, np.where(vin < low_v - SLACK, LOW, np.where(vin > high_v + SLACK, HIGH, within)))

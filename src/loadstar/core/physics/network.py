@@ -29,6 +29,7 @@ BoolArray = NDArray[np.bool_]
 Modes = NDArray[np.int8]
 KCL_TOLERANCE_A = 1e-9
 MAX_STEPS = 80
+BEYOND = 1e9  # volts and amps that no step of a solution goes beyond
 DAMPED_AFTER = 12
 MODE_ROUNDS = 24
 COLD_AFTER = 4  # rounds; then loads of a converter at its limit begin from nothing
@@ -69,13 +70,14 @@ class System(Layout):
         ohm, across, series, drive, value = (np.tile(np.array(r, float), (states, 1)) for r in rows)
         return Conditions(ohm, across, series, drive, value, np.ones((states, len(net.converters)), bool))
 
-    def solve(self, given: Conditions, start: Batch | None = None, tolerance_a: float = KCL_TOLERANCE_A, begin: Begin = "kept",
+    def solve(self, given: Conditions, start: Batch | None = None, tolerance_a: float = KCL_TOLERANCE_A,
+              begin: Begin = "kept",
               failed: dict[int, NetworkError] | None = None) -> Batch:
-        """Solve every state, loads agreeing with their voltages within a tenth of `tolerance_a`. A state that has no solution carries
-        its reason; the others stand. `failed` are those that need not be tried.
+        """Solve every state, loads agreeing with their voltages within a tenth of `tolerance_a`. A state that has no
+        solution carries its reason; the others stand. `failed` are those that need not be tried.
 
-        Converters begin as in `start` ("kept"), all "on", or all off as if below their windows ("low"), from where they come on when
-        their input without them is high enough.
+        Converters begin as in `start` ("kept"), all "on", or all off as if below their windows ("low"), from where they
+        come on when their input without them is high enough.
         """
         states, failure = len(given.ohm), self._source_loops(given)
         for s, why in (failed or {}).items():
@@ -83,16 +85,19 @@ class System(Layout):
         complex_v = any(np.iscomplexobj(x) for x in (given.series, given.drive))
         kind: Any = complex if complex_v else float
         fresh = start is None or len(start.potential) != states
-        diode_on = np.ones((states, self.d.shape[1]), bool) if fresh else start.diode_on.copy()  # type: ignore[union-attr]
+        # type: ignore[union-attr]
+        diode_on = np.ones((states, self.d.shape[1]), bool) if fresh else start.diode_on.copy()
         mode = np.where(given.converter_on, ON, OFF).astype(np.int8)
         if begin == "low":
             mode = np.where(given.converter_on, LOW, OFF).astype(np.int8)
         elif begin == "kept" and not fresh:
-            mode = np.where(given.converter_on & (start.converter_mode != OFF), start.converter_mode, mode)  # type: ignore[union-attr]
+            # type: ignore[union-attr]
+            mode = np.where(given.converter_on & (start.converter_mode != OFF), start.converter_mode, mode)
         x = np.zeros((states, self.size), kind)
         if not fresh:
             x[:, :self.n] = start.potential  # type: ignore[union-attr]
-            x[:, self.n:] = np.concatenate([start.source, start.diode, start.converter_out], axis=1)  # type: ignore[union-attr]
+            # type: ignore[union-attr]
+            x[:, self.n:] = np.concatenate([start.source, start.diode, start.converter_out], axis=1)
         pending = np.array([s for s in range(states) if failure[s] is None], int)
         seen = pending if fresh else pending[np.isfinite(x[pending]).all(axis=1)]
         steps = 0
@@ -102,16 +107,20 @@ class System(Layout):
         for turn in range(MODE_ROUNDS):
             if not len(pending):
                 break
-            # A converter at its limit and constant powers may balance at its full voltage, or collapsed: if the one is none, the other.
+            # A converter at its limit and constant powers may balance at its full voltage, or collapsed: if the one is
+            # none, the other.
             cold = turn >= COLD_AFTER
-            steps = max(steps, self._newton(given, diode_on, mode, x, pending, warm & (not cold), failure, tolerance_a, cold))
+            steps = max(steps,
+                        self._newton(given, diode_on, mode, x, pending, warm & (not cold), failure, tolerance_a, cold))
             warm[pending] = True
             pending = np.array([s for s in pending if failure[s] is None], int)
-            flips = self._flip(given, diode_on, mode, x, pending, one_at_a_time=turn >= 8, wakes=begin == "low" and turn < 8)
+            flips = self._flip(given, diode_on, mode, x, pending, one_at_a_time=turn >= 8,
+                               wakes=begin == "low" and turn < 8)
             pending = pending[flips]
         for s in pending.tolist():
             failure[s] = NetworkError("a converter or diode keeps switching on and off: its supply is too weak",
-                                      (*(c.name for c in self.network.converters), *(d.name for d in self.network.diodes)))
+                                      (*(c.name for c in self.network.converters),
+                                       *(d.name for d in self.network.diodes)))
         return self._extract(given, diode_on, mode, x, steps, failure)
 
     def _source_loops(self, given: Conditions) -> list[NetworkError | None]:
@@ -143,9 +152,11 @@ class System(Layout):
         if cold:
             first = np.where((converters == LIMIT).any(axis=1)[:, None], 0.0, first)
         across = np.concatenate([g.across, on.astype(float), (converters == ON).astype(float)], axis=1)
-        series = np.concatenate([g.series, np.where(on, -self.diode_ohm, 1.0), (converters != ON).astype(float)], axis=1)
+        series = np.concatenate([g.series, np.where(on, -self.diode_ohm, 1.0), (converters != ON).astype(float)],
+                                axis=1)
         held = np.where(converters == LIMIT, -self.converter_law.limit_a, 0.0)
-        drive = np.concatenate([g.drive, np.where(on, self.diode_v, 0.0), np.where(converters == ON, self.converter_law.out_v, held)], axis=1)
+        drive = np.concatenate([g.drive, np.where(on, self.diode_v, 0.0),
+                                np.where(converters == ON, self.converter_law.out_v, held)], axis=1)
         running = (converters == ON) | (converters == LIMIT)
         nc = self.ci.shape[1]
         old = warm[rows][:, None]
@@ -165,10 +176,13 @@ class System(Layout):
             if nc:
                 right = right + self._gather(self.ci, over_v * vin + over_i * i_out + over_out * vout - i_in)
             try:
-                fresh = self.matrix.solve(np.concatenate([conductance, slope, ground, across, series, over_v, over_i, over_out], axis=1),
+                fresh = self.matrix.solve(
+                    np.concatenate([conductance, slope, ground, across, series, over_v, over_i, over_out], axis=1),
                                           np.concatenate([right, drive], axis=1))
             except Singular:
                 fresh = np.full((len(rows), self.size), np.nan)
+            if np.abs(fresh).max(initial=0.0) > BEYOND:  # a step from near a singular point: the next ones come back from there
+                fresh = fresh * np.minimum(1.0, BEYOND / np.maximum(np.abs(fresh), 1.0))
             if not np.isfinite(fresh).all():
                 self._alone(given, diode_on, mode, x, rows, warm, failure, tolerance_a, cold)
                 return step
@@ -180,7 +194,8 @@ class System(Layout):
                 across_in, across_out = v[:, self.ci[0]] - v[:, self.ci[1]], v[:, self.co[0]] - v[:, self.co[1]]
                 through = fresh[:, self.size - nc:]
                 then_drawn = self.converter_law.input(across_in, through, across_out, running)
-                missed = np.concatenate([missed, np.abs(then_drawn[0] - i_in - over_v * (across_in - vin) - over_i * (through - i_out)
+                missed = np.concatenate([missed,
+                    np.abs(then_drawn[0] - i_in - over_v * (across_in - vin) - over_i * (through - i_out)
                                                         - over_out * (across_out - vout))], axis=1)
             if np.max(missed, initial=0.0) < tolerance_a / 10:
                 x[rows] = fresh
@@ -194,7 +209,8 @@ class System(Layout):
             v_load = v_load + 0.5 * (across_load - v_load)
             current, slope = self.law.current(v_load, g.value)
             if nc:
-                vin, vout, i_out = vin + 0.5 * (across_in - vin), vout + 0.5 * (across_out - vout), i_out + 0.5 * (through - i_out)
+                vin, vout, i_out = vin + 0.5 * (across_in - vin), vout + 0.5 * (across_out
+                                                                                - vout), i_out + 0.5 * (through - i_out)
                 drawn = self.converter_law.input(vin, i_out, vout, running)
         settled = np.max(missed, axis=1, initial=0.0) < tolerance_a / 10
         x[rows[settled]] = fresh[settled]
@@ -223,14 +239,16 @@ class System(Layout):
         v, i_k = x[rows, :self.n].real, x[rows, self.n:].real
         ns, law = self.s.shape[1], self.converter_law
         for j in range(nd):
-            want = diode_wants(diode_on[rows, j], i_k[:, ns + j], v[:, self.d[0, j]] - v[:, self.d[1, j]], self.diode_v[j])
+            want = diode_wants(diode_on[rows, j], i_k[:, ns + j], v[:, self.d[0, j]] - v[:, self.d[1, j]],
+                               self.diode_v[j])
             wrong = (want != diode_on[rows, j]) & ~(changed & one_at_a_time)
             diode_on[rows[wrong], j] = want[wrong]
             changed |= wrong
         for j in range(nc):
             vin, vout = (v[:, pair[0, j]] - v[:, pair[1, j]] for pair in (self.ci, self.co))
             now = mode[rows, j]
-            mine = converter_wants(now, vin, vout, -i_k[:, ns + nd + j], low_v=law.low_v[j], high_v=law.high_v[j], out_v=law.out_v[j],
+            mine = converter_wants(now, vin, vout, -i_k[:, ns + nd + j], low_v=law.low_v[j], high_v=law.high_v[j],
+                                   out_v=law.out_v[j],
                                    limit_a=law.limit_a[j], wakes=wakes)
             wrong = (mine != now) & ~(changed & one_at_a_time)
             mode[rows[wrong], j] = mine[wrong]
@@ -264,8 +282,8 @@ class System(Layout):
         """Transfer resistances without loads, EMFs shorted: unit current drawn at each probe node (first state).
 
         Returns node[n, p], how far node n falls per ampere drawn at probe p (less the fall of its 0 V), and the
-        open-circuit potentials. A converter's output stands as its voltage behind `converter_ohm`; diodes conduct unless told
-        otherwise.
+        open-circuit potentials. A converter's output stands as its voltage behind `converter_ohm`; diodes conduct
+        unless told otherwise.
         """
         nc, nd = self.ci.shape[1], self.d.shape[1]
         giving = np.zeros(nc) if converter_ohm is None else converter_ohm
@@ -277,10 +295,12 @@ class System(Layout):
         behind = (giving > 0)[None, :]
         values = np.concatenate([
             1 / bare.ohm, np.zeros_like(bare.value), ground, bare.across, on.astype(float), behind.astype(float),
-            bare.series, np.where(on, -self.diode_ohm, 1.0), np.where(behind, -giving, 1.0), np.zeros((1, 3 * nc))], axis=1)
+            bare.series, np.where(on, -self.diode_ohm, 1.0), np.where(behind, -giving, 1.0), np.zeros((1, 3 * nc))],
+            axis=1)
         right = np.zeros((self.size, len(probes) + 1))
         right[np.asarray(probes, int), np.arange(len(probes))] = 1.0
-        right[self.n:, -1] = np.concatenate([bare.drive[0], np.zeros(nd), np.where(giving > 0, self.converter_law.out_v, 0.0)])
+        right[self.n:,
+              -1] = np.concatenate([bare.drive[0], np.zeros(nd), np.where(giving > 0, self.converter_law.out_v, 0.0)])
         try:
             v = self.matrix.solve(values, right[None])[0, :self.n]
         except Singular as error:

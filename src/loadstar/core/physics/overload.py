@@ -1,7 +1,8 @@
 """How long does a wire stand a current that is too much for it?
 
-Below a second by the copper's heat alone (IEC 60364-4-43); above by two nodes, the conductor with its share of the insulation and the
-insulation's outside, in still air. Checked against radial solutions. Temperatures in C, currents in A (rms), times in s.
+Below a second by the copper's heat alone (IEC 60364-4-43); above by two nodes, the conductor with its share of the
+insulation and the insulation's outside, in still air. Checked against radial solutions. Temperatures in C, currents in
+A (rms), times in s.
 """
 
 import numpy as np
@@ -15,7 +16,8 @@ Array = NDArray[np.float64]
 C_COPPER_J_PER_M3K = 3.45e6
 C_PVC_J_PER_M3K = 1.7e6
 C_XLPE_J_PER_M3K = 2.4e6
-IDEAL_OHM_MM2_PER_M = 17.2414e-3  # of copper at 20 C (IEC 60028): what is guaranteed is this over the resistance per metre
+# of copper at 20 C (IEC 60028): what is guaranteed is this over the resistance per metre
+IDEAL_OHM_MM2_PER_M = 17.2414e-3
 
 
 def van_wormer(d_mm: ArrayLike, od_mm: ArrayLike) -> Array:

@@ -1,8 +1,9 @@
 """How much heat does a wire or bundle give off to still air, and how far above the air does its surface settle?
 
-Natural convection of a horizontal cylinder after Churchill and Chu (1975) with air properties at film temperature (Sutherland's laws
-for viscosity and conductivity, the ideal gas), radiation with emissivity 0.9. Temperatures in C, diameters in mm, heat in W per metre;
-all arguments are arrays or scalars that broadcast. Valid for films of -50 to 1000 C and diameters of 0.5 to 100 mm.
+Natural convection of a horizontal cylinder after Churchill and Chu (1975) with air properties at film temperature
+(Sutherland's laws for viscosity and conductivity, the ideal gas), radiation with emissivity 0.9. Temperatures in C,
+diameters in mm, heat in W per metre; all arguments are arrays or scalars that broadcast. Valid for films of -50 to 1000
+C and diameters of 0.5 to 100 mm.
 """
 
 import numpy as np
@@ -17,7 +18,8 @@ FIRST_GUESS_H = 18.0
 LEAST_RISE_K = 1e-9
 SETTLED_K = 1e-6  # the last of Newton's steps: what is left then is its square
 MOST_STEPS = 60
-# Air: viscosity MU f^1.5 / (f + 110.4), conductivity KAPPA f^1.5 / (f + 194), density RHO / f at the film temperature f in K.
+# Air: viscosity MU f^1.5 / (f + 110.4), conductivity KAPPA f^1.5 / (f + 194), density RHO / f at the film temperature f
+# in K.
 MU = 1.716e-5 * 383.55 / 273.15**1.5
 KAPPA = 0.0241 * 467.15 / 273.15**1.5
 RHO = 101325 / 287.05
@@ -34,7 +36,8 @@ def natural_h(d_m: ArrayLike, surface_c: ArrayLike, ambient_c: ArrayLike) -> Arr
 
 
 def _convection(d: Array, d3: Array, film: Array, over: Array) -> tuple[Array, Array, Array, Array, Array]:
-    """The coefficient, and what its slope is made of: film + 194, film + 110.4, the sixth root's part, x of the Prandtl term."""
+    """The coefficient, and what its slope is made of: film + 194, film + 110.4, the sixth root's part, x of the Prandtl
+    term."""
     p, q = film + 194, film + 110.4
     x = (0.559 / PRANDTL * q / p) ** (9 / 16)
     root = np.cbrt(np.sqrt(over * d3 * p * q)) * (0.387 * RAYLEIGH_6) / (film * (1 + x) ** (8 / 27))
@@ -69,18 +72,21 @@ class _Cylinders:
         bend = 2 * root / (0.60 + root) * (1 / 6 + rise * sixth) + rise * (1.5 * in_film - in_p) / 2
         hot = self.air_k + rise
         hot3 = hot * hot * hot * (EMISSIVITY * SIGMA)
-        return (self.perimeter * (h * rise + hot3 * hot - EMISSIVITY * SIGMA * self.cold), self.perimeter * (h * (1 + bend) + 4 * hot3))
+        return (self.perimeter * (h * rise + hot3 * hot - EMISSIVITY * SIGMA * self.cold),
+                self.perimeter * (h * (1 + bend) + 4 * hot3))
 
 
 def settled_rise_k(od_mm: ArrayLike, ambient_c: ArrayLike, made_w_per_m: ArrayLike, more_w_per_mk: ArrayLike = 0.0,
                    near_k: Array | None = None) -> Array:
-    """How far above the air a surface settles that makes `made` watts per metre at the air's temperature and `more` for each kelvin.
+    """How far above the air a surface settles that makes `made` watts per metre at the air's temperature and `more` for
+    each kelvin.
 
-    Newton's steps with the analytic slope, elementwise. Heat given off grows faster than the rise, so a step from the cold side lands
-    on the hot side, and from there they close in on the one balance there is; RUNAWAY_C where it lies beyond. `near_k` is where to
-    begin: it saves steps and changes no answer.
+    Newton's steps with the analytic slope, elementwise. Heat given off grows faster than the rise, so a step from the
+    cold side lands on the hot side, and from there they close in on the one balance there is; RUNAWAY_C where it lies
+    beyond. `near_k` is where to begin: it saves steps and changes no answer.
     """
-    od, ta, made, more = np.broadcast_arrays(*(np.asarray(v, float) for v in (od_mm, ambient_c, made_w_per_m, more_w_per_mk)))
+    od, ta, made, more = np.broadcast_arrays(*(np.asarray(v, float)
+                                               for v in (od_mm, ambient_c, made_w_per_m, more_w_per_mk)))
     air = _Cylinders(od, ta)
     rise = np.minimum(made / (air.perimeter * FIRST_GUESS_H), RUNAWAY_C)
     if near_k is not None:
@@ -91,7 +97,8 @@ def settled_rise_k(od_mm: ArrayLike, ambient_c: ArrayLike, made_w_per_m: ArrayLi
         steep = slope - more
         if steep.size and steep.min() <= 0:
             # Where more heat comes with a kelvin than goes with it, the balance lies further up.
-            fresh = np.where(steep > 0, rise - (loss - made - more * rise) / np.where(steep > 0, steep, 1.0), 4 * rise + 1)
+            fresh = np.where(steep > 0, rise - (loss - made - more * rise) / np.where(steep > 0, steep, 1.0),
+                             4 * rise + 1)
         else:
             fresh = rise - (loss - made - more * rise) / steep
         fresh = np.minimum(np.maximum(fresh, LEAST_RISE_K), RUNAWAY_C)

@@ -64,8 +64,9 @@ def take_back(before: Plan, after: Plan, head: Plan) -> Plan:
     touched = [key for key in {**a, **b} if a.get(key) != b.get(key)]
     for key in touched:
         if h.get(key) != b.get(key):
-            raise refuse(key, "undo", f"{_name(key, b.get(key) or a.get(key))} has been changed again since then, so this step cannot be taken back "
-                                      "by itself.")
+            raise refuse(key, "undo",
+                f"{_name(key, b.get(key) or a.get(key))} has been changed again since then, so this step cannot be "
+                "taken back by itself.")
     result = {**h}
     for key in touched:
         if key in a:

@@ -35,7 +35,8 @@ def _from_2(data: dict[str, Any]) -> dict[str, Any]:
 
 
 def _from_3(data: dict[str, Any]) -> dict[str, Any]:
-    """Version 4 has plugs found without a fuse, inrush that decays, and the volts a relay holds at. Older plans say none of it."""
+    """Version 4 has plugs found without a fuse, inrush that decays, and the volts a relay holds at. Older plans say
+    none of it."""
     return {**data, "version": 4}
 
 
@@ -63,7 +64,8 @@ def from_json(text: str | bytes) -> Plan:
 
 
 def house_rules(data: dict[str, Any]) -> tuple[HouseRules, tuple[str, ...]]:
-    """House rules as a workshop keeps them. What this Loadstar cannot take of them has its usual value, and a sentence here says so."""
+    """House rules as a workshop keeps them. What this Loadstar cannot take of them has its usual value, and a sentence
+    here says so."""
     try:
         return HouseRules.model_validate(data), ()
     except ValidationError as error:
@@ -84,7 +86,8 @@ def from_data(data: object) -> Plan:
                                     "bring Loadstar up to date.")
     for field in ("parts", "wires", "joins", "places", "runs", "plugs", "readings", "tables", "removed"):
         if isinstance(data.get(field), list) and len(data[field]) > MAX_ELEMENTS:
-            raise refuse("", field, f"The plan has {len(data[field]):,} {field}; Loadstar takes up to {MAX_ELEMENTS:,}.")
+            raise refuse("", field,
+                         f"The plan has {len(data[field]):,} {field}; Loadstar takes up to {MAX_ELEMENTS:,}.")
     while version < VERSION:
         data = UPGRADES[version](data)
         version += 1

@@ -89,7 +89,8 @@ def _parts(plan: Plan) -> list[Fault]:
             found.append(Fault(every[kind.MOST].id, "kind", f"A plan has {words}."))
     for part in plan.parts:
         if plan.machine.system not in part.SYSTEMS:
-            found.append(Fault(part.id, "kind", f"{part.name} belongs on a machine that runs from a pack: set the machine's "
+            found.append(Fault(part.id, "kind",
+                               f"{part.name} belongs on a machine that runs from a pack: set the machine's "
                                                 "system to that first."))
         elif part.SYSTEMS == PACK_ONLY and plan.battery:
             found.append(Fault(plan.battery.id, "kind", "A plan hangs on a battery or on packs, not on both."))
@@ -111,14 +112,16 @@ def _survey(plan: Plan) -> list[Fault]:
     plugs = {p.id: p for p in plan.plugs}
     for plug in plan.plugs:
         if plug.place not in places:
-            found.append(Fault(plug.id, "place", f"{plug.id} ({plug.name}) sits at {plug.place}, which is no place of this plan."))
+            found.append(Fault(plug.id, "place",
+                               f"{plug.id} ({plug.name}) sits at {plug.place}, which is no place of this plan."))
     taken: set[tuple[str, int]] = set()
     for part in plan.of(Tap):
         if part.plug is None:
             continue
         plug_of = plugs.get(part.plug)
         if plug_of is None or part.way is None:
-            found.append(Fault(part.id, "plug", f"{part.id} ({part.name}) is a pin of {part.plug}, which is no connector of this plan, "
+            found.append(Fault(part.id, "plug",
+                               f"{part.id} ({part.name}) is a pin of {part.plug}, which is no connector of this plan, "
                                                 "or has no number there."))
         elif part.way > plug_of.ways:
             found.append(Fault(part.id, "way", f"{plug_of.name} has {plug_of.ways} ways: there is no pin {part.way}."))
@@ -127,25 +130,31 @@ def _survey(plan: Plan) -> list[Fault]:
         else:
             taken.add((part.plug, part.way))
             if part.phase and plug_of.use != "generator":
-                found.append(Fault(part.id, "phase", f"Pin {part.way} of {plug_of.name}: only the phases between a generator and its "
-                                                     "rectifier may be joined in any order; a driven motor would run wrong or burn."))
+                found.append(Fault(part.id, "phase",
+                                   f"Pin {part.way} of {plug_of.name}: only the phases between a generator and its "
+                                                     "rectifier may be joined in any order; a driven motor would run "
+                                                     "wrong or burn."))
     for reading in plan.readings:
         if reading.element not in known:
-            found.append(Fault(reading.id, "element", f"Reading {reading.id} was taken at {reading.element}, which is not in this plan."))
+            found.append(Fault(reading.id, "element",
+                               f"Reading {reading.id} was taken at {reading.element}, which is not in this plan."))
         if why := _impossible(plan, reading):
             found.append(Fault(reading.id, "value", why))
     for table in plan.tables:
         for beep in table.beeps:
             if max(beep.a, beep.b) >= len(table.terminals) or beep.position >= len(table.positions) or beep.a == beep.b:
-                found.append(Fault(table.id, "beeps", f"{table.name} has a test of a terminal or position that it has not."))
+                found.append(Fault(table.id, "beeps",
+                                   f"{table.name} has a test of a terminal or position that it has not."))
     return found
 
 
 def _impossible(plan: Plan, reading: Reading) -> str:
     """Why a reading cannot be, in words; "" when it can."""
-    value, most_v = reading.value, plan.machine.system_v * (AC_MOST if plan.machine.system in ("magneto", "ignition_only") else DC_MOST)
+    value, most_v = reading.value, plan.machine.system_v * (AC_MOST
+        if plan.machine.system in ("magneto", "ignition_only") else DC_MOST)
     if reading.quantity == "V" and abs(value) > most_v:
-        return f"{value:g} V cannot be on a {plan.machine.system_v} V machine: was the meter on another range, or millivolts?"
+        return (f"{value:g} V cannot be on a {plan.machine.system_v} V machine: was the meter on another range, or "
+                "millivolts?")
     if reading.quantity == "ohm" and value < 0:
         return f"{value:g} Ω cannot be: the wire was live while it was measured."
     if reading.quantity == "A" and abs(value) > MOST_A:

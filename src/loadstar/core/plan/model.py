@@ -35,9 +35,11 @@ FORMAT = "loadstar-plan"
 VERSION = 4
 # What stands in a list of its own in the document, by list: each has ids of its own.
 LISTED: dict[str, type[Doc]] = {
-    "places": Place, "runs": Run, "wires": Wire, "plugs": Plug, "readings": Reading, "tables": Continuity, "removed": Removed}
+    "places": Place, "runs": Run, "wires": Wire, "plugs": Plug, "readings": Reading, "tables": Continuity,
+    "removed": Removed}
 PREFIX: dict[str, str] = {
-    **{name: kind.PREFIX for name, kind in KINDS.items()}, "wire": "W", "place": "P", "run": "R", "plug": "AP", "reading": "RD",
+    **{name: kind.PREFIX for name, kind in KINDS.items()}, "wire": "W", "place": "P", "run": "R", "plug": "AP",
+    "reading": "RD",
     "table": "CT", "removed": "X"}
 
 Kind = TypeVar("Kind", bound=Part)
@@ -106,7 +108,8 @@ class Plan(Doc):
 
     def elements(self) -> Iterator[Part | Place | Run | Wire | Plug | Reading | Continuity | Removed]:
         """Everything that has an id."""
-        for listed in (self.places, self.runs, self.parts, self.wires, self.plugs, self.readings, self.tables, self.removed):
+        for listed in (self.places, self.runs, self.parts, self.wires, self.plugs, self.readings, self.tables,
+                       self.removed):
             yield from listed
 
     # -- by kind --------------------------------------------------------------------------------------------------

@@ -8,9 +8,11 @@ MAX_DIGITS = 40  # of a whole number: more than any figure has, and less than wh
 
 
 def read_json(text: str | bytes, *, thing: str, most_bytes: int, most_depth: int) -> object:
-    """Plain data from JSON; `thing` is what it ought to be, in words ("plan"). PlanError with one sentence when it is none."""
+    """Plain data from JSON; `thing` is what it ought to be, in words ("plan"). PlanError with one sentence when it is
+    none."""
     if len(text) > most_bytes:
-        raise refuse("", "file", f"This {thing} has {len(text) / 1e6:.3g} MB; at most {most_bytes // 1024**2} MB are read.")
+        raise refuse("", "file",
+                     f"This {thing} has {len(text) / 1e6:.3g} MB; at most {most_bytes // 1024**2} MB are read.")
     try:
         data: object = json.loads(text, parse_constant=_no_constant, parse_int=_whole)
     except UnicodeDecodeError as error:
@@ -31,7 +33,8 @@ def _no_constant(name: str) -> float:
 
 def _whole(digits: str) -> int:
     if len(digits) > MAX_DIGITS:
-        raise refuse("", "file", f"A number of {len(digits):,} digits stands in it; whole numbers have at most {MAX_DIGITS}.")
+        raise refuse("", "file",
+                     f"A number of {len(digits):,} digits stands in it; whole numbers have at most {MAX_DIGITS}.")
     return int(digits)
 
 

@@ -8,6 +8,7 @@ from . import (
     budget,
     chafe,
     contacts,
+    converters,
     feeds,
     fuses,
     loads,
@@ -24,7 +25,8 @@ from .registry import RULES, Rule
 
 __all__ = ["RULES", "Rule", "judge"]
 # What is told first among findings of one severity.
-_FAMILIES = (shorts, references, protection, wires, chafe, fuses, loads, contacts, feeds, packs, ports, supplies, budget, survey)
+_FAMILIES = (shorts, references, protection, wires, chafe, fuses, loads, contacts, feeds, packs, converters, ports, supplies,
+             budget, survey)
 
 
 def _spoken(finding: Finding) -> Finding:

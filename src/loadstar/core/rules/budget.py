@@ -10,9 +10,12 @@ from .registry import rule
 from .words import amps, listed, span, verb
 
 
-@rule("budget.short", meaning="In a running state the machine and its accessories ask for more than the generator "
-      "gives; the battery pays the difference.", cure="Switch something off at low speed, LED for filament, a larger "
-      "winding, a higher idle.", source="Generator model and ledger of docs/physics.md")
+@rule(
+    "budget.short",
+    meaning="In a running state the machine and its accessories ask for more than the generator gives; the battery "
+            "pays the difference.",
+    cure="Switch something off at low speed, LED for filament, a larger winding, a higher idle.",
+    source="Generator model and ledger of docs/physics.md")
 def short(figures: Figures) -> Iterator[Finding]:
     """Margin in idle, town and cruise."""
     if figures.plan.generator is None or figures.generator_fault:
@@ -28,8 +31,11 @@ def short(figures: Figures) -> Iterator[Finding]:
             f"{-account.margin_a:.1f} A short{lasts}."), "energy", f"margin/{state}", about=state)
 
 
-@rule("budget.never", meaning="No engine speed gives what is asked: the battery is never charged.",
-      cure="Take load off, or fit a larger generator.", source="Generator model of docs/physics.md")
+@rule(
+    "budget.never",
+    meaning="No engine speed gives what is asked: the battery is never charged.",
+    cure="Take load off, or fit a larger generator.",
+    source="Generator model of docs/physics.md")
 def never(figures: Figures) -> Iterator[Finding]:
     """No break-even speed at all."""
     if figures.plan.generator is not None and not figures.generator_fault and figures.break_even_rpm is None:
@@ -38,9 +44,11 @@ def never(figures: Figures) -> Iterator[Finding]:
             "margin/cruise")
 
 
-@rule("budget.parked", meaning="Standing draw and self-discharge take the start out of the battery sooner than the "
-      "workshop wants.", cure="Switch constant loads with the key, a larger battery, a charging lead.",
-      source="Battery model of docs/physics.md; house rule: parked days")
+@rule(
+    "budget.parked",
+    meaning="Standing draw and self-discharge take the start out of the battery sooner than the workshop wants.",
+    cure="Switch constant loads with the key, a larger battery, a charging lead.",
+    source="Battery model of docs/physics.md; house rule: parked days")
 def parked_too_short(figures: Figures) -> Iterator[Finding]:
     """Days parked against the house rule."""
     found, wanted = figures.parked, figures.plan.rules.parked_days
@@ -53,36 +61,47 @@ def parked_too_short(figures: Figures) -> Iterator[Finding]:
         f"is {wanted:g} days.{who}"), "energy", "parked")
 
 
-@rule("budget.crank", meaning="Even a full battery falls below the limit while cranking.",
-      cure="A battery with less internal resistance; check the cranking current.",
-      source="At least 9.6 V at the posts while cranking at 20 °C (house rule)")
+@rule(
+    "budget.crank",
+    meaning="Even a full battery falls below the limit while cranking.",
+    cure="A battery with less internal resistance; check the cranking current.",
+    source="At least 9.6 V at the posts while cranking at 20 °C (house rule)")
 def crank(figures: Figures) -> Iterator[Finding]:
     """Cranking voltage of the full battery, and at the judged charge."""
     plan, battery = figures.plan, figures.plan.battery
     if battery is None or figures.parked is None:
         return
     if figures.parked.least_charge > 1:
-        volts = cell.cranking_v(battery.internal_mohm / 1000, 1.0, plan.machine.cranking_a, battery.chemistry, battery.nominal_v)
+        volts = cell.cranking_v(battery.internal_mohm / 1000, 1.0, plan.machine.cranking_a, battery.chemistry,
+                                battery.nominal_v)
         yield Finding("budget.crank", "stop", (battery.id,), (
-            f"Full, the battery holds {volts:.2f} V while the starter draws {plan.machine.cranking_a:g} A; the limit is "
-            f"{plan.rules.crank_limit_at(battery.nominal_v):g} V."), "machine", "crank_full")
+            f"Full, the battery holds {volts:.2f} V while the starter draws {plan.machine.cranking_a:g} A; the limit "
+            f"is {plan.rules.crank_limit_at(battery.nominal_v):g} V."), "machine", "crank_full")
     elif figures.parked.least_charge > battery.charge_frac:
         yield Finding("budget.crank", "caution", (battery.id,), (
             f"At the judged charge of {battery.charge_frac:.0%} the battery no longer holds "
-            f"{plan.rules.crank_limit_at(battery.nominal_v):g} V while cranking; it needs {figures.parked.least_charge:.0%}."), "machine",
+            f"{plan.rules.crank_limit_at(battery.nominal_v):g} V while cranking; it needs "
+            f"{figures.parked.least_charge:.0%}."), "machine",
             "least_charge")
 
 
-@rule("supply.no-battery", meaning="Without a battery in the plan no circuit can be computed.",
-      cure="Enter the battery under Survey.", source="The plan")
+@rule(
+    "supply.no-battery",
+    meaning="Without a battery in the plan no circuit can be computed.",
+    cure="Enter the battery under Survey.",
+    source="The plan")
 def no_battery(figures: Figures) -> Iterator[Finding]:
     """No battery yet."""
     if figures.plan.supply is None:
-        yield Finding("supply.no-battery", "note", (), "No battery, pack or lighting coil has been entered yet: nothing can be fed.", "machine")
+        yield Finding("supply.no-battery", "note", (),
+                      "No battery, pack or lighting coil has been entered yet: nothing can be fed.", "machine")
 
 
-@rule("supply.generator", meaning="The generator's two ratings fit no machine of this kind.",
-      cure="Check watts, speeds and winding resistance.", source="Generator model of docs/physics.md")
+@rule(
+    "supply.generator",
+    meaning="The generator's two ratings fit no machine of this kind.",
+    cure="Check watts, speeds and winding resistance.",
+    source="Generator model of docs/physics.md")
 def generator_ratings(figures: Figures) -> Iterator[Finding]:
     """Ratings that identify no winding."""
     if figures.generator_fault:

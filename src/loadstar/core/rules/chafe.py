@@ -9,8 +9,11 @@ from .registry import rule
 from .words import listed, moment, opener, sized
 
 
-@rule("wire.chafe", meaning="Where this wire touches the frame, it is damaged before its fuse opens.",
-      cure="A thicker wire, a smaller fuse, a shorter way.", source="Chafe model of docs/physics.md; ISO 8820-3 slowest opening")
+@rule(
+    "wire.chafe",
+    meaning="Where this wire touches the frame, it is damaged before its fuse opens.",
+    cure="A thicker wire, a smaller fuse, a shorter way.",
+    source="Chafe model of docs/physics.md; ISO 8820-3 slowest opening")
 def chafe(figures: Figures) -> Iterator[Finding]:
     """A touch at the far end of every guarded wire, where the fuse is slowest."""
     for wire, touch in figures.chafes.items():
@@ -20,11 +23,15 @@ def chafe(figures: Figures) -> Iterator[Finding]:
         opens = f"may take {moment(touch.opens_s)}" if math.isfinite(touch.opens_s) else "need not act at all"
         yield Finding("wire.chafe", "stop", (wire, touch.guard.fuse), (
             f"If {sized(result)} touches the frame at its far end {touch.far_a:.0f} A flow; "
-            f"{opener(figures, touch.guard)} {opens}, the wire stands it {moment(touch.damage_s)}."), "circuit", f"chafe/{wire}")
+            f"{opener(figures, touch.guard)} {opens}, the wire stands it {moment(touch.damage_s)}."), "circuit",
+            f"chafe/{wire}")
 
 
-@rule("fuse.never-opens", meaning="A touch at a wire's far end draws too little for the fuse to have to open: it smoulders.",
-      cure="A smaller fuse, a thicker wire, a shorter way.", source="ISO 8820-3: no longest opening time below 1.35 times the rating")
+@rule(
+    "fuse.never-opens",
+    meaning="A touch at a wire's far end draws too little for the fuse to have to open: it smoulders.",
+    cure="A smaller fuse, a thicker wire, a shorter way.",
+    source="ISO 8820-3: no longest opening time below 1.35 times the rating")
 def never_opens(figures: Figures) -> Iterator[Finding]:
     """Far-end currents below 1.35 times the rating, by fuse."""
     found: dict[str, list[str]] = {}

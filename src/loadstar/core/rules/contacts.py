@@ -21,9 +21,11 @@ from .words import amps, listed, named, state, verb
 KIND_WORDS = {"lamp": "lamps (their cold filaments take about ten times as much)", "motor": "motors (stall and spark)"}
 
 
-@rule("feed.trigger-overloaded", meaning="The coils hung on a found wire draw more than it is believed to give.",
-      cure="A relay with a larger coil resistance, a module whose trigger only senses, or another wire.",
-      source="Ohm's law on the coil; the wire's stated rating")
+@rule(
+    "feed.trigger-overloaded",
+    meaning="The coils hung on a found wire draw more than it is believed to give.",
+    cure="A relay with a larger coil resistance, a module whose trigger only senses, or another wire.",
+    source="Ohm's law on the coil; the wire's stated rating")
 def trigger_overloaded(figures: Figures) -> Iterator[Finding]:
     """Coil current of the relays on each found wire against its rating."""
     volts = running_v(figures.plan)
@@ -34,15 +36,18 @@ def trigger_overloaded(figures: Figures) -> Iterator[Finding]:
             coils = verb(len(relays), "coil", "coils")
             besides = f", besides {amps(tap.others_a)} that the machine draws" if tap.others_a else ""
             yield Finding("feed.trigger-overloaded", "caution", (tap.id, *(k.id for k in relays)), (
-                f"{tap.name} is believed good for {tap.rated_a:g} A; the {coils} on it {verb(len(relays), 'draws', 'draw')} "
-                f"{amps(current)} at {volts:.1f} V{besides}. Ways out: a relay with a larger coil "
-                "resistance, a module whose trigger only senses, another pin."), "circuit", f"trigger/{tap.id}",
+                f"{tap.name} is believed good for {tap.rated_a:g} A; the {coils} on it "
+                f"{verb(len(relays), 'draws', 'draw')} {amps(current)} at {volts:.1f} V{besides}. Ways out: a relay "
+                "with a larger coil resistance, a module whose trigger only senses, another pin."), "circuit",
+                f"trigger/{tap.id}",
                 tuple(_other_pins(figures, tap, relays, current)))
 
 
 def _other_pins(figures: Figures, tap: Tap, relays: list[Part], current_a: float) -> Iterator[Proposal]:
-    """Moving the coils to another pin that has been found here, is never forbidden, reads as what it is, and can spare it."""
-    wires = [w for w in figures.plan.wires if w.a == tap.at("pin") and any(w.b == figures.topology.actuators[k.id].plus for k in relays)]
+    """Moving the coils to another pin that has been found here, is never forbidden, reads as what it is, and can spare
+    it."""
+    wires = [w for w in figures.plan.wires if w.a == tap.at("pin")
+             and any(w.b == figures.topology.actuators[k.id].plus for k in relays)]
     for other in figures.plan.taps:
         if (other.id == tap.id or other.live != tap.live or other.standing != "found" or figures.plan.never(other)
                 or suspect(figures.plan, other)):
@@ -54,8 +59,11 @@ def _other_pins(figures: Figures, tap: Tap, relays: list[Part], current_a: float
                            f"Take {other.name} instead")
 
 
-@rule("feed.plug-overloaded", meaning="With everything on a plug that may be on together it is over its rating, judged at "
-      "12.0 V.", cure="Never both at once, a second feed, or a relay from the battery.", source="The plug's stated rating")
+@rule(
+    "feed.plug-overloaded",
+    meaning="With everything on a plug that may be on together it is over its rating, judged at 12.0 V.",
+    cure="Never both at once, a second feed, or a relay from the battery.",
+    source="The plug's stated rating")
 def plug_overloaded(figures: Figures) -> Iterator[Finding]:
     """Coincident current of every tap at 12.0 V (the machine's own users counted)."""
     for part in figures.plan.of(Tap):
@@ -72,8 +80,11 @@ def plug_overloaded(figures: Figures) -> Iterator[Finding]:
                 f"{JUDGED_V:.1f} V. {way_out}"), "circuit", f"tap/{part.id}")
 
 
-@rule("feed.plug-fuse", meaning="The factory fuse before a plug carries more than it should for long.",
-      cure="Another feed; never a larger factory fuse.", source="Continuous share of a fuse: house rule")
+@rule(
+    "feed.plug-fuse",
+    meaning="The factory fuse before a plug carries more than it should for long.",
+    cure="Another feed; never a larger factory fuse.",
+    source="Continuous share of a fuse: house rule")
 def plug_fuse(figures: Figures) -> Iterator[Finding]:
     """Share of the factory fuse before each tap."""
     share = figures.plan.rules.fuse_share_frac
@@ -83,11 +94,15 @@ def plug_fuse(figures: Figures) -> Iterator[Finding]:
             if drawn > share * part.fused_a and drawn <= part.rated_a:
                 yield Finding("feed.plug-fuse", "caution", (part.id,), (
                     f"The {part.fused_a:g} A factory fuse before {part.name} would carry {drawn:.1f} A, "
-                    f"{drawn / part.fused_a:.0%} of its rating; the house rule is {share:.0%}."), "circuit", f"tap/{part.id}")
+                    f"{drawn / part.fused_a:.0%} of its rating; the house rule is {share:.0%}."), "circuit",
+                    f"tap/{part.id}")
 
 
-@rule("feed.run-on", meaning="A line stays live some seconds after key or engine is off; what hangs on it does too.",
-      cure="Nothing is wrong; do not take it for dead at once.", source="The line's stated delay")
+@rule(
+    "feed.run-on",
+    meaning="A line stays live some seconds after key or engine is off; what hangs on it does too.",
+    cure="Nothing is wrong; do not take it for dead at once.",
+    source="The line's stated delay")
 def run_on(figures: Figures) -> Iterator[Finding]:
     """Feeds and triggers with an off-delay."""
     for part in figures.plan.of(Tap):
@@ -96,11 +111,15 @@ def run_on(figures: Figures) -> Iterator[Finding]:
             users += [k.name for k in triggered_by(figures.topology, part)]
             if users:
                 yield Finding("feed.run-on", "note", (part.id,), (
-                    f"{part.name} stays live {part.off_delay_s:g} s after: so {verb(len(users), 'does', 'do')} {listed(users)}."), "machine")
+                    f"{part.name} stays live {part.off_delay_s:g} s after: so {verb(len(users), 'does', 'do')} "
+                    f"{listed(users)}."), "machine")
 
 
-@rule("feed.never", meaning="A wire of the airbag, ABS, throttle or CAN system is used as feed or trigger.",
-      cure="Another wire. These are never tapped.", source="Airbags, ABS and throttle wires are never tapped")
+@rule(
+    "feed.never",
+    meaning="A wire of the airbag, ABS, throttle or CAN system is used as feed or trigger.",
+    cure="Another wire. These are never tapped.",
+    source="Airbags, ABS and throttle wires are never tapped")
 def never(figures: Figures) -> Iterator[Finding]:
     """Forbidden wires in use."""
     for part in figures.plan.of(Tap):
@@ -109,8 +128,11 @@ def never(figures: Figures) -> Iterator[Finding]:
                 f"{part.name} belongs to the {never} system: it is never tapped."), "circuit")
 
 
-@rule("feed.module-total", meaning="All ways of a module together carry more than it is rated for.",
-      cure="A second module, or heavy loads from elsewhere.", source="The module's stated total")
+@rule(
+    "feed.module-total",
+    meaning="All ways of a module together carry more than it is rated for.",
+    cure="A second module, or heavy loads from elsewhere.",
+    source="The module's stated total")
 def module_total(figures: Figures) -> Iterator[Finding]:
     """Sum of a module's ways."""
     for part in figures.plan.of(Module):
@@ -120,11 +142,15 @@ def module_total(figures: Figures) -> Iterator[Finding]:
             yield Finding("feed.module-total", "stop", (part.id,), (
                 f"{part.name} carries {part.total_a:g} A in all; its ways ask for {asked:.1f} A."), "circuit")
         if len(ways) > part.ways:
-            yield Finding("feed.module-total", "stop", (part.id,), f"{part.name} has {part.ways} ways and {len(ways)} are used.", "circuit")
+            yield Finding("feed.module-total", "stop", (part.id,),
+                          f"{part.name} has {part.ways} ways and {len(ways)} are used.", "circuit")
 
 
-@rule("feed.module-way", meaning="A way of a module is set, or asked, for more than the module's ways may carry.",
-      cure="Two ways in parallel where the maker allows it, or another feed.", source="The module's stated limit per way")
+@rule(
+    "feed.module-way",
+    meaning="A way of a module is set, or asked, for more than the module's ways may carry.",
+    cure="Two ways in parallel where the maker allows it, or another feed.",
+    source="The module's stated limit per way")
 def module_way(figures: Figures) -> Iterator[Finding]:
     """Limit of every way against its module."""
     for part in figures.plan.of(Way):
@@ -135,21 +161,26 @@ def module_way(figures: Figures) -> Iterator[Finding]:
         limit = figures.rating_a(part.id)
         if module is not None and limit > module.way_most_a:
             yield Finding("feed.module-way", "stop", (part.id, module.id), (
-                f"{part.name} would have to be set to {limit:g} A; a way of {module.name} carries {module.way_most_a:g} A."),
+                f"{part.name} would have to be set to {limit:g} A; a way of {module.name} carries "
+                f"{module.way_most_a:g} A."),
                 "circuit")
         if figures.peak_a(part.id) > limit:
             chosen = () if part.limit_a is None else (
                 Proposal(ChangeElement(id=part.id, values={"limit_a": None}), f"Let Loadstar set {part.id}"),)
             yield Finding("feed.module-way", "stop", (part.id,), (
-                f"{part.name} is set to {limit:g} A and asked for {figures.peak_a(part.id):.3g} A: it switches off."), "circuit", "",
+                f"{part.name} is set to {limit:g} A and asked for {figures.peak_a(part.id):.3g} A: it switches off."),
+                "circuit", "",
                 chosen)
 
 
-@rule("relay.pull-in", meaning="A hot coil needs more volts than it gets: the relay may not pull in.",
-      cure="A cooler place, a trigger with less drop, a relay with a lower pull-in voltage.",
-      source="V(T) = V20 (1 + 0.00393 (T - 20)), copper coil")
+@rule(
+    "relay.pull-in",
+    meaning="A hot coil needs more volts than it gets: the relay may not pull in.",
+    cure="A cooler place, a trigger with less drop, a relay with a lower pull-in voltage.",
+    source="V(T) = V20 (1 + 0.00393 (T - 20)), copper coil")
 def pull_in(figures: Figures) -> Iterator[Finding]:
-    """Hot pull-in voltage of every relay against the volts over its coil, its contact still open, where its loads must live."""
+    """Hot pull-in voltage of every relay against the volts over its coil, its contact still open, where its loads must
+    live."""
     for part in figures.plan.of(Relay):
         warm = figures.plan.ambient_at(part.place)
         needs = hot_pull_in_v(part.pull_in_v, warm)
@@ -163,9 +194,12 @@ def pull_in(figures: Figures) -> Iterator[Finding]:
             break
 
 
-@rule("relay.suppression", meaning="A coil without suppression throws a spike back into its trigger; a bare diode makes it "
-      "let go slowly and its contact burn.", cure="A relay with a resistor (or zener) across the coil.",
-      source="Relay practice: a diode slows release 3-10 times")
+@rule(
+    "relay.suppression",
+    meaning="A coil without suppression throws a spike back into its trigger; a bare diode makes it let go slowly and "
+            "its contact burn.",
+    cure="A relay with a resistor (or zener) across the coil.",
+    source="Relay practice: a diode slows release 3-10 times")
 def suppression(figures: Figures) -> Iterator[Finding]:
     """Relays without suppression."""
     for part in figures.plan.of(Relay):
@@ -175,8 +209,11 @@ def suppression(figures: Figures) -> Iterator[Finding]:
                 (Proposal(ChangeElement(id=part.id, values={"suppression": "resistor"}), "Take one with a resistor"),))
 
 
-@rule("contact.kind", meaning="A contact's rating is for resistive loads; lamps and motors wear it out at less.",
-      cure="A stronger relay, or a relay beside the switch.", source="Relay data: 40-60 % for lamps, 30-60 % for motors")
+@rule(
+    "contact.kind",
+    meaning="A contact's rating is for resistive loads; lamps and motors wear it out at less.",
+    cure="A stronger relay, or a relay beside the switch.",
+    source="Relay data: 40-60 % for lamps, 30-60 % for motors")
 def contact_kind(figures: Figures) -> Iterator[Finding]:
     """Contacts against their rating for the kind of load behind them."""
     for part in figures.plan.parts:
@@ -201,8 +238,11 @@ def _stronger(part: Part) -> str:
     return "" if part.by_hand else " No usual contact is large enough: share the load out."
 
 
-@rule("contact.needs-relay", meaning="A switch carries a load that it should only trigger.",
-      cure="A relay near the load, the switch in its coil's wire.", source="Practice: inrush against the contact")
+@rule(
+    "contact.needs-relay",
+    meaning="A switch carries a load that it should only trigger.",
+    cure="A relay near the load, the switch in its coil's wire.",
+    source="Practice: inrush against the contact")
 def needs_relay(figures: Figures) -> Iterator[Finding]:
     """Switches whose loads' inrush, what comes on together summed, is over six times their rating."""
     for part in figures.plan.parts:
@@ -213,22 +253,29 @@ def needs_relay(figures: Figures) -> Iterator[Finding]:
                 f"({listed(p.name for p in found.loads)}): let it trigger a relay."), "circuit", "", _left(part))
 
 
-@rule("contact.rating", meaning="A relay's or switch's contact carries more than it is rated for.",
-      cure="A stronger relay, or share the loads out.", source="The contact's stated rating")
+@rule(
+    "contact.rating",
+    meaning="A relay's or switch's contact carries more than it is rated for.",
+    cure="A stronger relay, or share the loads out.",
+    source="The contact's stated rating")
 def contact(figures: Figures) -> Iterator[Finding]:
     """Contact current against rating."""
     for part in figures.plan.parts:
         if part.contact and figures.peak_a(part.id) > figures.contact_a(part.id):
             yield Finding("contact.rating", "stop", (part.id,), (
-                f"{part.name} carries {amps(figures.peak_a(part.id))}; its contact is rated {figures.contact_a(part.id):g} A."
-                f"{_stronger(part)}"), "circuit", f"peak/{part.id}", _left(part))
+                f"{part.name} carries {amps(figures.peak_a(part.id))}; its contact is rated "
+                f"{figures.contact_a(part.id):g} A.{_stronger(part)}"), "circuit", f"peak/{part.id}", _left(part))
 
 
-@rule("relay.undecided", meaning="A relay's own load pulls its trigger down so far that it lets go, and then pulls in again: it chatters.",
-      cure="Another trigger, or a relay with a larger coil resistance.", source="Solved network; pull-in and holding voltage")
+@rule(
+    "relay.undecided",
+    meaning="A relay's own load pulls its trigger down so far that it lets go, and then pulls in again: it chatters.",
+    cure="Another trigger, or a relay with a larger coil resistance.",
+    source="Solved network; pull-in and holding voltage")
 def undecided(figures: Figures) -> Iterator[Finding]:
     """Relays that settle neither open nor closed."""
     for name, result in figures.states.items():
         for relay in result.undecided:
             yield Finding("relay.undecided", "stop", (relay,), (
-                f"{named(figures, relay)} settles neither open nor closed ({state(name)}): it would chatter."), "circuit")
+                f"{named(figures, relay)} settles neither open nor closed ({state(name)}): it would chatter."),
+                "circuit")

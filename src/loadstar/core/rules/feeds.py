@@ -12,18 +12,25 @@ from ..parts.pack import Pack
 from .registry import rule
 
 
-@rule("feed.ways", meaning="More ways of a block are used than it has.", cure="A larger block, or a second one.",
-      source="The block's number of ways")
+@rule(
+    "feed.ways",
+    meaning="More ways of a block are used than it has.",
+    cure="A larger block, or a second one.",
+    source="The block's number of ways")
 def ways(figures: Figures) -> Iterator[Finding]:
     """Used ways of every block."""
     for block in figures.plan.of(Block):
         used = sum(1 for j in figures.plan.joins if j.a.part == block.id and j.b.part != block.id)
         if used > block.ways:
-            yield Finding("feed.ways", "stop", (block.id,), f"{block.name} has {block.ways} ways and {used} are used.", "circuit")
+            yield Finding("feed.ways", "stop", (block.id,), f"{block.name} has {block.ways} ways and {used} are used.",
+                          "circuit")
 
 
-@rule("feed.stud", meaning="More ring terminals sit on a battery post than the workshop stacks: they work loose.",
-      cure="A bus bar, with one lead to the post.", source="House rule: terminals on a post")
+@rule(
+    "feed.stud",
+    meaning="More ring terminals sit on a battery post than the workshop stacks: they work loose.",
+    cure="A bus bar, with one lead to the post.",
+    source="House rule: terminals on a post")
 def stud(figures: Figures) -> Iterator[Finding]:
     """Terminals on each battery post."""
     limit = figures.plan.rules.stud_terminals
@@ -34,13 +41,17 @@ def stud(figures: Figures) -> Iterator[Finding]:
             if len(ends) > limit:
                 keep = max(ends, key=lambda w: (figures.wires[w].area_mm2 if w in figures.wires else 0.0, w))
                 yield Finding("feed.stud", "caution", (part.id, *ends), (
-                    f"{len(ends)} ring terminals of this plan would sit on {part.name}'s {word} post; the house rule is "
-                    f"{limit}. A bus bar takes the {len(ends) - 1} smaller ones over, and one lead goes to the post."),
-                    "circuit", "", (Proposal(MakeBusBar(post=terminal, keep=keep), "Make a bus bar"),), terminal)
+                    f"{len(ends)} ring terminals of this plan would sit on {part.name}'s {word} post; the house rule "
+                    f"is {limit}. A bus bar takes the {len(ends) - 1} smaller ones over, and one lead goes to the "
+                    "post."), "circuit", "", (Proposal(MakeBusBar(post=terminal, keep=keep), "Make a bus bar"),),
+                    terminal)
 
 
-@rule("feed.bus-bar", meaning="A bus bar or stud holds more terminals than it has places.", cure="A longer bar, or a second.",
-      source="The bar's stated number of terminals")
+@rule(
+    "feed.bus-bar",
+    meaning="A bus bar or stud holds more terminals than it has places.",
+    cure="A longer bar, or a second.",
+    source="The bar's stated number of terminals")
 def bus_bar(figures: Figures) -> Iterator[Finding]:
     """Terminals on each bus bar and stud."""
     for part in figures.plan.of(Junction):

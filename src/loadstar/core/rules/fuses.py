@@ -20,12 +20,16 @@ def _chosen(part: Part) -> tuple[Proposal, ...]:
     return (Proposal(ChangeElement(id=part.id, values={part.CHOSEN: None}), f"Let Loadstar choose {part.id}"),)
 
 
-@rule("fuse.share", meaning="A fuse carries more of its rating, at the temperature around it, than the house rule "
-      "allows: it ages and runs hot; above 110 % it opens without a fault.", cure="The next rating, if the wire allows it; or share "
-      "the load out.", source="Continuous share 0.70-0.80 of the rating; ISO 8820-3: 1.10 times the rating is carried for 100 h")
+@rule(
+    "fuse.share",
+    meaning="A fuse carries more of its rating, at the temperature around it, than the house rule allows: it ages and "
+            "runs hot; above 110 % it opens without a fault.",
+    cure="The next rating, if the wire allows it; or share the load out.",
+    source="Continuous share 0.70-0.80 of the rating; ISO 8820-3: 1.10 times the rating is carried for 100 h")
 def share(figures: Figures) -> Iterator[Finding]:
     """Continuous share of every fuse."""
-    before_converters = {k.element for p in figures.plan.of_kind("converter") for k in figures.topology.converter_path(p.id).feed}
+    before_converters = {k.element for p in figures.plan.of_kind("converter")
+                         for k in figures.topology.converter_path(p.id).feed}
     for part in figures.plan.of(FusePart):
         if figures.sized is None:
             continue
@@ -34,17 +38,24 @@ def share(figures: Figures) -> Iterator[Finding]:
             if fault.why != "share" or (fault.has > 1 and part.rating_a is not None and part.id in before_converters):
                 continue  # rule converter.input tells why
             opens = fault.has > STEADY_MULTIPLE
-            ends = " It opens in use." if opens else " It ages, and one day opens without a fault." if fault.has > 1 else ""
+            ages = " It ages, and one day opens without a fault." if fault.has > 1 else ""
+            ends = " It opens in use." if opens else ages
             if part.rating_a is None:
-                ends += " No blade fuse is large enough: share the load out over two feeds, or take a high-current fuse."
+                ends += (" No blade fuse is large enough: share the load out over two feeds, or take a high-current "
+                         "fuse.")
             yield Finding("fuse.share", "stop" if opens else "caution", (part.id,), (
-                f"{fuse(figures, part.id)} carries {amps(figures.peak_a(part.id))}, {fault.has:.0%} of what it stands at the "
-                f"temperature around it; the house rule is {fault.limit:.0%}.{ends}"), "circuit", f"share/{part.id}", _chosen(part))
+                f"{fuse(figures, part.id)} carries {amps(figures.peak_a(part.id))}, {fault.has:.0%} of what it stands "
+                f"at the temperature around it; the house rule is "
+                f"{fault.limit:.0%}.{ends}"), "circuit", f"share/{part.id}",
+                _chosen(part))
 
 
-@rule("fuse.inrush", meaning="Switching on may open a fuse although nothing is wrong. What comes on together counts together, and so "
-      "does every fuse on the way, the factory's too.", cure="The next rating, if the wire allows it; a softer start; or switch on one "
-      "after the other.", source="ISO 8820-3 shortest opening times; 0.3 of their I²t")
+@rule(
+    "fuse.inrush",
+    meaning="Switching on may open a fuse although nothing is wrong. What comes on together counts together, and so "
+            "does every fuse on the way, the factory's too.",
+    cure="The next rating, if the wire allows it; a softer start; or switch on one after the other.",
+    source="ISO 8820-3 shortest opening times; 0.3 of their I²t")
 def inrush(figures: Figures) -> Iterator[Finding]:
     """Inrush of what comes on together through each fuse against its fast limit."""
     for part in figures.plan.parts:
@@ -64,13 +75,16 @@ def inrush(figures: Figures) -> Iterator[Finding]:
         helpless = protects.chosen and not part.by_hand
         ends = " No blade fuse bears it: ask for a softer start." if helpless else ""
         yield Finding("fuse.inrush", "caution", (part.id, *(p.id for p in found.loads)), (
-            f"Switching on {who}{together} puts {found.a2s:.3g} A²s ({found.peak_a:.3g} A at its peak) through {what}; more than "
-            f"{bears:.3g} A²s may open it needlessly.{ends}"), "circuit", f"inrush/{part.id}",
+            f"Switching on {who}{together} puts {found.a2s:.3g} A²s ({found.peak_a:.3g} A at its peak) through {what}; "
+            f"more than {bears:.3g} A²s may open it needlessly.{ends}"), "circuit", f"inrush/{part.id}",
             _chosen(part))
 
 
-@rule("fuse.maker", meaning="The fuse is larger than the accessory's maker asks for.",
-      cure="The maker's rating, if it does not open needlessly.", source="The maker's instructions")
+@rule(
+    "fuse.maker",
+    meaning="The fuse is larger than the accessory's maker asks for.",
+    cure="The maker's rating, if it does not open needlessly.",
+    source="The maker's instructions")
 def maker_fuse(figures: Figures) -> Iterator[Finding]:
     """Last fuse before each load against its maker's."""
     if figures.sized is None:
@@ -79,5 +93,7 @@ def maker_fuse(figures: Figures) -> Iterator[Finding]:
         found = [k.element for k in figures.path(load.id).feed if figures.plan.is_one(k.element, FusePart)]
         if load.maker_fuse_a is not None and found and figures.rating_a(found[-1]) > load.maker_fuse_a:
             yield Finding("fuse.maker", "caution", (found[-1], load.id), (
-                f"{load.name}'s maker asks for {load.maker_fuse_a:g} A; {fuse(figures, found[-1])} is larger."), "circuit", "",
-                (Proposal(ChangeElement(id=found[-1], values={"rating_a": load.maker_fuse_a}), f"Take {load.maker_fuse_a:g} A"),))
+                f"{load.name}'s maker asks for {load.maker_fuse_a:g} A; {fuse(figures, found[-1])} is larger."),
+                "circuit", "",
+                (Proposal(ChangeElement(id=found[-1], values={"rating_a": load.maker_fuse_a}),
+                          f"Take {load.maker_fuse_a:g} A"),))

@@ -18,18 +18,25 @@ HARDLY_FRAC = 0.25  # of its light or heat
 LIGHT_EXPONENT = 3.4  # of an incandescent lamp's light over its voltage
 
 
-@rule("load.in-series", meaning="Two accessories hang one behind the other: they share the voltage, and neither gets what it needs.",
-      cure="Give each a feed and a return of its own.", source="The plan's wires")
+@rule(
+    "load.in-series",
+    meaning="Two accessories hang one behind the other: they share the voltage, and neither gets what it needs.",
+    cure="Give each a feed and a return of its own.",
+    source="The plan's wires")
 def in_series(figures: Figures) -> Iterator[Finding]:
     """Loads whose current comes through another load."""
     for first, second in figures.in_series:
         yield Finding("load.in-series", "stop", (first.id, second.id), (
-            f"{first.name} and {second.name} are in series: the one's negative is the other's positive, so they share the voltage."),
+            f"{first.name} and {second.name} are in series: the one's negative is the other's positive, so they share "
+            f"the voltage."),
             "circuit")
 
 
-@rule("load.no-circuit", meaning="An accessory has no way from the battery to it, or none back.",
-      cure="Take it out and add it again, or connect it.", source="The plan's wires")
+@rule(
+    "load.no-circuit",
+    meaning="An accessory has no way from the battery to it, or none back.",
+    cure="Take it out and add it again, or connect it.",
+    source="The plan's wires")
 def no_circuit(figures: Figures) -> Iterator[Finding]:
     """Loads without feed or return."""
     if not figures.topology.positive:
@@ -39,11 +46,16 @@ def no_circuit(figures: Figures) -> Iterator[Finding]:
         path = figures.path(load.id)
         if not path.complete and load.id not in serial and not figures.reversed_in(load.id):
             missing = "feed" if not path.feed else "return"
-            yield Finding("load.no-circuit", "stop", (load.id,), f"{load.name} has no {missing}: it cannot work.", "circuit")
+            yield Finding("load.no-circuit", "stop", (load.id,), f"{load.name} has no {missing}: it cannot work.",
+                          "circuit")
 
 
-@rule("load.reversed", meaning="An accessory's positive lies below its negative: LED, converters and electronics do not "
-      "work so, and some are destroyed.", cure="Change its two wires over.", source="Solved network; polarity")
+@rule(
+    "load.reversed",
+    meaning="An accessory's positive lies below its negative: LED, converters and electronics do not work so, and "
+            "some are destroyed.",
+    cure="Change its two wires over.",
+    source="Solved network; polarity")
 def is_reversed(figures: Figures) -> Iterator[Finding]:
     """Loads with their polarity reversed in any state."""
     for load in figures.plan.loads:
@@ -54,8 +66,11 @@ def is_reversed(figures: Figures) -> Iterator[Finding]:
                 f"{load.name} has its polarity reversed ({state(where)}): change its two wires over."), "circuit")
 
 
-@rule("load.not-live", meaning="An accessory gets no voltage in a state in which it must live.",
-      cure="See to its relay, trigger or feed.", source="Solved network")
+@rule(
+    "load.not-live",
+    meaning="An accessory gets no voltage in a state in which it must live.",
+    cure="See to its relay, trigger or feed.",
+    source="Solved network")
 def not_live(figures: Figures) -> Iterator[Finding]:
     """Loads that are dead in a state they are meant to live in, unless something else that is told makes them so."""
     told = {p.id for pair in figures.in_series for p in pair}
@@ -73,8 +88,12 @@ def not_live(figures: Figures) -> Iterator[Finding]:
                 "Its relay is not pulled in, or its feed is dead."), "circuit")
 
 
-@rule("load.lives-on", meaning="An accessory has voltage in a state in which it is not meant to live: it drains the battery, and wakes "
-      "when nobody expects it.", cure="Feed it from what lives with it only, or plan it as living then.", source="Solved network")
+@rule(
+    "load.lives-on",
+    meaning="An accessory has voltage in a state in which it is not meant to live: it drains the battery, and wakes "
+            "when nobody expects it.",
+    cure="Feed it from what lives with it only, or plan it as living then.",
+    source="Solved network")
 def lives_on(figures: Figures) -> Iterator[Finding]:
     """Loads that live longer than meant, where no second feed is told of."""
     fed_back = {e for _, _, victims in figures.back_fed for e in victims}
@@ -86,9 +105,11 @@ def lives_on(figures: Figures) -> Iterator[Finding]:
                 f"with the {load.live}. Its feed is live then and nothing switches it."), "circuit")
 
 
-@rule("load.outside-window", meaning="The voltage at an accessory is outside what its maker accepts.",
-      cure="Less drop (thicker wire, shorter way), another feed, or an accessory that accepts it.",
-      source="The accessory's stated window; solved network")
+@rule(
+    "load.outside-window",
+    meaning="The voltage at an accessory is outside what its maker accepts.",
+    cure="Less drop (thicker wire, shorter way), another feed, or an accessory that accepts it.",
+    source="The accessory's stated window; solved network")
 def outside_window(figures: Figures) -> Iterator[Finding]:
     """Volts at every load in every judged state against its window."""
     serial = {p.id for pair in figures.in_series for p in pair}
@@ -111,8 +132,12 @@ def outside_window(figures: Figures) -> Iterator[Finding]:
                 f"{load.window_high_v:g} V and may be destroyed."), "accessory", f"load_v/{load.id}/{highest[1]}")
 
 
-@rule("load.dim", meaning="An accessory gets far less than the voltage it is made for: a lamp is dim, a heater cold, electronics do not "
-      "start.", cure="One made for this voltage.", source="Light as V^3.4, heat as V²; the accessory's stated voltage")
+@rule(
+    "load.dim",
+    meaning="An accessory gets far less than the voltage it is made for: a lamp is dim, a heater cold, electronics do "
+            "not start.",
+    cure="One made for this voltage.",
+    source="Light as V^3.4, heat as V²; the accessory's stated voltage")
 def dim(figures: Figures) -> Iterator[Finding]:
     """The most that each load gets, engine running or power on, against three quarters of its stated voltage."""
     if figures.lamps is not None:
@@ -127,25 +152,31 @@ def dim(figures: Figures) -> Iterator[Finding]:
         result = {"filament": f"about {left:.0%} of its light", "resistor": f"about {left:.0%} of its heat"}
         what = result.get(load.behaviour, "it need not start, and its stated draw does not hold here")
         yield Finding("load.dim", "caution" if left < HARDLY_FRAC else "advice", (load.id,), (
-            f"{load.name} is made for {load.at_v:g} V and gets {volts:.3g} V at the most ({state(name)}): {what}."), "accessory",
+            f"{load.name} is made for {load.at_v:g} V and gets {volts:.3g} V at the most ({state(name)}): {what}."),
+            "accessory",
             f"load_v/{load.id}/{name}")
 
 
 def _is_dim(figures: Figures, load: LoadPart) -> tuple[float, States] | None:
     """The most that a load gets and when, if that is under three quarters of what it is made for; else None."""
     serial = {p.id for pair in figures.in_series for p in pair}
-    best = max(((v, s) for s, v in _volts(figures, load, JUDGED_STATES) if load.id not in _on_floor(figures, s)), default=None)
+    best = max(((v, s) for s, v in _volts(figures, load, JUDGED_STATES) if load.id not in _on_floor(figures, s)),
+               default=None)
     if best is None or best[0] >= DIM_FRAC * load.at_v or load.id in serial or figures.is_starved(load.id):
         return None
     # Electronics say by their window what they take; only where that leaves out the stated voltage is it said here.
     windowed = load.behaviour in ("power", "current") and load.window_low_v <= load.at_v <= load.window_high_v
     state_lost, lost = figures.worst_drop(load)
-    wires_fault = state_lost is not None and lost > 1 - DIM_FRAC  # then the way to it is what is wrong, and load.drop tells it
+    # then the way to it is what is wrong, and load.drop tells it
+    wires_fault = state_lost is not None and lost > 1 - DIM_FRAC
     return None if windowed or wires_fault else best
 
 
-@rule("load.drops-out", meaning="An accessory's voltage falls below its window while the starter turns.",
-      cure="Let it live with the engine, or accept that it restarts.", source="Solved network, cranking")
+@rule(
+    "load.drops-out",
+    meaning="An accessory's voltage falls below its window while the starter turns.",
+    cure="Let it live with the engine, or accept that it restarts.",
+    source="Solved network, cranking")
 def drops_out(figures: Figures) -> Iterator[Finding]:
     """Electronics that restart at every start."""
     for load in figures.plan.loads:
@@ -156,8 +187,11 @@ def drops_out(figures: Figures) -> Iterator[Finding]:
                 "drop out and start again at every start."), "accessory", f"load_v/{load.id}/cranking")
 
 
-@rule("load.not-carried", meaning="A load asks for more power than the source and wires can carry: the voltage "
-      "collapses.", cure="Thicker or shorter wires, a stronger source, a smaller load.", source="Solved network")
+@rule(
+    "load.not-carried",
+    meaning="A load asks for more power than the source and wires can carry: the voltage collapses.",
+    cure="Thicker or shorter wires, a stronger source, a smaller load.",
+    source="Solved network")
 def not_carried(figures: Figures) -> Iterator[Finding]:
     """Loads whose voltage collapses to the solver's floor; no voltage is shown."""
     serial = {p.id for pair in figures.in_series for p in pair}
@@ -166,24 +200,30 @@ def not_carried(figures: Figures) -> Iterator[Finding]:
         for element in _on_floor(figures, name):
             part = figures.topology.parts.get(element)
             starved = figures.is_starved(element)
-            if part and element not in serial and not starved and not figures.reversed_in(element) and _powered(figures, element, name):
+            if part and element not in serial and not starved and not figures.reversed_in(element) and _powered(figures,
+                element, name):
                 found.setdefault(element, name)
     for element, name in found.items():
         path = figures.topology.paths.get(element)
-        wires = [figures.wires[k.element] for k in (*path.feed, *path.back) if k.element in figures.wires] if path else []
+        wires = [figures.wires[k.element] for k in (*path.feed, *path.back)
+                 if k.element in figures.wires] if path else []
         yield Finding("load.not-carried", "stop", (element,), (
             f"The source and its wires cannot carry {named(figures, element)} ({state(name)}): its voltage "
             "collapses."), "circuit", "", freed(sorted((w for w in wires if w.fixed), key=lambda w: w.area_mm2)))
 
 
-@rule("load.drop", meaning="More of the voltage is lost in feed and return than the house rule allows.",
-      cure="A thicker wire on its way, or a shorter one.", source="House rule: voltage drop; solved network")
+@rule(
+    "load.drop",
+    meaning="More of the voltage is lost in feed and return than the house rule allows.",
+    cure="A thicker wire on its way, or a shorter one.",
+    source="House rule: voltage drop; solved network")
 def drop(figures: Figures) -> Iterator[Finding]:
     """Drop of every circuit, at operating temperature, with everything on, where the plan's own wires can mend it."""
     for load in figures.plan.loads:
         name, lost = figures.worst_drop(load)
         limit = drop_limit_frac(figures.plan, load)
-        if name is None or lost <= limit + 1e-9 or not figures.path(load.id).complete or _weak(figures, load, name, lost, limit):
+        if name is None or lost <= limit + 1e-9 or not figures.path(load.id).complete or _weak(figures, load, name,
+                                                                                               lost, limit):
             continue
         result = figures.states[name]
         ways = [k.element for k in (*figures.path(load.id).feed, *figures.path(load.id).back)]
@@ -194,9 +234,12 @@ def drop(figures: Figures) -> Iterator[Finding]:
             f"rule for it is {limit:.1%}."), "circuit", f"drop/{load.id}/{name}", freed(thin))
 
 
-@rule("feed.too-weak", meaning="What feeds an accessory loses so much by itself, in the machine's own wiring, joints and contacts, that no "
-      "thicker wire keeps the house rule.", cure="Another feed, a better joint, or a smaller load.", source="House rule: voltage drop; "
-      "solved network with the plan's own wires taken as lossless")
+@rule(
+    "feed.too-weak",
+    meaning="What feeds an accessory loses so much by itself, in the machine's own wiring, joints and contacts, that "
+            "no thicker wire keeps the house rule.",
+    cure="Another feed, a better joint, or a smaller load.",
+    source="House rule: voltage drop; solved network with the plan's own wires taken as lossless")
 def too_weak(figures: Figures) -> Iterator[Finding]:
     """Loads that lose too much though their wires are as thick as is of any use."""
     for load in figures.plan.loads:
@@ -208,10 +251,12 @@ def too_weak(figures: Figures) -> Iterator[Finding]:
         if weak:
             element, volts = weak
             part = figures.topology.parts.get(element)
-            what = f"the machine's own wiring before {part.name}" if part and part.FUSED_BEFORE else named(figures, element)
+            what = f"the machine's own wiring before {part.name}" if part and part.FUSED_BEFORE else named(figures,
+                                                                                                           element)
             yield Finding("feed.too-weak", "caution", (load.id, *([part.id] if part else [])), (
-                f"{load.name} loses {lost:.1%} of the voltage on the way ({state(name)}); the house rule for it is {limit:.1%}. "
-                f"No thicker wire helps: {what} alone takes {volts:.2f} V. Another feed, a better joint, or a smaller load."),
+                f"{load.name} loses {lost:.1%} of the voltage on the way ({state(name)}); the house rule for it is "
+                f"{limit:.1%}. No thicker wire helps: {what} alone takes {volts:.2f} V. Another feed, a better joint, "
+                "or a smaller load."),
                 "circuit", f"drop/{load.id}/{name}")
 
 
@@ -219,43 +264,56 @@ def _weak(figures: Figures, load: LoadPart, name: States, lost: float, limit: fl
     """What loses most where no thicker wire helps, and its volts; None where one that is fixed by hand is to blame."""
     result, begins = figures.states[name], figures.begins_v(load.id, name)
     assert result.solution is not None
-    steps = {k.element: abs(result.solution.across_v(k.a, k.b)) for k in (*figures.path(load.id).feed, *figures.path(load.id).back)}
+    steps = {k.element: abs(result.solution.across_v(k.a, k.b))
+             for k in (*figures.path(load.id).feed, *figures.path(load.id).back)}
     rest = {e: v for e, v in steps.items() if e not in figures.wires}
-    fixed = any(figures.wires[e].fixed and v > LEAST_GAIN * limit * begins for e, v in steps.items() if e in figures.wires)
+    fixed = any(figures.wires[e].fixed and v > LEAST_GAIN * limit * begins
+                for e, v in steps.items() if e in figures.wires)
     if fixed and sum(rest.values()) < limit * begins:
         return None
     most = max(rest or steps, key=lambda e: (rest or steps)[e])
     return most, (rest or steps)[most]
 
 
-@rule("load.always-live", meaning="An accessory is live with the key off: it drains the battery, and strangers can "
-      "use it.", cure="Let it live with the key, or say why it must not.", source="House rule: switched unless chosen")
+@rule(
+    "load.always-live",
+    meaning="An accessory is live with the key off: it drains the battery, and strangers can use it.",
+    cure="Let it live with the key, or say why it must not.",
+    source="House rule: switched unless chosen")
 def always_live(figures: Figures) -> Iterator[Finding]:
     """Constant feeds that nobody has given a reason for."""
     for load in figures.plan.loads:
         if (load.live == "always" and not load.reason_always.strip()
                 and figures.plan.rules.always_loads == "with a reason"):
             yield Finding("load.always-live", "advice", (load.id,), (
-                f"{load.name} is always live and no reason is given: with the key off it drains the battery."), "accessory")
+                f"{load.name} is always live and no reason is given: with the key off it drains the battery."),
+                "accessory")
 
 
-@rule("load.two-grounds", meaning="An accessory's body is on the frame and it has a return wire of its own: its return current shares the "
-      "two ways. A radio hears the rest of the machine through it, and where the engine's strap fails the starter's current comes "
-      "back through the thin wire.", cure="One of the two: an isolated mounting, or no return wire.", source="Return practice: one reference, "
-      "one way back")
+@rule(
+    "load.two-grounds",
+    meaning="An accessory's body is on the frame and it has a return wire of its own: its return current shares the "
+            "two ways. A radio hears the rest of the machine through it, and where the engine's strap fails the "
+            "starter's current comes back through the thin wire.",
+    cure="One of the two: an isolated mounting, or no return wire.",
+    source="Return practice: one reference, one way back")
 def two_grounds(figures: Figures) -> Iterator[Finding]:
     """Loads with both returns on a machine whose frame is negative."""
     for load in figures.plan.loads:
         if load.body == "on the frame" and load.returns == "own wire" and figures.plan.machine.chassis == "negative":
             yield Finding("load.two-grounds", "advice", (load.id,), (
-                f"{load.name} has two grounds, its body on the frame and a wire of its own: a radio may pick up noise that way, and if the "
-                "engine's strap fails a starter's current returns through the thin wire."), "circuit", "",
+                f"{load.name} has two grounds, its body on the frame and a wire of its own: a radio may pick up noise "
+                "that way, and if the engine's strap fails a starter's current returns through the thin wire."),
+                "circuit", "",
                 (Proposal(ChangeElement(id=load.id, values={"body": "isolated"}), "Its body is isolated"),))
 
 
-@rule("feed.back-feed", meaning="A wire or accessory is reached from two feeds that are not live together: the one that is live wakes what "
-      "hangs on the other, through its fuse and contacts.", cure="Part the two; or a diode or relay for each where both must reach it.",
-      source="What copper joins in each state")
+@rule(
+    "feed.back-feed",
+    meaning="A wire or accessory is reached from two feeds that are not live together: the one that is live wakes "
+            "what hangs on the other, through its fuse and contacts.",
+    cure="Part the two; or a diode or relay for each where both must reach it.",
+    source="What copper joins in each state")
 def back_feed(figures: Figures) -> Iterator[Finding]:
     """Dead plugs and wires of the machine, and loads, that another feed brings to life."""
     for source, states, victims in figures.back_fed:
@@ -265,12 +323,12 @@ def back_feed(figures: Figures) -> Iterator[Finding]:
         if part.FUSED_BEFORE:  # the machine's own, with whatever hangs on it
             also = f" With it {verb(len(victims), 'wakes', 'wake')} {who}." if who else ""
             yield Finding("feed.back-feed", "stop", (source, *victims), (
-                f"{part.name} is dead in {when}, yet the plan joins it to what is live then: everything that the machine has on it "
-                f"wakes, through wires and fuses not meant for that.{also}"), "circuit")
+                f"{part.name} is dead in {when}, yet the plan joins it to what is live then: everything that the "
+                f"machine has on it wakes, through wires and fuses not meant for that.{also}"), "circuit")
         else:
             yield Finding("feed.back-feed", "caution", (source, *victims), (
-                f"{part.name} is open in {when}, yet what it switches is live from another feed: {who} {verb(len(victims), 'wakes', 'wake')} "
-                "when not meant to."), "circuit")
+                f"{part.name} is open in {when}, yet what it switches is live from another feed: {who} "
+                f"{verb(len(victims), 'wakes', 'wake')} when not meant to."), "circuit")
 
 
 def _volts(figures: Figures, load: LoadPart, states: tuple[States, ...]) -> list[tuple[States, float]]:

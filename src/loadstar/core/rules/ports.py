@@ -10,23 +10,33 @@ from ..parts.port import Port
 from .registry import rule
 
 
-@rule("port.not-enabled", meaning="The drive's light port gives nothing until service software has enabled it.",
-      cure="Have a dealer or service software enable it, or feed the lamp from a converter.", source="The drive's port")
+@rule(
+    "port.not-enabled",
+    meaning="The drive's light port gives nothing until service software has enabled it.",
+    cure="Have a dealer or service software enable it, or feed the lamp from a converter.",
+    source="The drive's port")
 def port_off(figures: Figures) -> Iterator[Finding]:
     """Light ports in use that are not enabled; with what else is wrong with them, once."""
     for part in figures.plan.of(Port):
         if not part.enabled and any(p.feed == part.id for p in figures.plan.loads):
             asked = port_asked_w(figures.plan, part)
             over = asked > part.limit_w
-            more = f" And {asked:.3g} W are asked of it, where it gives {part.limit_w:g} W: enabled, it switches off." if over else ""
+            more = ""
+            if over:
+                more = (f" And {asked:.3g} W are asked of it, where it gives {part.limit_w:g} W: enabled, it switches "
+                        "off.")
             yield Finding("port.not-enabled", "stop" if over else "caution", (part.id,), (
-                f"{part.name} gives nothing yet: a dealer, or service software for the drive, has to enable it.{more}"), "circuit",
+                f"{part.name} gives nothing yet: a dealer, or service software for the drive, has to enable it.{more}"),
+                "circuit",
                 f"port/{part.id}" if over else "",
                 (Proposal(ChangeElement(id=part.id, values={"enabled": True}), "It has been enabled"),))
 
 
-@rule("port.overloaded", meaning="More watts are asked of a light port than the drive gives: it switches off.",
-      cure="A lamp within its watts, or a converter from the pack.", source="The port's stated limit")
+@rule(
+    "port.overloaded",
+    meaning="More watts are asked of a light port than the drive gives: it switches off.",
+    cure="A lamp within its watts, or a converter from the pack.",
+    source="The port's stated limit")
 def port_overloaded(figures: Figures) -> Iterator[Finding]:
     """Watts on each enabled light port against its limit."""
     for part in figures.plan.of(Port):
@@ -34,5 +44,5 @@ def port_overloaded(figures: Figures) -> Iterator[Finding]:
             asked = port_asked_w(figures.plan, part)
             if asked > part.limit_w:
                 yield Finding("port.overloaded", "stop", (part.id,), (
-                    f"{part.name} gives {part.limit_w:g} W at {part.out_v:g} V; {asked:.3g} W are asked of it: the drive "
-                    "switches it off."), "circuit", f"port/{part.id}")
+                    f"{part.name} gives {part.limit_w:g} W at {part.out_v:g} V; {asked:.3g} W are asked of it: the "
+                    "drive switches it off."), "circuit", f"port/{part.id}")

@@ -15,9 +15,12 @@ from .wires import freed, only_class_helps
 from .words import fuse, listed, named, opener, sized
 
 
-@rule("wire.not-protected", meaning="What guards a wire lets a current through that damages the wire before it acts. A wire before its "
-      "fuse is judged by what the next fuse behind it lets through.", cure="A thicker wire or a smaller fuse.",
-      source="The argument of docs/physics.md; ISO 8820-3, ISO 6722-1")
+@rule(
+    "wire.not-protected",
+    meaning="What guards a wire lets a current through that damages the wire before it acts. A wire before its fuse "
+            "is judged by what the next fuse behind it lets through.",
+    cure="A thicker wire or a smaller fuse.",
+    source="The argument of docs/physics.md; ISO 8820-3, ISO 6722-1")
 def not_protected(figures: Figures) -> Iterator[Finding]:
     """The tests of the argument; a pass with less than 10 K is said to be close where the size was fixed by hand."""
     for wire in figures.wires.values():
@@ -28,17 +31,20 @@ def not_protected(figures: Figures) -> Iterator[Finding]:
         if told is None:
             continue
         severity, text, key = told
-        others = [w for w in figures.wires.values() if w.judged_by and w.judged_by.fuse == guard.fuse and w.fixed and w.id != wire.id
+        others = [w for w in figures.wires.values() if w.judged_by and w.judged_by.fuse == guard.fuse and w.fixed
+                  and w.id != wire.id
                   and not w.coordination.protected]
         proposals = freed([wire, *others]) if wire.fixed else ()
         part = figures.topology.parts[guard.fuse]
         if part.protection and part.protection.kind == "fuse" and part.by_hand:
-            proposals += (Proposal(ChangeElement(id=part.id, values={part.CHOSEN: None}), f"Let Loadstar choose {part.id}"),)
+            proposals += (Proposal(ChangeElement(id=part.id, values={part.CHOSEN: None}),
+                                   f"Let Loadstar choose {part.id}"),)
         yield Finding("wire.not-protected", severity, (wire.id, guard.fuse), text, "circuit", key, proposals)
 
 
 def _verdict(figures: Figures, wire: WireResult) -> tuple[Severity, str, str] | None:
-    """What is wrong with a wire behind, or before, its guard: severity, sentence, and the figure that decides; None for nothing."""
+    """What is wrong with a wire behind, or before, its guard: severity, sentence, and the figure that decides; None for
+    nothing."""
     guard, found = wire.judged_by, wire.coordination
     assert guard is not None
     by = opener(figures, guard)
@@ -51,20 +57,27 @@ def _verdict(figures: Figures, wire: WireResult) -> tuple[Severity, str, str] | 
     else:
         lets = f"{by}, the next behind it, carries {STEADY_MULTIPLE:g} times its rating for hours{besides}"
     if found.steady_c > top:
-        return "stop", (f"{sized(wire)} is not protected: {lets}; the wire then reaches {_warm(found.steady_c)}, its class is "
+        return "stop", (
+            f"{sized(wire)} is not protected: {lets}; the wire then reaches {_warm(found.steady_c)}, its class is "
                         f"{top:.0f} °C."), f"steady_c/{wire.id}"
     if found.overload_c > top + SHORT_TERM_K:
-        return "stop", (f"{sized(wire)} is not protected: {by} may carry {OVERLOAD_MULTIPLE:g} times its rating for ten minutes; the wire "
-                        f"then reaches {_warm(found.overload_c)}, over {top + SHORT_TERM_K:.0f} °C."), f"overload_c/{wire.id}"
+        return "stop", (
+            f"{sized(wire)} is not protected: {by} may carry {OVERLOAD_MULTIPLE:g} times its rating for ten minutes; "
+            f"the wire then reaches {_warm(found.overload_c)}, over {top + SHORT_TERM_K:.0f} °C."
+        ), f"overload_c/{wire.id}"
     if found.fails_from_a is not None:
-        return "stop", (f"{sized(wire)} is not protected: from {found.fails_from_a:.0f} A on, of the {guard.fault_a:.0f} A that can flow, "
-                        f"{by} may act too late, and it passes {top + OVERLOAD_K:.0f} °C."), f"steady_c/{wire.id}"
+        return "stop", (
+            f"{sized(wire)} is not protected: from {found.fails_from_a:.0f} A on, of the {guard.fault_a:.0f} A that "
+            f"can flow, {by} may act too late, and it passes {top + OVERLOAD_K:.0f} °C."), f"steady_c/{wire.id}"
     if found.several_c > top:
-        return "caution", (f"{sized(wire)} lies before several fuses that together carry {guard.several_lets_a:.0f} A without opening; it "
-                           f"would reach {_warm(found.several_c)}, its class is {top:.0f} °C."), f"several_c/{wire.id}"
+        return "caution", (
+            f"{sized(wire)} lies before several fuses that together carry {guard.several_lets_a:.0f} A without "
+            f"opening; it would reach {_warm(found.several_c)}, its class is {top:.0f} °C."), f"several_c/{wire.id}"
     if wire.fixed and found.steady_c > top - PROTECTION_SPARE_K:
-        return "caution", (f"{by} only just protects {sized(wire)}: {found.steady_c:.0f} °C at {STEADY_MULTIPLE:g} times its rating "
-                           f"against {top:.0f} °C; the heat model is good to about 15 %, so this is close."), f"steady_c/{wire.id}"
+        return "caution", (
+            f"{by} only just protects {sized(wire)}: {found.steady_c:.0f} °C at {STEADY_MULTIPLE:g} times its rating "
+                           f"against {top:.0f} °C; the heat model is good to about 15 %, so this is "
+                           f"close."), f"steady_c/{wire.id}"
     return None
 
 
@@ -72,9 +85,12 @@ def _warm(temperature_c: float) -> str:
     return f"{temperature_c:.0f} °C" if temperature_c < 1000 else "no balance: it burns through"
 
 
-@rule("fuse.selective", meaning="A fuse is as large as the one before it, or larger: in a fault both may open, and what else hangs on "
-      "the one before goes dark too.", cure="A larger fuse before it where its wire allows it, or a smaller one here.",
-      source="Fuses in a row: the smaller must open first")
+@rule(
+    "fuse.selective",
+    meaning="A fuse is as large as the one before it, or larger: in a fault both may open, and what else hangs on the "
+            "one before goes dark too.",
+    cure="A larger fuse before it where its wire allows it, or a smaller one here.",
+    source="Fuses in a row: the smaller must open first")
 def selective(figures: Figures) -> Iterator[Finding]:
     """Each fuse and way against every fuse before it that also serves others."""
     if figures.sized is None:
@@ -95,13 +111,16 @@ def selective(figures: Figures) -> Iterator[Finding]:
             largest = " No blade fuse is larger: take a high-current fuse before it." if rating == RATINGS_A[-1] else ""
             yield Finding("fuse.selective", "caution" if larger else "advice", (branch, upstream), (
                 f"{fuse(figures, branch)} is {'larger than' if larger else 'as large as'} {first}: in a fault that one "
-                f"{'opens first' if larger else 'may open first'}, and {listed(dark)} {'go' if len(dark) > 1 else 'goes'} dark too.{largest}"),
+                f"{'opens first' if larger else 'may open first'}, and {listed(dark)} "
+                f"{'go' if len(dark) > 1 else 'goes'} dark too.{largest}"),
                 "circuit", "", proposals)
 
 
-@rule("fuse.breaking", meaning="A short near the battery could be more than the fuse can interrupt.",
-      cure="A fuse with a higher breaking capacity, or more wire before it.",
-      source="ISO 8820-3: 32 V blade fuses break 1000 A")
+@rule(
+    "fuse.breaking",
+    meaning="A short near the battery could be more than the fuse can interrupt.",
+    cure="A fuse with a higher breaking capacity, or more wire before it.",
+    source="ISO 8820-3: 32 V blade fuses break 1000 A")
 def breaking(figures: Figures) -> Iterator[Finding]:
     """Prospective current of the wires behind each fuse against its breaking capacity."""
     worst: dict[str, float] = {}

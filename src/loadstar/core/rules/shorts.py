@@ -11,8 +11,12 @@ from .registry import rule
 from .words import listed, named, state
 
 
-@rule("network.short", meaning="Copper joins the two ends of a supply: a dead short. Whatever protects it opens at once; where "
-      "nothing does, it burns.", cure="Part the wire that closes it.", source="What the plan's wires and contacts join in that state")
+@rule(
+    "network.short",
+    meaning="Copper joins the two ends of a supply: a dead short. Whatever protects it opens at once; where nothing "
+            "does, it burns.",
+    cure="Part the wire that closes it.",
+    source="What the plan's wires and contacts join in that state")
 def dead_short(figures: Figures) -> Iterator[Finding]:
     """States in which a supply's positive and negative are one; said once for each way of a short."""
     found: dict[tuple[str, ...], list[States]] = {}
@@ -26,12 +30,16 @@ def dead_short(figures: Figures) -> Iterator[Finding]:
         burns = (f"{named(figures, guarded)} opens at once" if guarded else "nothing protects this way: it burns")
         yield Finding("network.short", "stop", (*(wires[-1:] or [root]), root), (
             f"A dead short: the positive and the negative of {named(figures, root)} are joined{through} "
-            f"({', '.join(state(s) for s in states)}); {burns}. No figures are shown for {'it' if len(states) == 1 else 'these states'}."),
+            f"({', '.join(state(s) for s in states)}); {burns}. No figures are shown for "
+            f"{'it' if len(states) == 1 else 'these states'}."),
             "circuit", "", tuple(Proposal(RemoveWire(id=w), f"Take {w} out") for w in reversed(wires)))
 
 
-@rule("network.unsolved", meaning="A state's network has no solution; no figures are shown for it.",
-      cure="See to the element that is named.", source="Nodal analysis of docs/physics.md")
+@rule(
+    "network.unsolved",
+    meaning="A state's network has no solution; no figures are shown for it.",
+    cure="See to the element that is named.",
+    source="Nodal analysis of docs/physics.md")
 def unsolved(figures: Figures) -> Iterator[Finding]:
     """States that could not be solved, once for each reason."""
     found: dict[tuple[str, tuple[str, ...]], list[States]] = {}
@@ -44,8 +52,11 @@ def unsolved(figures: Figures) -> Iterator[Finding]:
             f"{listed(STATE_NAMES[s] for s in states)} cannot be computed: {why}{where}."), "circuit")
 
 
-@rule("network.floating", meaning="A load is joined to neither battery post in a state: its voltage is not defined.",
-      cure="Give it a return.", source="Solved network")
+@rule(
+    "network.floating",
+    meaning="A load is joined to neither battery post in a state: its voltage is not defined.",
+    cure="Give it a return.",
+    source="Solved network")
 def floating(figures: Figures) -> Iterator[Finding]:
     """Loads on islands without a reference."""
     seen: set[str] = set()

@@ -22,9 +22,11 @@ def _lamps(figures: Figures) -> list[LoadPart]:
     return [p for p in figures.plan.loads if figures.lamps and p.id in figures.lamps.lamps]
 
 
-@rule("lamp.over-volts", meaning="At speed a lamp on the magneto sees more than its rated voltage: it lives a fraction of "
-      "its hours.", cure="A lamp of a higher voltage chosen on purpose, the rated watts in full, or an AC regulator.",
-      source=LAMP_SOURCE)
+@rule(
+    "lamp.over-volts",
+    meaning="At speed a lamp on the magneto sees more than its rated voltage: it lives a fraction of its hours.",
+    cure="A lamp of a higher voltage chosen on purpose, the rated watts in full, or an AC regulator.",
+    source=LAMP_SOURCE)
 def over_volts(figures: Figures) -> Iterator[Finding]:
     """Lamp volts at cruise against 110 % of nominal."""
     cruise = figures.plan.machine.cruise_rpm
@@ -37,8 +39,11 @@ def over_volts(figures: Figures) -> Iterator[Finding]:
                 f"{life_share(volts, lamp.at_v):.0%} of its hours."), "energy", f"lamp_v/{lamp.id}/cruise")
 
 
-@rule("lamp.dim", meaning="At idle a lamp on the magneto is well under its rated voltage: it gives little light.",
-      cure="A lamp of lower voltage or watts, a higher idle, a stronger coil.", source="Light as V^3.4")
+@rule(
+    "lamp.dim",
+    meaning="At idle a lamp on the magneto is well under its rated voltage: it gives little light.",
+    cure="A lamp of lower voltage or watts, a higher idle, a stronger coil.",
+    source="Light as V^3.4")
 def dim(figures: Figures) -> Iterator[Finding]:
     """Lamp volts at idle against 75 % of nominal."""
     idle = figures.plan.machine.idle_rpm
@@ -47,13 +52,16 @@ def dim(figures: Figures) -> Iterator[Finding]:
         volts = figures.lamps.at(lamp.id, idle)
         if volts < DIM_FRAC * lamp.at_v:
             yield Finding("lamp.dim", "advice", (lamp.id,), (
-                f"{lamp.name} sees {volts:.1f} V at idle: about {(volts / lamp.at_v) ** 3.4:.0%} of its light."), "energy",
+                f"{lamp.name} sees {volts:.1f} V at idle: about {(volts / lamp.at_v) ** 3.4:.0%} of its light."),
+                "energy",
                 f"lamp_v/{lamp.id}/idle")
 
 
-@rule("lamp.takes-others", meaning="When one lamp fails the coil's current goes through the others, whose voltage rises "
-      "until they fail too.", cure="An AC regulator sized for the full current; carry spare lamps of the rated watts.",
-      source=LAMP_SOURCE)
+@rule(
+    "lamp.takes-others",
+    meaning="When one lamp fails the coil's current goes through the others, whose voltage rises until they fail too.",
+    cure="An AC regulator sized for the full current; carry spare lamps of the rated watts.",
+    source=LAMP_SOURCE)
 def takes_others(figures: Figures) -> Iterator[Finding]:
     """Volts of the remaining lamps at town speed when one fails."""
     if figures.lamps is None:
@@ -68,8 +76,11 @@ def takes_others(figures: Figures) -> Iterator[Finding]:
                 f"{_soon(life_share(worst[0], worst[1].at_v))}."), "energy", f"lamp_failed/{gone.id}/{worst[1].id}")
 
 
-@rule("lamp.higher-volts", meaning="A lamp of a higher voltage than the coil's is used on purpose, so that it survives "
-      "over-revving.", cure="Nothing is wrong: it is a little dim at idle.", source="Magneto practice: lamps a little above nominal")
+@rule(
+    "lamp.higher-volts",
+    meaning="A lamp of a higher voltage than the coil's is used on purpose, so that it survives over-revving.",
+    cure="Nothing is wrong: it is a little dim at idle.",
+    source="Magneto practice: lamps a little above nominal")
 def higher_volts(figures: Figures) -> Iterator[Finding]:
     """Lamps rated above the system's voltage."""
     for lamp in _lamps(figures):
@@ -79,9 +90,12 @@ def higher_volts(figures: Figures) -> Iterator[Finding]:
                 "over-revving."), "accessory")
 
 
-@rule("lamp.not-filament", meaning="An accessory that is no filament lamp hangs on the magneto's AC: it needs a rectifier "
-      "of its own, and it no longer loads the coil for the others.", cure="A rectifier and capacitor of its own, or a "
-      "filament lamp.", source=LAMP_SOURCE)
+@rule(
+    "lamp.not-filament",
+    meaning="An accessory that is no filament lamp hangs on the magneto's AC: it needs a rectifier of its own, and it "
+            "no longer loads the coil for the others.",
+    cure="A rectifier and capacitor of its own, or a filament lamp.",
+    source=LAMP_SOURCE)
 def not_filament(figures: Figures) -> Iterator[Finding]:
     """Loads on a coil that are no lamps or resistors."""
     if figures.source.key != "magneto":
@@ -89,12 +103,15 @@ def not_filament(figures: Figures) -> Iterator[Finding]:
     for load in figures.plan.loads:
         if load.behaviour in ("power", "current"):
             yield Finding("lamp.not-filament", "caution", (load.id,), (
-                f"{load.name} would hang on AC from the magneto: it needs a rectifier of its own, and the other lamps see "
-                "more."), "accessory")
+                f"{load.name} would hang on AC from the magneto: it needs a rectifier of its own, and the other lamps "
+                "see more."), "accessory")
 
 
-@rule("supply.coil-and-battery", meaning="A lighting coil's lamps are not computed while the plan hangs on a battery.",
-      cure="Plan the coil's lamps as a plan of their own, or feed them from the battery.", source="How Loadstar computes")
+@rule(
+    "supply.coil-and-battery",
+    meaning="A lighting coil's lamps are not computed while the plan hangs on a battery.",
+    cure="Plan the coil's lamps as a plan of their own, or feed them from the battery.",
+    source="How Loadstar computes")
 def coil_and_battery(figures: Figures) -> Iterator[Finding]:
     """Coils beside a battery or pack."""
     for part in figures.plan.of(Coil):
@@ -103,8 +120,11 @@ def coil_and_battery(figures: Figures) -> Iterator[Finding]:
                 f"{part.name} is in this plan beside a battery: its AC lamps are not computed here."), "machine")
 
 
-@rule("budget.total-loss", meaning="Nothing charges this battery: it lasts a session and must be charged again.",
-      cure="A larger battery, less draw, a spare.", source="Peukert; docs/physics.md")
+@rule(
+    "budget.total-loss",
+    meaning="Nothing charges this battery: it lasts a session and must be charged again.",
+    cure="A larger battery, less draw, a spare.",
+    source="Peukert; docs/physics.md")
 def session(figures: Figures) -> Iterator[Finding]:
     """Minutes of a total-loss machine, and what limits them."""
     found = figures.total_loss
@@ -117,22 +137,26 @@ def session(figures: Figures) -> Iterator[Finding]:
         f"{found.give_ah:.1f} Ah before the next session."), "energy", "total_loss")
 
 
-@rule("supply.shunt", meaning="A shunt regulator shorts what is not used: the winding and its leads carry full current at "
-      "any load.", cure="A series regulator runs winding and connectors cooler; nothing is wrong.",
-      source="Shunt regulators of docs/physics.md: I = k / x")
+@rule(
+    "supply.shunt",
+    meaning="A shunt regulator shorts what is not used: the winding and its leads carry full current at any load.",
+    cure="A series regulator runs winding and connectors cooler; nothing is wrong.",
+    source="Shunt regulators of docs/physics.md: I = k / x")
 def shunt(figures: Figures) -> Iterator[Finding]:
     """Shunt regulators, with the current their leads always carry."""
     part = figures.plan.generator
     if part is not None and part.regulator == "shunt" and not figures.generator_fault:
         amps = figures.stator_short_a()
         yield Finding("supply.shunt", "note", (part.id,), (
-            f"The shunt regulator of {part.name} keeps about {amps:.0f} A in each winding lead at speed, whatever is used: "
-            "size the plug to the regulator for it."), "machine", "stator_short")
+            f"The shunt regulator of {part.name} keeps about {amps:.0f} A in each winding lead at speed, whatever is "
+            "used: size the plug to the regulator for it."), "machine", "stator_short")
 
 
-@rule("supply.half-wave", meaning="Half-wave rectifying with the frame in common uses one half of every turn.",
-      cure="Nothing is wrong: it is the simple way with one end on the frame, at about half the output.",
-      source="Return rule of docs/physics.md: 5.8 A against 9.7 A")
+@rule(
+    "supply.half-wave",
+    meaning="Half-wave rectifying with the frame in common uses one half of every turn.",
+    cure="Nothing is wrong: it is the simple way with one end on the frame, at about half the output.",
+    source="Return rule of docs/physics.md: 5.8 A against 9.7 A")
 def half_wave(figures: Figures) -> Iterator[Finding]:
     """Half-wave rectifiers, and three phases rectified so, which is not computed."""
     part = figures.plan.generator
@@ -147,21 +171,28 @@ def half_wave(figures: Figures) -> Iterator[Finding]:
                 f"{part.name} is rectified half-wave: one half of every turn is not used."), "machine")
 
 
-@rule("supply.half-tied", meaning="A half-wave rectifier returns through the frame: the winding's end must be there.",
-      cure="Tie the winding's end to the frame, or rectify full-wave.", source="Return rule of docs/physics.md")
+@rule(
+    "supply.half-tied",
+    meaning="A half-wave rectifier returns through the frame: the winding's end must be there.",
+    cure="Tie the winding's end to the frame, or rectify full-wave.",
+    source="Return rule of docs/physics.md")
 def half_tied(figures: Figures) -> Iterator[Finding]:
     """Half-wave rectifiers whose winding floats."""
     part = figures.plan.generator
     if part is not None and part.is_half_wave and part.tied == "floating":
         yield Finding("supply.half-tied", "stop", (part.id,), (
-            f"{part.name} is rectified half-wave but no end of its winding is on the frame: no current can flow."), "machine", "",
+            f"{part.name} is rectified half-wave but no end of its winding is on the frame: no current can flow."),
+            "machine", "",
             (Proposal(ChangeElement(id=part.id, values={"tied": "frame"}), "Its end is on the frame"),
              Proposal(ChangeElement(id=part.id, values={"rectifier": "full"}), "Rectify full-wave")))
 
 
-@rule("starter.drop", meaning="The starter's leads lose more at the cranking current than the house rule allows: it turns "
-      "slowly, and the ignition's voltage falls with it.", cure="Thicker or shorter leads.",
-      source="House rule: starter leads; at most about 0.5 V")
+@rule(
+    "starter.drop",
+    meaning="The starter's leads lose more at the cranking current than the house rule allows: it turns slowly, and "
+            "the ignition's voltage falls with it.",
+    cure="Thicker or shorter leads.",
+    source="House rule: starter leads; at most about 0.5 V")
 def starter_drop(figures: Figures) -> Iterator[Finding]:
     """Volts over the starter's leads while cranking."""
     leads = starter_leads(figures.topology)
@@ -171,27 +202,34 @@ def starter_drop(figures: Figures) -> Iterator[Finding]:
     volts, limit = starter_drop_v(figures.topology, areas, leads), figures.plan.rules.starter_drop_v
     if volts > limit + 1e-9:
         mine = sorted((figures.wires[w] for w in leads), key=lambda w: w.area_mm2)
-        ends = "" if any(w.fixed for w in mine) else " No thicker lead helps: shorten the way, or move the battery nearer."
+        ends = "" if any(w.fixed
+                         for w in mine) else " No thicker lead helps: shorten the way, or move the battery nearer."
         yield Finding("starter.drop", "caution", leads, (
             f"The starter's leads lose {volts:.2f} V at {figures.plan.machine.cranking_a:g} A; the house rule is "
             f"{limit:g} V.{ends}"), "circuit", "starter_drop", freed(mine))
 
 
-@rule("starter.leads", meaning="A starter's leads carry no fuse by custom: a chafed spot draws all that the battery has.",
-      cure="Sleeve them, keep them off edges, and tie them often.", source="Practice: starter leads are not fused")
+@rule(
+    "starter.leads",
+    meaning="A starter's leads carry no fuse by custom: a chafed spot draws all that the battery has.",
+    cure="Sleeve them, keep them off edges, and tie them often.",
+    source="Practice: starter leads are not fused")
 def bare_leads(figures: Figures) -> Iterator[Finding]:
     """Starter leads, which nothing protects."""
     leads = [w for w in starter_leads(figures.topology) if figures.wires and figures.wires[w].guard is None
              and figures.wires[w].fault_a > 0]
     if leads:
         yield Finding("starter.leads", "note", tuple(leads), (
-            f"{listed(leads)} to the starter {verb(len(leads), 'has', 'have')} no fuse, as is the custom: sleeve {verb(len(leads), 'it', 'them')} "
-            f"and keep {verb(len(leads), 'it', 'them')} off every edge."), "circuit")
+            f"{listed(leads)} to the starter {verb(len(leads), 'has', 'have')} no fuse, as is the custom: sleeve "
+            f"{verb(len(leads), 'it', 'them')} and keep {verb(len(leads), 'it', 'them')} off every edge."), "circuit")
 
 
-@rule("supply.set-point", meaning="The regulator's set-point does not suit the battery: too high boils or cuts off, too low never fills; a "
-      "6 V battery on a 12 V system is destroyed.", cure="A regulator for this battery, or a battery for this regulator.",
-      source=SET_POINTS)
+@rule(
+    "supply.set-point",
+    meaning="The regulator's set-point does not suit the battery: too high boils or cuts off, too low never fills; a "
+            "6 V battery on a 12 V system is destroyed.",
+    cure="A regulator for this battery, or a battery for this regulator.",
+    source=SET_POINTS)
 def set_point(figures: Figures) -> Iterator[Finding]:
     """Set-point against the battery's band at 25 C."""
     battery, generator = figures.plan.battery, figures.plan.generator
@@ -200,7 +238,8 @@ def set_point(figures: Figures) -> Iterator[Finding]:
         severity: Severity = "stop" if battery.nominal_v < system else "caution"
         yield Finding("supply.set-point", severity, (battery.id,), (
             f"{battery.name} is a {battery.nominal_v} V battery on a {system} V machine: "
-            + ("its charging voltage destroys it." if severity == "stop" else "the machine's charging never fills it.")), "machine")
+            + ("its charging voltage destroys it." if severity == "stop"
+               else "the machine's charging never fills it.")), "machine")
         return
     if battery is None or generator is None or figures.generator_fault:
         return
@@ -209,13 +248,17 @@ def set_point(figures: Figures) -> Iterator[Finding]:
     of = f"{battery.name} ({kind})"
     warm = " (at 25 °C; a hot battery wants about 0.02 V less per kelvin)" if battery.chemistry != "lfp" else ""
     if generator.set_v > most + 1e-9:
-        does = "its protection cuts it off, and what is on sees the generator alone" if battery.chemistry == "lfp" else "it boils and dries out"
-        yield Finding("supply.set-point", "stop" if generator.set_v > most + 0.5 * battery.nominal_v / 12 else "caution",
+        does = "it boils and dries out"
+        if battery.chemistry == "lfp":
+            does = "its protection cuts it off, and what is on sees the generator alone"
+        yield Finding("supply.set-point",
+                      "stop" if generator.set_v > most + 0.5 * battery.nominal_v / 12 else "caution",
                       (generator.id, battery.id), (
             f"The regulator holds {at}; {of} takes up to {most:.3g} V{warm}: {does}."), "machine")
     elif generator.set_v < max(least, never) - 1e-9:
         yield Finding("supply.set-point", "caution", (generator.id, battery.id), (
-            f"The regulator holds {at}; {of} wants at least {max(least, never):.3g} V{warm}: it is never filled."), "machine")
+            f"The regulator holds {at}; {of} wants at least {max(least, never):.3g} V{warm}: it is never filled."),
+            "machine")
 
 
 def _soon(share: float) -> str:

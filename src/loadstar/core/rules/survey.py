@@ -12,11 +12,16 @@ from ..survey.pins import KIND_WORDS, classify
 from .registry import rule
 from .words import named
 
-ENGINE_OFF_MOST_V = {"flooded": 13.3, "agm": 13.3, "lfp": 13.9}  # of a 12 V battery that nothing charges; a 6 V one: half
+# of a 12 V battery that nothing charges; a 6 V one: half
+ENGINE_OFF_MOST_V = {"flooded": 13.3, "agm": 13.3, "lfp": 13.9}
 
 
-@rule("survey.found", meaning="A reading taken at the posts of the machine as found shows a weak battery, poor charging, or a standing draw.",
-      cure="Mend what was found before anything is planned on it.", source="Battery model of docs/physics.md; usual charging voltages")
+@rule(
+    "survey.found",
+    meaning="A reading taken at the posts of the machine as found shows a weak battery, poor charging, or a standing "
+            "draw.",
+    cure="Mend what was found before anything is planned on it.",
+    source="Battery model of docs/physics.md; usual charging voltages")
 def as_found(figures: Figures) -> Iterator[Finding]:
     """Judgements of the readings at the posts that are not in order."""
     for one in judged(figures.plan):
@@ -24,8 +29,11 @@ def as_found(figures: Figures) -> Iterator[Finding]:
             yield Finding("survey.found", one.severity, (one.reading.element,), one.sentence, "machine", one.working)
 
 
-@rule("survey.contradiction", meaning="The readings of a pin contradict each other: no kind of pin shows all of them.",
-      cure="Measure again; a loose probe or a wrong range is likelier than a new kind of pin.", source="Likelihood of each reading by kind of pin")
+@rule(
+    "survey.contradiction",
+    meaning="The readings of a pin contradict each other: no kind of pin shows all of them.",
+    cure="Measure again; a loose probe or a wrong range is likelier than a new kind of pin.",
+    source="Likelihood of each reading by kind of pin")
 def contradiction(figures: Figures) -> Iterator[Finding]:
     """Pins with readings that do not fit what they most likely are."""
     with_readings = {r.element for r in figures.plan.readings}
@@ -36,8 +44,11 @@ def contradiction(figures: Figures) -> Iterator[Finding]:
                 f"{pin.name}: {verdict.conflicts[0]}. Measure again."), "machine")
 
 
-@rule("survey.as-entered", meaning="What a pin was entered as is not what its readings show.",
-      cure="Take over what the readings show, or measure again.", source="Likelihood of each reading by kind of pin")
+@rule(
+    "survey.as-entered",
+    meaning="What a pin was entered as is not what its readings show.",
+    cure="Take over what the readings show, or measure again.",
+    source="Likelihood of each reading by kind of pin")
 def not_as_entered(figures: Figures) -> Iterator[Finding]:
     """Pins in use whose settled readings say something else."""
     plan = figures.plan
@@ -54,8 +65,11 @@ def not_as_entered(figures: Figures) -> Iterator[Finding]:
                 f"{pin.name} is planned as live {planned}; its readings show: {shown}."), "machine")
 
 
-@rule("survey.unlikely", meaning="A reading is higher than the machine can give in that state.",
-      cure="Ask whether a charger was on, the engine was running, or the probes were elsewhere.", source="Usual voltages of the system")
+@rule(
+    "survey.unlikely",
+    meaning="A reading is higher than the machine can give in that state.",
+    cure="Ask whether a charger was on, the engine was running, or the probes were elsewhere.",
+    source="Usual voltages of the system")
 def unlikely(figures: Figures) -> Iterator[Finding]:
     """Charging voltages with the engine off, and voltages the wrong way round."""
     plan = figures.plan
@@ -66,27 +80,34 @@ def unlikely(figures: Figures) -> Iterator[Finding]:
         if r.state in ("key_off", "key_on", "lamp_on", "cranking") and r.value > most and (
                 plan.battery is None or r.element != plan.battery.id):
             yield Finding("survey.unlikely", "note", (r.element,), (
-                f"{r.value:g} V at {named(figures, r.element)} with the engine off is a charging voltage: was a charger on, or did the "
-                "engine run?"), "machine")
+                f"{r.value:g} V at {named(figures, r.element)} with the engine off is a charging voltage: was a "
+                "charger on, or did the engine run?"), "machine")
         elif r.value < -0.5:
             yield Finding("survey.unlikely", "note", (r.element,), (
                 f"{r.value:g} V at {named(figures, r.element)}: the probes were the other way round."), "machine")
 
 
-@rule("survey.believed", meaning="A feed or trigger in use has been taken over from another machine and not confirmed on this one.",
-      cure="Probe it here, then confirm it.", source="Machines of one family differ")
+@rule(
+    "survey.believed",
+    meaning="A feed or trigger in use has been taken over from another machine and not confirmed on this one.",
+    cure="Probe it here, then confirm it.",
+    source="Machines of one family differ")
 def believed(figures: Figures) -> Iterator[Finding]:
     """Believed pins that the plan relies on."""
     used = {p.feed for p in figures.plan.loads} | {end.part for w in figures.plan.wires for end in (w.a, w.b)}
     for pin in figures.plan.taps:
         if pin.standing == "believed" and pin.id in used:
             yield Finding("survey.believed", "advice", (pin.id,), (
-                f"{pin.name} is only believed, from another machine: probe it on this one before it is relied on."), "machine", "",
+                f"{pin.name} is only believed, from another machine: probe it on this one before it is relied on."),
+                "machine", "",
                 (Proposal(Confirm(ids=(pin.id,)), f"{pin.name} was found so here"),))
 
 
-@rule("survey.continuity", meaning="A continuity table contradicts itself.", cure="Test the named pairs again.",
-      source="What is joined to the same is joined to each other")
+@rule(
+    "survey.continuity",
+    meaning="A continuity table contradicts itself.",
+    cure="Test the named pairs again.",
+    source="What is joined to the same is joined to each other")
 def tables(figures: Figures) -> Iterator[Finding]:
     """Tables with tests that cannot all be right."""
     for table in figures.plan.tables:

@@ -21,13 +21,17 @@ def freed(wires: Iterable[WireResult]) -> tuple[Proposal, ...]:
     if not fixed:
         return ()
     one = Proposal(SetWire(id=fixed[0], values={"area_mm2": None}), f"Let Loadstar choose {fixed[0]}")
-    every = Several(edits=tuple(SetWire(id=w, values={"area_mm2": None}) for w in fixed), words=f"{listed(fixed)} left to Loadstar")
+    every = Several(edits=tuple(SetWire(id=w, values={"area_mm2": None}) for w in fixed),
+                    words=f"{listed(fixed)} left to Loadstar")
     return (one, Proposal(every, f"Let Loadstar choose {listed(fixed)}")) if len(fixed) > 1 else (one,)
 
 
-@rule("wire.too-hot", meaning="A wire runs above its insulation's class, or nearer to it than the house margin, with "
-      "the real currents in its bundle.", cure="A thicker wire, another way, fewer wires together, a higher class.",
-      source="ISO 6722-1 temperature classes; heat model of docs/physics.md, ABYC E-11 where that is lower")
+@rule(
+    "wire.too-hot",
+    meaning="A wire runs above its insulation's class, or nearer to it than the house margin, with the real currents "
+            "in its bundle.",
+    cure="A thicker wire, another way, fewer wires together, a higher class.",
+    source="ISO 6722-1 temperature classes; heat model of docs/physics.md, ABYC E-11 where that is lower")
 def too_hot(figures: Figures) -> Iterator[Finding]:
     """Every wire in use against its class."""
     margin = figures.plan.rules.thermal_margin_k
@@ -36,16 +40,20 @@ def too_hot(figures: Figures) -> Iterator[Finding]:
         if not spare < margin - 1e-6 or _air_too_hot(figures, wire):
             continue
         if spare < 0:
-            text = (f"{sized(wire)} reaches {wire.hottest_c:.0f} °C at {amps(wire.peak_a)} ({wire.hottest_in.lower()}), over the "
-                    f"{wire.class_c:.0f} °C its insulation stands.")
+            text = (f"{sized(wire)} reaches {wire.hottest_c:.0f} °C at {amps(wire.peak_a)} "
+                    f"({wire.hottest_in.lower()}), over the {wire.class_c:.0f} °C its insulation stands.")
         else:
-            text = (f"{sized(wire)} reaches {wire.hottest_c:.0f} °C at {amps(wire.peak_a)} ({wire.hottest_in.lower()}); that leaves "
+            text = (f"{sized(wire)} reaches {wire.hottest_c:.0f} °C at {amps(wire.peak_a)} "
+                    f"({wire.hottest_in.lower()}); that leaves "
                     f"{spare:.0f} K to its class, the house rule wants {margin:g} K.")
         if wire.helpless:
             near = wire.surround_c - wire.ambient_c
-            text += (f" No size helps: its neighbours in the bundle warm it by {near:.0f} K. Lead some of them another way, or take a "
+            text += (
+                f" No size helps: its neighbours in the bundle warm it by {near:.0f} K. Lead some of them another way, "
+                f"or take a "
                      "higher class." if near > margin else " No size helps: share the current out over two circuits.")
-        yield Finding("wire.too-hot", "stop" if spare < 0 else "caution", (wire.id,), text, "circuit", f"use_c/{wire.id}",
+        yield Finding("wire.too-hot", "stop" if spare < 0 else "caution", (wire.id,), text, "circuit",
+                      f"use_c/{wire.id}",
                       freed([wire]))
 
 
@@ -60,9 +68,12 @@ def only_class_helps(figures: Figures, wire: WireResult) -> bool:
     return wire.helpless and not wire.fixed and _air_too_hot(figures, wire)
 
 
-@rule("wire.class-too-low", meaning="The air around a wire is so warm that its insulation class leaves no margin at any size: a "
-      "thicker wire does not help.", cure="The next insulation class, or a cooler way.", source="ISO 6722-1 temperature classes; "
-      "house rule: thermal margin")
+@rule(
+    "wire.class-too-low",
+    meaning="The air around a wire is so warm that its insulation class leaves no margin at any size: a thicker wire "
+            "does not help.",
+    cure="The next insulation class, or a cooler way.",
+    source="ISO 6722-1 temperature classes; house rule: thermal margin")
 def class_too_low(figures: Figures) -> Iterator[Finding]:
     """Wires whose air is within the house margin of their class, by class."""
     margin, codes = figures.plan.rules.thermal_margin_k, list(INSULATIONS)
@@ -78,20 +89,25 @@ def class_too_low(figures: Figures) -> Iterator[Finding]:
         better = [c for c in codes if INSULATIONS[c].continuous_c > top]
         roomy = [c for c in better if air <= INSULATIONS[c].continuous_c - margin - LITTLE_K]
         proposals = tuple(Proposal(
-            Several(edits=tuple(SetWire(id=w, values={"insulation": c}) for w in ids), words=f"{listed(ids)} in class {c}"),
-            f"Take class {c} ({INSULATIONS[c].continuous_c:g} °C)") for c in (*roomy, *(c for c in better if c not in roomy)))
+            Several(edits=tuple(SetWire(id=w, values={"insulation": c}) for w in ids),
+                    words=f"{listed(ids)} in class {c}"),
+            f"Take class {c} ({INSULATIONS[c].continuous_c:g} °C)")
+            for c in (*roomy, *(c for c in better if c not in roomy)))
         fitting = next(iter(roomy), None)
         guarded = f" In such air {listed(bare)} {verb(len(bare), 'is', 'are')} not protected either." if bare else ""
         advice = (f"Take class {fitting} ({INSULATIONS[fitting].continuous_c:g} °C), or a cooler way." if fitting
                   else "No class of road-vehicle wire is made for that: find a cooler way.")
         yield Finding("wire.class-too-low", "stop" if over else "caution", tuple(ids), (
-            f"{listed(ids)} {verb(len(ids), 'lies', 'lie')} in air of {air:.0f} °C with insulation for {top:.0f} °C; the house rule keeps "
-            f"{margin:g} K.{guarded} A thicker wire does not help. {advice}"), "circuit", f"use_c/{ids[0]}", proposals)
+            f"{listed(ids)} {verb(len(ids), 'lies', 'lie')} in air of {air:.0f} °C with insulation for {top:.0f} °C; "
+            f"the house rule keeps {margin:g} K.{guarded} A thicker wire does not help. {advice}"), "circuit",
+            f"use_c/{ids[0]}", proposals)
 
 
-@rule("wire.no-fuse", meaning="A stretch between the battery and the first fuse is protected by nothing.",
-      cure="Move the fuse to the battery; keep what is before it short, sleeved and clear of metal.",
-      source="House rule: longest unprotected wire")
+@rule(
+    "wire.no-fuse",
+    meaning="A stretch between the battery and the first fuse is protected by nothing.",
+    cure="Move the fuse to the battery; keep what is before it short, sleeved and clear of metal.",
+    source="House rule: longest unprotected wire")
 def no_fuse(figures: Figures) -> Iterator[Finding]:
     """Wires that no fuse guards, beyond the house rule's length."""
     limit = figures.plan.rules.unfused_limit_m
@@ -100,35 +116,46 @@ def no_fuse(figures: Figures) -> Iterator[Finding]:
     leads = starter_leads(figures.topology)
     for wire in figures.wires.values():
         if wire.id in leads or wire.unknown_fuse:
-            continue  # a starter's leads are left without a fuse by custom: rule starter.leads; an unknown fuse is no missing one
+            # a starter's leads are left without a fuse by custom: rule starter.leads; an unknown fuse is no missing one
+            continue
         if wire.guard is None and wire.fault_a > 0 and wire.length_m > limit + 1e-9:
             yield Finding("wire.no-fuse", "stop", (wire.id,), (
                 f"{wire.id} runs {wire.length_m:.2f} m with no fuse before it; a chafed spot would draw up to "
                 f"{wire.fault_a:.0f} A. The house rule allows {limit:.2f} m."), "circuit", f"length/{wire.id}")
 
 
-@rule("feed.unknown-fuse", meaning="Nobody has found the factory fuse before a plug or wire that is used: whether it protects what "
-      "hangs on it is not known.", cure="Find the fuse and write its rating down; or note that there is none.",
-      source="Unknown is not none")
+@rule(
+    "feed.unknown-fuse",
+    meaning="Nobody has found the factory fuse before a plug or wire that is used: whether it protects what hangs on "
+            "it is not known.",
+    cure="Find the fuse and write its rating down; or note that there is none.",
+    source="Unknown is not none")
 def unknown_fuse(figures: Figures) -> Iterator[Finding]:
     """Used plugs and wires whose factory fuse is not known, with the wires that only it could protect."""
     for tap in figures.topology.taps_unknown:
         mine = [w.id for w in figures.wires.values() if w.unknown_fuse == tap.id]
         if mine:
             yield Finding("feed.unknown-fuse", "caution", (tap.id, *mine), (
-                f"The factory fuse before {tap.name} is not known: find it. Until then nobody can say what protects {listed(mine)}."),
+                f"The factory fuse before {tap.name} is not known: find it. Until then nobody can say what protects "
+                f"{listed(mine)}."),
                 "machine", "", (Proposal(ChangeElement(id=tap.id, values={"unfused": True}), "There is none"),))
     for part in figures.plan.of(Tap):
         if part.unfused:
-            mine = [w.id for w in figures.wires.values() if part.at("pin") in (figures.topology.wires[w.id].a, figures.topology.wires[w.id].b)]
-            bare = [w for w in mine if figures.wires[w].guard is None and figures.wires[w].length_m <= figures.plan.rules.unfused_limit_m]
+            mine = [w.id for w in figures.wires.values()
+                    if part.at("pin") in (figures.topology.wires[w.id].a, figures.topology.wires[w.id].b)]
+            bare = [w for w in mine if figures.wires[w].guard is None
+                    and figures.wires[w].length_m <= figures.plan.rules.unfused_limit_m]
             if bare:
                 yield Finding("feed.unknown-fuse", "caution", (part.id, *bare), (
-                    f"{part.name} has no factory fuse: {listed(bare)} and the machine's own wire before it are protected by nothing."), "machine")
+                    f"{part.name} has no factory fuse: {listed(bare)} and the machine's own wire before it are "
+                    f"protected by nothing."), "machine")
 
 
-@rule("wire.below-minimum", meaning="A wire is thinner than the least the workshop fits on a machine that vibrates.",
-      cure="At least the house rule's size.", source="House rule: least cross-section")
+@rule(
+    "wire.below-minimum",
+    meaning="A wire is thinner than the least the workshop fits on a machine that vibrates.",
+    cure="At least the house rule's size.",
+    source="House rule: least cross-section")
 def below_minimum(figures: Figures) -> Iterator[Finding]:
     """Hand-fixed sizes under the mechanical minimum."""
     least = figures.plan.rules.least_area_mm2
@@ -139,8 +166,11 @@ def below_minimum(figures: Figures) -> Iterator[Finding]:
                 "circuit", "", freed([wire]))
 
 
-@rule("wire.no-way", meaning="No runs join the two ends of a wire, so that its length is a guess.",
-      cure="Add the missing run under Survey, or give the wire a measured length.", source="The plan's runs")
+@rule(
+    "wire.no-way",
+    meaning="No runs join the two ends of a wire, so that its length is a guess.",
+    cure="Add the missing run under Survey, or give the wire a measured length.",
+    source="The plan's runs")
 def no_way(figures: Figures) -> Iterator[Finding]:
     """Wires whose way is not known."""
     for geometry in figures.topology.geometry.values():
@@ -148,6 +178,7 @@ def no_way(figures: Figures) -> Iterator[Finding]:
             ends = figures.topology.wires[geometry.wire]
             a, b = (named(figures, end) for end in (ends.a, ends.b))
             yield Finding("wire.no-way", "caution", (geometry.wire,), (
-                f"No run leads from one end of {geometry.wire} ({a}) to the other ({b}); it is reckoned with the straight "
-                f"distance, {geometry.length_m:.2f} m, which is too short. Add the run, or measure the wire."), "machine",
+                f"No run leads from one end of {geometry.wire} ({a}) to the other ({b}); it is reckoned with the "
+                f"straight distance, {geometry.length_m:.2f} m, which is too short. Add the run, or measure the wire."),
+                "machine",
                 f"length/{geometry.wire}")

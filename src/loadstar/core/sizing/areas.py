@@ -1,4 +1,5 @@
-"""The smallest stock size of every wire that stands its duty; where none does, the smallest beyond which nothing is gained."""
+"""The smallest stock size of every wire that stands its duty; where none does, the smallest beyond which nothing is
+gained."""
 
 from collections.abc import Mapping
 
@@ -40,13 +41,15 @@ class Areas:
         rules, shape = self.plan.rules, (len(free), len(self.sizes))
         self._limits_c = (self._every.class_c[:, None] + np.array([
             -rules.thermal_margin_k, -PROTECTION_SPARE_K, SHORT_TERM_K, 0.0])).reshape(*shape, 4)
-        self._allowed_a = np.zeros((*shape, 4))  # currents that reach those limits, in the air that they were worked out for
+        # currents that reach those limits, in the air that they were worked out for
+        self._allowed_a = np.zeros((*shape, 4))
         self._allowed_in_c = np.full(shape, np.nan)
 
     def least(self, current_a: Mapping[str, float], air_c: Mapping[str, float], guards: Mapping[str, Guard | None],
               before: Mapping[str, float] | None = None) -> dict[str, float]:
-        """For each free wire its size. A thicker wire is never warmer at the same current: where `before` (the sizes of the round
-        before) or a neighbour of it fits and the next smaller does not, it is found; for the others every size is tried."""
+        """For each free wire its size. A thicker wire is never warmer at the same current: where `before` (the sizes of
+        the round before) or a neighbour of it fits and the next smaller does not, it is found; for the others every
+        size is tried."""
         if not self.free:
             return {}
         self._air = np.array([air_c[w] for w in self.free])
@@ -81,32 +84,36 @@ class Areas:
         return np.where(fits.any(axis=1), np.argmax(fits, axis=1), count - 1)
 
     def _cool(self, at: IntArray, which: IntArray) -> NDArray[np.bool_]:
-        """Whether the wires `which` keep cool at sizes `at`: within their limits in use and in what their guards let through."""
+        """Whether the wires `which` keep cool at sizes `at`: within their limits in use and in what their guards let
+        through."""
         fresh = self._allowed_in_c[which, at] != self._air[which]
         if fresh.any():
             i, j = which[fresh], at[fresh]
             wires, air = self._every.take(i * len(self.sizes) + j), self._air[i]
             self._allowed_a[i, j] = wires.allowed_a(self._limits_c[i, j].T, air).T
             self._allowed_in_c[i, j] = air
-        within = (self._amps[:4, which].T <= self._allowed_a[which, at]) & (self._air[which, None] <= self._limits_c[which, at])
+        within = (self._allowed_a[which, at] >= self._amps[:4, which].T) & (self._air[which,
+            None] <= self._limits_c[which, at])
         return np.asarray(within.all(axis=1))
 
     def _in_time(self, i: int, at: int, warm_c: float) -> int:
-        """The first size from `at` on whose guard acts in time. The temperature at rest of the first serves the next ones too: it
-        errs to the safe side."""
-        while at < len(self.sizes) - 1 and late_from_a(self._table[i][at], self._guard[i], float(self._air[i]), warm_c) is not None:
+        """The first size from `at` on whose guard acts in time. The temperature at rest of the first serves the next
+        ones too: it errs to the safe side."""
+        while at < len(self.sizes) - 1 and late_from_a(self._table[i][at], self._guard[i], float(self._air[i]),
+                                                       warm_c) is not None:
             at += 1
         return at
 
     def _best(self, i: int) -> int:
-        """Where no size keeps everything: the least that keeps each thing that can be kept, with its spare or without, and goes on
-        for the others while a step still saves a kelvin."""
+        """Where no size keeps everything: the least that keeps each thing that can be kept, with its spare or without,
+        and goes on for the others while a step still saves a kelvin."""
         every = np.arange(len(self.sizes))
         wires = self._every.take(i * len(self.sizes) + every)
         heats = Heats.of(wires, self._amps[:, [i] * len(every)], np.full(len(every), self._air[i]))
         top, rules = float(wires.class_c[0]), self.plan.rules
         found = 0
-        # Where the air leaves the house margin no room, no more than the class itself is aimed at: rule wire.class-too-low.
+        # Where the air leaves the house margin no room, no more than the class itself is aimed at: rule wire.class-too-
+        # low.
         cramped = float(self._air[i]) >= top - rules.thermal_margin_k
         aims = ((heats.use_c, (top,) if cramped else (top - rules.thermal_margin_k, top)),
                 (heats.steady_c, (top,) if cramped else (top - PROTECTION_SPARE_K, top)),

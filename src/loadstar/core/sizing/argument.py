@@ -1,12 +1,12 @@
 """Why a wire of a size will do, or will not: the one argument that sizing, rules, candidates, workings and touches ask.
 
-A wire must carry what the plan asks of it in every situation (`use_a`), in the air it lies in, within its class less the house
-margin. And it must stand what a fault or an overload can drive through it before something ends that (its `Guard`): at 1.10 times
-the opener's rating, carried for hours, within its class; at 1.35 times, carried for ten minutes, within class + 25 K; and from
-there to the prospective current the slowest opener acts before the conductor reaches class + 50 K from the temperature of 0.8
-times the rating. What the wire carries besides flows on in all three. A wire that nothing guards is judged by what the next
-opener behind it lets through, and by the sum of several. Temperatures are those of conductor.py; below 1 s the wire's time is the
-adiabatic one, which is always the shorter.
+A wire must carry what the plan asks of it in every situation (`use_a`), in the air it lies in, within its class less
+the house margin. And it must stand what a fault or an overload can drive through it before something ends that (its
+`Guard`): at 1.10 times the opener's rating, carried for hours, within its class; at 1.35 times, carried for ten
+minutes, within class + 25 K; and from there to the prospective current the slowest opener acts before the conductor
+reaches class + 50 K from the temperature of 0.8 times the rating. What the wire carries besides flows on in all three.
+A wire that nothing guards is judged by what the next opener behind it lets through, and by the sum of several.
+Temperatures are those of conductor.py; below 1 s the wire's time is the adiabatic one, which is always the shorter.
 """
 
 import math
@@ -24,7 +24,8 @@ from ..wiring.conductor import ConductorAt, Conductors
 from .openers import ELECTRONIC_SLOWEST, OVERLOAD_MULTIPLE, PRELOAD, STEADY_MULTIPLE, Guard, Opener
 
 Array = NDArray[np.float64]
-PROTECTION_SPARE_K = 10.0  # what an own choice wants to spare at 1.10 times the rating: the heat model is good to about 15 %
+# what an own choice wants to spare at 1.10 times the rating: the heat model is good to about 15 %
+PROTECTION_SPARE_K = 10.0
 SHORT_TERM_K, OVERLOAD_K = 25.0, 50.0  # above the class, ISO 6722-1: 240 h and 6 h
 GATES = tuple(sorted({OVERLOAD_MULTIPLE, *(m for m, _ in fuses.SLOWEST), *(m for m, _ in ELECTRONIC_SLOWEST)}))
 BETWEEN = (1.45, 1.8, 2.35, 2.7, 3.0, 4.5)  # looked at besides the gates where the adiabatic time does not settle it
@@ -34,7 +35,8 @@ CURVE_MULTIPLES = (1.01, 1.03, 1.06, 1.1, 1.15, 1.2, 1.3, 1.4, 1.55, 1.7, 1.9, 2
 
 @dataclass(frozen=True)
 class Duty:
-    """What is asked of one wire: the wire at a size, its air (neighbours included), its current in use, and its guard."""
+    """What is asked of one wire: the wire at a size, its air (neighbours included), its current in use, and its
+    guard."""
 
     wire: ConductorAt
     air_c: float
@@ -50,8 +52,8 @@ class Duty:
 class Stands:
     """How a wire stands its duty: temperatures in C in use, at 1.10 and 1.35 times its guard, and with several at once.
 
-    `limit_a` is the current that brings it to its class; `fails_from_a` the least fault current at which its guard may act too
-    late (None: at none that can flow). Without a guard the temperatures behind it are those of the air.
+    `limit_a` is the current that brings it to its class; `fails_from_a` the least fault current at which its guard may
+    act too late (None: at none that can flow). Without a guard the temperatures behind it are those of the air.
     """
 
     duty: Duty
@@ -70,7 +72,8 @@ class Stands:
     @property
     def protected(self) -> bool:
         """Whether nothing that its guard lets through for hours, minutes or an instant damages it."""
-        return (self.steady_c <= self.class_c and self.overload_c <= self.class_c + SHORT_TERM_K and self.fails_from_a is None)
+        return (self.steady_c <= self.class_c and self.overload_c <= self.class_c + SHORT_TERM_K
+                and self.fails_from_a is None)
 
     @property
     def is_close(self) -> bool:
@@ -96,13 +99,15 @@ def stands(duties: Sequence[Duty]) -> list[Stands]:
     heats = Heats.of(wires, currents([d.use_a for d in duties], [d.guard for d in duties]), air)
     allowed = wires.allowed_a(wires.class_c, air)
     return [Stands(d, float(u), float(s), float(o), float(n), float(a), late_from_a(d.wire, d.guard, d.air_c, float(p)))
-            for d, u, s, o, n, a, p in zip(duties, heats.use_c, heats.steady_c, heats.overload_c, heats.several_c, allowed,
+            for d, u, s, o, n, a,
+            p in zip(duties, heats.use_c, heats.steady_c, heats.overload_c, heats.several_c, allowed,
                                            heats.preload_c, strict=True)]
 
 
 @dataclass(frozen=True)
 class Heats:
-    """Temperatures of many wires at once, C: in use, at 1.10 and 1.35 times their guards, several at once, and before a fault."""
+    """Temperatures of many wires at once, C: in use, at 1.10 and 1.35 times their guards, several at once, and before a
+    fault."""
 
     use_c: Array
     steady_c: Array
@@ -117,7 +122,8 @@ class Heats:
 
     def cool(self, class_c: Array, rules: HouseRules) -> NDArray[np.bool_]:
         """Which keep everything that an own choice keeps, the timing of faults apart."""
-        return np.asarray((self.use_c <= class_c - rules.thermal_margin_k) & (self.steady_c <= class_c - PROTECTION_SPARE_K)
+        return np.asarray((self.use_c <= class_c - rules.thermal_margin_k)
+                          & (self.steady_c <= class_c - PROTECTION_SPARE_K)
                           & (self.overload_c <= class_c + SHORT_TERM_K) & (self.several_c <= class_c))
 
 
@@ -140,7 +146,8 @@ def late_from_a(wire: ConductorAt, guard: Guard | None, air_c: float, preload_c:
     air = min(5 * math.ceil(air_c / 5), top)
     start = max(min(5 * math.ceil(min(preload_c, 999.0) / 5), top), air)
     others = 0.5 * math.ceil(guard.others_a / 0.5)
-    found = _first_too_late_a(wire, _rounded(guard.opener), _rounded(guard.helper) if guard.helper else None, others, air, start)
+    found = _first_too_late_a(wire, _rounded(guard.opener), _rounded(guard.helper) if guard.helper else None, others,
+                              air, start)
     return found if found <= guard.fault_a * (1 + 1e-9) else None
 
 
@@ -149,8 +156,10 @@ def _rounded(opener: Opener) -> Opener:
 
 
 @lru_cache(maxsize=20_000)
-def _first_too_late_a(wire: ConductorAt, opener: Opener, helper: Opener | None, others_a: float, air_c: int, start_c: int) -> float:
-    """The least current through the wire at which it is damaged before opener or helper acts; infinite when there is none."""
+def _first_too_late_a(wire: ConductorAt, opener: Opener, helper: Opener | None, others_a: float, air_c: int,
+                      start_c: int) -> float:
+    """The least current through the wire at which it is damaged before opener or helper acts; infinite when there is
+    none."""
     guard = Guard("", opener, MOST_A, helper=helper, others_a=others_a)
     currents = [min(guard.lets_a(m), MOST_A) for m in GATES]
     if helper is not None:
@@ -164,7 +173,8 @@ def _first_too_late_a(wire: ConductorAt, opener: Opener, helper: Opener | None, 
 
 
 def adiabatic_s(wire: ConductorAt, amps: float, start_c: float) -> float:
-    """Seconds until a current heats the wire to class + 50 K if no heat left it (IEC 60364-4-43), by its guaranteed copper."""
+    """Seconds until a current heats the wire to class + 50 K if no heat left it (IEC 60364-4-43), by its guaranteed
+    copper."""
     k = overload.adiabatic_k(start_c, wire.cover.overload_c)
     return (k * 17.2414e-3 / wire.r20_ohm_per_m / max(amps, 1e-9)) ** 2
 
@@ -186,7 +196,8 @@ def _damage_curve(wire: ConductorAt, air_c: float, start_c: float) -> tuple[floa
     one = Conductors([wire])
     never = float(heat.ampacity_a(one.r20, one.d, one.od, one.overload_c, air_c, one.k)[0])
     amps = np.array(CURVE_MULTIPLES) * max(never, 0.1)
-    seconds = overload.time_to_temperature_s(amps, wire.area_mm2, wire.r20_ohm_per_m, wire.d_mm, wire.od_mm, wire.cover.overload_c,
+    seconds = overload.time_to_temperature_s(amps, wire.area_mm2, wire.r20_ohm_per_m, wire.d_mm, wire.od_mm,
+                                             wire.cover.overload_c,
                                          max(start_c, air_c), air_c, wire.cover.k_w_per_mk)
     there = np.isfinite(seconds)
     return never, tuple(zip(amps[there].tolist(), seconds[there].tolist(), strict=True))
@@ -200,8 +211,8 @@ def opens_s(guard: Guard | None, wire_a: float) -> float:
 class Curves:
     """A wire's damage curve and its guard's band over current: the points of the coordination picture.
 
-    `fastest`, `slowest` and `damage` are (A in the wire, s); `fault_a` the largest current that a fault can drive here, `touch_a`
-    that of a touch at the far end, `fails_from_a` where the slowest opener comes too late.
+    `fastest`, `slowest` and `damage` are (A in the wire, s); `fault_a` the largest current that a fault can drive here,
+    `touch_a` that of a touch at the far end, `fails_from_a` where the slowest opener comes too late.
     """
 
     POINTS = 48

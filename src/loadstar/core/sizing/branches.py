@@ -10,7 +10,8 @@ BoolArray = NDArray[np.bool_]
 
 
 class Branches:
-    """Of each node that hangs on the rest by a single way: its parent, the resistor to it, and where it meets the core."""
+    """Of each node that hangs on the rest by a single way: its parent, the resistor to it, and where it meets the
+    core."""
 
     def __init__(self, system: System, closed: BoolArray) -> None:
         a, b = system.r

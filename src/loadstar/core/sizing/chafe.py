@@ -59,7 +59,8 @@ def chafes(topology: Topology, sized: Sized) -> dict[str, Chafe]:
     damage = (226 * np.sqrt(np.log((234.5 + wires.overload_c) / (234.5 + start))) * wires.effective_mm2 / far) ** 2
     slow = np.flatnonzero(opens > damage)
     if len(slow):
-        damage[slow] = overload.time_to_temperature_s(far[slow], wires.area[slow], wires.r20[slow], wires.d[slow], wires.od[slow],
+        damage[slow] = overload.time_to_temperature_s(far[slow], wires.area[slow], wires.r20[slow], wires.d[slow],
+                                                      wires.od[slow],
                                                   wires.overload_c[slow], start[slow], air[slow], wires.k[slow])
     return {w: Chafe(w, faults.near_a[w], faults.far_a[w], guard, float(o), float(t), float(s))
             for w, guard, o, t, s in zip(names, guards, opens, damage, start, strict=True)}

@@ -1,10 +1,10 @@
 """Wire sizes and fuse ratings that are left to Loadstar.
 
-Starting from the least allowed, each round solves every situation, takes the smallest fuse that carries its current with the
-house rule's share and inrush and stays above what it has to be selective to, and the smallest wire that stands its duty
-(argument.py) and keeps the drop of every circuit through it within its limit. Ratings only rise, and after a few rounds sizes
-too, so the rounds end. The settled solution is judged once more, and what still misses a rule that a larger size keeps is raised.
-What is fixed by hand is kept and judged, never changed.
+Starting from the least allowed, each round solves every situation, takes the smallest fuse that carries its current
+with the house rule's share and inrush and stays above what it has to be selective to, and the smallest wire that stands
+its duty (argument.py) and keeps the drop of every circuit through it within its limit. Ratings only rise, and after a
+few rounds sizes too, so the rounds end. The settled solution is judged once more, and what still misses a rule that a
+larger size keeps is raised. What is fixed by hand is kept and judged, never changed.
 """
 
 from collections.abc import Mapping
@@ -38,7 +38,8 @@ LAST_ROUNDS = 6
 
 @dataclass(frozen=True)
 class Sized:
-    """The outcome: choices, the states solved with them, what was solved besides, guards, and what neighbours add around each wire."""
+    """The outcome: choices, the states solved with them, what was solved besides, guards, and what neighbours add
+    around each wire."""
 
     choices: Choices
     states: dict[States, StateResult]
@@ -98,7 +99,8 @@ class _Sizing:
             self._rate(peak)
             if self.rating != judged:
                 # Which fuse guards which wire hangs on ratings and ways; sizes only shift the fault currents a little.
-                faults, judged = self.finder.find(self._choices(), self.ambient, self.solver.patterns()), dict(self.rating)
+                faults, judged = self.finder.find(self._choices(), self.ambient,
+                                                  self.solver.patterns()), dict(self.rating)
             for wire, least in self._least(peak, surround, faults).items():
                 self.area[wire] = least if rounds <= FREE_ROUNDS else max(self.area[wire], least)
             self.drops.meet(solved, choices.area_mm2, self.area, set(self.free))
@@ -109,7 +111,8 @@ class _Sizing:
             choices = self._choices()
             solved = self.solver.solve(choices)
             peak, surround = worst_currents(self.topology, solved.peaks()), self._surroundings(solved)
-            warm = np.minimum(np.max(solved.mean_c, axis=0, initial=20.0), surface.RUNAWAY_C) if len(self.thermal.wires) else self.ambient
+            warm = np.minimum(np.max(solved.mean_c, axis=0, initial=20.0),
+                              surface.RUNAWAY_C) if len(self.thermal.wires) else self.ambient
             faults = self.finder.find(choices, self.ambient, self.solver.patterns(), warm)
             self._rate(peak)
             for wire, least in self._least(peak, surround, faults).items():
@@ -130,7 +133,8 @@ class _Sizing:
             self.rating[fuse] = max(self.rating[fuse], least_rating(self.topology, fuse, peak.get(fuse, 0.0), above))
 
     def _least(self, peak: dict[str, float], surround: dict[str, float], faults: Faults) -> dict[str, float]:
-        return self.areas.least(peak, surround, {w: with_others(faults.judged_by(w), peak) for w in self.free}, self.area)
+        return self.areas.least(peak, surround, {w: with_others(faults.judged_by(w), peak) for w in self.free},
+                                self.area)
 
     def _surroundings(self, solved: Solved) -> dict[str, float]:
         """The warmest air around each wire over the rows, with what its neighbours add."""
@@ -157,12 +161,14 @@ class _Sizing:
         self._rate(amps)
         surround = dict(zip(self.thermal.wires, self.ambient.tolist(), strict=True))
         faults = self.finder.find(self._choices(), self.ambient, self.solver.patterns())
-        self.area.update(self.areas.least(amps, surround, {w: with_others(faults.judged_by(w), amps) for w in self.free}))
+        self.area.update(self.areas.least(amps, surround,
+                                          {w: with_others(faults.judged_by(w), amps) for w in self.free}))
         return faults
 
 
 def worst_currents(topology: Topology, peak: dict[str, float]) -> dict[str, float]:
-    """The largest current of each element; what leads to a converter on a pack also where its window or the pack ends."""
+    """The largest current of each element; what leads to a converter on a pack also where its window or the pack
+    ends."""
     packs = topology.plan.packs
     if not packs:
         return peak

@@ -16,7 +16,8 @@ def of_kind_a(topology: Topology, contact: str, kind: str, peak_a: Mapping[str, 
 
 
 def least_contact_a(topology: Topology, contact: str, peak_a: Mapping[str, float]) -> float:
-    """The resistive rating that a contact needs: for its current, for each kind of load, and a switch for what comes on together."""
+    """The resistive rating that a contact needs: for its current, for each kind of load, and a switch for what comes on
+    together."""
     needs = [peak_a.get(contact, 0.0)]
     needs += [of_kind_a(topology, contact, kind, peak_a) / share for kind, share in CONTACT_SHARE.items()]
     inrush = highest_inrush(topology, contact)

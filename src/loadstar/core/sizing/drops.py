@@ -53,7 +53,8 @@ def drop_frac(topology: Topology, result: StateResult, load: LoadPart) -> float 
 
 
 def meet_starter_drop(topology: Topology, area: dict[str, float], free: set[str]) -> None:
-    """Give the starter's leads the least size, alike for all, at which cranking loses no more in them than the house rule allows."""
+    """Give the starter's leads the least size, alike for all, at which cranking loses no more in them than the house
+    rule allows."""
     leads = starter_leads(topology)
     mine = [w for w in leads if w in free]
     limit, before = topology.plan.rules.starter_drop_v, float("inf")
@@ -102,7 +103,8 @@ class Drops:
         ladders: dict[tuple[str, str | None], list[float]] = {}
         for wire in topology.wires.values():
             if (wire.wall, wire.insulation) not in ladders:
-                ladders[wire.wall, wire.insulation] = [conductor(self.plan, wire, a).r20_ohm_per_m for a in STOCK_AREAS_MM2]
+                ladders[wire.wall,
+                        wire.insulation] = [conductor(self.plan, wire, a).r20_ohm_per_m for a in STOCK_AREAS_MM2]
         self._table = np.array([ladders[w.wall, w.insulation] for w in map(topology.wires.__getitem__, self.wires)]
                                ).reshape(len(self.wires), len(STOCK_AREAS_MM2))
         sizes = np.array(STOCK_AREAS_MM2)
@@ -115,12 +117,13 @@ class Drops:
         return np.array([self._table[i, STOCK.index(area[w])] if area[w] in STOCK else conductor(
             self.plan, self.topology.wires[w], area[w]).r20_ohm_per_m for i, w in enumerate(self.wires)])
 
-    def meet(self, solved: Solved, before: dict[str, float], area: dict[str, float], free: set[str], *, settled: bool = False) -> None:
+    def meet(self, solved: Solved, before: dict[str, float], area: dict[str, float], free: set[str], *,
+             settled: bool = False) -> None:
         """Raise free wires on the ways of loads that lose too much: each time the one that saves most per gram.
 
         Estimated from the currents solved with the sizes `before`; the next round solves again. A last pass lowers
-        again what was not needed. A `settled` solution is only mended where it misses the rule itself. Where no size reaches the
-        goal, steps are taken while they save something worth having.
+        again what was not needed. A `settled` solution is only mended where it misses the rule itself. Where no size
+        reaches the goal, steps are taken while they save something worth having.
         """
         rows = [i for i, s in enumerate(solved.states) if s in JUDGED_STATES]
         if not self.loads or not rows or not self.at:
@@ -128,7 +131,8 @@ class Drops:
         lost, volts, state = self._lost(solved, rows)
         amps = solved.wire_a()[rows][state] * self.on
         warm = 1 + ALPHA20_PER_K * (np.minimum(solved.mean_c, surface.RUNAWAY_C)[rows][state] - 20)
-        metre_v = amps * warm * self.lengths / np.maximum(volts, LEAST_V)[:, None]  # share lost per ohm per metre at 20 C
+        # share lost per ohm per metre at 20 C
+        metre_v = amps * warm * self.lengths / np.maximum(volts, LEAST_V)[:, None]
         now, then = self._r20(area), self._r20(before)
         lost = lost + metre_v @ now - metre_v @ then
         goal = self.limit - DROP_SPARE_FRAC
@@ -145,7 +149,8 @@ class Drops:
                     options &= metre_v[i] * self._saves[every, at] >= LEAST_GAIN * self.limit[i]
                 if not options.any():
                     break
-                w = int(np.argmax(np.where(options, in_nine_digits(metre_v[i] * self._per_mm2[every, at] / self.lengths), -1.0)))
+                w = int(np.argmax(np.where(options,
+                                           in_nine_digits(metre_v[i] * self._per_mm2[every, at] / self.lengths), -1.0)))
                 raised.setdefault(w, int(at[w]))
                 lost = lost - metre_v[:, w] * self._saves[w, at[w]]
                 at[w] += 1
@@ -159,7 +164,8 @@ class Drops:
             area[self.wires[w]] = STOCK_AREAS_MM2[at[w]]
 
     def _lost(self, solved: Solved, rows: list[int]) -> tuple[Array, Array, NDArray[np.int64]]:
-        """Per load the largest share lost of those rows (-1 where it is never fed), the volts it begins with, and in which row."""
+        """Per load the largest share lost of those rows (-1 where it is never fed), the volts it begins with, and in
+        which row."""
         batch, at = solved.batch, solved.batch.system.index
         node = self.topology.node
         pos, neg = (np.array([at[node(load.at(end))] for load in self.loads]) for end in ("pos", "neg"))

@@ -1,12 +1,13 @@
 """Where a fault's current flows, and what sees it.
 
-A fault is looked at for every wire (a touch to its source's negative at either end, and a short across every load) with the
-loads removed. Where its current flows is the network's answer, so rings, shared returns and several supplies need no special
-case. It is solved in each case with what conducts in it: a changeover at each of its positions, joined packs together and each
-alone, an ideal diode only forwards, and contacts as they stand in a state wherever it matters which of them are closed at once.
-What hangs on the rest by a single way (a branch) carries the whole current of every fault at its end and none of the others',
-so that only the core that is left is solved. A converter stands as its output voltage behind the resistance that lets its limit
-flow into a short; a generator on leads of its own as its short-circuit current.
+A fault is looked at for every wire (a touch to its source's negative at either end, and a short across every load) with
+the loads removed. Where its current flows is the network's answer, so rings, shared returns and several supplies need
+no special case. It is solved in each case with what conducts in it: a changeover at each of its positions, joined packs
+together and each alone, an ideal diode only forwards, and contacts as they stand in a state wherever it matters which
+of them are closed at once. What hangs on the rest by a single way (a branch) carries the whole current of every fault
+at its end and none of the others', so that only the core that is left is solved. A converter stands as its output
+voltage behind the resistance that lets its limit flow into a short; a generator on leads of its own as its
+short-circuit current.
 """
 
 
@@ -41,10 +42,12 @@ class FaultFinder(FaultPlaces):
         """Every case that has to be looked at. `patterns` are the contacts' stands in the plan's states."""
         topology, base = self.topology, ~self.coil
         positions = sorted({b.position for b in topology.branches.values() if b.position})
-        masks = [base & ~self.are(lambda b, at=at: b.position not in ("", at)) for at in positions] or [base]  # type: ignore[misc]
+        # type: ignore[misc]
+        masks = [base & ~self.are(lambda b, at=at: b.position not in ("", at)) for at in positions] or [base]
         alone = [p.id for p in topology.parts.values() if p.STORES]
         generator = topology.plan.generator
-        on_leads = generator is not None and (topology.node(generator.at("pos")), topology.node(generator.at("neg"))) != (
+        on_leads = generator is not None and (topology.node(generator.at("pos")),
+                                              topology.node(generator.at("neg"))) != (
             topology.positive, topology.negative)
         found = []
         for mask in masks:
@@ -79,8 +82,10 @@ class FaultFinder(FaultPlaces):
 
     # -- the answer ---------------------------------------------------------------------------------------------
 
-    def find(self, choices: Choices, ambient_c: Array, patterns: list[BoolArray], warm_c: Array | None = None) -> Faults:
-        """What guards every wire. Wires at `ambient_c` (cold copper: the largest current), and at `warm_c` for touches."""
+    def find(self, choices: Choices, ambient_c: Array, patterns: list[BoolArray],
+             warm_c: Array | None = None) -> Faults:
+        """What guards every wire. Wires at `ambient_c` (cold copper: the largest current), and at `warm_c` for
+        touches."""
         names = self.wires
         if not names:
             return Faults({}, {}, {}, True, {}, {}, {})

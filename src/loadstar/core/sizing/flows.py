@@ -39,8 +39,8 @@ class Ways:
 
 @dataclass(frozen=True)
 class Flows:
-    """Where the current of every fault flows: every resistor's ohms, the core's transfer resistances (nodes, core probes), and what
-    each fault draws."""
+    """Where the current of every fault flows: every resistor's ohms, the core's transfer resistances (nodes, core
+    probes), and what each fault draws."""
 
     ohm: Array
     core: Array

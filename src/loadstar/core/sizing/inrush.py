@@ -1,8 +1,8 @@
 """What comes on together, and which inrush that drives through a fuse or contact.
 
-Loads behind one relay or switch come on at the same moment, so their inrushes add up ampere by ampere; what is always live, or
-has a switch of its own, comes on by itself. An inrush is a rectangle (peak, duration) or a decay (peak, time constant); the
-integral of the square of the sum is exact. Through a converter none passes: it limits.
+Loads behind one relay or switch come on at the same moment, so their inrushes add up ampere by ampere; what is always
+live, or has a switch of its own, comes on by itself. An inrush is a rectangle (peak, duration) or a decay (peak, time
+constant); the integral of the square of the sum is exact. Through a converter none passes: it limits.
 """
 
 import math
@@ -16,7 +16,8 @@ from ..wiring.topology import Topology
 
 @dataclass(frozen=True)
 class Inrush:
-    """One moment of switching on: the loads, the sum of their peaks, and the integral of the square of their current."""
+    """One moment of switching on: the loads, the sum of their peaks, and the integral of the square of their
+    current."""
 
     loads: tuple[LoadPart, ...]
     peak_a: float

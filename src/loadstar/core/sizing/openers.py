@@ -1,8 +1,8 @@
 """What ends a current, and how soon: blade fuses, electronic ways, and supplies that let no more through.
 
-A fuse opens within the band of ISO 8820-3. An electronic way (of a distribution module) acts at its own speed by current:
-seconds near its limit, milliseconds at a short; the values are usual ones of solid-state ways and are assumed. A limiter
-(a converter, a coil, a generator) never opens: it gives no more than its most.
+A fuse opens within the band of ISO 8820-3. An electronic way (of a distribution module) acts at its own speed by
+current: seconds near its limit, milliseconds at a short; the values are usual ones of solid-state ways and are assumed.
+A limiter (a converter, a coil, a generator) never opens: it gives no more than its most.
 """
 
 import math
@@ -14,7 +14,8 @@ from ..materials import fuses
 
 Kind = Literal["fuse", "electronic", "limit"]
 ELECTRONIC_SOURCE = "usual solid-state ways, assumed; see the maker's data"
-# Multiples of the set limit against shortest and longest time to act, seconds; interpolated log-log, held beyond the last.
+# Multiples of the set limit against shortest and longest time to act, seconds; interpolated log-log, held beyond the
+# last.
 ELECTRONIC_FASTEST = ((1.10, 2.0), (1.35, 0.05), (2.0, 0.005), (4.0, 0.0002))
 ELECTRONIC_SLOWEST = ((1.35, 1.0), (1.6, 0.3), (2.0, 0.1), (4.0, 0.005), (6.0, 0.001))
 STEADY_MULTIPLE = fuses.STEADY_MULTIPLE  # 1.10: carried for hours
@@ -63,10 +64,10 @@ class Guard:
     """What ends or limits the worst current that a fault or an overload can drive through a wire.
 
     `opener` acts first; `helper` is one of the other kind in series, which may be the faster at some currents. `before`
-    says that it lies between the wire and its source and so also ends a touch of the wire itself; otherwise it lies behind,
-    and only what it lets through is judged. `fault_a` is the largest current of such a fault in the wire, `others_a` what
-    the wire carries besides that does not pass the opener, `several_a` the sum that all the openers behind it carry at
-    their ratings (0 where only one is).
+    says that it lies between the wire and its source and so also ends a touch of the wire itself; otherwise it lies
+    behind, and only what it lets through is judged. `fault_a` is the largest current of such a fault in the wire,
+    `others_a` what the wire carries besides that does not pass the opener, `several_a` the sum that all the openers
+    behind it carry at their ratings (0 where only one is).
     """
 
     wire: str
@@ -98,7 +99,8 @@ class Guard:
         return self.opener.kind != "fuse"
 
     def lets_a(self, multiple: float) -> float:
-        """Current in the wire while the opener carries this multiple of its rating (a limiter never more than its most)."""
+        """Current in the wire while the opener carries this multiple of its rating (a limiter never more than its
+        most)."""
         most = 1.0 if self.opener.kind == "limit" else multiple
         return most * self.rating_a * self.share + self.others_a
 

@@ -1,4 +1,5 @@
-"""Where a plan may be shorted: a touch at either end of every wire, and every pair of terminals that a part may short."""
+"""Where a plan may be shorted: a touch at either end of every wire, and every pair of terminals that a part may
+short."""
 
 from collections.abc import Callable
 
@@ -35,7 +36,8 @@ class FaultPlaces:
         plus = np.array([at[e] for e in ends] + [at[a] for a, _ in shorts], int)
         minus = np.concatenate([self._negatives(plus[: len(ends)]), np.array([at[b] for _, b in shorts], int)])
         self.plus, self.minus = plus, minus
-        self.limits = {p.id: limit for p in topology.parts.values() if topology.feeds(p.id) and (limit := p.limit(topology.machine))}
+        self.limits = {p.id: limit for p in topology.parts.values() if topology.feeds(p.id)
+                       and (limit := p.limit(topology.machine))}
 
     def are(self, what: Callable[[Branch], bool]) -> BoolArray:
         """Of which resistors something is true; of a wire it never is."""
@@ -47,17 +49,19 @@ class FaultPlaces:
         return components(pairs, self.system.n)[1]
 
     def _negatives(self, nodes: IntArray) -> IntArray:
-        """For each node the negative of the supply whose positive it is joined to by copper: of the pack before whose fuse it lies,
-        else of the rail or converter that it hangs on."""
+        """For each node the negative of the supply whose positive it is joined to by copper: of the pack before whose
+        fuse it lies, else of the rail or converter that it hangs on."""
         at = self.system.index
         roots = [(self.group[at[r.positive]], at[r.negative]) for r in self.topology.roots]
         negative = dict(reversed(roots))
         bare = ~(self.coil | self.are(lambda b: b.divides))
         zone = self.joined(bare, np.zeros(self.system.d.shape[1], bool))
-        own = {zone[at[self.topology.node(p.at("pos"))]]: at[self.topology.node(p.at("neg"))] for p in self.topology.plan.packs}
+        own = {zone[at[self.topology.node(p.at("pos"))]]: at[self.topology.node(p.at("neg"))]
+               for p in self.topology.plan.packs}
         return np.array([own.get(zone[i], negative.get(self.group[i], roots[0][1])) for i in nodes.tolist()], int)
 
     def diodes(self, case: FaultCase) -> BoolArray:
         """Ideal diodes that conduct: those of the packs that feed."""
         packs = [p.id for p in self.topology.plan.packs]
-        return np.array([case.alone in ("", packs[SIDES.index(ElementRef(d.name).role)]) for d in self.system.network.diodes], bool)
+        return np.array([case.alone in ("", packs[SIDES.index(ElementRef(d.name).role)])
+                         for d in self.system.network.diodes], bool)

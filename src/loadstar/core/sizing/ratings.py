@@ -19,7 +19,8 @@ class RatingFault:
 
 
 def rating_faults(topology: Topology, fuse: str, rating_a: float, peak_a: float) -> list[RatingFault]:
-    """What speaks against a rating at a continuous current: its share, and the inrush of what comes on together behind it."""
+    """What speaks against a rating at a continuous current: its share, and the inrush of what comes on together behind
+    it."""
     plan, part = topology.plan, topology.parts[fuse]
     assert part.protection is not None, fuse
     if part.protection.kind == "electronic":  # no ageing, and inrush is let through by its soft start
@@ -35,8 +36,8 @@ def rating_faults(topology: Topology, fuse: str, rating_a: float, peak_a: float)
 
 
 def least_rating(topology: Topology, fuse: str, peak_a: float, above_a: float = 0.0) -> float:
-    """The smallest rating (a module's way: setting) that passes and is larger than `above_a`; where none passes, the smallest that
-    carries its share, or the largest there is."""
+    """The smallest rating (a module's way: setting) that passes and is larger than `above_a`; where none passes, the
+    smallest that carries its share, or the largest there is."""
     part = topology.parts[fuse]
     assert part.protection is not None, fuse
     every = part.protection.steps_a
@@ -53,13 +54,15 @@ def least_rating(topology: Topology, fuse: str, peak_a: float, above_a: float = 
 
 
 def fixed_rating_a(topology: Topology, element: str) -> float | None:
-    """The rating of what protects by its own: fixed by hand, or found on the machine; None for others and for what is open."""
+    """The rating of what protects by its own: fixed by hand, or found on the machine; None for others and for what is
+    open."""
     part = topology.parts.get(element)
     return part.protection.stated_a if part is not None and part.protection is not None else None
 
 
 def goes_dark(topology: Topology, upstream: str, branch: str) -> tuple[str, ...]:
-    """Who else goes dark when what protects upstream of a branch opens with it: names of other loads, and the machine's own users."""
+    """Who else goes dark when what protects upstream of a branch opens with it: names of other loads, and the machine's
+    own users."""
     mine = {p.id for p in topology.loads_fed_through.get(branch, ())}
     others = [p.name for p in topology.loads_fed_through.get(upstream, ()) if p.id not in mine]
     part = topology.plan.is_one(upstream, Tap)
@@ -69,7 +72,8 @@ def goes_dark(topology: Topology, upstream: str, branch: str) -> tuple[str, ...]
 
 
 def selective_above_a(topology: Topology, fuse: str, rating_a: dict[str, float]) -> float:
-    """The largest rating behind a fuse that it has to exceed, so that a fault in one branch leaves the others alive; 0 for none."""
+    """The largest rating behind a fuse that it has to exceed, so that a fault in one branch leaves the others alive; 0
+    for none."""
     served = len(topology.loads_fed_through.get(fuse, ()))  # what a branch serves, what lies before it serves too
     return max((rating_a[branch] for branch in topology.protected_behind.get(fuse, ())
                 if branch in rating_a and len(topology.loads_fed_through.get(branch, ())) < served), default=0.0)

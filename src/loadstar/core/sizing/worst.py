@@ -21,10 +21,10 @@ KINDS: tuple[Kind, ...] = ("fuse", "electronic", "limit")
 class Faults:
     """Fault currents of a plan, by wire.
 
-    `guards` are what lies before a wire (None: nothing sees a touch of it), `behind` what lies behind one that nothing guards.
-    `fault_a` is the largest anywhere on the wire, source strong and copper cold; `near_a` and `far_a` what a touch at its two
-    ends draws with the source at the judged charge and the copper warm, less the arc's volts. `unknown` are wires whose touch
-    only passes a factory fuse that nobody has found, and which (tap).
+    `guards` are what lies before a wire (None: nothing sees a touch of it), `behind` what lies behind one that nothing
+    guards. `fault_a` is the largest anywhere on the wire, source strong and copper cold; `near_a` and `far_a` what a
+    touch at its two ends draws with the source at the judged charge and the copper warm, less the arc's volts.
+    `unknown` are wires whose touch only passes a factory fuse that nobody has found, and which (tap).
     """
 
     guards: dict[str, Guard | None]
@@ -61,7 +61,8 @@ class Worst:
         self.seen = np.zeros(wires, bool)
 
     def touch(self, case: FaultCase, flows: Flows) -> None:
-        """What a touch at either end of each wire draws: the least and the most of the cases in which it draws anything."""
+        """What a touch at either end of each wire draws: the least and the most of the cases in which it draws
+        anything."""
         count = len(self.finder.wires)
         ends = flows.prospective_a[: 2 * count].reshape(2, count)
         low, high = ends.min(axis=0), ends.max(axis=0)
@@ -82,7 +83,8 @@ class Worst:
         fresh = np.zeros(wires, bool)
 
         def judge(wire: IntArray, at: IntArray, share: Array) -> None:
-            """Of the faults `at` with their shares in the wires the worst: the one whose opener lets most through, the hardest."""
+            """Of the faults `at` with their shares in the wires the worst: the one whose opener lets most through, the
+            hardest."""
             there = (share > LEAST_SHARE) & (amps[at] > 0) & ~only[wire]
             wire, at, share = wire[there], at[there], share[there]
             fresh[wire] = True
@@ -96,14 +98,17 @@ class Worst:
             other = np.where(kind[at] == 0, least[1, at], np.where(kind[at] == 1, least[0, at], np.inf))
             helps = np.where(kind[at] == 0, first[1, at], first[0, at])
             has = np.isfinite(other)
-            self.worst.take(wire, total[at] * share, which[at], np.where(has, helps, -1), np.where(has, np.where(has, other, 0.0) * share, 0.0))
+            self.worst.take(wire, total[at] * share, which[at], np.where(has, helps, -1),
+                            np.where(has, np.where(has, other, 0.0) * share, 0.0))
 
         in_branch = way.edge < wires
         judge(way.edge[in_branch], way.fault[in_branch], np.ones(in_branch.sum()))
         core = np.setdiff1d(np.arange(wires), way.edge)
         core = core[case.closed[core]]
-        # Of the faults of one pair of core probes those decide whose fuse opens last, that draw most, seen or not, and one unseen.
-        ranks = (np.where(np.isinf(total), -1.0, total), amps, np.where(np.isinf(total), -1.0, amps), np.where(np.isinf(total) & ~hidden, 1.0, 0.0))
+        # Of the faults of one pair of core probes those decide whose fuse opens last, that draw most, seen or not, and
+        # one unseen.
+        ranks = (np.where(np.isinf(total), -1.0, total), amps, np.where(np.isinf(total), -1.0, amps),
+                 np.where(np.isinf(total) & ~hidden, 1.0, 0.0))
         at = np.concatenate([_first_largest(np.where(amps > 0, by, -2.0), way.of, len(way.a)) for by in ranks])
         shares = np.tile(flows.shares(self.finder.system, way, core), (1, len(ranks)))
         judge(np.repeat(core, len(at)), np.tile(at, len(core)), shares.ravel())
@@ -113,7 +118,8 @@ class Worst:
         self.seen |= fresh
         self._add_up(case, way, flows, total, which, amps, fresh)
 
-    def _add_up(self, case: FaultCase, way: Ways, flows: Flows, total: Array, which: IntArray, amps: Array, fresh: BoolArray) -> None:
+    def _add_up(self, case: FaultCase, way: Ways, flows: Flows, total: Array, which: IntArray, amps: Array,
+                fresh: BoolArray) -> None:
         """Of wires that nothing guards: what all the openers next behind them carry together at their ratings."""
         system = self.finder.system
         bare = np.flatnonzero(self.unseen & fresh)
@@ -124,7 +130,9 @@ class Worst:
         loose = case.closed.copy()
         loose[self.row[guards]] = False
         zone = self.finder.joined(loose, self.finder.diodes(case))
-        live = {int(zone[i]) for s, i in zip(system.network.sources, system.s[0].tolist(), strict=True) if case.alone in ("", s.name)}
+        live = {int(zone[i])
+                for s, i in zip(system.network.sources, system.s[0].tolist(), strict=True)
+                if case.alone in ("", s.name)}
         ends = zone[system.r[:, rows]]
         border = guards & (ends[0] != ends[1]) & np.isin(ends, list(live)).any(axis=0)
         for w in bare.tolist():
@@ -142,8 +150,8 @@ class Worst:
                 self.several[w] = max(self.several[w], float(carried[border].sum()))
 
     def _opens_first(self, way: Ways, flows: Flows, case: FaultCase) -> tuple[Array, IntArray]:
-        """Of the openers of each kind in each fault's loop the one furthest above its rating: by (kind, fault) the amps of fault
-        current at its rating, and which; infinite where none is in the loop."""
+        """Of the openers of each kind in each fault's loop the one furthest above its rating: by (kind, fault) the amps
+        of fault current at its rating, and which; infinite where none is in the loop."""
         faults = len(self.finder.plus)
         least, first = np.full((len(KINDS), faults), np.inf), np.zeros((len(KINDS), faults), int)
         through = self._through(way, flows, case)
@@ -155,12 +163,14 @@ class Worst:
             if not len(mine):
                 continue
             with np.errstate(divide="ignore"):
-                carried = in_nine_digits(np.where(through[mine] > LEAST_SHARE, self.rating[mine, None] / np.maximum(through[mine], 1e-9), np.inf))
+                carried = in_nine_digits(np.where(through[mine] > LEAST_SHARE,
+                                                  self.rating[mine, None] / np.maximum(through[mine], 1e-9), np.inf))
             best = np.argmin(carried, axis=0)
             least[k], first[k] = np.min(carried, axis=0)[way.of], mine[best][way.of]
             here = (own >= 0) & (self.kind[np.maximum(own, 0)] == k)
             at, fuse = own_at[here], own[here]
-            order = np.lexsort((fuse, -self.rating[fuse]))  # the least rating is written last, and of alike ones the newest
+            # the least rating is written last, and of alike ones the newest
+            order = np.lexsort((fuse, -self.rating[fuse]))
             at, fuse = at[order], fuse[order]
             branch, named = np.full(faults, np.inf), np.zeros(faults, int)
             branch[at], named[at] = self.rating[fuse], fuse
@@ -236,7 +246,8 @@ class _Best:
         self.help_share = np.zeros(wires)
 
     def take(self, wire: IntArray, limit: Array, which: IntArray, helps: IntArray, help_limit: Array) -> None:
-        """Keep what is worse than before; of alike ones the first. Limits are amps in the wire at the opener's rating."""
+        """Keep what is worse than before; of alike ones the first. Limits are amps in the wire at the opener's
+        rating."""
         order = np.lexsort((-np.arange(len(wire)), in_nine_digits(limit)))
         wire, limit, which, helps, help_limit = wire[order], limit[order], which[order], helps[order], help_limit[order]
         last = np.full(len(self.limit), -1)
@@ -249,7 +260,8 @@ class _Best:
         self.help_share[w] = help_limit[at]
 
     def columns(self) -> tuple[list[float], list[int], list[int], list[float]]:
-        """For each wire the amps that its opener lets through at its rating (0 or less: none), which opener, which helps it and how."""
+        """For each wire the amps that its opener lets through at its rating (0 or less: none), which opener, which
+        helps it and how."""
         return self.limit.tolist(), self.which.tolist(), self.helps.tolist(), self.help_share.tolist()
 
 
@@ -269,5 +281,7 @@ def openers(places: FaultPlaces, choices: Choices) -> list[Opener]:
             rating = choices.rating_a[part.id] if protects.chosen else protects.stated_a
             assert rating is not None
             found.append(Opener(part.id, protects.kind, rating, 1.0))
-    found += [Opener(part, "limit", limit.most_a, 1.0) for part, limit in places.limits.items() if limit.reach != "behind"]
-    return found + [Opener(part, "limit", limit.most_a, 1.0) for part, limit in places.limits.items() if limit.reach == "behind"]
+    found += [Opener(part, "limit", limit.most_a, 1.0)
+              for part, limit in places.limits.items() if limit.reach != "behind"]
+    return found + [Opener(part, "limit", limit.most_a, 1.0)
+                    for part, limit in places.limits.items() if limit.reach == "behind"]

@@ -1,4 +1,5 @@
-"""What a machine's supply decides about a plan: its states, its rails, what drives it in each, what it counts its ledger at."""
+"""What a machine's supply decides about a plan: its states, its rails, what drives it in each, what it counts its
+ledger at."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -15,7 +16,8 @@ Mode = Literal["battery", "regulated", "pack", "coil"]  # how a state begins to 
 
 @dataclass(frozen=True)
 class Situation:
-    """A state with the changeover at `position` ("" as the plan has it), without the packs in `away`, or with packs `empty`."""
+    """A state with the changeover at `position` ("" as the plan has it), without the packs in `away`, or with packs
+    `empty`."""
 
     state: States
     position: str = ""
@@ -25,7 +27,8 @@ class Situation:
 
 
 class Supply:
-    """The answers of one way to feed a machine. `part` is what the circuits hang on; None where nothing has been entered yet."""
+    """The answers of one way to feed a machine. `part` is what the circuits hang on; None where nothing has been
+    entered yet."""
 
     key: ClassVar[Key] = "none"
     usual_state: ClassVar[States] = "idle"  # that a page opens in

@@ -19,7 +19,8 @@ class NoSupply(Supply):
     @property
     def states(self) -> tuple[States, ...]:
         system = self.plan.machine.system
-        return PACK_STATES if system == "pack" else ENGINE_STATES if system in ("battery", "total_loss") else NO_BATTERY_STATES
+        return PACK_STATES if system == "pack" else ENGINE_STATES if system in ("battery",
+                                                                                "total_loss") else NO_BATTERY_STATES
 
     @property
     def stores(self) -> Sequence[Part]:

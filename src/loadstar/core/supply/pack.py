@@ -1,7 +1,8 @@
 """One traction pack, or two that are joined.
 
-Besides its states a machine on packs is solved with the pack nearly empty, where constant powers draw most; with a changeover at
-its other position; and joined packs each alone. Those rows size wires and fuses; they are not states that a page shows.
+Besides its states a machine on packs is solved with the pack nearly empty, where constant powers draw most; with a
+changeover at its other position; and joined packs each alone. Those rows size wires and fuses; they are not states that
+a page shows.
 """
 
 from collections.abc import Sequence

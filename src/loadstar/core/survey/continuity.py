@@ -1,6 +1,7 @@
 """What does an unknown switch, lead or plug do, by what beeped?
 
-Joining is taken as carried on: where 1 beeps to 2 and 2 to 3, 1 must beep to 3. A test that says otherwise is pointed out.
+Joining is taken as carried on: where 1 beeps to 2 and 2 to 3, 1 must beep to 3. A test that says otherwise is pointed
+out.
 """
 
 from dataclasses import dataclass
@@ -71,7 +72,9 @@ def _sentences(table: Continuity, positions: tuple[PositionResult, ...], complet
     name, said = table.terminals, []
     for p in positions:
         for a, b in p.contradicted:
-            said.append(f"In {table.positions[p.position]}, {name[a]} and {name[b]} were silent although others join them: test these again.")
+            said.append(
+                f"In {table.positions[p.position]}, {name[a]} and {name[b]} were silent although others join them: "
+                f"test these again.")
     if any(p.contradicted for p in positions):
         return said
     joined = [{pair for g in p.groups for pair in combinations(g, 2)} for p in positions]
@@ -104,13 +107,16 @@ def _switch(name: tuple[str, ...], positions: tuple[PositionResult, ...], joined
     for a, b in changing:
         partners.setdefault(a, set()).add(b)
         partners.setdefault(b, set()).add(a)
-    commons = [i for i, others in partners.items() if len(others) > 1 and not any({tuple(sorted((i, o))) for o in others} <= j for j in joined)]
+    commons = [i for i, others in partners.items() if len(others) > 1
+               and not any({tuple(sorted((i, o))) for o in others} <= j for j in joined)]
     for i in sorted(commons):
         others = ", ".join(name[o] for o in sorted(partners[i]))
         said.append(f"{name[i]} is the common terminal: it is switched over between {others}.")
-    for group in sorted({g for p in positions for g in p.groups if set(combinations(g, 2)) & changing and not set(g) & set(commons)}):
+    for group in sorted({g for p in positions for g in p.groups if set(combinations(g, 2)) & changing
+                         and not set(g) & set(commons)}):
         words = " and ".join((", ".join(name[i] for i in group[:-1]), name[group[-1]]))
-        said.append(f"{words} are a contact that some positions close." if len(group) == 2 else f"{words} are joined together by some positions.")
+        said.append(f"{words} are a contact that some positions close." if len(group) == 2
+                    else f"{words} are joined together by some positions.")
     unused = [n for i, n in enumerate(name) if i not in partners and not any(i in pair for pair in always)]
     if unused:
         said.append(f"{', '.join(unused)} {'is' if len(unused) == 1 else 'are'} joined to nothing in any position.")
@@ -128,5 +134,7 @@ def _lead(name: tuple[str, ...], only: PositionResult) -> list[str]:
     inside = {i for g in only.groups for i in g}
     free = [n for i, n in enumerate(name) if i not in inside]
     if free:
-        said.append(f"{', '.join(free)} {'goes' if len(free) == 1 else 'go'} nowhere here: broken, or the other end is elsewhere.")
+        said.append(
+            f"{', '.join(free)} {'goes' if len(free) == 1 else 'go'} nowhere here: broken, or the other end is "
+            f"elsewhere.")
     return said

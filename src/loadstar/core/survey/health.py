@@ -1,7 +1,7 @@
 """How do battery and charging stand, by the readings taken at the posts as found?
 
-A rested voltage gives the charge (published curve at 25 C), the lowest voltage while cranking speaks of battery and leads,
-the running voltages of the regulator, and the standing current of the days that are left.
+A rested voltage gives the charge (published curve at 25 C), the lowest voltage while cranking speaks of battery and
+leads, the running voltages of the regulator, and the standing current of the days that are left.
 """
 
 import math
@@ -44,7 +44,8 @@ def judged(plan: Plan) -> tuple[Judgement, ...]:
 
 
 def rested_charge(plan: Plan) -> tuple[float, Reading, cell.Segment] | None:
-    """Charge by the rested voltage at the posts, the reading it is from, and the two points of the curve that it lies between."""
+    """Charge by the rested voltage at the posts, the reading it is from, and the two points of the curve that it lies
+    between."""
     store = plan.battery or next(iter(plan.packs), None)
     reading = readings_of(plan, store.id).get(("V", "key_off")) if store else None
     if store is None or reading is None:
@@ -61,7 +62,8 @@ def standing_hours(plan: Plan) -> tuple[float, float, Reading] | None:
         return None
     rested = rested_charge(plan)
     charge = rested[0] if rested else battery.charge_frac
-    least = cell.least_charge_to_crank(battery.internal_mohm / 1000, plan.machine.cranking_a, plan.rules.crank_limit_at(battery.nominal_v),
+    least = cell.least_charge_to_crank(battery.internal_mohm / 1000, plan.machine.cranking_a,
+                                       plan.rules.crank_limit_at(battery.nominal_v),
                                        battery.chemistry, battery.nominal_v)
     usable = max(charge - (least if math.isfinite(least) else 1.0), 0.0) * battery.capacity_ah
     lost = cell.SELF_DISCHARGE_FRAC_PER_MONTH[battery.chemistry]
@@ -83,16 +85,18 @@ def _rested(plan: Plan, battery: Battery, scale: float) -> Judgement | None:
     charge, reading, _ = rested
     if battery.chemistry != "lfp" and reading.value > SURFACE_V * scale:
         return Judgement("rested", reading, "note", (
-            f"{reading.value:g} V with the key off is more than a rested battery has: a charger is on it, or it came off one within the "
-            "last hours. Let it rest and read again."), "rested_charge")
+            f"{reading.value:g} V with the key off is more than a rested battery has: a charger is on it, or it came "
+            "off one within the last hours. Let it rest and read again."), "rested_charge")
     words = f"{reading.value:g} V rested is about {charge:.0%} of charge."
     if charge >= LOW_CHARGE:
         return Judgement("rested", reading, None, words, "rested_charge")
     if charge >= FLAT_CHARGE:
         return Judgement("rested", reading, "advice", (
-            f"{words} Charge it, let it rest for four hours and read again before anything is planned on it."), "rested_charge")
+            f"{words} Charge it, let it rest for four hours and read again before anything is planned on it."),
+            "rested_charge")
     return Judgement("rested", reading, "caution", (
-        f"{words} It is nearly flat, or a cell is dead: charge and read again; if it falls back, it is done."), "rested_charge")
+        f"{words} It is nearly flat, or a cell is dead: charge and read again; if it falls back, it is done."),
+        "rested_charge")
 
 
 def _cranking(plan: Plan, battery: Battery, reading: Reading | None, scale: float) -> Judgement | None:
@@ -101,9 +105,11 @@ def _cranking(plan: Plan, battery: Battery, reading: Reading | None, scale: floa
     limit = plan.rules.crank_limit_at(battery.nominal_v)
     if reading.value >= limit:
         return Judgement("cranking", reading, None, f"{reading.value:g} V while cranking holds the {limit:g} V wanted.")
-    why = ("The battery or its leads are weak: measure at the posts and at the starter to tell which." if reading.value >= WEAK_CRANK_V * scale
+    why = ("The battery or its leads are weak: measure at the posts and at the starter to tell which."
+           if reading.value >= WEAK_CRANK_V * scale
            else "Igniters drop out near this: a worn battery, a bad joint in the leads, or an engine that turns hard.")
-    return Judgement("cranking", reading, "caution", f"{reading.value:g} V while cranking; {limit:g} V is wanted. {why}")
+    return Judgement("cranking", reading, "caution",
+                     f"{reading.value:g} V while cranking; {limit:g} V is wanted. {why}")
 
 
 def _idling(reading: Reading | None, rest: Reading | None, scale: float) -> Judgement | None:
@@ -112,7 +118,8 @@ def _idling(reading: Reading | None, rest: Reading | None, scale: float) -> Judg
     if reading.value > OVERCHARGE_V * scale:
         return _overcharging(reading, "idling")
     if rest is not None and reading.value < rest.value + LEAST_RISE_V:
-        return Judgement("idle", reading, "advice", f"{reading.value:g} V idling is no more than at rest: the battery pays at idle.")
+        return Judgement("idle", reading, "advice",
+                         f"{reading.value:g} V idling is no more than at rest: the battery pays at idle.")
     return Judgement("idle", reading, None, f"{reading.value:g} V idling: it charges.")
 
 
@@ -124,17 +131,19 @@ def _raised(plan: Plan, battery: Battery, reading: Reading | None, scale: float)
         return _overcharging(reading, "at raised speed")
     if reading.value < CHARGING_LOW_V[battery.chemistry] * scale:
         return Judgement("raised", reading, "caution", (
-            f"{reading.value:g} V at raised speed: the battery is not being charged (about {wanted:g} V is wanted). Look at generator, "
-            "regulator and their plug before anything is planned."))
+            f"{reading.value:g} V at raised speed: the battery is not being charged (about {wanted:g} V is wanted). "
+            "Look at generator, regulator and their plug before anything is planned."))
     if abs(reading.value - wanted) > SET_POINT_OFF_V * scale:
         return Judgement("raised", reading, "advice", (
-            f"{reading.value:g} V at raised speed; the plan reckons with a set-point of {wanted:g} V. Change one of the two."))
+            f"{reading.value:g} V at raised speed; the plan reckons with a set-point of {wanted:g} V. Change one of "
+            f"the two."))
     return Judgement("raised", reading, None, f"{reading.value:g} V at raised speed: it charges.")
 
 
 def _overcharging(reading: Reading, words: str) -> Judgement:
     return Judgement(reading.state, reading, "stop", (
-        f"{reading.value:g} V {words}: the regulator does not hold. It boils the battery and ends lamps; mend it before anything is added."))
+        f"{reading.value:g} V {words}: the regulator does not hold. It boils the battery and ends lamps; mend it "
+        f"before anything is added."))
 
 
 def _standing(plan: Plan) -> Judgement | None:
@@ -145,8 +154,10 @@ def _standing(plan: Plan) -> Judgement | None:
     words = f"{reading.value * 1000:.0f} mA flows with everything off: {_span(hours)} until it no longer starts"
     if hours / 24 < plan.rules.parked_days:
         return Judgement("standing", reading, "caution", (
-            f"{words}; the house rule is {plan.rules.parked_days:g} days. Pull fuses one by one to find who takes it."), "standing_days")
-    return Judgement("standing", reading, "advice" if reading.value > STANDING_A else None, f"{words}.", "standing_days")
+            f"{words}; the house rule is {plan.rules.parked_days:g} days. Pull fuses one by one to find who takes it."),
+            "standing_days")
+    return Judgement("standing", reading, "advice" if reading.value > STANDING_A else None, f"{words}.",
+                     "standing_days")
 
 
 def _pack(plan: Plan, pack: Pack) -> tuple[Judgement, ...]:
@@ -157,13 +168,14 @@ def _pack(plan: Plan, pack: Pack) -> tuple[Judgement, ...]:
     full, empty = pack.full_v, cell.pack_v(0.0, pack.chemistry, pack.series)
     if reading.value > full + 0.1:
         return (Judgement("rested", reading, "stop", (
-            f"{reading.value:g} V is over the {full:.1f} V of {pack.series} full cells in series: an overcharged pack is not used, and "
-            "not charged again, before somebody licensed for it has looked at it, outdoors.")),)
+            f"{reading.value:g} V is over the {full:.1f} V of {pack.series} full cells in series: an overcharged pack "
+            "is not used, and not charged again, before somebody licensed for it has looked at it, outdoors.")),)
     if reading.value < empty:
         return (Judgement("rested", reading, "caution", (
-            f"{reading.value:g} V is under the {empty:.1f} V of an empty pack: cells kept this low may be damaged. Do not charge it "
-            "unwatched.")),)
-    return (Judgement("rested", reading, None, f"{reading.value:g} V rested is about {charge:.0%} of charge (approximate).", "rested_charge"),)
+            f"{reading.value:g} V is under the {empty:.1f} V of an empty pack: cells kept this low may be damaged. Do "
+            "not charge it unwatched.")),)
+    return (Judgement("rested", reading, None,
+                      f"{reading.value:g} V rested is about {charge:.0%} of charge (approximate).", "rested_charge"),)
 
 
 def _span(hours: float) -> str:

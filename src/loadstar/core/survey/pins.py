@@ -1,9 +1,10 @@
 """What is this pin, how sure is that, and which reading would settle it?
 
 Every kind of pin says what a meter would show of it in each state; a reading speaks for a kind by how likely that kind
-makes it (Bayes' rule; readings taken as independent). What is shown as "how sure" is the kind's share of all. The reading that
-would settle it is the one that is expected to lessen the doubt most (the expected fall of entropy). The shares below are
-our own estimates of how pins and meters behave, loose probes and ghost voltages included; they rank, they do not measure.
+makes it (Bayes' rule; readings taken as independent). What is shown as "how sure" is the kind's share of all. The
+reading that would settle it is the one that is expected to lessen the doubt most (the expected fall of entropy). The
+shares below are our own estimates of how pins and meters behave, loose probes and ghost voltages included; they rank,
+they do not measure.
 """
 
 import math
@@ -21,52 +22,65 @@ Level = Literal["zero", "between", "full"]
 Way = Literal["joined", "low", "open"]
 KINDS: tuple[Kind, ...] = ("ground", "constant", "key", "engine", "lamp", "signal", "dead")
 KIND_WORDS: dict[Kind, str] = {
-    "ground": "ground", "constant": "constant, live always", "key": "switched with the key", "engine": "live with the engine",
+    "ground": "ground", "constant": "constant, live always", "key": "switched with the key",
+    "engine": "live with the engine",
     "lamp": "live with its lamp", "signal": "a signal: do not use", "dead": "dead: nothing on it"}
 STATE_WORDS: dict[MeterState, str] = {
-    "key_off": "key off", "key_on": "key on, lamps off, engine stopped", "cranking": "while cranking", "idle": "engine idling, lamps off",
+    "key_off": "key off", "key_on": "key on, lamps off, engine stopped", "cranking": "while cranking",
+    "idle": "engine idling, lamps off",
     "raised": "engine at raised speed", "lamp_on": "key on with its lamp switched on"}
 # How common each kind is among the pins of factory plugs, before anything is measured.
 PRIOR: dict[Kind, float] = {"ground": 0.22, "constant": 0.12, "key": 0.25, "engine": 0.10, "lamp": 0.09, "signal": 0.13,
                             "dead": 0.09}
-_ZERO, _FULL, _SIGNAL = (0.962, 0.034, 0.004), (0.004, 0.024, 0.972), (0.29, 0.67, 0.04)  # shares of zero, between, full
+# shares of zero, between, full
+_ZERO, _FULL, _SIGNAL = (0.962, 0.034, 0.004), (0.004, 0.024, 0.972), (0.29, 0.67, 0.04)
 # In a state, what each kind shows. Cranking pulls key circuits down or cuts them, so that it says little.
 SHOWS: dict[MeterState, dict[Kind, tuple[float, float, float]]] = {
-    "key_off": {"ground": _ZERO, "constant": _FULL, "key": _ZERO, "engine": _ZERO, "lamp": _ZERO, "signal": (0.90, 0.08, 0.02),
+    "key_off": {"ground": _ZERO, "constant": _FULL, "key": _ZERO, "engine": _ZERO, "lamp": _ZERO,
+                "signal": (0.90, 0.08, 0.02),
                 "dead": _ZERO},
-    "key_on": {"ground": _ZERO, "constant": _FULL, "key": _FULL, "engine": _ZERO, "lamp": (0.90, 0.05, 0.05), "signal": _SIGNAL,
+    "key_on": {"ground": _ZERO, "constant": _FULL, "key": _FULL, "engine": _ZERO, "lamp": (0.90, 0.05, 0.05),
+               "signal": _SIGNAL,
                "dead": _ZERO},
-    "idle": {"ground": _ZERO, "constant": _FULL, "key": _FULL, "engine": _FULL, "lamp": (0.87, 0.06, 0.07), "signal": _SIGNAL,
+    "idle": {"ground": _ZERO, "constant": _FULL, "key": _FULL, "engine": _FULL, "lamp": (0.87, 0.06, 0.07),
+             "signal": _SIGNAL,
              "dead": _ZERO},  # a lamp that lights by itself when the engine runs is live with the engine
-    "lamp_on": {"ground": _ZERO, "constant": _FULL, "key": _FULL, "engine": _ZERO, "lamp": _FULL, "signal": _SIGNAL, "dead": _ZERO},
-    "cranking": {"ground": _ZERO, "constant": (0.02, 0.25, 0.73), "key": (0.40, 0.20, 0.40), "engine": (0.80, 0.10, 0.10),
+    "lamp_on": {"ground": _ZERO, "constant": _FULL, "key": _FULL, "engine": _ZERO, "lamp": _FULL, "signal": _SIGNAL,
+                "dead": _ZERO},
+    "cranking": {"ground": _ZERO, "constant": (0.02, 0.25, 0.73), "key": (0.40, 0.20, 0.40),
+                 "engine": (0.80, 0.10, 0.10),
                  "lamp": (0.70, 0.10, 0.20), "signal": (0.40, 0.45, 0.15), "dead": _ZERO},
 }
 SHOWS["raised"] = SHOWS["idle"]
 # To the frame with the key off: joined (a beep, under 5 ohm), low (a lamp or coil behind it), or open.
 TO_FRAME: dict[Kind, tuple[float, float, float]] = {
-    "ground": (0.96, 0.03, 0.01), "constant": (0.01, 0.09, 0.90), "key": (0.10, 0.50, 0.40), "engine": (0.08, 0.42, 0.50),
+    "ground": (0.96, 0.03, 0.01), "constant": (0.01, 0.09, 0.90), "key": (0.10, 0.50, 0.40),
+    "engine": (0.08, 0.42, 0.50),
     "lamp": (0.28, 0.55, 0.17), "signal": (0.04, 0.26, 0.70), "dead": (0.01, 0.02, 0.97)}
 # That it stays live for seconds after key or engine, and then goes dead.
-RUNS_ON: dict[Kind, float] = {"ground": 0.005, "constant": 0.01, "key": 0.5, "engine": 0.6, "lamp": 0.2, "signal": 0.05, "dead": 0.005}
+RUNS_ON: dict[Kind, float] = {"ground": 0.005, "constant": 0.01, "key": 0.5, "engine": 0.6, "lamp": 0.2, "signal": 0.05,
+                              "dead": 0.005}
 JOINED_OHM, LOW_OHM = 5.0, 300.0
-ZERO_SHARE, FULL_SHARE = 0.10, 0.82  # of the supply's volts in that state: below the one nothing, above the other all of it
+# of the supply's volts in that state: below the one nothing, above the other all of it
+ZERO_SHARE, FULL_SHARE = 0.10, 0.82
 SURE, CONFLICT_SHARE, DOUBTED = 0.90, 0.05, 0.50
 RUN_ON_S, DEAD_V = 1.5, 1.0
 SENSOR_V = (4.5, 5.5)  # a sensor's or instrument's own supply
-SENSOR_SHARE, BY_CHANCE = 0.8, 0.1  # of readings between nothing and all, those that lie there: of signals, and of other pins
+# of readings between nothing and all, those that lie there: of signals, and of other pins
+SENSOR_SHARE, BY_CHANCE = 0.8, 0.1
 TRIGGER_A, FEED_A = 0.15, 1.0  # least spare that suits a relay's coil, and an accessory
 WORTH_BITS = 0.02
 Ask = tuple[Quantity, MeterState]
 ASKS: tuple[Ask, ...] = (("V", "key_off"), ("V", "key_on"), ("V", "idle"), ("V", "lamp_on"), ("beep", "key_off"))
-# What a state costs the person with the meter: starting the engine, and finding the lamp's switch, more than turning the key.
+# What a state costs the person with the meter: starting the engine, and finding the lamp's switch, more than turning
+# the key.
 EFFORT: dict[MeterState, float] = {"key_off": 1.0, "key_on": 1.0, "lamp_on": 2.0, "idle": 2.5}
 
 
 @dataclass(frozen=True)
 class PinVerdict:
-    """What a pin is found to be. `sure_frac` is 0..1; `shares` every kind's; `conflicts` the readings that do not fit it,
-    in words; `settle` the reading that would lessen the doubt most (None when none is needed)."""
+    """What a pin is found to be. `sure_frac` is 0..1; `shares` every kind's; `conflicts` the readings that do not fit
+    it, in words; `settle` the reading that would lessen the doubt most (None when none is needed)."""
 
     pin: str
     kind: Kind | None
@@ -93,15 +107,18 @@ class PinVerdict:
 def supply_volts(plan: Plan) -> dict[MeterState, float]:
     """What the supply gives in each state: as read at its posts, or as is usual."""
     scale = plan.machine.system_v / 12
-    usual: dict[MeterState, float] = {"key_off": 12.6, "key_on": 12.2, "cranking": 10.0, "idle": 13.6, "raised": 14.2, "lamp_on": 12.0}
+    usual: dict[MeterState, float] = {"key_off": 12.6, "key_on": 12.2, "cranking": 10.0, "idle": 13.6, "raised": 14.2,
+                                      "lamp_on": 12.0}
     found = {state: round(volts * scale, 2) for state, volts in usual.items()}
     posts = plan.supply.id if plan.supply else ""
-    found |= {r.state: r.value for r in plan.readings if r.element == posts and r.quantity == "V" and r.value > 0.4 * plan.machine.system_v}
+    found |= {r.state: r.value for r in plan.readings if r.element == posts and r.quantity == "V"
+              and r.value > 0.4 * plan.machine.system_v}
     return found
 
 
 def suspect(plan: Plan, pin: Tap) -> str:
-    """Why a pin is not to be offered as a feed or trigger by what has been read of it; "" when nothing speaks against it."""
+    """Why a pin is not to be offered as a feed or trigger by what has been read of it; "" when nothing speaks against
+    it."""
     if not any(r.element == pin.id for r in plan.readings):
         return ""
     verdict = classify(plan, pin)
@@ -121,7 +138,8 @@ def _sensor_reading(plan: Plan, pin: Tap) -> Reading | None:
     """A reading that is just what a sensor is fed with, on a machine of more volts than that."""
     if plan.machine.system_v <= SENSOR_V[1] / FULL_SHARE:
         return None
-    return next((r for (quantity, _), r in readings_of(plan, pin.id).items() if quantity == "V" and SENSOR_V[0] <= r.value <= SENSOR_V[1]), None)
+    return next((r for (quantity, _),
+        r in readings_of(plan, pin.id).items() if quantity == "V" and SENSOR_V[0] <= r.value <= SENSOR_V[1]), None)
 
 
 def classify(plan: Plan, pin: Tap) -> PinVerdict:
@@ -131,7 +149,8 @@ def classify(plan: Plan, pin: Tap) -> PinVerdict:
     spoken = {ask: column for ask, reading in taken.items() if (column := _column(reading, supply)) is not None}
     shares = _shares(spoken.values())
     if not spoken:
-        return PinVerdict(pin.id, None, 0.0, _ranked(shares), (), _settling(shares, taken), 0.0, "not probed yet", "not probed yet")
+        return PinVerdict(pin.id, None, 0.0, _ranked(shares), (), _settling(shares, taken), 0.0, "not probed yet",
+                          "not probed yet")
     kind, sure = _ranked(shares)[0]
     conflicts = tuple(_words(taken[ask], kind) for ask, column in spoken.items() if column[kind] < CONFLICT_SHARE)
     if conflicts:
@@ -143,8 +162,8 @@ def classify(plan: Plan, pin: Tap) -> PinVerdict:
 
 
 def evidence(plan: Plan, pin: Tap) -> tuple[Kind, float, tuple[tuple[Reading, float], ...], float]:
-    """What "how sure" is made of: the likeliest kind, how common it is, each reading with how likely that kind makes it, and the
-    weight of all other kinds together. KeyError when nothing has been read."""
+    """What "how sure" is made of: the likeliest kind, how common it is, each reading with how likely that kind makes
+    it, and the weight of all other kinds together. KeyError when nothing has been read."""
     supply = supply_volts(plan)
     spoken = [(r, column) for r in readings_of(plan, pin.id).values() if (column := _column(r, supply)) is not None]
     if not spoken:
@@ -155,8 +174,8 @@ def evidence(plan: Plan, pin: Tap) -> tuple[Kind, float, tuple[tuple[Reading, fl
 
 
 def next_probe(plan: Plan) -> tuple[Tap, Ask] | None:
-    """The pin and reading to take next: in the state the machine is in as long as a pin asks for it (turning the key costs time),
-    then in the state that the most pins ask for; pins in the order of their connectors."""
+    """The pin and reading to take next: in the state the machine is in as long as a pin asks for it (turning the key
+    costs time), then in the state that the most pins ask for; pins in the order of their connectors."""
     open_pins = [(pin, verdict.settle) for plug in plan.plugs for pin in plan.pins(plug.id)
                  if pin.standing == "found" and pin.function == "unknown" and not plug.never
                  and (verdict := classify(plan, pin)).settle]
@@ -214,7 +233,8 @@ def _entropy_bits(shares: dict[Kind, float]) -> float:
 
 
 def _settling(shares: dict[Kind, float], taken: dict[Ask, Reading]) -> Ask | None:
-    """Of the readings not taken the one with the largest expected fall of entropy for its effort; None when none is worth taking."""
+    """Of the readings not taken the one with the largest expected fall of entropy for its effort; None when none is
+    worth taking."""
     now = _entropy_bits(shares)
     best: tuple[float, Ask | None] = (0.0, None)
     for ask in ASKS:
@@ -235,14 +255,15 @@ def _settling(shares: dict[Kind, float], taken: dict[Ask, Reading]) -> Ask | Non
 
 
 def _may_beep(taken: dict[Ask, Reading]) -> bool:
-    """Continuity is asked for only where no ohms were read and the pin is dead with the key off: on a live pin it may cost the
-    meter's fuse."""
+    """Continuity is asked for only where no ohms were read and the pin is dead with the key off: on a live pin it may
+    cost the meter's fuse."""
     off = taken.get(("V", "key_off"))
     return ("ohm", "key_off") not in taken and (off is None or abs(off.value) < DEAD_V)
 
 
 def _words(reading: Reading, kind: Kind) -> str:
-    shown = {"V": f"{reading.value:g} V", "ohm": f"{reading.value:g} Ω to frame", "beep": "a beep to frame" if reading.value else "no beep to frame",
+    shown = {"V": f"{reading.value:g} V", "ohm": f"{reading.value:g} Ω to frame",
+             "beep": "a beep to frame" if reading.value else "no beep to frame",
              "A": f"{reading.value:g} A", "s": f"live {reading.value:g} s longer"}[reading.quantity]
     return f"{shown} with {STATE_WORDS[reading.state]} does not fit a pin that is {KIND_WORDS[kind]}"
 
@@ -257,7 +278,8 @@ def _suits(plan: Plan, pin: Tap, kind: Kind, sure: float, doubted: bool, delay_s
         return ("its readings contradict each other: measure again",) * 2
     if sure < SURE:
         return ("not sure enough yet",) * 2
-    no = {"ground": "it is ground: a return point", "signal": "a signal: what hangs on it disturbs it", "dead": "nothing is on it",
+    no = {"ground": "it is ground: a return point", "signal": "a signal: what hangs on it disturbs it",
+          "dead": "nothing is on it",
           "lamp": "it follows its lamp's switch"}.get(kind)
     if no:
         return no, no

@@ -1,4 +1,5 @@
-"""Does a proposed edit cure? It is carried out on a copy, which is analysed: the finding must be gone, and no stop or caution new."""
+"""Does a proposed edit cure? It is carried out on a copy, which is analysed: the finding must be gone, and no stop or
+caution new."""
 
 from ..analysis import Analysis, analyse
 from ..edits import Edit, apply
@@ -20,12 +21,14 @@ class Cures:
         return next((p for p in finding.proposals if self.mends(finding, p.edit)), None)
 
     def mends(self, finding: Finding, edit: Edit) -> bool:
-        """Whether the edit can be carried out, takes this finding away, and brings no stop or caution that was not there."""
+        """Whether the edit can be carried out, takes this finding away, and brings no stop or caution that was not
+        there."""
         after = self._judged(edit)
         if after is None or any(f.key == finding.key for f in after):
             return False
         before = {f.key: SEVERITIES.index(f.severity) for f in reversed(self.findings)}
-        return all(SEVERITIES.index(f.severity) >= before.get(f.key, len(SEVERITIES)) for f in after if f.severity in GRAVE)
+        return all(SEVERITIES.index(f.severity) >= before.get(f.key, len(SEVERITIES)) for f in after
+                   if f.severity in GRAVE)
 
     def _judged(self, edit: Edit) -> tuple[Finding, ...] | None:
         """The findings after an edit; None when it is refused."""

@@ -42,7 +42,8 @@ def compare_feeds(plan: Plan, load_id: str) -> tuple[FeedOption, ...]:
     old = {_key(f) for f in base.findings}
     found = [_tried(plan, base, old, load, part.id, part.name, part.kind) for part in plan.parts
              if part.can_feed]
-    return tuple(sorted(found, key=lambda o: (bool(o.refused), o.stops, len(o.findings), len(o.parts), o.wire_m, o.feed)))
+    return tuple(sorted(found,
+                        key=lambda o: (bool(o.refused), o.stops, len(o.findings), len(o.parts), o.wire_m, o.feed)))
 
 
 def _tried(plan: Plan, base: Analysis, old: set[tuple[str, tuple[str, ...]]], load: LoadPart, feed: str, name: str,

@@ -1,7 +1,7 @@
 """The network that a plan's parts and wires form.
 
-Terminals that touch (joins) are one node. Every part says itself what it puts between its terminals (core/parts); here that is put
-together. Node names are terminal names; the machine's frame is one node, "frame".
+Terminals that touch (joins) are one node. Every part says itself what it puts between its terminals (core/parts); here
+that is put together. Node names are terminal names; the machine's frame is one node, "frame".
 """
 
 from collections.abc import Mapping
@@ -58,7 +58,8 @@ class Circuit:
         self._parent |= {end: end for end in (FRAME, RAIL_POSITIVE, RAIL_NEGATIVE)}
         for join in plan.joins:
             self._join(join.b, join.a)
-        self.wired = frozenset((*(e for w in plan.wires for e in (w.a, w.b)), *(e for j in plan.joins for e in (j.a, j.b))))
+        self.wired = frozenset((*(e for w in plan.wires for e in (w.a, w.b)),
+                                *(e for j in plan.joins for e in (j.a, j.b))))
         self._join_what_touches()
         self._node = {terminal: self._root(terminal) for terminal in self._parent}
         self.positive, self.negative = (self.node(RAIL_POSITIVE), self.node(RAIL_NEGATIVE)) if self.supply else ("", "")
@@ -91,10 +92,12 @@ class Circuit:
 
     @cached_property
     def branches(self) -> dict[str, Branch]:
-        """What conducts besides wires, by element: contacts, fuses, joints, coils, the machine's own wiring and strap."""
+        """What conducts besides wires, by element: contacts, fuses, joints, coils, the machine's own wiring and
+        strap."""
         rails = (RAIL_POSITIVE, RAIL_NEGATIVE)
         found: dict[str, Branch] = {
-            b.ref: b for inside in self.inside.values() for b in inside.branches if self.supply or not (b.a in rails or b.b in rails)}
+            b.ref: b for inside in self.inside.values() for b in inside.branches if self.supply
+            or not (b.a in rails or b.b in rails)}
         if self.uses_frame and self.supply and self.machine.chassis == "negative" and self.node(FRAME) != self.negative:
             found[STRAP] = Branch(STRAP, FRAME, RAIL_NEGATIVE, STRAP_OHM, "joint to the frame", ASSUMED,
                                   joint="the strap from battery negative")
@@ -103,11 +106,13 @@ class Circuit:
     @cached_property
     def uses_frame(self) -> bool:
         """Whether anything of the plan touches the frame, beyond the machine's own strap."""
-        return any(FRAME in (*(b.b for b in i.branches), *(other for _, other in i.touches)) for i in self.inside.values())
+        return any(FRAME in (*(b.b for b in i.branches), *(other for _, other in i.touches))
+                   for i in self.inside.values())
 
     @cached_property
     def links(self) -> tuple[Link, ...]:
-        """Every element that can carry load current, contacts taken as closed: wires first. Coils are not among them."""
+        """Every element that can carry load current, contacts taken as closed: wires first. Coils are not among
+        them."""
         wires = [Link(ElementRef(w.id), self.node(w.a), self.node(w.b)) for w in self.plan.wires]
         return (*wires, *(self._link(b) for b in self.branches.values() if not b.control))
 
@@ -131,7 +136,8 @@ class Circuit:
         return sorted(every, key=lambda one: not one[1].first)
 
     def conducts(self, element: str, state: States, pulled: Mapping[str, bool], position: str = "") -> bool:
-        """Whether an element does in a state, with these parts pulled in and the changeover where it is, or at `position`."""
+        """Whether an element does in a state, with these parts pulled in and the changeover where it is, or at
+        `position`."""
         branch = self.branches.get(element)
         return branch is None or branch.conducts(state, pulled, position or self.position)
 
@@ -155,7 +161,8 @@ class Circuit:
     @cached_property
     def elements(self) -> net.Network:
         """Everything that may ever conduct, as one network; a state says what does. Wires and fuses stand at 1 ohm."""
-        resistors = tuple(net.Resistor(k.element, k.a, k.b, self._ohm_or_1(k.element)) for k in (*self.links, *self.coils))
+        resistors = tuple(net.Resistor(k.element, k.a, k.b, self._ohm_or_1(k.element))
+                          for k in (*self.links, *self.coils))
         found: list[Element] = [e for part, inside in self.inside.items() for e in inside.elements if self.feeds(part)]
         if self.plan.one(Starter) is None:
             found.append(net.Load(CRANK, RAIL_POSITIVE, RAIL_NEGATIVE, net.CONSTANT_CURRENT, 0.0, CRANK_FLOOR_V))
@@ -166,7 +173,8 @@ class Circuit:
             tuple(e for e in placed if isinstance(e, net.Converter)))
 
     def feeds(self, part: str) -> bool:
-        """Whether what is inside a part is in the network: a lighting coil beside a battery feeds lamps of its own, not these."""
+        """Whether what is inside a part is in the network: a lighting coil beside a battery feeds lamps of its own, not
+        these."""
         return self.parts[part] is self.supply or not self.parts[part].ALONE
 
     def _placed(self, element: Element) -> Element:
@@ -187,4 +195,5 @@ class Circuit:
     def roots(self) -> tuple[Root, ...]:
         """The main supply, then every converter and light port."""
         found = [Root(self.supply.id, self.positive, self.negative)] if self.supply else []
-        return (*found, *(Root(part, *map(self.node, inside.output)) for part, inside in self.inside.items() if inside.output))
+        return (*found,
+                *(Root(part, *map(self.node, inside.output)) for part, inside in self.inside.items() if inside.output))

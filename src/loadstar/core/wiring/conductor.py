@@ -80,7 +80,8 @@ class Conductors:
     """Many of them as arrays, in the order given."""
 
     def __init__(self, rows: Iterable[ConductorAt]) -> None:
-        table = [(r.area_mm2, r.r20_ohm_per_m, r.d_mm, r.od_mm, r.cover.k_w_per_mk, r.cover.continuous_c, r.end_ohm, r.table_a) for r in rows]
+        table = [(r.area_mm2, r.r20_ohm_per_m, r.d_mm, r.od_mm, r.cover.k_w_per_mk, r.cover.continuous_c, r.end_ohm,
+                  r.table_a) for r in rows]
         self._set(np.array(table, float).reshape(-1, 8).T)
 
     def _set(self, columns: Array) -> None:
@@ -104,9 +105,11 @@ class Conductors:
         return np.asarray(17.2414e-3 / self.r20)
 
     def temperature_c(self, current_a: ArrayLike, air_c: ArrayLike) -> Array:
-        """Steady temperature of each alone in its air: by the heat model or by the table, the higher. Rows of currents may be given."""
+        """Steady temperature of each alone in its air: by the heat model or by the table, the higher. Rows of currents
+        may be given."""
         model = heat.wire_temperature_c(current_a, self.r20, self.d, self.od, air_c, self.k)
-        return np.asarray(np.maximum(model, np.asarray(air_c) + TABLE_RISE_K * (np.asarray(current_a) / self.table_a) ** 2))
+        return np.asarray(np.maximum(model,
+                                     np.asarray(air_c) + TABLE_RISE_K * (np.asarray(current_a) / self.table_a) ** 2))
 
     def allowed_a(self, conductor_c: ArrayLike, air_c: ArrayLike) -> Array:
         """Current that brings each to a temperature in its air: by the heat model or by the table, the lower."""

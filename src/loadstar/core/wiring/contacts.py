@@ -1,7 +1,7 @@
 """Which contacts conduct: by the state, by where the changeover stands, and by what has pulled in.
 
-A coil pulls in at its pull-in voltage with its contact still open, and holds down to its much lower holding voltage. What the key
-has closed before the starter turns is closed when it begins to turn.
+A coil pulls in at its pull-in voltage with its contact still open, and holds down to its much lower holding voltage.
+What the key has closed before the starter turns is closed when it begins to turn.
 """
 
 from typing import Any
@@ -34,12 +34,15 @@ class Contacts:
         self.parts = list(topology.actuators)
         number = {part: i for i, part in enumerate(self.parts)}
         self._follows = np.array([number.get(b.follows, -1) for b in branches], int)
-        self._ready = np.array([[r.state in b.states and b.position in ("", r.position or topology.position) for b in branches]
+        self._ready = np.array(
+            [[r.state in b.states and b.position in ("", r.position or topology.position) for b in branches]
                                 for r in rows], bool).reshape(len(rows), len(branches))
         actuators = topology.actuators.values()
         at, node = system.index, topology.node
-        self._plus, self._minus = (np.array([at[node(getattr(a, end))] for a in actuators], int) for end in ("plus", "minus"))
-        self._pulls_v, self._holds_v = (np.array([getattr(a, f) for a in actuators], float) for f in ("pull_in_v", "holds_v"))
+        self._plus, self._minus = (np.array([at[node(getattr(a, end))] for a in actuators], int)
+                                   for end in ("plus", "minus"))
+        self._pulls_v, self._holds_v = (np.array([getattr(a, f) for a in actuators], float)
+                                        for f in ("pull_in_v", "holds_v"))
         warm = [topology.plan.ambient_at(topology.parts[part].place) for part in self.parts]
         self._hot_v = np.array([hot_pull_in_v(a.pull_in_v, c) for a, c in zip(actuators, warm, strict=True)])
         states = [r.state for r in rows]
@@ -59,13 +62,15 @@ class Contacts:
         return np.asarray(~(self._ready & follows))
 
     def _guess(self) -> None:
-        """Pulled in are those whose coil is joined to the source when every contact is: a start that is nearly always right."""
+        """Pulled in are those whose coil is joined to the source when every contact is: a start that is nearly always
+        right."""
         begun: dict[bytes, Array] = {}
         for i in range(len(self.rows) if self.parts else 0):
             key = self.open()[i].tobytes()
             while key not in begun:
                 closed = ~(self.open()[i] | self.coil)
-                _, group = components(self.system.r[:, np.concatenate([np.ones(self.first, bool), closed])], self.system.n)
+                _, group = components(self.system.r[:, np.concatenate([np.ones(self.first, bool), closed])],
+                                      self.system.n)
                 live = group[self._plus] == group[self.system.index[self.topology.positive]]
                 if (live == self.pulled[i]).all():
                     begun[key] = self.pulled[i].copy()
@@ -77,8 +82,8 @@ class Contacts:
         return np.asarray(np.abs(batch.potential[:, self._plus] - batch.potential[:, self._minus]))
 
     def follow(self, batch: Batch) -> BoolArray:
-        """Close what pulls in, open what no longer holds; which did. One that is in under its pull-in voltage is let go once, to
-        see whether it would pull in; then it may hold."""
+        """Close what pulls in, open what no longer holds; which did. One that is in under its pull-in voltage is let go
+        once, to see whether it would pull in; then it may hold."""
         moved = np.zeros_like(self.pulled)
         if not self.parts:
             return moved
@@ -123,5 +128,6 @@ class Contacts:
 
 
 def hot_pull_in_v(pull_in_v: float, coil_c: float) -> float:
-    """Volts that a coil needs to pull in when it is so warm: copper's resistance rises from 20 C, the ampere-turns stay."""
+    """Volts that a coil needs to pull in when it is so warm: copper's resistance rises from 20 C, the ampere-turns
+    stay."""
     return pull_in_v * (1 + ALPHA20_PER_K * (coil_c - 20))

@@ -127,7 +127,8 @@ def _joints(topology: Topology) -> dict[str, tuple[str, str]]:
 
 
 def two_references(topology: Topology) -> tuple[Generator, Meeting] | None:
-    """A full-wave rectifier between a winding end on the frame and a DC negative on the frame; None where that is not."""
+    """A full-wave rectifier between a winding end on the frame and a DC negative on the frame; None where that is
+    not."""
     generator = topology.plan.generator
     if generator is None or generator.tied != "frame" or generator.rectifier != "full":
         return None

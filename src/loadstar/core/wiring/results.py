@@ -29,10 +29,10 @@ class StateResult:
     or "coil".
 
     `available_a` is what the generator can give, `charging_a` what goes into the battery, `battery_a` what comes out.
-    `short` is the way of a dead short, from a supply's positive to its negative. `coil_v` are the volts over the coils of closed
-    relays that get less than their hot coil needs, with their contacts still open; `hunting` the converters that stay neither on
-    nor off, `either` those that stay on once on and off once off.
-    By wire: `wire_c` where it is hottest, `wire_mean_c` over its length as the network was solved with, `ambient_c` the air around its hottest
+    `short` is the way of a dead short, from a supply's positive to its negative. `coil_v` are the volts over the coils
+    of closed relays that get less than their hot coil needs, with their contacts still open; `hunting` the converters
+    that stay neither on nor off, `either` those that stay on once on and off once off. By wire: `wire_c` where it is
+    hottest, `wire_mean_c` over its length as the network was solved with, `ambient_c` the air around its hottest
     stretch, `surround_c` that plus what neighbours in the bundle add there.
     """
 

@@ -1,8 +1,9 @@
 """How a plan's sources follow the voltages they make, row by row of the solution.
 
-"regulated": the regulator holds its set-point at its own terminals and the battery takes its charge; "helped": it holds it,
-but so much is lost on the way to the posts that the battery pays too; "short": the generator gives all it has as a current
-and the battery the rest; "battery", "pack", "coil": nothing regulates; "clamped": an AC regulator holds a coil at its limit.
+"regulated": the regulator holds its set-point at its own terminals and the battery takes its charge; "helped": it holds
+it, but so much is lost on the way to the posts that the battery pays too; "short": the generator gives all it has as a
+current and the battery the rest; "battery", "pack", "coil": nothing regulates; "clamped": an AC regulator holds a coil
+at its limit.
 """
 
 import math
@@ -34,11 +35,13 @@ class Sources:
         self.generator, self.battery = self.plan.generator, self.plan.battery
         rpm = [self.plan.machine.rpm(row.state) for row in rows]
         self._rpm = rpm
-        self._at_set_point_a = [self.generator.available_a(n, self.generator.set_v) if self.generator else 0.0 for n in rpm]
+        self._at_set_point_a = [self.generator.available_a(n, self.generator.set_v) if self.generator else 0.0
+                                for n in rpm]
         self._at = {s.name: i for i, s in enumerate(system.network.sources)}
         self._rail = system.index.get(topology.positive, 0)
         generator = self.generator
-        self._ends = tuple(system.index[topology.node(generator.at(end))] for end in ("pos", "neg")) if generator else (0, 0)
+        self._ends = tuple(system.index[topology.node(generator.at(end))]
+                           for end in ("pos", "neg")) if generator else (0, 0)
         self.begin()
 
     def begin(self) -> None:

@@ -1,11 +1,11 @@
 """The solved network in every state: sources, relays and wire temperatures brought to agree.
 
-Engine off, the battery is an EMF behind its resistance at the charge the plan is judged at; a pack always is one
-(while charging: at its full voltage). Engine running, the regulator holds its set-point as long as the generator can
-give what is drawn; when it cannot, the generator gives all it has as a current and the battery the rest, at battery
-voltage. What the battery takes while charging is the plan's charging allowance. A lighting coil is an EMF behind its
-winding's resistance and reactance, solved by phasors. Relays are opened and closed until nothing changes. A state in which
-copper joins a supply's two ends is a dead short: it has no figures, only the way of the short.
+Engine off, the battery is an EMF behind its resistance at the charge the plan is judged at; a pack always is one (while
+charging: at its full voltage). Engine running, the regulator holds its set-point as long as the generator can give what
+is drawn; when it cannot, the generator gives all it has as a current and the battery the rest, at battery voltage. What
+the battery takes while charging is the plan's charging allowance. A lighting coil is an EMF behind its winding's
+resistance and reactance, solved by phasors. Relays are opened and closed until nothing changes. A state in which copper
+joins a supply's two ends is a dead short: it has no figures, only the way of the short.
 """
 
 from typing import Any
@@ -68,8 +68,10 @@ class StateSolver:
         assert self.batch is not None
         shorts, _ = self._shorts_and_joined(self.contacts.open())
         return Solved(self.topology, self.thermal.wires, self.rows, self.batch, tuple(self.sources.mode), available,
-                      tuple(self.contacts.closed(i) for i in range(len(self.rows))), undecided, hottest, before, surround, ambient,
-                      self.sources.charge_a.copy(), shorts, () if rough else self._open_coils(), () if rough else self._either())
+                      tuple(self.contacts.closed(i) for i in range(len(self.rows))), undecided, hottest, before,
+                      surround, ambient,
+                      self.sources.charge_a.copy(), shorts, () if rough else self._open_coils(),
+                      () if rough else self._either())
 
     def patterns(self) -> list[BoolArray]:
         """Which contacts and coils conduct in each of the plan's states: the different ones."""
@@ -90,11 +92,13 @@ class StateSolver:
 
     def _fact(self, gone: BoolArray) -> tuple[tuple[str, ...], bool]:
         topology, at = self.topology, self.system.index
-        _, group = components(self.system.r[:, np.concatenate([np.ones(self.contacts.first, bool), ~gone])], self.system.n)
+        _, group = components(self.system.r[:, np.concatenate([np.ones(self.contacts.first, bool), ~gone])],
+                              self.system.n)
         short: tuple[str, ...] = ()
         for root in topology.roots:
             if group[at[root.positive]] == group[at[root.negative]]:
-                dead: set[str] = {e for e, is_gone in zip(self.contacts.elements, gone.tolist(), strict=True) if is_gone}
+                dead: set[str] = {e
+                                  for e, is_gone in zip(self.contacts.elements, gone.tolist(), strict=True) if is_gone}
                 dead |= {d.name for d in self.system.network.diodes}
                 short = (root.part, *topology.way_of_short(root, dead))
                 break
@@ -157,7 +161,8 @@ class StateSolver:
             moved = [self.sources.follow(i, self.batch, available) for i in range(len(self.rows))]
             flipped = self.contacts.follow(self.batch)
             if turn == turns - 1:
-                undecided = tuple(tuple(p for p, moves in zip(self.contacts.parts, row, strict=True) if moves) for row in flipped.tolist())
+                undecided = tuple(tuple(p for p, moves in zip(self.contacts.parts, row, strict=True) if moves)
+                                  for row in flipped.tolist())
             if not any(moved) and not flipped.any():
                 break
         return available, undecided
@@ -165,17 +170,20 @@ class StateSolver:
     # -- looked at once a solution stands --------------------------------------------------------------------------
 
     def _open_coils(self) -> tuple[dict[str, float], ...]:
-        """Per row: volts over the coil of each part that is in with less than its hot coil needs, its contact still open."""
+        """Per row: volts over the coil of each part that is in with less than its hot coil needs, its contact still
+        open."""
         assert self.batch is not None
         weak = self.contacts.weak(self.batch, len(self.topology.source.states))
         if not weak.any():
             return ()
         given = Conditions(*(v.copy() for v in vars(self.batch.given).values()))
         given.ohm[:, self.contacts.first:][self.contacts.opened_by(weak)] = np.inf
-        failed = {i: f or NetworkError("not asked") for i, f in enumerate(self.batch.failure) if f is not None or not weak[i].any()}
+        failed = {i: f or NetworkError("not asked")
+                  for i, f in enumerate(self.batch.failure) if f is not None or not weak[i].any()}
         apart = self.system.solve(given, self.batch, failed=failed)
         volts = self.contacts.coil_v(apart)
-        return tuple({part: float(volts[i, k]) for k, part in enumerate(self.contacts.parts) if weak[i, k] and apart.failure[i] is None}
+        return tuple({part: float(volts[i, k])
+                      for k, part in enumerate(self.contacts.parts) if weak[i, k] and apart.failure[i] is None}
                      for i in range(len(self.rows)))
 
     def _either(self) -> tuple[tuple[str, ...], ...]:
@@ -189,5 +197,6 @@ class StateSolver:
         failed = {i: f for i, f in enumerate(batch.failure) if f is not None}
         low = self.system.solve(batch.given, batch, begin="low", failed=failed)
         names = [c.name for c in self.system.network.converters]
-        return tuple(tuple(n for j, n in enumerate(names) if near[i, j] and low.failure[i] is None and low.converter_mode[i, j] == LOW)
+        return tuple(tuple(n
+            for j, n in enumerate(names) if near[i, j] and low.failure[i] is None and low.converter_mode[i, j] == LOW)
                      for i in range(len(self.rows)))

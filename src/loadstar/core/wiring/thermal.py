@@ -64,10 +64,12 @@ class Thermal:
     def ohm(self, area: Mapping[str, float], mean_c: Array) -> Array:
         """Resistance of every wire from end to end at mean temperatures (any number of rows)."""
         wires = self.at(area)
-        return np.asarray(heat.resistance_at(wires.r20, np.minimum(mean_c, surface.RUNAWAY_C)) * self.length_m + 2 * wires.end_ohm)
+        return np.asarray(heat.resistance_at(wires.r20,
+                                             np.minimum(mean_c, surface.RUNAWAY_C)) * self.length_m + 2 * wires.end_ohm)
 
     def temperatures(self, area: Mapping[str, float], current: Array) -> tuple[Array, Array, Array, Array]:
-        """For currents (states, wires): hottest and mean temperature; at the hottest the air with neighbours, and without."""
+        """For currents (states, wires): hottest and mean temperature; at the hottest the air with neighbours, and
+        without."""
         states, count = current.shape
         if count == 0:
             empty = np.zeros((states, 0))
@@ -96,12 +98,13 @@ class Thermal:
 
 
 class Stretches:
-    """The stretches of a plan's wires at their sizes: each alone in its air, and the bundles that some of them lie in. All their
-    surfaces are brought to balance at once."""
+    """The stretches of a plan's wires at their sizes: each alone in its air, and the bundles that some of them lie in.
+    All their surfaces are brought to balance at once."""
 
     def __init__(self, thermal: Thermal, wires: Conductors) -> None:
         self.thermal = thermal
-        self.r20, self.od, d, k, self._table_a = (v[thermal.wire] for v in (wires.r20, wires.od, wires.d, wires.k, wires.table_a))
+        self.r20, self.od, d, k, self._table_a = (v[thermal.wire]
+                                                  for v in (wires.r20, wires.od, wires.d, wires.k, wires.table_a))
         self.r_ins = heat.insulation_mk_per_w(d, self.od, k)
         there, at = thermal.together, thermal._places
         self.bundles = bundle.Bundles(*(np.where(there, v[at], missing) for v, missing in (
@@ -109,8 +112,8 @@ class Stretches:
         self.surfaces: tuple[Array, Array] | None = None
 
     def temperatures_c(self, amps: Array, near: tuple[Array, Array] | None) -> tuple[Array, Array]:
-        """For currents (states, stretches) the temperature of each stretch alone, by the table where that is more; and of the bundles
-        (states, bundles, wires)."""
+        """For currents (states, stretches) the temperature of each stretch alone, by the table where that is more; and
+        of the bundles (states, bundles, wires)."""
         thermal, states = self.thermal, len(amps)
         alone = heat.WireHeat(amps, self.r20, self.r_ins, thermal.ambient)
         near_alone, near_bundle = near or (None, None)

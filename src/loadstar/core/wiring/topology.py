@@ -37,7 +37,8 @@ class Topology(Circuit):
         """The way to each load and back, by load id; empty where there is none."""
         ways = [(root, self._ways_from(root.positive, root), self._ways_from(root.negative, root))
                 for root in self.roots]
-        return {load.id: self._path(load.id, self.node(load.at("pos")), self.node(load.at("neg")), ways) for load in self.loads}
+        return {load.id: self._path(load.id, self.node(load.at("pos")), self.node(load.at("neg")), ways)
+                for load in self.loads}
 
     def _path(self, name: str, pos: str, neg: str,
               ways: list[tuple[Root, dict[str, Link], dict[str, Link]]]) -> CircuitPath:
@@ -114,7 +115,8 @@ class Topology(Circuit):
         return self._path(name, self.node(plus), self.node(minus), ways)
 
     def way_of_short(self, root: Root, dead: set[str]) -> tuple[str, ...]:
-        """The elements that join a root's two ends directly, without what is `dead`; empty where the two are one terminal."""
+        """The elements that join a root's two ends directly, without what is `dead`; empty where the two are one
+        terminal."""
         before: dict[str, Link | None] = {root.positive: None}
         queue = [root.positive]
         for node in queue:

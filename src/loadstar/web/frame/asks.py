@@ -1,4 +1,5 @@
-"""What forms ask of what is no part: machine, places and runs, connectors and readings, house rules. Parts say it themselves."""
+"""What forms ask of what is no part: machine, places and runs, connectors and readings, house rules. Parts say it
+themselves."""
 
 from loadstar.core.doc.machine import Machine
 from loadstar.core.doc.places import Place, Run
@@ -24,7 +25,8 @@ MACHINE_HEAD = (
 )
 MACHINE = (
     *MACHINE_HEAD, Ask("idle_rpm", "Idle speed"), Ask("town_rpm", "Town speed"), Ask("cruise_rpm", "Cruise speed"),
-    Ask("cranking_a", "Starter current", "Measured with a clamp, or 100-130 A for a mid-size engine; 0 with a kick-start."),
+    Ask("cranking_a", "Starter current",
+        "Measured with a clamp, or 100-130 A for a mid-size engine; 0 with a kick-start."),
 )
 MACHINE_PACK = (*MACHINE_HEAD, Ask("range_km", "Range you know from one full pack", unit="km"))
 PLACE = (
@@ -34,18 +36,22 @@ PLACE = (
         ("", "as given beside"), ("open", "open, by house rule"), ("under the tank", "under the tank, by house rule"),
         ("near the engine", "near the engine, by house rule"))),
     Ask("ambient_c", "given, at work"),
-    Ask("side", "On the machine's", kind="choice", optional=True, choices=(("", "middle"), ("left", "left side"), ("right", "right side"))),
+    Ask("side", "On the machine's", kind="choice", optional=True,
+        choices=(("", "middle"), ("left", "left side"), ("right", "right side"))),
     Ask("reach", "To reach it", "What must come off.", kind="text", optional=True),
     Ask("water", "Water there", kind="choice", choices=tuple((k, k) for k in ("dry", "splashed", "washed over"))),
-    Ask("moves", "It moves", kind="choice", choices=(("still", "not at all"), ("with the steering", "with the steering"),
+    Ask("moves", "It moves", kind="choice",
+        choices=(("still", "not at all"), ("with the steering", "with the steering"),
                                                       ("with the suspension", "with the suspension"))),
     Ask("room", "Room there", "Length, width, depth in mm, as measured.", kind="text", optional=True),
 )
-REMOVED = (name("Part taken off"), Ask("place", "From", kind="choice", optional=True), Ask("stored", "Kept at", kind="text", optional=True),
+REMOVED = (name("Part taken off"), Ask("place", "From", kind="choice", optional=True),
+           Ask("stored", "Kept at", kind="text", optional=True),
            Ask("note", "Note", kind="note", optional=True))
 PLUG = (
     name("Connector"), place(), Ask("use", "Meant for", kind="choice", choices=tuple((k, k) for k in (
-        "accessory", "heated gear", "navigation", "alarm", "lamp", "brake lamp", "indicator", "horn", "diagnostic", "light port", "generator",
+        "accessory", "heated gear", "navigation", "alarm", "lamp", "brake lamp", "indicator", "horn", "diagnostic",
+        "light port", "generator",
         "motor", "switch", "other"))),
     Ask("ways", "Ways", unit=""), whole("rows", "in rows", (1, 2, 3, 4)),
     Ask("half", "This half has", kind="choice", optional=True, choices=(("", "not noted"), ("tabs", "tabs (male)"),
@@ -60,17 +66,23 @@ PLUG = (
 PIN = (  # what it is can be chosen by one letter: each begins with another
     Ask("wire_colour", "Colour", kind="text", optional=True),
     Ask("function", "What it is", kind="choice", choices=(
-        ("unknown", "not known yet"), ("feed/always", "constant"), ("feed/key", "key: live with it"), ("feed/engine", "engine: live with it"),
-        ("lamp", "lamp: live with it"), ("ground", "ground"), ("signal", "signal: leave it"), ("other", "own circuit"), ("unused", "unused"))),
+        ("unknown", "not known yet"), ("feed/always", "constant"), ("feed/key", "key: live with it"),
+        ("feed/engine", "engine: live with it"),
+        ("lamp", "lamp: live with it"), ("ground", "ground"), ("signal", "signal: leave it"), ("other", "own circuit"),
+        ("unused", "unused"))),
     Ask("rated_a", "May give"), Ask("others", "Also on it", kind="text", optional=True), Ask("others_a", "which draw"),
-    Ask("on_delay_s", "Live after"), Ask("off_delay_s", "Runs on for"), Ask("goes_to", "Goes to", kind="text", optional=True),
+    Ask("on_delay_s", "Live after"), Ask("off_delay_s", "Runs on for"),
+    Ask("goes_to", "Goes to", kind="text", optional=True),
     Ask("new_colour", "New part's wire", kind="text", optional=True),
 )
 READING = (Ask("element", "At", kind="choice"), Ask("quantity", "What", kind="choice", choices=(
-    ("V", "volts to battery negative"), ("A", "amps"), ("ohm", "ohms to frame, key off"), ("beep", "beep to frame (1) or none (0)"),
+    ("V", "volts to battery negative"), ("A", "amps"), ("ohm", "ohms to frame, key off"),
+    ("beep", "beep to frame (1) or none (0)"),
     ("s", "seconds it stays live after"))),
-           Ask("state", "With", kind="choice", choices=(("key_off", "key off"), ("key_on", "key on, lamps off"), ("lamp_on", "its lamp on"),
-                                                         ("cranking", "cranking"), ("idle", "engine idling"), ("raised", "raised speed"))),
+           Ask("state", "With", kind="choice",
+               choices=(("key_off", "key off"), ("key_on", "key on, lamps off"), ("lamp_on", "its lamp on"),
+                                                         ("cranking", "cranking"), ("idle", "engine idling"),
+                                                         ("raised", "raised speed"))),
            Ask("value", "Shows", unit=""), Ask("instrument", "Instrument", kind="text", optional=True))
 RUN = (
     Ask("a", "From", kind="choice"), Ask("b", "To", kind="choice"),
@@ -84,29 +96,38 @@ SCHOOLS = {
 }
 RULE_GROUPS: tuple[tuple[str, tuple[Ask, ...]], ...] = (
     ("Voltage drop, share of the supply's voltage", (
-        Ask("drop_lamp_frac", "to lamps"), Ask("drop_heating_frac", "to heating"), Ask("drop_electronics_frac", "to electronics"),
-        Ask("drop_motor_frac", "to motors"), Ask("drop_other_frac", "to others"), Ask("starter_drop_v", "in starter leads"))),
+        Ask("drop_lamp_frac", "to lamps"), Ask("drop_heating_frac", "to heating"),
+        Ask("drop_electronics_frac", "to electronics"),
+        Ask("drop_motor_frac", "to motors"), Ask("drop_other_frac", "to others"),
+        Ask("starter_drop_v", "in starter leads"))),
     ("Fuses and heat", (
-        Ask("fuse_share_frac", "Most of a fuse's rating that is used"), Ask("thermal_margin_k", "Margin below the wire's class", unit="K"),
+        Ask("fuse_share_frac", "Most of a fuse's rating that is used"),
+        Ask("thermal_margin_k", "Margin below the wire's class", unit="K"),
         Ask("unfused_limit_m", "Longest wire before a fuse"), Ask("chafe_arc_v", "Volts left in the arc of a touch",
                                                                     "0 for the usual 12 V; 10-20 V on 48 V packs."))),
     ("Air around the wires, by zone", (
-        Ask("ambient_open_c", "in the open"), Ask("ambient_tank_c", "under the tank"), Ask("ambient_engine_c", "near the engine"))),
+        Ask("ambient_open_c", "in the open"), Ask("ambient_tank_c", "under the tank"),
+        Ask("ambient_engine_c", "near the engine"))),
     ("Wire and joints", (
-        Ask("least_area_mm2", "Least cross-section", kind="choice", choices=tuple((f"{a:g}", f"{a:g} mm²") for a in (0.35, 0.5, 0.75, 1.0))),
-        Ask("insulation", "Insulation", kind="choice", choices=(("A", "class A, 85 °C"), ("B", "class B, 100 °C"), ("105", "105 °C"),
+        Ask("least_area_mm2", "Least cross-section", kind="choice",
+            choices=tuple((f"{a:g}", f"{a:g} mm²") for a in (0.35, 0.5, 0.75, 1.0))),
+        Ask("insulation", "Insulation", kind="choice",
+            choices=(("A", "class A, 85 °C"), ("B", "class B, 100 °C"), ("105", "105 °C"),
                                                                  ("C", "class C, 125 °C"), ("D", "class D, 150 °C"))),
         Ask("tinned", "Tinned copper", kind="yes"), Ask("contact_mohm", "Resistance of a termination"),
         Ask("end_allowance_m", "Allowance at each wire end"), Ask("local_length_m", "Wire within one place"),
-        Ask("stud_terminals", "Ring terminals on a post", kind="whole", choices=tuple((str(n), str(n)) for n in range(1, 9))))),
+        Ask("stud_terminals", "Ring terminals on a post", kind="whole",
+            choices=tuple((str(n), str(n)) for n in range(1, 9))))),
     ("Schools", tuple(Ask(name, words, kind="choice", choices=tuple((k, k) for k in SCHOOLS[name])) for name, words in (
         ("returns", "Returns"), ("feeds", "Feeds, first choice"), ("joints", "Joints"), ("covering", "Covering"),
         ("always_loads", "Always-live accessories")))),
-    ("Battery", (Ask("crank_limit_v", "Lowest voltage while cranking"), Ask("parked_days", "Days parked wanted", unit="days"))),
+    ("Battery",
+     (Ask("crank_limit_v", "Lowest voltage while cranking"), Ask("parked_days", "Days parked wanted", unit="days"))),
 )
 RULES = tuple(spec for _, specs in RULE_GROUPS for spec in specs)
 
 MODELS: dict[str, tuple[type[Doc], tuple[Ask, ...]]] = {
-    "machine": (Machine, MACHINE), "place": (Place, PLACE), "run": (Run, RUN), "rules": (HouseRules, RULES), "removed": (Removed, REMOVED),
+    "machine": (Machine, MACHINE), "place": (Place, PLACE), "run": (Run, RUN), "rules": (HouseRules, RULES),
+    "removed": (Removed, REMOVED),
     **{name: (kind, kind.ASKS) for name, kind in KINDS.items()},
 }

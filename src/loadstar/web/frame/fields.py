@@ -103,7 +103,8 @@ class ModelForm(forms.Form):
     """A form over some fields of a plan model; `values()` is what an edit takes."""
 
     def __init__(self, data: Any, *, model: type[BaseModel], specs: tuple[Ask, ...], units: Units,
-                 initial: dict[str, Any] | None = None, prefix: str = "", choices: dict[str, Any] | None = None) -> None:
+                 initial: dict[str, Any] | None = None, prefix: str = "",
+                 choices: dict[str, Any] | None = None) -> None:
         super().__init__(data, initial=initial or {}, prefix=prefix or None)
         self.kinds = {spec.name: spec.kind for spec in specs}
         defaults = {n: f.default for n, f in model.model_fields.items() if not f.is_required()}
@@ -114,7 +115,8 @@ class ModelForm(forms.Form):
             if spec.kind == "yes":
                 self.initial[spec.name] = "yes" if self.initial.get(spec.name) in (True, "yes") else "no"
         if self.is_bound:  # a field that was not sent at all stays as it is; one that was sent empty is empty
-            self.data = {**{self.add_prefix(s.name): self.fields[s.name].prepare_value(self.initial[s.name]) for s in specs
+            self.data = {**{self.add_prefix(s.name): self.fields[s.name].prepare_value(self.initial[s.name])
+                            for s in specs
                             if self.initial.get(s.name) is not None}, **data.dict()}
         for name, field in self.fields.items():
             field.widget.attrs.setdefault("id", f"id_{self.add_prefix(name)}")

@@ -18,11 +18,13 @@ from .asks import MACHINE_PACK, MODELS, RULES
 from .fields import ModelForm
 from .units import Units
 
-TITLES = {"machine": "Machine", "place": "Place", "run": "Run", "wire": "Wire", "removed": "Part taken off", "rules": "House rules of this plan",
+TITLES = {"machine": "Machine", "place": "Place", "run": "Run", "wire": "Wire", "removed": "Part taken off",
+          "rules": "House rules of this plan",
           **{name: kind.TITLE for name, kind in KINDS.items()}}
 FEED_WORDS = {name: kind.FEED_WORDS for name, kind in KINDS.items() if kind.FEED_WORDS}
 # Optional texts and choices that are "" in the document where nothing was entered; the others are null there.
-EMPTY_TEXTS = {"supplied_lead", "reason_always", "wire_colour", "stripe", "bypass_by", "never", "zone", "side", "reach", "room", "stored", "note"}
+EMPTY_TEXTS = {"supplied_lead", "reason_always", "wire_colour", "stripe", "bypass_by", "never", "zone", "side", "reach",
+               "room", "stored", "note"}
 COLOURS = (("BK", "black"), ("BN", "brown"), ("RD", "red"), ("OG", "orange"), ("YE", "yellow"), ("GN", "green"),
            ("BU", "blue"), ("VT", "violet"), ("GY", "grey"), ("WH", "white"), ("PK", "pink"), ("TQ", "turquoise"))
 
@@ -77,9 +79,11 @@ def _start(plan: Plan, kind: str) -> dict[str, Any]:
         return KINDS[kind].BEGINS if kind in KINDS else {}
     if plan.machine.system == "magneto":
         volts = plan.machine.system_v
-        return {"category": "lamp", "behaviour": "filament", "at_v": volts, "window_low_v": 0, "window_high_v": 1.5 * volts,
+        return {"category": "lamp", "behaviour": "filament", "at_v": volts, "window_low_v": 0,
+                "window_high_v": 1.5 * volts,
                 "live": "engine", "returns": "frame"}
-    return {"at_v": 12, "window_low_v": 9, "returns": plan.rules.returns} if plan.packs else {"returns": plan.rules.returns}
+    return {"at_v": 12, "window_low_v": 9,
+            "returns": plan.rules.returns} if plan.packs else {"returns": plan.rules.returns}
 
 
 def _stored(plan: Plan, kind: str, element: str) -> dict[str, Any]:
@@ -117,7 +121,8 @@ def _make(plan: Plan, units: Units, kind: str, element: str, stored: dict[str, A
     name = stored.get("name") or element
     title = f"{TITLES[kind]}: {name}" if element and name else TITLES[kind] if kind in ("machine", "rules") else (
         f"New: {TITLES[kind].lower()}")
-    return OpenForm(kind, element, title, form, bool(element) and kind not in ("wire", "way"), stored.get("standing") == "believed")
+    return OpenForm(kind, element, title, form, bool(element) and kind not in ("wire", "way"),
+                    stored.get("standing") == "believed")
 
 
 def _ask_reasons(form: ModelForm, plan: Plan) -> None:
@@ -141,16 +146,19 @@ def _choices(plan: Plan, units: Units, kind: str) -> dict[str, Any]:
     if kind == "removed":
         found["place"] = [("", "not noted"), *places[1:]]
     if kind == "wire":
-        ends = [("", "choose a terminal"), *((p.at(t), f"{p.at(t)}, {p.name}") for p in plan.parts for t in p.TERMINALS)]
+        ends = [("", "choose a terminal"),
+                *((p.at(t), f"{p.at(t)}, {p.name}") for p in plan.parts for t in p.TERMINALS)]
         found |= {"a": ends, "b": ends}
         found["area_mm2"] = [("", "left to Loadstar"), *((f"{a:g}", units.area_text(a)) for a in AREAS_MM2)]
     return found
 
 
 def _offered(plan: Plan, kind: str) -> list[Part]:
-    """What may feed, of a kind: a wire of a system that is never tapped only where something hangs on it all the same."""
+    """What may feed, of a kind: a wire of a system that is never tapped only where something hangs on it all the
+    same."""
     used = {load.feed for load in plan.loads}
-    return [p for p in plan.of_kind(kind) if p.can_feed and (p.id in used or not (tap := plan.is_one(p.id, Tap)) or not plan.never(tap))]
+    return [p for p in plan.of_kind(kind) if p.can_feed
+            and (p.id in used or not (tap := plan.is_one(p.id, Tap)) or not plan.never(tap))]
 
 
 def edit_of(opened: OpenForm) -> Edit:

@@ -96,7 +96,8 @@ class Frame:
             query["sel"] = self.select if self.select.startswith("L") else ""
         query |= {k: str(v) for k, v in changes.items()}
         text = urlencode({k: v for k, v in query.items() if v})
-        return reverse("station", kwargs={**self.base, "station": station or self.station}) + (f"?{text}" if text else "")
+        return reverse("station",
+                       kwargs={**self.base, "station": station or self.station}) + (f"?{text}" if text else "")
 
     def element_link(self, station: str) -> str:
         """A station's address with "{}" for the element to select."""
@@ -139,8 +140,10 @@ class Frame:
         return headline(self.analysis, self.state)
 
 
-def frame_for(request: HttpRequest, membership: Membership, plan: int, station: str, keeps: tuple[str, ...] = ()) -> Frame:
-    """The frame of a plan of the member's workshop; 404 when it is another's. `station` is the page's, or the one it leads back to."""
+def frame_for(request: HttpRequest, membership: Membership, plan: int, station: str,
+              keeps: tuple[str, ...] = ()) -> Frame:
+    """The frame of a plan of the member's workshop; 404 when it is another's. `station` is the page's, or the one it
+    leads back to."""
     row = PlanRow.objects.filter(pk=plan, workshop=membership.workshop).first()
     if row is None:
         raise Http404

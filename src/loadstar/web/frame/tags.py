@@ -161,7 +161,8 @@ def remove_edit(element: str) -> dict[str, str]:
 def pin_words(pin: Any) -> str:
     """What a pin is written down as."""
     live = {"always": "constant", "key": "with the key", "engine": "with the engine"}
-    words = {"lamp": "with its lamp", "unknown": "not known yet", "other": "of its own circuit", "unused": "empty", "signal": "a signal"}
+    words = {"lamp": "with its lamp", "unknown": "not known yet", "other": "of its own circuit", "unused": "empty",
+             "signal": "a signal"}
     return live[pin.live] if pin.function == "feed" else words.get(pin.function, pin.function)
 
 

@@ -38,7 +38,8 @@ def card_context(frame: Frame, load_id: str) -> dict[str, object]:
     path = a.path(load_id)
     elements = list(dict.fromkeys(k.element for k in (*path.feed, *path.back)))
     shown = frame.state if a.across_v(load_id, frame.state) is not None else next(
-        (s for s in ("idle", "key_on", "parked", "assist", "town") if a.across_v(load_id, s) is not None), frame.state)  # type: ignore[arg-type]
+        # type: ignore[arg-type]
+        (s for s in ("idle", "key_on", "parked", "assist", "town") if a.across_v(load_id, s) is not None), frame.state)
     wires = [{"result": a.wires[e], "wire": plan.wire(e)} for e in elements if e in a.wires]
     fuses = [{"part": a.topology.parts[e], "rating": a.rating_a(e), "colour": BY_RATING[a.rating_a(e)].colour}
              for e in elements if plan.is_one(e, FusePart)]
@@ -47,7 +48,8 @@ def card_context(frame: Frame, load_id: str) -> dict[str, object]:
     readings = []
     for state in a.source.states:
         volts, result = a.across_v(load_id, state), a.states[state]
-        readings.append({"state": state, "posts": a.begins_v(load_id, state) if result.solution else None, "volts": volts,
+        readings.append({"state": state, "posts": a.begins_v(load_id, state) if result.solution else None,
+                         "volts": volts,
                          "amps": abs(result.current(load_id)) if volts is not None else None,
                          "lost": a.drop_frac(load, state)})
     return {

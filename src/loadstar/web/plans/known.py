@@ -1,7 +1,8 @@
-"""What is known of a revision: its document, and all that is computed about it, each once while it is kept in this process.
+"""What is known of a revision: its document, and all that is computed about it, each once while it is kept in this
+process.
 
-Kept by the document as it is stored, so that a revision that comes back (by undo, or on another page) is known already. Two threads
-that ask for the same at once may both compute it; the answers are the same.
+Kept by the document as it is stored, so that a revision that comes back (by undo, or on another page) is known already.
+Two threads that ask for the same at once may both compute it; the answers are the same.
 """
 
 import zlib
@@ -17,7 +18,8 @@ KEPT = 64
 
 
 class Known:
-    """One document, with its analysis, the cures of its findings and its comparisons of feeds once they have been asked for."""
+    """One document, with its analysis, the cures of its findings and its comparisons of feeds once they have been asked
+    for."""
 
     def __init__(self, plan: Plan) -> None:
         self.plan = plan

@@ -22,7 +22,8 @@ class PlanRow(models.Model):
     idle_margin_a = models.FloatField(null=True)
     parked_days = models.FloatField(null=True)
     range_km = models.FloatField(null=True)
-    core_version = models.CharField(max_length=20, blank=True, default="", help_text="Of the core that the figures above are from.")
+    core_version = models.CharField(max_length=20, blank=True, default="",
+                                    help_text="Of the core that the figures above are from.")
 
     class Meta:
         """Listed by machine."""
@@ -47,7 +48,8 @@ class Revision(models.Model):
     made = models.DateTimeField(auto_now_add=True)
     kind = models.CharField(max_length=8, choices=Kind.choices, default=Kind.EDIT)
     label = models.CharField(max_length=200)
-    reverts = models.PositiveIntegerField(null=True, help_text="Number of the revision that an undo or redo takes back.")
+    reverts = models.PositiveIntegerField(null=True,
+                                          help_text="Number of the revision that an undo or redo takes back.")
     document = models.BinaryField()
     core_version = models.CharField(max_length=20)
 

@@ -127,7 +127,8 @@ def undo(request: HttpRequest, membership: Membership, plan: int, again: bool) -
 
 def _conflict_text(conflict: store.Conflict) -> str:
     what = "; ".join(f"{c.name} ({c.key}) {c.how}" for c in conflict.changes[:6])
-    return f"{conflict.by} has changed this plan in the meantime: {what}. Nothing of yours was applied; look, and try again."
+    return (f"{conflict.by} has changed this plan in the meantime: {what}. Nothing of yours was applied; look, and try "
+            "again.")
 
 
 @member_view
@@ -143,7 +144,8 @@ def history(request: HttpRequest, membership: Membership, plan: int) -> HttpResp
 def findings(request: HttpRequest, membership: Membership, plan: int) -> HttpResponse:
     """Every finding with the cures that were tried on the plan; the drawer of the other pages fetches its list here."""
     frame = frame_for(request, membership, plan, "loads")
-    return render(request, "plans/findings.html", {"frame": frame, "cures": True, "whole_findings": True, "back": _next(frame)})
+    return render(request, "plans/findings.html",
+                  {"frame": frame, "cures": True, "whole_findings": True, "back": _next(frame)})
 
 
 @member_view
@@ -168,7 +170,8 @@ def find(request: HttpRequest, membership: Membership, plan: int) -> HttpRespons
     found: list[tuple[str, str, str]] = []
     if wanted:
         pool = [(p.id, p.name, of_kind(p.kind)) for p in frame.plan.parts]
-        pool += [(p.id, p.name, of_kind("")) for p in (*frame.plan.places, *frame.plan.plugs, *frame.plan.tables, *frame.plan.removed)]
+        pool += [(p.id, p.name, of_kind(""))
+                 for p in (*frame.plan.places, *frame.plan.plugs, *frame.plan.tables, *frame.plan.removed)]
         pool += [(w.id, f"wire {w.a} to {w.b}", of_kind("wire")) for w in frame.plan.wires]
         found = [(i, n, frame.link(s, sel=i)) for i, n, s in pool if wanted in n.lower() or wanted == i.lower()]
     return render(request, "plans/find.html", {"frame": frame, "found": found[:40], "q": request.GET.get("q", "")})

@@ -1,4 +1,5 @@
-"""Photographs: taken in, made smaller, encoded anew so that nothing of the camera's (place, time, serial number) stays."""
+"""Photographs: taken in, made smaller, encoded anew so that nothing of the camera's (place, time, serial number)
+stays."""
 
 import io
 import warnings
@@ -22,12 +23,14 @@ def keep_photo(row: PlanRow, person: Person, element: str, caption: str, file: U
     if file is None:
         raise refuse("", "photo", "Choose a photograph first.")
     if file.size is None or file.size > MAX_BYTES:
-        raise refuse("", "photo", f"The photograph has {(file.size or 0) / 1e6:.0f} MB; up to {MAX_BYTES // 1024**2} MB are taken. "
+        raise refuse("", "photo",
+                     f"The photograph has {(file.size or 0) / 1e6:.0f} MB; up to {MAX_BYTES // 1024**2} MB are taken. "
                                   "Choose a smaller size in the camera.")
     if row.photos.count() >= MOST:
         raise refuse("", "photo", f"This plan has {MOST} photographs already: take one away first.")
     data, width, height = reencoded(file.read())
-    return Photo.objects.create(plan=row, element=element, caption=caption[:120], image=data, width=width, height=height, by=person)
+    return Photo.objects.create(plan=row, element=element, caption=caption[:120], image=data, width=width,
+                                height=height, by=person)
 
 
 def reencoded(data: bytes) -> tuple[bytes, int, int]:
@@ -37,11 +40,14 @@ def reencoded(data: bytes) -> tuple[bytes, int, int]:
             warnings.simplefilter("error", Image.DecompressionBombWarning)
             with Image.open(io.BytesIO(data), formats=FORMATS) as opened:
                 if opened.width * opened.height > MAX_PIXELS:
-                    raise refuse("", "photo", f"The photograph has {opened.width * opened.height / 1e6:.0f} million pixels; up to "
+                    raise refuse("", "photo",
+                                 f"The photograph has {opened.width * opened.height / 1e6:.0f} million pixels; up to "
                                               f"{MAX_PIXELS // 1_000_000} million are taken.")
                 picture = ImageOps.exif_transpose(opened).convert("RGB")
-    except (UnidentifiedImageError, OSError, SyntaxError, Image.DecompressionBombError, Image.DecompressionBombWarning) as error:
-        raise refuse("", "photo", "The file is no photograph that can be read (JPEG, PNG or WebP), whatever its name says.") from error
+    except (UnidentifiedImageError, OSError, SyntaxError, Image.DecompressionBombError,
+            Image.DecompressionBombWarning) as error:
+        raise refuse("", "photo",
+            "The file is no photograph that can be read (JPEG, PNG or WebP), whatever its name says.") from error
     picture.thumbnail((LONGEST_PX, LONGEST_PX))
     out = io.BytesIO()
     clean = Image.new("RGB", picture.size)

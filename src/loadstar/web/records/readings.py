@@ -12,7 +12,8 @@ from ..workshop.models import Person
 
 
 def take_readings(row: PlanRow, person: Person, base: int, readings: list[dict[str, Any]]) -> store.Loaded:
-    """Enter readings (element, quantity, state, value, instrument) into the plan and the record. PlanError or Conflict as for any edit."""
+    """Enter readings (element, quantity, state, value, instrument) into the plan and the record. PlanError or Conflict
+    as for any edit."""
     now = timezone.now().replace(microsecond=0)
     stamped = tuple({**r, "taken": now.isoformat(), "by": person.shown_name[:80]} for r in readings)
     return store.edit(row, person, base, TakeReadings(readings=stamped))

@@ -1,4 +1,5 @@
-"""The stations, found in the folders beside this file. Run list, keys, addresses, marks and search are derived from them."""
+"""The stations, found in the folders beside this file. Run list, keys, addresses, marks and search are derived from
+them."""
 
 from importlib import import_module
 from pathlib import Path
@@ -39,6 +40,8 @@ def run_list(frame: Frame) -> list[dict[str, Any]]:
     for station in LISTED:
         here = [f for f in frame.findings if f.subject in station.subjects]
         counts = [(s, n) for s in MARKED if (n := sum(1 for f in here if f.severity == s))]
-        made.append({"key": station.key, "name": station.name, "number": station.number, "here": station.key == frame.station,
-                     "link": frame.link(station.key), "counts": counts, "mark": "clear" if station.begun(frame.plan) else "nothing yet"})
+        made.append({"key": station.key, "name": station.name, "number": station.number,
+                     "here": station.key == frame.station,
+                     "link": frame.link(station.key), "counts": counts,
+                     "mark": "clear" if station.begun(frame.plan) else "nothing yet"})
     return made

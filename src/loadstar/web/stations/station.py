@@ -1,4 +1,5 @@
-"""What a station says of itself: its name and number, what it shows, what may be sent from it, what is looked at there."""
+"""What a station says of itself: its name and number, what it shows, what may be sent from it, what is looked at
+there."""
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
@@ -9,7 +10,8 @@ from loadstar.core.plan.model import Plan
 
 from ..frame.frame import Frame
 
-Act = Callable[[Frame], str]  # takes one form, makes one edit; the address to go to. Raises Again when the form is shown again.
+# takes one form, makes one edit; the address to go to. Raises Again when the form is shown again.
+Act = Callable[[Frame], str]
 
 
 class Again(Exception):
@@ -24,9 +26,10 @@ class Again(Exception):
 class Station:
     """One station. `number` is its place in the run list and its key; 0: it is not in the list.
 
-    `begun` says whether anything of it is there yet; `subjects` what findings and figures are looked at there; `kinds` which kinds of
-    elements a search leads to here. `opens_forms`: an element that is selected there can be changed there. `keeps` are words of its
-    addresses beside state and selection; `before_act` is told which act is about to run, to keep its part of the page open.
+    `begun` says whether anything of it is there yet; `subjects` what findings and figures are looked at there; `kinds`
+    which kinds of elements a search leads to here. `opens_forms`: an element that is selected there can be changed
+    there. `keeps` are words of its addresses beside state and selection; `before_act` is told which act is about to
+    run, to keep its part of the page open.
     """
 
     key: str

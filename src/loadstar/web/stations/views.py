@@ -83,7 +83,8 @@ def _submit(frame: Frame, here: Station) -> HttpResponse:
     except store.Conflict as conflict:
         # The input stays in the form; sending it again applies it to what the other has made.
         frame.conflict, frame.loaded = conflict, store.load(frame.row)
-        return show(frame, here, open_form(frame.plan, frame.units, add="" if element else kind, element=element or kind,
+        return show(frame, here,
+                    open_form(frame.plan, frame.units, add="" if element else kind, element=element or kind,
                                            data=post) or opened, 409)
     new = next((p.id for p in (*frame.plan.loads, *frame.plan.places, *frame.plan.parts) if p.id not in before), "")
     return redirect(frame.link(sel=element if element != "rules" else "") if element else frame.link(sel=new))

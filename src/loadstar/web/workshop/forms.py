@@ -15,13 +15,15 @@ from .models import Membership, Person
 class SignInForm(AuthenticationForm):
     """Name and password."""
 
-    error_messages = {"invalid_login": "That name and password do not go together.", "inactive": "This person has left."}
+    error_messages = {"invalid_login": "That name and password do not go together.",
+                      "inactive": "This person has left."}
 
 
 class NewPersonForm(forms.Form):
     """A person's name to sign in with and a password, typed twice."""
 
-    username = forms.CharField(max_length=60, label="Your name", help_text="You sign in with it; your colleagues see it.")
+    username = forms.CharField(max_length=60, label="Your name",
+                               help_text="You sign in with it; your colleagues see it.")
     password1 = forms.CharField(widget=forms.PasswordInput, label="Password", strip=False,
                                 help_text="At least 8 characters that are not easily guessed.")
     password2 = forms.CharField(widget=forms.PasswordInput, label="Password again", strip=False)

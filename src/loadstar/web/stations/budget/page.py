@@ -49,7 +49,8 @@ def _pack_budget(frame: Frame) -> dict[str, Any]:
               "km": a.pack.range_bare_km * i.average_w / (a.pack.assist_w + a.pack.accessories_w)}
              for i in a.ledgers["assist"].items if not i.own and a.pack.assist_w + a.pack.accessories_w > 0]
     boxes = [{"part": p, "amps": a.converter_worst_in(p)[0]} for p in frame.plan.of(Converter)]
-    return {"picture": mark_safe(packs.draw(a)), "pack": a.pack, "costs": costs, "first": frame.plan.packs[0], "boxes": boxes,
+    return {"picture": mark_safe(packs.draw(a)), "pack": a.pack, "costs": costs, "first": frame.plan.packs[0],
+            "boxes": boxes,
             "part": "budget/_pack.html"}
 
 

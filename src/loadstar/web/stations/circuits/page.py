@@ -32,7 +32,8 @@ def circuits(frame: Frame) -> dict[str, Any]:
     walk = walk_of(a, load.id, frame.state)
     steps = []
     for stride in (*walk.feed, *walk.back) if walk else ():
-        steps.append({"id": stride.element, "select": stride.element.part, "kind": stride.kind, "rated": a.rating_or_none_a(stride.element),
+        steps.append({"id": stride.element, "select": stride.element.part, "kind": stride.kind,
+                      "rated": a.rating_or_none_a(stride.element),
                       "drop_mv": stride.drop_v * 1000, "amps": abs(result.current(stride.element)),
                       "wire": a.wires.get(stride.element), "v1": stride.v1,
                       "back": stride in walk.back if walk else False,
@@ -95,7 +96,8 @@ def _interesting(frame: Frame, load: LoadPart, elements: list[str]) -> str:
 def _protection(frame: Frame, selected: str, elements: list[str]) -> dict[str, Any]:
     """The selected wire (or the weakest that the selected fuse guards) against its fuse, and a touch to the frame."""
     a = frame.analysis
-    behind = [w for e in elements if (w := a.wires.get(e)) and w.guard and w.guard.fuse == selected and w.strength is not None]
+    behind = [w for e in elements if (w := a.wires.get(e)) and w.guard and w.guard.fuse == selected
+              and w.strength is not None]
     wire = min(behind, key=lambda w: w.strength or 0.0).id if behind else selected
     result, touch = a.wires.get(wire), a.chafes.get(wire)
     if result is None or result.judged_by is None:
@@ -103,7 +105,8 @@ def _protection(frame: Frame, selected: str, elements: list[str]) -> dict[str, A
     guard = result.judged_by
     drawn = Curves(result.coordination, touch.far_a if touch and result.guard else guard.fault_a)
     name = a.topology.parts[guard.fuse].name
-    return {"coordination": mark_safe(coordination.draw(drawn, wire, name)), "touch": touch, "guarded": result, "guard": guard,
+    return {"coordination": mark_safe(coordination.draw(drawn, wire, name)), "touch": touch, "guarded": result,
+            "guard": guard,
             "guard_name": name, "touch_name": a.topology.parts[touch.guard.fuse].name if touch and touch.guard else ""}
 
 

@@ -11,7 +11,8 @@ from ...frame.frame import Frame
 
 def rules(frame: Frame) -> dict[str, Any]:
     """The house rules of the plan; the form has them all."""
-    return {"workshop_rules": frame.plan.workshop_rules, "groups": grouped(frame.opened.form, frame.plan) if frame.opened else []}
+    return {"workshop_rules": frame.plan.workshop_rules,
+            "groups": grouped(frame.opened.form, frame.plan) if frame.opened else []}
 
 
 def grouped(form: ModelForm, plan: Plan | None = None) -> list[dict[str, Any]]:

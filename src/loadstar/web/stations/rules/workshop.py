@@ -19,7 +19,8 @@ def workshop_rules(request: HttpRequest, membership: Membership) -> HttpResponse
     """Anybody reads them; owners change them."""
     workshop = membership.workshop
     stored = workshop.rules.model_dump()
-    form = ModelForm(request.POST or None, model=HouseRules, specs=RULES, units=Units.of(membership.person), initial=stored)
+    form = ModelForm(request.POST or None, model=HouseRules, specs=RULES, units=Units.of(membership.person),
+                     initial=stored)
     if request.method == "POST":
         require_owner(membership)
         if form.is_valid():

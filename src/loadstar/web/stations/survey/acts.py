@@ -28,7 +28,8 @@ from ...workshop.models import Membership
 from ..station import Act, Again
 from .sheet import beeps_of, named, plug_form, reading_form, value_form
 
-FORM_PARTS = {"place": "map", "scale": "map", "plug": "plugs", "photo": "plugs", "reading": "readings", "probe": "probe", "meter": "probe",
+FORM_PARTS = {"place": "map", "scale": "map", "plug": "plugs", "photo": "plugs", "reading": "readings",
+              "probe": "probe", "meter": "probe",
               "table": "tables", "pins": "reuse", "file": "reuse", "keep": "reuse", "take": "reuse"}
 
 
@@ -72,12 +73,14 @@ def _scale(frame: Frame) -> str:
             raise refuse("", name, f"{post[name][:20]} is no number of millimetres.")
         lengths.append(number)
     wheelbase, length = lengths
-    _edit(frame, SetScale(wheelbase_mm=None if length else wheelbase, a=post.get("a", ""), b=post.get("b", ""), length_mm=length))
+    _edit(frame, SetScale(wheelbase_mm=None if length else wheelbase, a=post.get("a", ""), b=post.get("b", ""),
+                          length_mm=length))
     return frame.link()
 
 
 def _with(frame: Frame, form: Any, name: str, act: Callable[[], Any]) -> Any:
-    """Carry out what a form asks for; when it is refused, or somebody was faster, the form comes back as it was sent."""
+    """Carry out what a form asks for; when it is refused, or somebody was faster, the form comes back as it was
+    sent."""
     if not form.is_valid():
         raise Again(**{name: form})
     try:
@@ -106,7 +109,8 @@ def _plug(frame: Frame) -> str:
 
 def _reading(frame: Frame) -> str:
     form = reading_form(frame.plan, frame.units, frame.request.POST)
-    _with(frame, form, "entry", lambda: _take_in(frame, {**form.values(), "instrument": form.values()["instrument"] or ""}))
+    _with(frame, form, "entry",
+          lambda: _take_in(frame, {**form.values(), "instrument": form.values()["instrument"] or ""}))
     return frame.link()
 
 
@@ -132,10 +136,12 @@ def _meter(frame: Frame) -> str:
     """The same, read from the meter on its socket: at a pin or found wire, or at the supply's posts."""
     asked, plan = _asked(frame.request.POST), frame.plan
     part = next((p for p in plan.parts if p.id == asked["element"] and (p.FUSED_BEFORE or p is plan.supply)), None)
-    if part is None or not settings.METER or asked["quantity"] not in instrument.ASK or asked["state"] not in STATE_WORDS:
+    if part is None or not settings.METER or asked["quantity"] not in instrument.ASK or asked[
+        "state"] not in STATE_WORDS:
         raise Http404
     try:
-        value, name = instrument.take(settings.METER, asked["quantity"], part.name if part.FUSED_BEFORE else "battery", asked["state"])
+        value, name = instrument.take(settings.METER, asked["quantity"], part.name if part.FUSED_BEFORE else "battery",
+                                      asked["state"])
     except instrument.InstrumentError as error:
         frame.notice = str(error)
         raise Again(502) from error
@@ -147,7 +153,8 @@ def _table(frame: Frame) -> str:
     post = frame.request.POST
     values: dict[str, Any] = {"name": post.get("name", "").strip()}
     if "terminals" in post:
-        values |= {"terminals": named(post["terminals"]), "positions": named(post.get("positions", "")) or ("as it is",)}
+        values |= {"terminals": named(post["terminals"]),
+                   "positions": named(post.get("positions", "")) or ("as it is",)}
     if post.get("id"):
         _edit(frame, ChangeElement(id=post["id"], values={**values, "beeps": beeps_of(post)}))
         return frame.link(sel=post["id"])
@@ -165,11 +172,13 @@ def _pins(frame: Frame) -> str:
     plugs = {p.name.lower(): p for p in plan.plugs}
     unknown = [name for name in table.pins if name.lower() not in plugs]
     if unknown:
-        raise refuse("", "table", f"There is no connector {', '.join(unknown[:5])} in this plan: write it down first, or give it the same name "
-                                  "in the table. Nothing has been taken.")
+        raise refuse("", "table",
+            f"There is no connector {', '.join(unknown[:5])} in this plan: write it down first, or give it the same "
+            "name in the table. Nothing has been taken.")
     _edit(frame, PutPins(pins={plugs[name.lower()].id: pins for name, pins in table.pins.items()}))
     taken = sum(len(pins) for pins in table.pins.values())
-    messages.success(frame.request, " ".join((f"Pins taken: {taken}. Connectors they belong to: {len(table.pins)}.", *table.remarks)))
+    messages.success(frame.request,
+                     " ".join((f"Pins taken: {taken}. Connectors they belong to: {len(table.pins)}.", *table.remarks)))
     return frame.link(view="plugs", sel="")
 
 
@@ -193,8 +202,10 @@ def _keep(frame: Frame) -> str:
     family = post.get("family", "").strip()
     if not family:
         raise refuse("", "family", "Say which family of machines it is for.")
-    KeptSurvey.objects.create(workshop=frame.membership.workshop, family=family[:80], years=post.get("years", "").strip()[:40],
-                              differences=post.get("differences", "").strip()[:400], document=exchange.survey_of(frame.plan),
+    KeptSurvey.objects.create(workshop=frame.membership.workshop, family=family[:80],
+                              years=post.get("years", "").strip()[:40],
+                              differences=post.get("differences", "").strip()[:400],
+                              document=exchange.survey_of(frame.plan),
                               by=frame.membership.person)
     messages.success(frame.request, f"Kept for {family}.")
     return frame.link()
@@ -215,7 +226,8 @@ def _photo(frame: Frame) -> str:
     if post.get("away"):
         get_object_or_404(Photo, pk=frame.number("away"), plan=frame.row).delete()
     else:
-        keep_photo(frame.row, frame.membership.person, element, post.get("caption", ""), frame.request.FILES.get("photo"))
+        keep_photo(frame.row, frame.membership.person, element, post.get("caption", ""),
+                   frame.request.FILES.get("photo"))
     return frame.link(sel=element)
 
 
@@ -229,5 +241,6 @@ def photo(request: HttpRequest, membership: Membership, plan: int, number: int) 
 
 
 ACTS: dict[str, Act] = {
-    "place": _place, "scale": _scale, "plug": _plug, "reading": _reading, "probe": _probe, "meter": _meter, "table": _table, "pins": _pins,
+    "place": _place, "scale": _scale, "plug": _plug, "reading": _reading, "probe": _probe, "meter": _meter,
+    "table": _table, "pins": _pins,
     "file": _file, "keep": _keep, "take": _take, "photo": _photo}

@@ -1,4 +1,5 @@
-"""What each part of the Survey shows: the map, connectors, the guided probe, readings, switches and leads, parts taken off, reuse."""
+"""What each part of the Survey shows: the map, connectors, the guided probe, readings, switches and leads, parts taken
+off, reuse."""
 
 from collections.abc import Callable
 from typing import Any
@@ -28,7 +29,8 @@ from loadstar.draw import bikemap, mouth
 from ...frame.frame import Frame
 from .sheet import plug_form, reading_form
 
-VIEWS = (("map", "Map"), ("plugs", "Connectors"), ("probe", "Find the trigger"), ("readings", "Readings"), ("tables", "Switches and leads"),
+VIEWS = (("map", "Map"), ("plugs", "Connectors"), ("probe", "Find the trigger"), ("readings", "Readings"),
+         ("tables", "Switches and leads"),
          ("removed", "Taken off"), ("reuse", "Reuse"))
 ASK_WORDS = {"V": "volts", "beep": "a beep to the frame", "ohm": "ohms to the frame", "A": "amps", "s": "seconds"}
 
@@ -60,7 +62,8 @@ def _map(frame: Frame) -> dict[str, Any]:
     nudges = [(word, {"kind": "move_place", "id": frame.select, "dx_mm": dx if side == "right" else -dx, "dy_mm": dy})
               for word, dx, dy in (("←", -10, 0), ("↑", 0, 10), ("↓", 0, -10), ("→", 10, 0))]
     return {
-        "map": mark_safe(bikemap.draw(frame.analysis, selected=frame.select, link=frame.element_link("survey"), side=side)) if plan.places else "",
+        "map": mark_safe(bikemap.draw(frame.analysis, selected=frame.select, link=frame.element_link("survey"),
+                                      side=side)) if plan.places else "",
         "side": side, "sides": [(s, f"From the {s}", frame.link(side=s), s == side) for s in ("left", "right")],
         "body_edit": {"kind": "body_places"}, "kept": kept, "typed": frame.extra.get("typed", {}),
         "place": place, "nudges": nudges if place else [], "wheelbase_mm": wheelbase_mm(plan),
@@ -72,14 +75,16 @@ def groups(frame: Frame, names: dict[str, str]) -> list[dict[str, Any]]:
     plan = frame.plan
     listed = [
         {"kind": "place", "title": "Places", "add": "Add a place", "rows": [
-            (p.id, p.name, "believed" if p.standing == "believed" else p.reach or p.zone, plan.ambient_at(p.id), "°C") for p in plan.places]},
+            (p.id, p.name, "believed" if p.standing == "believed" else p.reach or p.zone, plan.ambient_at(p.id), "°C")
+            for p in plan.places]},
         {"kind": "run", "title": "Runs", "add": "Add a run", "rows": [
             (r.id, f"{names.get(r.a)} to {names.get(r.b)}", "", r.length_m, "m") for r in plan.runs]}]
     for name, kind in KINDS.items():
         found = [p for p in plan.of(kind) if not getattr(p, "plug", None)]  # a connector's pins are listed with it
         fits = plan.machine.system in kind.FITS and (kind is not Combiner or len(plan.packs) == 2)
         if kind.GROUP and (found or fits):
-            listed.append({"kind": name, "title": kind.GROUP, "add": kind.ADD_WORDS if fits and len(found) < kind.MOST else "", "rows": [
+            listed.append({"kind": name, "title": kind.GROUP,
+                           "add": kind.ADD_WORDS if fits and len(found) < kind.MOST else "", "rows": [
                 (p.id, p.name, *p.glance(plan.machine, names.get(p.place, ""))) for p in found]})
     return listed
 
@@ -96,10 +101,12 @@ def _plugs(frame: Frame) -> dict[str, Any]:
                              "typed": frame.extra.get("typed", {})}
     if plug is not None:
         believed = [e.id for e in (plug, *plan.pins(plug.id)) if e.standing == "believed"]
-        shown |= {"confirm": {"kind": "confirm", "ids": believed} if believed else None, "remove_edit": {"kind": "remove", "id": plug.id},
+        shown |= {"confirm": {"kind": "confirm", "ids": believed} if believed else None,
+                  "remove_edit": {"kind": "remove", "id": plug.id},
                   "phases_edit": {"kind": "put_plug", "id": plug.id, "values": {}, "pins": [
                       {"way": n, "function": "other", "phase": True} for n in range(1, plug.ways + 1)]},
-                  "pins": plan.pins(plug.id), "face": mark_safe(mouth.draw(plan, plug, seen, link=frame.element_link("survey"), selected=chosen)),
+                  "pins": plan.pins(plug.id),
+                  "face": mark_safe(mouth.draw(plan, plug, seen, link=frame.element_link("survey"), selected=chosen)),
                   "other": frame.link(seen="wires" if seen == "mouth" else ""),
                   "photos": list(frame.row.photos.filter(element=plug.id).defer("image"))}
     if shown["sheet"] is None and frame.may_edit and (plug is not None or adding):
@@ -114,23 +121,27 @@ def _probe(frame: Frame) -> dict[str, Any]:
     if chosen is not None:
         wanted = (chosen, classify(plan, chosen).settle or run_on_ask(plan, chosen) or ("V", "key_off"))
     plugs = [{"plug": plug, "pins": [_pin_row(frame, pin) for pin in plan.pins(plug.id)]} for plug in plan.plugs]
-    settled = {p["plug"].id: [{"way": r["pin"].way, **r["edit"]["values"]} for r in p["pins"] if r["edit"]] for p in plugs}
+    settled = {p["plug"].id: [{"way": r["pin"].way, **r["edit"]["values"]} for r in p["pins"] if r["edit"]]
+               for p in plugs}
     settled = {plug: pins for plug, pins in settled.items() if pins}
-    return {"wanted": _asked(plan, wanted) if wanted else None, "plugs": plugs, "meter": bool(settings.METER), "entry": frame.extra.get("entry"),
+    return {"wanted": _asked(plan, wanted) if wanted else None, "plugs": plugs, "meter": bool(settings.METER),
+            "entry": frame.extra.get("entry"),
             "take_all": {"kind": "put_pins", "pins": settled}, "settled": sum(len(pins) for pins in settled.values())}
 
 
 def _asked(plan: Any, wanted: tuple[Tap, Ask]) -> dict[str, Any]:
     pin, (quantity, state) = wanted
     plug = next((p for p in plan.plugs if p.id == pin.plug), None)
-    return {"pin": pin, "plug": plug, "quantity": quantity, "state": state, "what": ASK_WORDS[quantity], "with": STATE_WORDS[state],
+    return {"pin": pin, "plug": plug, "quantity": quantity, "state": state, "what": ASK_WORDS[quantity],
+            "with": STATE_WORDS[state],
             "full_v": supply_volts(plan)[state], "is_run_on": quantity == "s"}
 
 
 def _pin_row(frame: Frame, pin: Tap) -> dict[str, Any]:
     verdict, never = classify(frame.plan, pin), frame.plan.never(pin)
     return {"pin": pin, "verdict": verdict, "words": KIND_WORDS[verdict.kind] if verdict.kind else "not probed yet",
-            "settle": f"{ASK_WORDS[verdict.settle[0]]}, {STATE_WORDS[verdict.settle[1]]}" if verdict.settle and not never else "",
+            "settle": f"{ASK_WORDS[verdict.settle[0]]}, {STATE_WORDS[verdict.settle[1]]}" if verdict.settle
+            and not never else "",
             "edit": _taken_so(pin, verdict), "link": "" if never else frame.link(sel=pin.id)}
 
 
@@ -138,7 +149,8 @@ def _taken_so(pin: Tap, verdict: PinVerdict) -> dict[str, Any] | None:
     """The edit that writes a settled verdict into the pin; None where it says so already, or is not settled."""
     if not verdict.is_sure or verdict.kind is None:
         return None
-    values: dict[str, Any] = {"function": "feed", "live": verdict.live, "off_delay_s": verdict.off_delay_s} if verdict.live else {
+    values: dict[str, Any] = {"function": "feed", "live": verdict.live,
+                              "off_delay_s": verdict.off_delay_s} if verdict.live else {
         "function": {"dead": "unused"}.get(verdict.kind, verdict.kind)}
     values["standing"] = "found"
     if all(getattr(pin, field) == value for field, value in values.items()):
@@ -149,8 +161,10 @@ def _taken_so(pin: Tap, verdict: PinVerdict) -> dict[str, Any] | None:
 def _readings(frame: Frame) -> dict[str, Any]:
     plan = frame.plan
     names = {p.id: p.name for p in (*plan.parts, *plan.plugs)}
-    rows = [{"reading": r, "name": names.get(r.element, r.element), "with": STATE_WORDS[r.state]} for r in reversed(plan.readings)]
-    return {"judged": judged(plan), "rows": rows, "entry": frame.extra.get("entry") or (reading_form(plan, frame.units) if frame.may_edit else None),
+    rows = [{"reading": r, "name": names.get(r.element, r.element), "with": STATE_WORDS[r.state]}
+            for r in reversed(plan.readings)]
+    return {"judged": judged(plan), "rows": rows,
+            "entry": frame.extra.get("entry") or (reading_form(plan, frame.units) if frame.may_edit else None),
             "units": {"V": "V", "A": "A", "ohm": "Ω", "s": "s"}, "meter": bool(settings.METER), "supply": plan.supply}
 
 
@@ -160,7 +174,8 @@ def _tables(frame: Frame) -> dict[str, Any]:
     if frame.request.GET.get("add") == "table":
         table = None
     return {"tables": plan.tables, "table": table, "adding": frame.request.GET.get("add") == "table" or not plan.tables,
-            "grid": continuity_grid(table) if table else [], "result": understand(table) if table else None, "typed": frame.extra.get("typed", {}),
+            "grid": continuity_grid(table) if table else [], "result": understand(table) if table else None,
+            "typed": frame.extra.get("typed", {}),
             "faults": frame.extra.get("faults", ())}
 
 
@@ -170,7 +185,9 @@ def continuity_grid(table: Continuity) -> list[dict[str, Any]]:
     rows = []
     for a, first in enumerate(table.terminals):
         for b in range(a + 1, len(table.terminals)):
-            cells = [{"name": f"t-{at}-{a}-{b}", "position": words, "value": {True: "beeps", False: "silent"}.get(known.get((at, a, b)), "")}  # type: ignore[arg-type]
+            # type: ignore[arg-type]
+            cells = [{"name": f"t-{at}-{a}-{b}", "position": words,
+                      "value": {True: "beeps", False: "silent"}.get(known.get((at, a, b)), "")}
                      for at, words in enumerate(table.positions)]
             rows.append({"pair": f"{first} to {table.terminals[b]}", "cells": cells})
     return rows
@@ -185,9 +202,11 @@ def _reuse(frame: Frame) -> dict[str, Any]:
     kept = frame.membership.workshop.surveys.select_related("by").order_by("family", "-kept").defer("document")
     plan = frame.plan
     believed = [e.id for e in (*plan.places, *plan.plugs, *plan.parts) if getattr(e, "standing", "") == "believed"]
-    return {"kept": list(kept), "believed": believed, "confirm": {"kind": "confirm", "ids": believed}, "faults": frame.extra.get("faults", ()),
+    return {"kept": list(kept), "believed": believed, "confirm": {"kind": "confirm", "ids": believed},
+            "faults": frame.extra.get("faults", ()),
             "typed": frame.extra.get("typed", {}), "remarks": frame.extra.get("remarks", ())}
 
 
 PARTS: dict[str, Callable[[Frame], dict[str, Any]]] = {
-    "map": _map, "plugs": _plugs, "probe": _probe, "readings": _readings, "tables": _tables, "removed": _removed, "reuse": _reuse}
+    "map": _map, "plugs": _plugs, "probe": _probe, "readings": _readings, "tables": _tables, "removed": _removed,
+    "reuse": _reuse}

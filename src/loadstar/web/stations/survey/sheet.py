@@ -78,7 +78,8 @@ def plug_form(plan: Plan, units: Units, plug: Plug | None, data: Any = None) -> 
     head = ModelForm(data, model=Plug, specs=PLUG, units=units, initial=stored, choices={"place": places})
     there = {p.way: p for p in plan.pins(plug.id)} if plug else {}
     rows = max(LEAST_ROWS, plug.ways if plug else 0, _whole(data.get("ways") if data is not None else 0))
-    pins = tuple((n, ModelForm(data, model=Tap, specs=PIN, units=units, initial=_pin_values(there.get(n)), prefix=f"pin-{n}"))
+    pins = tuple((n,
+        ModelForm(data, model=Tap, specs=PIN, units=units, initial=_pin_values(there.get(n)), prefix=f"pin-{n}"))
                  for n in range(1, rows + 1))
     return PlugSheet(plug.id if plug else "", head, pins)
 
@@ -95,9 +96,11 @@ def _pin_values(pin: Tap | None) -> dict[str, Any]:
     return {**pin.model_dump(), "function": f"feed/{pin.live}" if pin.function == "feed" else pin.function}
 
 
-# What people write behind a number, by quantity, and what it counts. Milliohm and megohm differ by their first letter's case only.
+# What people write behind a number, by quantity, and what it counts. Milliohm and megohm differ by their first letter's
+# case only.
 UNITS: dict[str, dict[str, float]] = {
-    "V": {"V": 1, "v": 1, "mV": 1e-3, "mv": 1e-3}, "A": {"A": 1, "a": 1, "mA": 1e-3, "ma": 1e-3}, "s": {"s": 1, "sec": 1, "min": 60}, "beep": {},
+    "V": {"V": 1, "v": 1, "mV": 1e-3, "mv": 1e-3}, "A": {"A": 1, "a": 1, "mA": 1e-3, "ma": 1e-3},
+    "s": {"s": 1, "sec": 1, "min": 60}, "beep": {},
     "ohm": {"Ω": 1, "ohm": 1, "ohms": 1, "mΩ": 1e-3, "mohm": 1e-3, "kΩ": 1e3, "kohm": 1e3, "MΩ": 1e6, "Mohm": 1e6}}
 
 
@@ -111,7 +114,8 @@ class ReadingForm(ModelForm):
         typed = re.fullmatch(r"\s*([-−+]?[\d.,]+)\s*([^\W\d]+)\s*", str(self.data.get("value", "")))
         if typed is None:
             return cleaned
-        number, unit = typed[1].replace("−", "-").replace(",", "."), unicodedata.normalize("NFKC", typed[2])  # the ohm sign is an omega
+        # the ohm sign is an omega
+        number, unit = typed[1].replace("−", "-").replace(",", "."), unicodedata.normalize("NFKC", typed[2])
         factor = UNITS.get(asked, {}).get(unit)
         self._errors.pop("value", None)  # type: ignore[union-attr]
         if factor is None:
