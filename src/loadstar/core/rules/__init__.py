@@ -25,8 +25,8 @@ from .registry import RULES, Rule
 
 __all__ = ["RULES", "Rule", "judge"]
 # What is told first among findings of one severity.
-_FAMILIES = (shorts, references, protection, wires, chafe, fuses, loads, contacts, feeds, packs, converters, ports, supplies,
-             budget, survey)
+_FAMILIES = (shorts, references, protection, wires, chafe, fuses, loads, contacts, feeds, packs, converters, ports,
+             supplies, budget, survey)
 
 
 def _spoken(finding: Finding) -> Finding:
