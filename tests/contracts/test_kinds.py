@@ -1,4 +1,5 @@
-"""Every kind of part, from the registry: added, wired, analysed, asked for by a form, explained, written as a netlist, taken out."""
+"""Every kind of part, from the registry: added, wired, analysed, asked for by a form, explained, written as a
+netlist, taken out."""
 
 import dataclasses
 import math
@@ -75,7 +76,8 @@ def test_a_part_of_every_kind_goes_all_the_way(kind):
 
 @pytest.mark.parametrize("kind", KINDS)
 def test_what_a_kind_says_hangs_together(kind):
-    """Addresses are its own, what has a source or load or converter answers for it in every state, what follows has a coil."""
+    """Addresses are its own; what has a source, load or converter answers for it in every state; what follows has a
+    coil."""
     plan, part = made(kind)
     one, machine = plan.part(part), plan.machine
     inside = one.inside(machine)
@@ -107,7 +109,7 @@ def test_what_a_kind_says_hangs_together(kind):
 def test_a_kind_is_in_every_list(kind):
     made_of = KINDS[kind]
     assert PREFIX[kind] == made_of.PREFIX
-    assert [p for p in PREFIX.values()].count(made_of.PREFIX) == 1
+    assert list(PREFIX.values()).count(made_of.PREFIX) == 1
     fields = set(made_of.model_fields) - {"id", "kind", "made_for"}
     assert {ask.name for ask in made_of.ASKS} <= fields
     assert made_of.TITLE[:1].isupper()

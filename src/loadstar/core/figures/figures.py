@@ -17,7 +17,9 @@ from ..budget.packs import PackBudget, pack_budget
 from ..budget.total_loss import TotalLoss, total_loss
 from ..doc.states import JUDGED_STATES, LIVE_STATES, States
 from ..materials import fuses
+from ..parts.base import Part
 from ..parts.converter import Converter
+from ..parts.inside import Actuator
 from ..parts.load import LoadPart
 from ..physics.generator import GeneratorError
 from ..plan.model import Plan
@@ -174,6 +176,11 @@ class Figures:
                     states.append(state)
                     who.update(dict.fromkeys(victims))
         return tuple((e, tuple(states), tuple(who)) for e, (states, who) in found.items())
+
+    @property
+    def actuators(self) -> list[tuple[Part, Actuator]]:
+        """Every part that a coil works, with its coil."""
+        return [(self.plan.part(part), coil) for part, coil in self.topology.actuators.items()]
 
     def closed_before_cranking(self, relay: str) -> bool:
         """Whether a relay is already closed with the key on, before the starter turns."""

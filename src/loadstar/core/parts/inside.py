@@ -48,14 +48,15 @@ class Branch:
 
 @dataclass(frozen=True)
 class Actuator:
-    """A coil that closes contacts: its terminals, ohms, the volts at 20 C at which it pulls in, and below which it lets
-    go."""
+    """A coil that closes contacts: its terminals, ohms, the volts at 20 C at which it pulls in, below which it lets
+    go, and whether anything takes up its spike."""
 
     plus: TerminalRef
     minus: TerminalRef
     coil_ohm: float
     pull_in_v: float
     holds_v: float
+    suppressed: bool
 
 
 @dataclass(frozen=True)
@@ -132,4 +133,5 @@ class Drives:
     drive: float
 
 
+USUAL_HOLD_SHARE = 0.4  # of its pull-in voltage a coil still holds at; usual (it must let go below a tenth of nominal)
 ABSENT = Drives(0.0, 1.0, 0.0)

@@ -7,9 +7,8 @@ from pydantic import Field
 from ..doc.machine import Machine
 from .asks import Ask, name, place
 from .base import Part
-from .inside import Actuator, Branch, ContactRating, Inside
+from .inside import USUAL_HOLD_SHARE, Actuator, Branch, ContactRating, Inside
 
-USUAL_HOLD_SHARE = 0.4  # of its pull-in voltage a relay still holds at; usual (it must let go below a tenth of nominal)
 STEPS_A = (40.0, 70.0, 100.0, 150.0, 200.0)  # resistive ratings that are usual on a small machine
 
 
@@ -53,7 +52,8 @@ class Relay(Part):
         contact = Branch(self.element(), self.at("30"), self.at("87"), self.contact_mohm / 1000, "contact",
                          follows=self.id, opens=True)
         coil = Branch(self.element("coil"), self.at("86"), self.at("85"), self.coil_ohm, "coil", control=True)
-        pull = Actuator(self.at("86"), self.at("85"), self.coil_ohm, self.pull_in_v, self.holds_v)
+        pull = Actuator(self.at("86"), self.at("85"), self.coil_ohm, self.pull_in_v, self.holds_v,
+                        self.suppression != "none")
         return Inside(branches=(contact, coil), elements=(), shorted=((self.at("86"), self.at("85")),), actuator=pull)
 
     @property

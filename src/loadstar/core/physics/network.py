@@ -181,7 +181,7 @@ class System(Layout):
                                           np.concatenate([right, drive], axis=1))
             except Singular:
                 fresh = np.full((len(rows), self.size), np.nan)
-            if np.abs(fresh).max(initial=0.0) > BEYOND:  # from near a singular point: the next steps come back from there
+            if np.abs(fresh).max(initial=0.0) > BEYOND:  # near a singular point: the next steps come back
                 fresh = fresh * np.minimum(1.0, BEYOND / np.maximum(np.abs(fresh), 1.0))
             if not np.isfinite(fresh).all():
                 self._alone(given, diode_on, mode, x, rows, warm, failure, tolerance_a, cold)

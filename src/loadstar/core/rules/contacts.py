@@ -8,7 +8,6 @@ from ..figures.figures import Figures
 from ..findings import Finding, Proposal
 from ..parts.base import Part
 from ..parts.module import Module
-from ..parts.relay import Relay
 from ..parts.tap import Tap
 from ..parts.way import Way
 from ..sizing.contacts import CONTACT_SHARE, INRUSH_MULTIPLE, of_kind_a
@@ -175,15 +174,15 @@ def module_way(figures: Figures) -> Iterator[Finding]:
 
 @rule(
     "relay.pull-in",
-    meaning="A hot coil needs more volts than it gets: the relay may not pull in.",
+    meaning="A hot coil needs more volts than it gets: the contact may not close.",
     cure="A cooler place, a trigger with less drop, a relay with a lower pull-in voltage.",
     source="V(T) = V20 (1 + 0.00393 (T - 20)), copper coil")
 def pull_in(figures: Figures) -> Iterator[Finding]:
     """Hot pull-in voltage of every relay against the volts over its coil, its contact still open, where its loads must
     live."""
-    for part in figures.plan.of(Relay):
+    for part, coil in figures.actuators:
         warm = figures.plan.ambient_at(part.place)
-        needs = hot_pull_in_v(part.pull_in_v, warm)
+        needs = hot_pull_in_v(coil.pull_in_v, warm)
         for name, result in figures.states.items():
             volts = result.coil_v.get(part.id)
             if volts is None or volts >= needs or (name == "cranking" and figures.closed_before_cranking(part.id)):
@@ -201,9 +200,9 @@ def pull_in(figures: Figures) -> Iterator[Finding]:
     cure="A relay with a resistor (or zener) across the coil.",
     source="Relay practice: a diode slows release 3-10 times")
 def suppression(figures: Figures) -> Iterator[Finding]:
-    """Relays without suppression."""
-    for part in figures.plan.of(Relay):
-        if part.suppression == "none":
+    """Coils without suppression."""
+    for part, coil in figures.actuators:
+        if not coil.suppressed:
             yield Finding("relay.suppression", "advice", (part.id,), (
                 f"{part.name} has nothing across its coil: its spike goes into the trigger."), "circuit", "",
                 (Proposal(ChangeElement(id=part.id, values={"suppression": "resistor"}), "Take one with a resistor"),))
