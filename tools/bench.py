@@ -63,7 +63,6 @@ def main() -> int:
             taken = []
             for _ in range(9):
                 answer = page.request.get(path)
-                # type: ignore[union-attr]
                 taken.append(float(re.search(r"dur=([\d.]+)", answer.headers["server-timing"]).group(1)))
             print(f"{'server time, ' + name:44}{statistics.median(taken):10.1f}")
         edits = _edits(page)

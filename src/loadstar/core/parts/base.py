@@ -45,6 +45,7 @@ class Part(Doc):
     ALONE: ClassVar[bool] = False  # feeds a plan's circuits only where it is their supply
     FUSED_BEFORE: ClassVar[bool] = False  # the machine has a fuse before it, known or not
     SYMBOL: ClassVar[str] = "joint"  # how a circuit's picture draws what it puts on the way
+    PROBED: ClassVar[str] = "across"  # between what its drop is measured
     BRIDGED: ClassVar[bool] = False  # taken out, its two wires meet where it was
     SITS: ClassVar[str] = ""  # where what it was made for is: "feed", "load", or "" at neither
 

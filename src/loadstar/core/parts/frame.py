@@ -20,6 +20,7 @@ class FramePoint(Part):
     PREFIX: ClassVar[str] = "FR"
     TITLE: ClassVar[str] = "Frame joint"
     TERMINALS: ClassVar[tuple[str, ...]] = ("t",)
+    PROBED: ClassVar[str] = "to bare frame"
     ASKS: ClassVar[tuple[Ask, ...]] = (
         name(), place(), Ask("joint_mohm", "Resistance of the joint now"),
         Ask("ageing", "Judged at so many times that", "Corrosion; 5 is usual.", unit="×"))

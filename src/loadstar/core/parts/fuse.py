@@ -28,6 +28,7 @@ class FusePart(Part):
         whole("volts_v", "May break", BREAKS_V, "{} V"))
     ADDED: ClassVar[bool] = False
     SYMBOL: ClassVar[str] = "fuse"
+    PROBED: ClassVar[str] = "test points"
     CHOSEN: ClassVar[str] = "rating_a"
     BRIDGED: ClassVar[bool] = True
     SITS: ClassVar[str] = "feed"

@@ -39,6 +39,7 @@ class Relay(Part):
             choices=(("resistor", "resistor"), ("diode", "diode"), ("none", "nothing"))))
     ADDED: ClassVar[bool] = False
     SYMBOL: ClassVar[str] = "contact"
+    PROBED: ClassVar[str] = "30 to 87"
     CHOSEN: ClassVar[str] = "contact_a"
     SITS: ClassVar[str] = "feed"
 

@@ -30,6 +30,7 @@ class Switch(Part):
         Ask("contact_mohm", "Contact resistance"))
     ADDED: ClassVar[bool] = False
     SYMBOL: ClassVar[str] = "contact"
+    PROBED: ClassVar[str] = "contact"
     CHOSEN: ClassVar[str] = "contact_a"
     BRIDGED: ClassVar[bool] = True
     SITS: ClassVar[str] = "load"

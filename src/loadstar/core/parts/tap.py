@@ -68,6 +68,7 @@ class Tap(Part):
     FEED_WORDS: ClassVar[str] = "factory plug"
     FUSED_BEFORE: ClassVar[bool] = True
     SYMBOL: ClassVar[str] = "plug"
+    PROBED: ClassVar[str] = "post to pin"
 
     def glance(self, machine: Machine, where: str) -> Glance:
         return (self.never or self.live, self.rated_a, "A")

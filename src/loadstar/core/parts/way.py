@@ -24,6 +24,7 @@ class Way(Part):
     PREFIX: ClassVar[str] = "Y"
     TITLE: ClassVar[str] = "Module way"
     TERMINALS: ClassVar[tuple[str, ...]] = ("a", "b")
+    PROBED: ClassVar[str] = "in to out"
     ASKS: ClassVar[tuple[Ask, ...]] = (Ask("limit_a", "Limit; empty is left to Loadstar", optional=True),)
     ADDED: ClassVar[bool] = False
     CHOSEN: ClassVar[str] = "limit_a"

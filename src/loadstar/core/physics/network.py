@@ -84,26 +84,21 @@ class System(Layout):
             failure[s] = why
         complex_v = any(np.iscomplexobj(x) for x in (given.series, given.drive))
         kind: Any = complex if complex_v else float
-        fresh = start is None or len(start.potential) != states
-        # type: ignore[union-attr]
-        diode_on = np.ones((states, self.d.shape[1]), bool) if fresh else start.diode_on.copy()
+        kept = start if start is not None and len(start.potential) == states else None
+        diode_on = np.ones((states, self.d.shape[1]), bool) if kept is None else kept.diode_on.copy()
         mode = np.where(given.converter_on, ON, OFF).astype(np.int8)
         if begin == "low":
             mode = np.where(given.converter_on, LOW, OFF).astype(np.int8)
-        elif begin == "kept" and not fresh:
-            # type: ignore[union-attr]
-            mode = np.where(given.converter_on & (start.converter_mode != OFF), start.converter_mode, mode)
+        elif begin == "kept" and kept is not None:
+            mode = np.where(given.converter_on & (kept.converter_mode != OFF), kept.converter_mode, mode)
         x = np.zeros((states, self.size), kind)
-        if not fresh:
-            x[:, :self.n] = start.potential  # type: ignore[union-attr]
-            # type: ignore[union-attr]
-            x[:, self.n:] = np.concatenate([start.source, start.diode, start.converter_out], axis=1)
         pending = np.array([s for s in range(states) if failure[s] is None], int)
-        seen = pending if fresh else pending[np.isfinite(x[pending]).all(axis=1)]
         steps = 0
         warm = np.zeros(states, bool)
-        if not fresh:
-            warm[seen] = True
+        if kept is not None:
+            x[:, :self.n] = kept.potential
+            x[:, self.n:] = np.concatenate([kept.source, kept.diode, kept.converter_out], axis=1)
+            warm[pending[np.isfinite(x[pending]).all(axis=1)]] = True
         for turn in range(MODE_ROUNDS):
             if not len(pending):
                 break

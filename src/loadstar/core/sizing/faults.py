@@ -36,14 +36,17 @@ class FaultFinder(FaultPlaces):
         super().__init__(topology, thermal, system)
         self._ways: dict[bytes, Ways] = {}
 
+    def elsewhere(self, position: str) -> BoolArray:
+        """The branches that conduct only while the changeover stands somewhere else."""
+        return self.are(lambda b: b.position not in ("", position))
+
     # -- cases --------------------------------------------------------------------------------------------------
 
     def cases(self, patterns: list[BoolArray]) -> list[FaultCase]:
         """Every case that has to be looked at. `patterns` are the contacts' stands in the plan's states."""
         topology, base = self.topology, ~self.coil
         positions = sorted({b.position for b in topology.branches.values() if b.position})
-        # type: ignore[misc]
-        masks = [base & ~self.are(lambda b, at=at: b.position not in ("", at)) for at in positions] or [base]
+        masks = [base & ~self.elsewhere(at) for at in positions] or [base]
         alone = [p.id for p in topology.parts.values() if p.STORES]
         generator = topology.plan.generator
         on_leads = generator is not None and (topology.node(generator.at("pos")),

@@ -38,7 +38,6 @@ def card_context(frame: Frame, load_id: str) -> dict[str, object]:
     path = a.path(load_id)
     elements = list(dict.fromkeys(k.element for k in (*path.feed, *path.back)))
     shown = frame.state if a.across_v(load_id, frame.state) is not None else next(
-        # type: ignore[arg-type]
         (s for s in ("idle", "key_on", "parked", "assist", "town") if a.across_v(load_id, s) is not None), frame.state)
     wires = [{"result": a.wires[e], "wire": plan.wire(e)} for e in elements if e in a.wires]
     fuses = [{"part": a.topology.parts[e], "rating": a.rating_a(e), "colour": BY_RATING[a.rating_a(e)].colour}

@@ -15,7 +15,6 @@ def pin_maps_pdf(frame: Frame) -> bytes:
     places = {p.id: p.name for p in plan.places}
     cards = [{"plug": plug, "place": places[plug.place], "pins": plan.pins(plug.id),
               "phases": any(p.phase for p in plan.pins(plug.id)),
-              # type: ignore[arg-type]
               "faces": [mark_safe(mouth.draw(plan, plug, seen, paper=True)) for seen in ("mouth", "wires")]}
               for plug in plan.plugs]
     labels = [{"text": f"{plug.id}-{pin.way}", "colour": pin.wire_colour, "to": pin.goes_to} for plug in plan.plugs

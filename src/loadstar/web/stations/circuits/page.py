@@ -10,6 +10,7 @@ from loadstar.core.figures.sizes import wire_candidates
 from loadstar.core.parts.fuse import FusePart
 from loadstar.core.parts.load import LoadPart
 from loadstar.core.parts.way import Way
+from loadstar.core.refs import ElementRef
 from loadstar.core.sizing.argument import Curves
 from loadstar.core.sizing.drops import drop_limit_frac
 from loadstar.core.wiring.references import references
@@ -37,7 +38,7 @@ def circuits(frame: Frame) -> dict[str, Any]:
                       "drop_mv": stride.drop_v * 1000, "amps": abs(result.current(stride.element)),
                       "wire": a.wires.get(stride.element), "v1": stride.v1,
                       "back": stride in walk.back if walk else False,
-                      "probe": _probe(stride.element, stride.kind), "findings": a.by_element.get(stride.element, ()),
+                      "probe": _probe(a, stride.element, stride.kind), "findings": a.by_element.get(stride.element, ()),
                       "key": f"step/{stride.element}/{frame.state}"})
     rows = []
     for one in plan.loads:
@@ -115,8 +116,8 @@ def _guard_name(a: Analysis, wire: str) -> str:
     return a.topology.parts[found.guard.fuse].name if found and found.guard else ""
 
 
-def _probe(element: str, kind: str) -> str:
+def _probe(a: Analysis, element: ElementRef, kind: str) -> str:
     if kind == "wire":
         return "end to end"
-    return {"fuse": "test points", "relay": "30 to 87", "switch": "contact", "tap": "post to pin",
-            "frame": "to bare frame", "way": "in to out"}.get(kind, "across")
+    part = a.topology.parts.get(element.part)
+    return part.PROBED if part is not None else "across"

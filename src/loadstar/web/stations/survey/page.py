@@ -185,7 +185,6 @@ def continuity_grid(table: Continuity) -> list[dict[str, Any]]:
     rows = []
     for a, first in enumerate(table.terminals):
         for b in range(a + 1, len(table.terminals)):
-            # type: ignore[arg-type]
             cells = [{"name": f"t-{at}-{a}-{b}", "position": words,
                       "value": {True: "beeps", False: "silent"}.get(known.get((at, a, b)), "")}
                      for at, words in enumerate(table.positions)]
