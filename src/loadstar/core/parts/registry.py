@@ -22,6 +22,7 @@ from .own import OwnLoad
 from .pack import Pack
 from .port import Port
 from .relay import Relay
+from .solenoid import Solenoid
 from .starter import Starter
 from .switch import Switch
 from .tap import Tap
@@ -31,7 +32,7 @@ from .way import Way
 _KINDS: tuple[type[Part], ...] = (
     Battery, Pack, Drive, Combiner, Generator, Coil, OwnLoad, Starter, KillWire, Tap, Port, Block, Module, Converter,
     Junction, FusePart,
-    Way, Relay, Switch, FramePoint, LoadPart)
+    Way, Relay, Solenoid, Switch, FramePoint, LoadPart)
 KINDS: dict[str, type[Part]] = {kind.model_fields["kind"].default: kind for kind in _KINDS}
 
 if TYPE_CHECKING:
