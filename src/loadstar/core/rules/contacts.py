@@ -209,6 +209,22 @@ def suppression(figures: Figures) -> Iterator[Finding]:
 
 
 @rule(
+    "coil.loose",
+    meaning="A coil has an end that nothing is wired to: its contact never closes.",
+    cure="A wire to that end: one from what is to switch it, the other back to the supply.",
+    source="A coil needs both its ends")
+def loose(figures: Figures) -> Iterator[Finding]:
+    """Coils with an end that no wire or post reaches."""
+    plan = figures.plan
+    reached = {end for w in plan.wires for end in (w.a, w.b)} | {end for j in plan.joins for end in (j.a, j.b)}
+    for part, coil in figures.actuators:
+        open_ends = [end.name for end in (coil.plus, coil.minus) if end not in reached]
+        if open_ends:
+            yield Finding("coil.loose", "caution", (part.id,), (
+                f"Nothing is wired to {part.name}'s coil at {listed(open_ends)}: its contact never closes."), "circuit")
+
+
+@rule(
     "contact.kind",
     meaning="A contact's rating is for resistive loads; lamps and motors wear it out at less.",
     cure="A stronger relay, or a relay beside the switch.",
