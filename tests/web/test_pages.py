@@ -13,9 +13,9 @@ from loadstar.core.plan import document
 from loadstar.core.plan.model import Plan
 from loadstar.web.plans import store
 from loadstar.web.plans.models import PlanRow, Revision
+from loadstar.web.stations.registry import STATIONS
 
 pytestmark = pytest.mark.django_db
-STATIONS = ("survey", "loads", "budget", "circuits", "handover")
 LOAD = {"form": "load", "id": "", "name": "Inflator", "category": "motor", "amount": "60", "unit": "W", "at_v": "13.5",
         "behaviour": "power", "live": "key", "minutes_per_hour": "5", "window_low_v": "10.5", "window_high_v": "16",
         "inrush_a": "0", "inrush_ms": "0", "standby_ma": "0", "supplied_lead": "", "reason_always": ""}

@@ -28,6 +28,8 @@ def main(words: Sequence[str]) -> int:
         one.add_argument("--port", type=int, default=int(os.environ.get("LOADSTAR_PORT", DEFAULT_PORT)))
     one = commands.add_parser("test", help="install what is missing and run every test")
     one.add_argument("rest", nargs=argparse.REMAINDER, help="given to pytest as it is")
+    one = commands.add_parser("mutants", help="do the tests see small faults put into rules, sizing and survey?")
+    one.add_argument("rest", nargs=argparse.REMAINDER, help="--number and --seed")
     for name, text in (
         ("lint", "ruff, strict mypy on the core, layer contracts"),
         ("build", "rebuild CSS, scripts, fonts, generated docs"),
@@ -61,6 +63,9 @@ def _run(given: argparse.Namespace) -> int:
             _ready("dev")
             build_front_end()
             return _python("-m", "loadstar.exchange.docs")
+        case "mutants":
+            _ready("dev")
+            return _python("tools/mutants.py", *given.rest)
         case "check" | "netlist":
             _ready()
             return _python("-m", "loadstar.cli", given.command, *given.rest)
