@@ -29,7 +29,8 @@ def main(words: Sequence[str]) -> int:
     one = commands.add_parser("test", help="install what is missing and run every test")
     one.add_argument("rest", nargs=argparse.REMAINDER, help="given to pytest as it is")
     one = commands.add_parser("mutants", help="do the tests see small faults put into rules, sizing and survey?")
-    one.add_argument("rest", nargs=argparse.REMAINDER, help="--number and --seed")
+    one.add_argument("--number", type=int, default=100)
+    one.add_argument("--seed", type=int, default=1)
     for name, text in (
         ("lint", "ruff, strict mypy on the core, layer contracts"),
         ("build", "rebuild CSS, scripts, fonts, generated docs"),
@@ -65,7 +66,7 @@ def _run(given: argparse.Namespace) -> int:
             return _python("-m", "loadstar.exchange.docs")
         case "mutants":
             _ready("dev")
-            return _python("tools/mutants.py", *given.rest)
+            return _python("tools/mutants.py", f"--number={given.number}", f"--seed={given.seed}")
         case "check" | "netlist":
             _ready()
             return _python("-m", "loadstar.cli", given.command, *given.rest)

@@ -145,10 +145,11 @@ def _move(row: PlanRow, person: Person, plan: Plan, kind: str, label: str, rever
     with transaction.atomic():
         # Compare and swap: of two that start from the same head one finds no row to move.
         moved = PlanRow.objects.filter(pk=row.pk, head=base).update(head=base + 1)
-        if not moved:
-            row.refresh_from_db(fields=["head"])
-            raise _conflict(row, base)
-        _record(row, person, made, kind, label, reverts)
+        if moved:
+            _record(row, person, made, kind, label, reverts)
+    if not moved:  # told with no lock held
+        row.refresh_from_db(fields=["head"])
+        raise _conflict(row, base)
     return Loaded(row, row.head, made.known)
 
 
