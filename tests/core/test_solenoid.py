@@ -87,3 +87,22 @@ def test_it_is_not_taken_out_from_between_its_wires():
     b, solenoid, _ = built()
     with pytest.raises(PlanError):
         apply(b.plan, RemoveElement(id=solenoid))
+
+
+@pytest.mark.parametrize("live, switched_by, adrift", [("key", "engine", True), ("key", "key", False),
+                                                        ("engine", "engine", False)])
+def test_a_load_cut_off_at_both_sides_while_it_should_live_floats(live, switched_by, adrift):
+    """Nothing is said of one that is cut off while it need not live."""
+    b = Bench()
+    lamp = b.lamp(live=live, returns="own wire")
+    both = [b.add("solenoid", name=f"{side} side", place=b.box) for side in ("feed", "return")]
+    pin = {"key": b.key, "engine": b.engine}[switched_by]
+    b.change(pin, rated_a=10, fused_a=10)
+    back = next(w for w in b.plan.wires if w.a == f"{lamp}.neg")
+    edits = [MoveEnd(id=b.feed_wire(lamp), end="b", to=f"{both[0]}.a"), AddWire(a=f"{both[0]}.b", b=f"{lamp}.pos"),
+             MoveEnd(id=back.id, end="b", to=f"{both[1]}.a"), AddWire(a=f"{both[1]}.b", b=back.b)]
+    for solenoid in both:
+        edits += [AddWire(a=f"{pin}.pin", b=f"{solenoid}.plus"), AddWire(a=f"{solenoid}.minus", b=f"{b.battery}.neg")]
+    for edit in edits:
+        b.plan = apply(b.plan, edit)
+    assert ("network.floating" in spoken_of(b, lamp)) == adrift

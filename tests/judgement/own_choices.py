@@ -7,7 +7,7 @@ from loadstar.demo import Builder
 
 # Rules that speak about what Loadstar chooses itself: sizes, ratings, contacts, classes of fuse, ways of a return.
 COMPLAINTS = frozenset({
-    "wire.too-hot", "wire.not-protected", "wire.chafe", "wire.no-fuse", "wire.below-minimum", "wire.voltage-class",
+    "wire.too-hot", "wire.not-protected", "wire.no-fuse", "wire.below-minimum", "wire.voltage-class",
     "fuse.share", "fuse.inrush",
     "fuse.selective", "fuse.never-opens", "fuse.voltage", "fuse.maker", "load.drop", "load.not-live", "load.no-circuit",
     "load.not-carried",

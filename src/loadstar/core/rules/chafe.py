@@ -1,4 +1,4 @@
-"""Rules about touches to the frame: does a fuse see it, and in time?"""
+"""Touches to the frame: does a fuse see them? That it acts in time is part of what `wire.not-protected` asks."""
 
 import math
 from collections.abc import Iterator
@@ -6,25 +6,7 @@ from collections.abc import Iterator
 from ..figures.figures import Figures
 from ..findings import Finding
 from .registry import rule
-from .words import listed, moment, opener, sized
-
-
-@rule(
-    "wire.chafe",
-    meaning="Where this wire touches the frame, it is damaged before its fuse opens.",
-    cure="A thicker wire, a smaller fuse, a shorter way.",
-    source="Chafe model of docs/physics.md; ISO 8820-3 slowest opening")
-def chafe(figures: Figures) -> Iterator[Finding]:
-    """A touch at the far end of every guarded wire, where the fuse is slowest."""
-    for wire, touch in figures.chafes.items():
-        result = figures.wires[wire]
-        if touch.guard is None or touch.survives or not result.coordination.protected:
-            continue
-        opens = f"may take {moment(touch.opens_s)}" if math.isfinite(touch.opens_s) else "need not act at all"
-        yield Finding("wire.chafe", "stop", (wire, touch.guard.fuse), (
-            f"If {sized(result)} touches the frame at its far end {touch.far_a:.0f} A flow; "
-            f"{opener(figures, touch.guard)} {opens}, the wire stands it {moment(touch.damage_s)}."), "circuit",
-            f"chafe/{wire}")
+from .words import listed, opener
 
 
 @rule(

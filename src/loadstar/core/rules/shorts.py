@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator
 
-from ..doc.states import JUDGED_STATES, STATE_NAMES, States
+from ..doc.states import JUDGED_STATES, LIVE_STATES, STATE_NAMES, States
 from ..edits import RemoveWire
 from ..figures.figures import Figures
 from ..findings import Finding, Proposal
@@ -54,11 +54,11 @@ def unsolved(figures: Figures) -> Iterator[Finding]:
 
 @rule(
     "network.floating",
-    meaning="A load is joined to neither battery post in a state: its voltage is not defined.",
+    meaning="A load is joined to neither battery post while it should live: its voltage is not defined.",
     cure="Give it a return.",
     source="Solved network")
 def floating(figures: Figures) -> Iterator[Finding]:
-    """Loads on islands without a reference."""
+    """Loads on islands without a reference, in a state in which they are to live."""
     seen: set[str] = set()
     own = {root.negative for root in figures.topology.roots}  # an isolated converter's output has its own 0 V
     for name in JUDGED_STATES:
@@ -68,7 +68,8 @@ def floating(figures: Figures) -> Iterator[Finding]:
         adrift = {node for island in islands(result.solution) if not own & set(island) for node in island}
         for load in figures.plan.loads:
             path = figures.path(load.id)
-            if path.complete and figures.topology.node(load.at("neg")) in adrift and load.id not in seen:
+            if (path.complete and name in LIVE_STATES[load.live] and load.id not in seen
+                    and figures.topology.node(load.at("neg")) in adrift):
                 seen.add(load.id)
                 yield Finding("network.floating", "stop", (load.id,), (
                     f"{load.name} is joined to nothing that has a voltage ({state(name)})."), "circuit")

@@ -51,11 +51,6 @@ def span(hours: float) -> str:
     return f"{hours * 60:.0f} minutes" if hours < 2 else f"{hours:.1f} hours"
 
 
-def moment(seconds: float) -> str:
-    """A short time."""
-    return f"{seconds * 1000:.2g} ms" if seconds < 0.1 else f"{seconds:.2g} s"
-
-
 def state(name: States) -> str:
     """A state within a sentence."""
     return STATE_NAMES[name].lower()
