@@ -133,5 +133,4 @@ class Drives:
     drive: float
 
 
-USUAL_HOLD_SHARE = 0.4  # of its pull-in voltage a coil still holds at; usual (it must let go below a tenth of nominal)
 ABSENT = Drives(0.0, 1.0, 0.0)

@@ -7,7 +7,8 @@ from pydantic import Field
 from ..doc.machine import Machine
 from .asks import Ask, name, place
 from .base import Part
-from .inside import USUAL_HOLD_SHARE, Actuator, Branch, ContactRating, Inside
+from .contactor import COIL_ASKS, worked
+from .inside import ContactRating, Inside
 
 STEPS_A = (40.0, 70.0, 100.0, 150.0, 200.0)  # resistive ratings that are usual on a small machine
 
@@ -31,31 +32,16 @@ class Relay(Part):
     TITLE: ClassVar[str] = "Relay"
     TERMINALS: ClassVar[tuple[str, ...]] = ("30", "87", "85", "86")
     ASKS: ClassVar[tuple[Ask, ...]] = (
-        name(), place(), Ask("contact_a", "Contact, resistive", "Empty: Loadstar chooses.", optional=True),
-        Ask("coil_ohm", "Coil"), Ask("pull_in_v", "Pulls in at, 20 °C"),
-        Ask("hold_v", "Holds down to", "Empty: two fifths of its pull-in voltage.", optional=True),
-        Ask("contact_mohm", "Contact resistance"),
-        Ask("suppression", "Across the coil", kind="choice",
-            choices=(("resistor", "resistor"), ("diode", "diode"), ("none", "nothing"))))
+        name(), place(), Ask("contact_a", "Contact, resistive", "Empty: Loadstar chooses.", optional=True), *COIL_ASKS)
     ADDED: ClassVar[bool] = False
     SYMBOL: ClassVar[str] = "contact"
     PROBED: ClassVar[str] = "30 to 87"
     CHOSEN: ClassVar[str] = "contact_a"
     SITS: ClassVar[str] = "feed"
 
-    @property
-    def holds_v(self) -> float:
-        """Below this a closed relay lets go."""
-        return self.hold_v if self.hold_v is not None else USUAL_HOLD_SHARE * self.pull_in_v
-
     def inside(self, machine: Machine) -> Inside:
         """Its contact, closed while its coil has pulled in, and the coil."""
-        contact = Branch(self.element(), self.at("30"), self.at("87"), self.contact_mohm / 1000, "contact",
-                         follows=self.id, opens=True)
-        coil = Branch(self.element("coil"), self.at("86"), self.at("85"), self.coil_ohm, "coil", control=True)
-        pull = Actuator(self.at("86"), self.at("85"), self.coil_ohm, self.pull_in_v, self.holds_v,
-                        self.suppression != "none")
-        return Inside(branches=(contact, coil), elements=(), shorted=((self.at("86"), self.at("85")),), actuator=pull)
+        return worked(self, contact=("30", "87"), coil=("86", "85"))
 
     @property
     def contact(self) -> ContactRating:

@@ -7,22 +7,12 @@ from ..figures.figures import Figures
 from ..findings import Finding, Proposal
 from ..parts.converter import SHORT_MULTIPLE, Converter
 from ..parts.fuse import FusePart
-from ..parts.pack import Pack
 from ..physics import battery as cell
 from ..sizing.openers import OVERLOAD_MULTIPLE
 from .registry import rule
 from .words import amps, an, fuse, listed, named, state
 
 PACK_SOURCE = "Cell chemistry: volts per cell full and empty, docs/physics.md"
-CLASS_60_V = 60.0
-
-
-def _packs(figures: Figures) -> list[Pack]:
-    return list(figures.plan.packs)
-
-
-def _converters(figures: Figures) -> tuple[Converter, ...]:
-    return figures.plan.of(Converter)
 
 
 @rule(
@@ -32,8 +22,8 @@ def _converters(figures: Figures) -> tuple[Converter, ...]:
     source=PACK_SOURCE)
 def window_low(figures: Figures) -> Iterator[Finding]:
     """Lower end of the input window against the empty pack."""
-    for part in _converters(figures):
-        for pack in _packs(figures):
+    for part in figures.plan.of(Converter):
+        for pack in figures.plan.packs:
             empty = pack.empty_v
             if part.window_low_v > empty + 1e-9:
                 left = cell.pack_charge_frac(part.window_low_v, pack.chemistry, pack.series)
@@ -51,8 +41,8 @@ def window_low(figures: Figures) -> Iterator[Finding]:
     source=PACK_SOURCE)
 def window_high(figures: Figures) -> Iterator[Finding]:
     """Upper end of the input window against the full pack."""
-    for part in _converters(figures):
-        for pack in _packs(figures):
+    for part in figures.plan.of(Converter):
+        for pack in figures.plan.packs:
             full = pack.full_v
             if full > part.window_high_v + 1e-9:
                 yield Finding("converter.window-high", "stop", (part.id, pack.id), (
@@ -69,7 +59,7 @@ def window_high(figures: Figures) -> Iterator[Finding]:
     source="The converter's output rating")
 def converter_overloaded(figures: Figures) -> Iterator[Finding]:
     """Output current, everything on, against the rating (caution from 80 %)."""
-    for part in _converters(figures):
+    for part in figures.plan.of(Converter):
         asked = figures.converter_asked_a(part)
         if asked > 0.8 * part.rated_a:
             over = asked > part.rated_a
@@ -86,7 +76,7 @@ def converter_overloaded(figures: Figures) -> Iterator[Finding]:
     source="Protection at the source end; ISO 8820-3")
 def unprotected_input(figures: Figures) -> Iterator[Finding]:
     """Converters with no fuse on their source side."""
-    for part in _converters(figures):
+    for part in figures.plan.of(Converter):
         path = figures.topology.converter_path(part.id)
         if path.feed and not any(figures.plan.is_one(k.element, FusePart) for k in path.feed):
             after = [k.element for p in figures.plan.loads if p.feed == part.id for k in figures.path(p.id).feed
@@ -126,13 +116,13 @@ def output_fuse(figures: Figures) -> Iterator[Finding]:
     source="The converter's idle draw; house rule: parked days")
 def converter_idle(figures: Figures) -> Iterator[Finding]:
     """Days until a parked pack is empty from the converters' idle draw."""
-    idle_w = sum(p.idle_w for p in _converters(figures))
+    idle_w = sum(p.idle_w for p in figures.plan.of(Converter))
     if not figures.pack or idle_w <= 0:
         return
     days = figures.pack.packs[0].energy_wh * 0.8 / idle_w / 24
-    names = [p.name for p in _converters(figures)]
+    names = [p.name for p in figures.plan.of(Converter)]
     if days < figures.plan.rules.parked_days:
-        yield Finding("converter.idle", "advice", tuple(p.id for p in _converters(figures)), (
+        yield Finding("converter.idle", "advice", tuple(p.id for p in figures.plan.of(Converter)), (
             f"Idle, {listed(names)} {'draw' if len(names) > 1 else 'draws'} {idle_w:.3g} W: four fifths of the pack "
             f"are gone in {days:.0f} days parked; the house rule is {figures.plan.rules.parked_days:g} days."),
             "energy")
@@ -145,7 +135,7 @@ def converter_idle(figures: Figures) -> Iterator[Finding]:
     source="ISO 8820-3: 32, 58, 80 V and higher types; compared with the full voltage, never the nominal")
 def fuse_voltage(figures: Figures) -> Iterator[Finding]:
     """Voltage rating of every fuse between a pack and a converter or load on it."""
-    packs = _packs(figures)
+    packs = figures.plan.packs
     if not packs:
         return
     full = max(p.full_v for p in packs)
@@ -168,7 +158,7 @@ def fuse_voltage(figures: Figures) -> Iterator[Finding]:
     source="I = P / (efficiency x volts) at the lowest input")
 def converter_input(figures: Figures) -> Iterator[Finding]:
     """A hand-fixed input fuse against the current at the empty pack."""
-    for part in _converters(figures):
+    for part in figures.plan.of(Converter):
         path = figures.topology.converter_path(part.id)
         _, low = figures.converter_worst_in(part)
         for link in path.feed:

@@ -1,4 +1,4 @@
-"""Rules about traction packs, converters and joined packs."""
+"""Rules about traction packs, alone and joined."""
 
 from collections.abc import Iterator
 
@@ -6,22 +6,11 @@ from ..edits import ChangeElement
 from ..figures.figures import Figures
 from ..findings import Finding, Proposal
 from ..parts.combiner import Combiner
-from ..parts.converter import Converter
 from ..parts.drive import Drive
-from ..parts.pack import Pack
 from .registry import rule
 from .words import named
 
-PACK_SOURCE = "Cell chemistry: volts per cell full and empty, docs/physics.md"
 CLASS_60_V = 60.0
-
-
-def _packs(figures: Figures) -> list[Pack]:
-    return list(figures.plan.packs)
-
-
-def _converters(figures: Figures) -> tuple[Converter, ...]:
-    return figures.plan.of(Converter)
 
 
 @rule(
@@ -31,7 +20,7 @@ def _converters(figures: Figures) -> tuple[Converter, ...]:
     source="ISO 6722-1 / ISO 19642: 60 V class")
 def voltage_class(figures: Figures) -> Iterator[Finding]:
     """Pack-side wiring over the 60 V class."""
-    for pack in _packs(figures):
+    for pack in figures.plan.packs:
         if pack.full_v > CLASS_60_V:
             yield Finding("wire.voltage-class", "stop", (pack.id,), (
                 f"{pack.name} full has {pack.full_v:.1f} V: wire of the usual 60 V class must not be used on its side; "
@@ -45,7 +34,7 @@ def voltage_class(figures: Figures) -> Iterator[Finding]:
     source="UN R136 / ISO 6469-3: voltage class B above 60 V DC")
 def dangerous(figures: Figures) -> Iterator[Finding]:
     """Packs above 60 V."""
-    for pack in _packs(figures):
+    for pack in figures.plan.packs:
         if pack.full_v > CLASS_60_V:
             yield Finding("pack.dangerous-to-touch", "caution", (pack.id,), (
                 f"{pack.name} reaches {pack.full_v:.1f} V: treat it as dangerous to touch."), "machine")
@@ -60,9 +49,9 @@ def dangerous(figures: Figures) -> Iterator[Finding]:
     source="The pack's stated limits; solved by volts under power")
 def bms(figures: Figures) -> Iterator[Finding]:
     """Current at full power, sag included, against the protection's continuous and peak limits."""
-    if not figures.pack or not _packs(figures):
+    if not figures.pack or not figures.plan.packs:
         return
-    pack, drawn = _packs(figures)[0], figures.pack.full_power_a
+    pack, drawn = figures.plan.packs[0], figures.pack.full_power_a
     if drawn != drawn:
         yield Finding("pack.bms", "stop", (pack.id,), (
             "The pack cannot give what full power asks for at all: its voltage collapses."), "energy")
@@ -99,7 +88,7 @@ def cuts_out(figures: Figures) -> Iterator[Finding]:
     source="A pack's protection is not to be defeated")
 def bypassed(figures: Figures) -> Iterator[Finding]:
     """Packs marked as bypassed."""
-    for pack in _packs(figures):
+    for pack in figures.plan.packs:
         if pack.bms == "bypassed":
             who = f" Recorded: {pack.bypass_by}." if pack.bypass_by else " Nobody has put their name to it."
             yield Finding("pack.bypassed", "stop", (pack.id,), (
@@ -139,7 +128,7 @@ def joined(figures: Figures) -> Iterator[Finding]:
 def unlike(figures: Figures) -> Iterator[Finding]:
     """Joined packs of different kind."""
     combiner = figures.plan.combiner
-    packs = _packs(figures)
+    packs = figures.plan.packs
     if combiner is None or combiner.way == "changeover" or len(packs) != 2:
         return
     one, two = packs
@@ -172,7 +161,7 @@ def data_line(figures: Figures) -> Iterator[Finding]:
     source="The plan")
 def not_joined(figures: Figures) -> Iterator[Finding]:
     """Second packs that hang on nothing."""
-    packs = _packs(figures)
+    packs = figures.plan.packs
     if len(packs) == 2 and figures.plan.combiner is None:
         yield Finding("pack.not-joined", "advice", (packs[1].id,), (
             f"{packs[1].name} is joined to nothing yet: add a changeover switch or a combiner."), "machine")
