@@ -1,6 +1,8 @@
 """The stations on other supplies: packs, magneto lamps, feeds compared, protection, references, house rules."""
 
+import html
 import json
+import re
 
 import pytest
 from django.urls import reverse
@@ -34,7 +36,10 @@ def inside_of(shop):
 def test_every_station_of_every_machine(bench, plan, station):
     answer = bench(plan, station)
     assert answer.status_code == 200
-    assert "unknown" not in answer.content.decode().split("<main", 1)[1]
+    body = answer.content.decode()
+    assert "unknown" not in body.split("<main", 1)[1]
+    for link in set(re.findall(r'<a class="figure" href="([^"]+)"', body)):  # every figure has a working
+        assert bench.client.get(html.unescape(link)).status_code == 200, link
 
 
 @pytest.mark.parametrize("view", ["map", "plugs", "probe", "readings", "tables", "removed", "reuse"])

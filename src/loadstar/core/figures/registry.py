@@ -84,6 +84,15 @@ def working(figures: Figures, key: str) -> Working:
     return family.explain(figures, *given)
 
 
+def exists(figures: Figures, key: str) -> bool:
+    """Whether the plan has such a figure."""
+    try:
+        working(figures, key)
+    except NoFigure:
+        return False
+    return True
+
+
 def every(figures: Figures) -> Iterator[tuple[FigureKey, Working]]:
     """Every figure that a plan has, with its key."""
     for family in FAMILIES.values():

@@ -6,11 +6,12 @@ from django.utils.safestring import mark_safe
 
 from loadstar.core.analysis import Analysis
 from loadstar.core.figures.ratings import fuse_candidates
+from loadstar.core.figures.registry import exists
 from loadstar.core.figures.sizes import wire_candidates
 from loadstar.core.parts.fuse import FusePart
 from loadstar.core.parts.load import LoadPart
 from loadstar.core.parts.way import Way
-from loadstar.core.refs import ElementRef
+from loadstar.core.refs import ElementRef, FigureKey
 from loadstar.core.sizing.argument import Curves
 from loadstar.core.sizing.drops import drop_limit_frac
 from loadstar.core.wiring.references import references
@@ -101,13 +102,14 @@ def _protection(frame: Frame, selected: str, elements: list[str]) -> dict[str, A
               and w.strength is not None]
     wire = min(behind, key=lambda w: w.strength or 0.0).id if behind else selected
     result, touch = a.wires.get(wire), a.chafes.get(wire)
+    explained = exists(a, FigureKey.of("chafe", wire))  # what never opens has no working
     if result is None or result.judged_by is None:
-        return {"coordination": "", "touch": touch, "guarded": result}
+        return {"coordination": "", "touch": touch, "touch_explained": explained, "guarded": result}
     guard = result.judged_by
     drawn = Curves(result.coordination, touch.far_a if touch and result.guard else guard.fault_a)
     name = a.topology.parts[guard.fuse].name
-    return {"coordination": mark_safe(coordination.draw(drawn, wire, name)), "touch": touch, "guarded": result,
-            "guard": guard,
+    return {"coordination": mark_safe(coordination.draw(drawn, wire, name)), "touch": touch,
+            "touch_explained": explained, "guarded": result, "guard": guard,
             "guard_name": name, "touch_name": a.topology.parts[touch.guard.fuse].name if touch and touch.guard else ""}
 
 
