@@ -28,11 +28,6 @@ class Winding:
     r_ohm: float
     phases: int = 3
 
-    @property
-    def cut_in_ratio(self) -> float:
-        """Peak EMF per phase at which current begins, as a share of the rectifier's input voltage."""
-        return 1 / math.sqrt(3) if self.phases == 3 else 1.0
-
 
 def output_a(winding: Winding, rpm: float, v_dc: float) -> float:
     """Rectified mean current into `v_dc` (battery volts plus both diode drops, taken to 0.01 V), A."""

@@ -26,9 +26,9 @@ def van_wormer(d_mm: ArrayLike, od_mm: ArrayLike) -> Array:
     return np.asarray(1 / (2 * np.log(ratio)) - 1 / (ratio**2 - 1))
 
 
-def adiabatic_k(start_c: float, end_c: float) -> float:
+def adiabatic_k(start_c: ArrayLike, end_c: ArrayLike) -> Array:
     """IEC 60364-4-43 factor k of copper, A s^0.5/mm2: 226 sqrt(ln((234.5+Tf)/(234.5+Ti)))."""
-    return float(226 * np.sqrt(np.log((234.5 + end_c) / (234.5 + start_c))))
+    return np.asarray(226 * np.sqrt(np.log((234.5 + np.asarray(end_c, float)) / (234.5 + np.asarray(start_c, float)))))
 
 
 def time_to_temperature_s(current_a: ArrayLike, area_mm2: ArrayLike, r20: ArrayLike, d_mm: ArrayLike,
@@ -73,6 +73,6 @@ def time_to_temperature_s(current_a: ArrayLike, area_mm2: ArrayLike, r20: ArrayL
             break
     effective = 17.2414e-3 / r
     with np.errstate(divide="ignore", invalid="ignore"):
-        k_adiabatic = 226 * np.sqrt(np.log((234.5 + end) / (234.5 + np.minimum(start, end - 1e-6))))
+        k_adiabatic = adiabatic_k(np.minimum(start, end - 1e-6), end)
         adiabatic = np.where(i > 0, (k_adiabatic * effective / np.maximum(i, 1e-9)) ** 2, np.inf)
     return np.where(reached < 1.0, np.minimum(adiabatic, reached), reached)

@@ -175,7 +175,7 @@ def _first_too_late_a(wire: ConductorAt, opener: Opener, helper: Opener | None, 
 def adiabatic_s(wire: ConductorAt, amps: float, start_c: float) -> float:
     """Seconds until a current heats the wire to class + 50 K if no heat left it (IEC 60364-4-43), by its guaranteed
     copper."""
-    k = overload.adiabatic_k(start_c, wire.cover.overload_c)
+    k = float(overload.adiabatic_k(start_c, wire.cover.overload_c))
     return (k * 17.2414e-3 / wire.r20_ohm_per_m / max(amps, 1e-9)) ** 2
 
 

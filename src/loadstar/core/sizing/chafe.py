@@ -56,7 +56,7 @@ def chafes(topology: Topology, sized: Sized) -> dict[str, Chafe]:
     preload = np.array([g.lets_a(PRELOAD) if g else 0.0 for g in guards])
     start = np.minimum(wires.temperature_c(preload, air), wires.overload_c - 1)
     # The adiabatic time is always the shorter: only where the fuse is slower than that is the full model needed.
-    damage = (226 * np.sqrt(np.log((234.5 + wires.overload_c) / (234.5 + start))) * wires.effective_mm2 / far) ** 2
+    damage = (overload.adiabatic_k(start, wires.overload_c) * wires.effective_mm2 / far) ** 2
     slow = np.flatnonzero(opens > damage)
     if len(slow):
         damage[slow] = overload.time_to_temperature_s(far[slow], wires.area[slow], wires.r20[slow], wires.d[slow],
