@@ -1,4 +1,4 @@
-"""The rules: each judges one thing about an Figures and returns findings. They read figures, never make them."""
+"""The rules: each judges one thing about a plan's figures and returns findings. They read figures, never make them."""
 
 from dataclasses import replace
 

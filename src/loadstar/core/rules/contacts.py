@@ -178,7 +178,7 @@ def module_way(figures: Figures) -> Iterator[Finding]:
     cure="A cooler place, a trigger with less drop, a relay with a lower pull-in voltage.",
     source="V(T) = V20 (1 + 0.00393 (T - 20)), copper coil")
 def pull_in(figures: Figures) -> Iterator[Finding]:
-    """Hot pull-in voltage of every relay against the volts over its coil, its contact still open, where its loads must
+    """Hot pull-in voltage of every coil against the volts over its coil, its contact still open, where its loads must
     live."""
     for part, coil in figures.actuators:
         warm = figures.plan.ambient_at(part.place)
