@@ -59,6 +59,7 @@ def all_of_it(plan):
     return analysis
 
 
+@pytest.mark.sweep
 @pytest.mark.filterwarnings("error")
 @pytest.mark.parametrize("kind", KINDS)
 def test_rough_edits_of_generated_plans(kind):
@@ -69,6 +70,7 @@ def test_rough_edits_of_generated_plans(kind):
         all_of_it(plan)
 
 
+@pytest.mark.sweep
 @pytest.mark.filterwarnings("error")
 @pytest.mark.parametrize("make", PLANS, ids=lambda m: m.__name__)
 def test_rough_edits_of_the_demonstration(make):

@@ -54,6 +54,7 @@ def all_cures(plan):
     return tried, broken
 
 
+@pytest.mark.sweep
 @pytest.mark.parametrize("kind", EVERY_KIND)
 def test_cures_of_random_plans_cure(kind):
     tried = 0
@@ -82,6 +83,7 @@ def test_what_is_left_to_loadstar_is_not_complained_about(kind):
         assert told == [], (kind, seed)
 
 
+@pytest.mark.sweep
 @pytest.mark.parametrize("part", range(4))
 def test_own_choices_over_supplies_feeds_loads_ways_and_air(part):
     """A sample of the whole sweep (tools/sweep.py runs all of it)."""

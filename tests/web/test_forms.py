@@ -4,11 +4,15 @@ import math
 
 import pytest
 from django.core.exceptions import ValidationError
+from django.http import QueryDict
 
+from loadstar.core.edits import apply
 from loadstar.core.parts.asks import Ask
 from loadstar.core.plan import model as m
+from loadstar.demo import fit_out
 from loadstar.web.frame.asks import MODELS
 from loadstar.web.frame.fields import QuantityField, limits
+from loadstar.web.frame.forms import edit_of, open_form
 from loadstar.web.frame.tags import pretty
 from loadstar.web.frame.units import Units, duration, figure
 
@@ -84,3 +88,15 @@ def test_wire_sizes_by_preference():
 
 def test_formulas_as_people_write_them():
     assert pretty("I ** 2 * R - alpha") == "I² · R − α"
+
+
+def test_a_wire_s_form_asks_what_it_is_made_of():
+    plan = fit_out()[0]
+
+    def sent(plan, words):
+        opened = open_form(plan, Units(), element="W3", data=QueryDict(words))
+        assert opened.form.is_valid(), opened.form.errors
+        return apply(plan, edit_of(opened))
+    thick = sent(plan, "insulation=C&wall=thick&colour=RD")
+    assert (thick.wire("W3").insulation, thick.wire("W3").wall, thick.wire("W3").colour) == ("C", "thick", "RD")
+    assert sent(thick, "insulation=&wall=thin&colour=RD").wire("W3").insulation is None

@@ -9,6 +9,7 @@ from conftest import make_shop
 from django.core.files.uploadedfile import SimpleUploadedFile
 from PIL import Image
 
+from loadstar.core.edits import RemoveElement
 from loadstar.demo import as_found
 from loadstar.standins.meter import MeterServer, demo_machine
 from loadstar.web.plans import store
@@ -322,6 +323,18 @@ def test_a_photograph_is_made_smaller_and_says_nothing_of_the_camera(survey):
     assert not shown.getexif() and not {"exif", "comment", "icc_profile", "xmp"} & set(shown.info)
     assert b"Camera 9" not in answer.content
     survey("photo", element="AP1", away=photo.pk)
+    assert not Photo.objects.exists()
+
+
+def test_photographs_of_a_connector_taken_out_are_kept_in_sight_and_can_be_taken_away(survey):
+    survey("photo", element="AP1", caption="from the seat", photo=SimpleUploadedFile("x.jpg", jpeg(), "image/jpeg"))
+    photo = Photo.objects.get()
+    page = survey.shop.url("survey/?view=plugs")
+    assert "Photographs of what was taken out" not in survey.client.get(page).content.decode()
+    row = PlanRow.objects.get(pk=survey.shop.row.pk)
+    store.edit(row, survey.shop.technician, row.head, RemoveElement(id="AP1"))
+    assert "Photographs of what was taken out" in survey.client.get(page).content.decode()
+    assert survey("photo", element="AP1", away=photo.pk).status_code == 302
     assert not Photo.objects.exists()
 
 

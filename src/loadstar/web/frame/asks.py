@@ -17,6 +17,11 @@ SYSTEMS = (("battery", "battery and generator"), ("total_loss", "battery that no
 CHASSIS = (("negative", "battery negative"), ("floating", "nothing: it floats"), ("winding", "one end of the winding"))
 
 
+INSULATIONS = (("A", "class A, 85 °C"), ("B", "class B, 100 °C"), ("105", "105 °C"), ("C", "class C, 125 °C"),
+               ("D", "class D, 150 °C"))
+COLOURS = (("BK", "black"), ("BN", "brown"), ("RD", "red"), ("OG", "orange"), ("YE", "yellow"), ("GN", "green"),
+           ("BU", "blue"), ("VT", "violet"), ("GY", "grey"), ("WH", "white"), ("PK", "pink"), ("TQ", "turquoise"))
+
 MACHINE_HEAD = (
     Ask("name", "Machine", kind="text"), Ask("kind", "Kind", kind="choice", choices=BODY_KINDS),
     Ask("system", "Runs on", kind="choice", choices=SYSTEMS),
@@ -89,6 +94,15 @@ RUN = (
     Ask("length_m", "Length along the way", "Measured with a string where the wires will lie."),
     Ask("ambient_c", "Air around it, at work", "Empty: the warmer of its two ends.", optional=True),
 )
+WIRE_ENDS = (Ask("a", "From", kind="choice"), Ask("b", "To", kind="choice"))
+WIRE = (
+    Ask("area_mm2", "Size", kind="choice", optional=True),
+    Ask("length_m", "Measured length", "Empty: along its runs.", optional=True),
+    Ask("insulation", "Insulation", kind="choice", optional=True, choices=(("", "by house rule"), *INSULATIONS)),
+    Ask("wall", "Its wall", kind="choice", choices=(("thin", "thin"), ("thick", "thick"))),
+    Ask("colour", "Colour", kind="choice", choices=COLOURS),
+    Ask("stripe", "Stripe", kind="choice", choices=(("", "none"), *COLOURS), optional=True),
+)
 SCHOOLS = {
     "returns": ("own wire", "frame"), "joints": ("crimp only", "crimp then solder", "solder splice"),
     "covering": ("braided sleeve", "loom tape", "PVC tape"), "feeds": ("block", "relay", "module", "plug"),
@@ -112,8 +126,7 @@ RULE_GROUPS: tuple[tuple[str, tuple[Ask, ...]], ...] = (
         Ask("least_area_mm2", "Least cross-section", kind="choice",
             choices=tuple((f"{a:g}", f"{a:g} mm²") for a in (0.35, 0.5, 0.75, 1.0))),
         Ask("insulation", "Insulation", kind="choice",
-            choices=(("A", "class A, 85 °C"), ("B", "class B, 100 °C"), ("105", "105 °C"),
-                                                                 ("C", "class C, 125 °C"), ("D", "class D, 150 °C"))),
+            choices=INSULATIONS),
         Ask("tinned", "Tinned copper", kind="yes"), Ask("contact_mohm", "Resistance of a termination"),
         Ask("end_allowance_m", "Allowance at each wire end"), Ask("local_length_m", "Wire within one place"),
         Ask("stud_terminals", "Ring terminals on a post", kind="whole",

@@ -5,6 +5,7 @@ from typing import Any
 
 from django import forms
 
+from loadstar.core.doc.types import Doc
 from loadstar.core.doc.wires import Wire
 from loadstar.core.edits import AddElement, AddWire, ChangeElement, Edit, SetMachine, SetRules, SetWire
 from loadstar.core.materials.conductors import AREAS_MM2
@@ -14,7 +15,7 @@ from loadstar.core.parts.registry import KINDS
 from loadstar.core.parts.tap import Tap
 from loadstar.core.plan.model import Plan
 
-from .asks import MACHINE_PACK, MODELS, RULES
+from .asks import MACHINE_PACK, MODELS, RULES, WIRE, WIRE_ENDS
 from .fields import ModelForm
 from .units import Units
 
@@ -25,8 +26,6 @@ FEED_WORDS = {name: kind.FEED_WORDS for name, kind in KINDS.items() if kind.FEED
 # Optional texts and choices that are "" in the document where nothing was entered; the others are null there.
 EMPTY_TEXTS = {"supplied_lead", "reason_always", "wire_colour", "stripe", "bypass_by", "never", "zone", "side", "reach",
                "room", "stored", "note"}
-COLOURS = (("BK", "black"), ("BN", "brown"), ("RD", "red"), ("OG", "orange"), ("YE", "yellow"), ("GN", "green"),
-           ("BU", "blue"), ("VT", "violet"), ("GY", "grey"), ("WH", "white"), ("PK", "pink"), ("TQ", "turquoise"))
 
 
 @dataclass(frozen=True)
@@ -98,19 +97,10 @@ def _stored(plan: Plan, kind: str, element: str) -> dict[str, Any]:
 
 
 def _make(plan: Plan, units: Units, kind: str, element: str, stored: dict[str, Any], data: Any) -> OpenForm:
-    if kind == "wire" and not element:
-        model: Any = Wire
-        specs: tuple[Ask, ...] = (
-            Ask("a", "From", kind="choice"), Ask("b", "To", kind="choice"),
-            Ask("colour", "Colour", kind="choice", choices=COLOURS),
-            Ask("stripe", "Stripe", kind="choice", choices=(("", "none"), *COLOURS), optional=True))
-    elif kind == "wire":
-        model = Wire
-        specs = (
-            Ask("area_mm2", "Size", kind="choice", optional=True),
-            Ask("length_m", "Measured length", "Empty: along its runs.", optional=True),
-            Ask("colour", "Colour", kind="choice", choices=COLOURS),
-            Ask("stripe", "Stripe", kind="choice", choices=(("", "none"), *COLOURS), optional=True))
+    model: type[Doc]
+    specs: tuple[Ask, ...]
+    if kind == "wire":
+        model, specs = Wire, WIRE if element else WIRE_ENDS + WIRE
     elif kind == "machine" and plan.machine.system == "pack":
         model, specs = MODELS[kind][0], MACHINE_PACK
     else:

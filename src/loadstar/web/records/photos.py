@@ -8,6 +8,7 @@ from django.core.files.uploadedfile import UploadedFile
 from PIL import Image, ImageOps, UnidentifiedImageError
 
 from loadstar.core.errors import refuse
+from loadstar.core.plan.model import Plan
 
 from ..plans.models import PlanRow
 from ..workshop.models import Person
@@ -27,10 +28,22 @@ def keep_photo(row: PlanRow, person: Person, element: str, caption: str, file: U
                      f"The photograph has {(file.size or 0) / 1e6:.0f} MB; up to {MAX_BYTES // 1024**2} MB are taken. "
                                   "Choose a smaller size in the camera.")
     if row.photos.count() >= MOST:
-        raise refuse("", "photo", f"This plan has {MOST} photographs already: take one away first.")
+        raise refuse("", "photo", f"This plan has {MOST} photographs already, those of connectors that were taken out "
+                     "among them: take one away first.")
     data, width, height = reencoded(file.read())
     return Photo.objects.create(plan=row, element=element, caption=caption[:120], image=data, width=width,
                                 height=height, by=person)
+
+
+def shown_by(plan: Plan) -> set[str]:
+    """What a photograph can be of."""
+    return {e.id for e in (*plan.plugs, *plan.parts, *plan.removed)}
+
+
+def left_behind(row: PlanRow, plan: Plan) -> list[Photo]:
+    """Photographs of what is no longer in the plan: kept, since taking it out can be undone, but not out of sight."""
+    there = shown_by(plan)
+    return [photo for photo in row.photos.defer("image").order_by("pk") if photo.element not in there]
 
 
 def reencoded(data: bytes) -> tuple[bytes, int, int]:

@@ -21,7 +21,7 @@ from loadstar.exchange import survey as exchange
 from ...frame.frame import Frame
 from ...plans import store
 from ...records.models import KeptSurvey, Photo
-from ...records.photos import keep_photo
+from ...records.photos import keep_photo, shown_by
 from ...records.readings import take_readings
 from ...workshop.access import member_view
 from ...workshop.models import Membership
@@ -221,10 +221,10 @@ def _take(frame: Frame) -> str:
 def _photo(frame: Frame) -> str:
     post = frame.request.POST
     element = post.get("element", "")
-    if not any(e.id == element for e in (*frame.plan.plugs, *frame.plan.parts, *frame.plan.removed)):
-        raise Http404
     if post.get("away"):
         get_object_or_404(Photo, pk=frame.number("away"), plan=frame.row).delete()
+    elif element not in shown_by(frame.plan):
+        raise Http404
     else:
         keep_photo(frame.row, frame.membership.person, element, post.get("caption", ""),
                    frame.request.FILES.get("photo"))
