@@ -98,7 +98,8 @@ def _plugs(frame: Frame) -> dict[str, Any]:
     seen = "wires" if frame.request.GET.get("seen") == "wires" else "mouth"
     rows = [{"plug": p, "place": plan.place(p.place).name, "here": plug is not None and p.id == plug.id,
              "known": sum(pin.function != "unknown" for pin in plan.pins(p.id))} for p in plan.plugs]
-    shown: dict[str, Any] = {"left_behind": left_behind(frame.row, plan), "rows": rows, "plug": plug, "adding": adding, "sheet": frame.extra.get("sheet"),
+    shown: dict[str, Any] = {"left_behind": left_behind(frame.row, plan),
+                             "rows": rows, "plug": plug, "adding": adding, "sheet": frame.extra.get("sheet"),
                              "typed": frame.extra.get("typed", {})}
     if plug is not None:
         believed = [e.id for e in (plug, *plan.pins(plug.id)) if e.standing == "believed"]
