@@ -9,15 +9,8 @@ import stat
 import pytest
 
 from launcher import commands, database, packages, paths, server
+from launcher.folder import DataFolder
 from launcher.say import Stop, from_os_error, says_full
-
-
-@pytest.fixture
-def var(tmp_path, monkeypatch):
-    """A var/ of this test's own."""
-    for module in (paths, database, server):
-        monkeypatch.setattr(module, "VAR", tmp_path)
-    return tmp_path
 
 
 def test_a_port_in_use(capsys):
@@ -32,16 +25,35 @@ def test_a_port_in_use(capsys):
 
 
 def test_secrets_are_made_once_and_for_the_owner_only(var):
-    made = database.load_secrets()
-    assert database.load_secrets() == made
-    assert stat.S_IMODE((var / "secrets.json").stat().st_mode) == 0o600
+    own = DataFolder("serve")
+    own.hold()
+    made = own.secrets()
+    assert own.secrets() == made
+    assert stat.S_IMODE((own.path / "secrets.json").stat().st_mode) == 0o600
+    assert stat.S_IMODE(own.path.stat().st_mode) == 0o700
     assert len(made["database"]) > 20
 
 
-def test_broken_secrets(var):
-    (var / "secrets.json").write_text("{")
-    with pytest.raises(Stop, match="cannot be read as JSON"):
-        database.load_secrets()
+@pytest.mark.parametrize("text", ["{", "[]", "{}", '{"database": 5, "django": "x"}'])
+def test_broken_secrets(var, text):
+    own = DataFolder("serve")
+    own.hold()
+    (own.path / "secrets.json").write_text(text)
+    with pytest.raises(Stop, match=r"secrets\.json cannot be read"):
+        own.secrets()
+
+
+def test_data_of_0_3_0_are_taken_over_by_serve_only_once(var):
+    for name in ("db/data", "db/tmp"):
+        (var / name).mkdir(parents=True)
+    (var / "secrets.json").write_text('{"database": "old", "django": "old"}')
+    own = DataFolder("serve")
+    own.hold()
+    own.adopt(var)
+    assert own.secrets()["database"] == "old" and (own.database / "data").is_dir() and not (var / "db").exists()
+    (var / "db" / "data").mkdir(parents=True)
+    own.adopt(var)
+    assert (var / "db").exists()
 
 
 def test_missing_packages_without_root(monkeypatch):
@@ -75,7 +87,7 @@ def test_a_stale_pid_file_is_removed(var, capsys):
 def test_a_full_disk_is_one_sentence():
     said = str(from_os_error(OSError(errno.ENOSPC, "No space left on device"), "/x"))
     assert said == "There is no room left on the disk that holds /x: free some space and start again."
-    assert "may not write" in str(from_os_error(PermissionError(errno.EACCES, "denied"), "/x"))
+    assert "may not use" in str(from_os_error(PermissionError(errno.EACCES, "denied"), "/x"))
 
 
 @pytest.mark.parametrize(("output", "full"), [

@@ -3,6 +3,7 @@
 import pytest
 from django.contrib.auth import get_user_model
 
+from loadstar.web.plans.demo import load_demo
 from loadstar.web.workshop.models import Invitation, Membership, Workshop
 
 pytestmark = pytest.mark.django_db
@@ -49,6 +50,41 @@ def test_sign_in_and_out(client, shop):
     assert client.get("/").url == f"/w/{shop.workshop.slug}/"
     client.post("/sign-out/")
     assert client.get("/").url == "/sign-in/"
+
+
+def test_the_case_of_a_name_does_not_matter_at_sign_in(client, shop):
+    answer = client.post("/sign-in/", {"username": " mudflat OWNER", "password": "estuary-tide-tables"})
+    assert answer.status_code == 302 and client.get("/").url == f"/w/{shop.workshop.slug}/"
+
+
+@pytest.mark.parametrize(("wanted", "led_to"), [
+    ("/me/", "/me/"), ("https://elsewhere.example/", "/"), ("//elsewhere.example/", "/"), ("javascript:x", "/"), ("", "/")])
+def test_after_signing_in_one_goes_where_one_wanted(client, shop, wanted, led_to):
+    page = client.get("/sign-in/", {"next": wanted}).content.decode()
+    assert f'name="next" value="{led_to}"' in page
+    answer = client.post("/sign-in/", {"username": "Mudflat owner", "password": "estuary-tide-tables", "next": wanted})
+    assert answer.url == led_to
+
+
+def test_guessing_the_set_up_code_is_throttled(client, code):
+    form = {"code": "guess", "workshop": "One", "username": "Ana", "password1": STRONG, "password2": STRONG}
+    for _ in range(7):
+        assert "not the code" in client.post("/setup/", form).content.decode()
+    assert client.post("/setup/", form).status_code == 429
+    assert "Too many tries" in client.post("/setup/", {**form, "code": code}).content.decode()
+    assert not Workshop.objects.exists()
+
+
+def test_a_name_of_any_length_is_no_fault(client, shop):
+    assert client.post("/sign-in/", {"username": "a" * 300, "password": "x"}).status_code == 422
+
+
+def test_data_of_a_demonstration_go_to_who_sets_up(client, code):
+    load_demo()
+    assert client.get("/").url == "/setup/"
+    client.post("/setup/", {"code": code, "workshop": "One", "username": "Ana", "password1": STRONG,
+                            "password2": STRONG})
+    assert Membership.objects.filter(person__username="Ana", role="owner").count() == 2
 
 
 def test_passwords_are_argon2(shop):
@@ -134,5 +170,7 @@ def test_policy_and_cookie_headers(client, shop, settings):
     assert "unsafe" not in policy
     assert "default-src 'none'" in policy
     assert answer["X-Frame-Options"] == "DENY"
-    assert "app;dur=" in answer["Server-Timing"]
+    assert "Server-Timing" not in answer and answer["Cache-Control"] == "private, no-store"
+    settings.DEMO = True
+    assert "app;dur=" in client.get(shop.url("loads/"))["Server-Timing"]
     assert settings.SESSION_COOKIE_HTTPONLY

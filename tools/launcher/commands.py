@@ -8,14 +8,23 @@ import sys
 from collections.abc import Sequence
 from pathlib import Path
 
-from . import packages, server
+from . import keep, packages, server, status
 from .database import PrivateDatabase
-from .environment import ensure
+from .environment import ensure, is_ready
+from .folder import NAMES
 from .front import build_front_end, compare_front_end
+from .manage import manage
 from .paths import PYTHON, ROOT, VAR, VENV, ready_var
-from .say import Stop, step
+from .say import Stop, from_os_error, step
 
-DEFAULT_PORT = 8700
+DEFAULT_PORT = "8700"
+
+
+def _port(text: str) -> int:
+    if not (text.isascii() and text.isdigit()) or not 1 <= int(text) <= 65535:
+        raise argparse.ArgumentTypeError(f"{text} is no port: it must be a whole number from 1 to 65535 "
+                                         "(--port, or LOADSTAR_PORT)")
+    return int(text)
 
 
 def main(words: Sequence[str]) -> int:
@@ -25,7 +34,18 @@ def main(words: Sequence[str]) -> int:
     commands = parser.add_subparsers(dest="command", required=True, metavar="COMMAND")
     for name, text in (("demo", "serve with the demo workshop"), ("serve", "serve your own workshop")):
         one = commands.add_parser(name, help=text)
-        one.add_argument("--port", type=int, default=int(os.environ.get("LOADSTAR_PORT", DEFAULT_PORT)))
+        one.add_argument("--port", type=_port, default=os.environ.get("LOADSTAR_PORT", DEFAULT_PORT))
+    for name, text in (("stop", "end what runs"), ("status", "say what runs")):
+        one = commands.add_parser(name, help=text)
+        one.add_argument("mode", nargs="?", choices=sorted(NAMES), help="only this one")
+    for name, text in (("backup", "everything into one file, while people work"),
+                       ("restore", "a backup into an empty data folder"),
+                       ("verify", "restore a backup into a throwaway server and compare")):
+        one = commands.add_parser(name, help=text)
+        one.add_argument("file", type=Path)
+        if name != "verify":
+            one.add_argument("--demo", action="store_const", dest="mode", const="demo", default="serve",
+                             help="the demonstration's data instead of your own")
     one = commands.add_parser("test", help="install what is missing and run every test")
     one.add_argument("rest", nargs=argparse.REMAINDER, help="given to pytest as it is")
     one = commands.add_parser("mutants", help="do the tests see small faults put into rules, sizing and survey?")
@@ -47,6 +67,9 @@ def main(words: Sequence[str]) -> int:
     except Stop as stop:
         print(f"loadstar: {stop}", file=sys.stderr)
         return 1
+    except OSError as error:
+        print(f"loadstar: {from_os_error(error, error.filename or VAR)}", file=sys.stderr)
+        return 1
     except KeyboardInterrupt:
         return 130
 
@@ -55,6 +78,12 @@ def _run(given: argparse.Namespace) -> int:
     match given.command:
         case "demo" | "serve":
             return server.run(given.command, given.port)
+        case "stop":
+            return status.stop(given.mode)
+        case "status":
+            return status.tell(given.mode)
+        case "backup" | "restore" | "verify":
+            return _keep(given)
         case "test":
             return run_tests(given.rest)
         case "lint":
@@ -68,10 +97,24 @@ def _run(given: argparse.Namespace) -> int:
             _ready("dev")
             return _python("tools/mutants.py", f"--number={given.number}", f"--seed={given.seed}")
         case "check" | "netlist":
-            _ready()
+            if not is_ready("run"):  # else nothing is written: any folder that can be read will do
+                _ready()
             return _python("-m", "loadstar.cli", given.command, *given.rest)
         case _:
             return with_demo(given.command)
+
+
+def _keep(given: argparse.Namespace) -> int:
+    file = given.file.resolve()
+    packages.ensure(packages.DATABASE)
+    match given.command:
+        case "backup":
+            print(keep.backup(file, given.mode))
+        case "restore":
+            print(keep.restore(file, given.mode))
+        case _:
+            print(keep.verify(file))
+    return 0
 
 
 def _ready(*more: str) -> None:
@@ -148,5 +191,6 @@ def with_demo(name: str) -> int:
     ensure("run", "dev")
     with throwaway_database() as environment:
         environment |= {"LOADSTAR_MODE": "demo", "PYTHONPATH": str(ROOT / "src")}
-        server.manage({**os.environ, **environment}, "prepare", "--demo")
+        manage({**os.environ, **environment}, "migrate", "--verbosity=0", "--no-input")
+        manage({**os.environ, **environment}, "prepare", "--demo")
         return _python(str(ROOT / "tools" / f"{name}.py"), environment=environment)

@@ -4,6 +4,7 @@ import hashlib
 import shutil
 import subprocess
 import sys
+from pathlib import Path
 
 from .paths import PYTHON, ROOT, VAR, VENV
 from .say import Stop, from_os_error, full_disk, step, tail_of
@@ -22,12 +23,24 @@ def ensure(*sets: str) -> None:
         raise from_os_error(error, VAR) from error
 
 
+def is_ready(name: str) -> bool:
+    """Whether the environment is as a lock file says."""
+    stamp = _stamp(name)
+    return PYTHON.exists() and stamp.exists() and stamp.read_text() == _digest(name)
+
+
+def _stamp(name: str) -> Path:
+    return VENV / f".{name}.sha256"
+
+
+def _digest(name: str) -> str:
+    return hashlib.sha256(LOCKS[name].read_bytes()).hexdigest()
+
+
 def _ensure_one(name: str) -> None:
-    lock = LOCKS[name]
-    stamp = VENV / f".{name}.sha256"
-    digest = hashlib.sha256(lock.read_bytes()).hexdigest()
-    if PYTHON.exists() and stamp.exists() and stamp.read_text() == digest:
+    if is_ready(name):
         return
+    lock = LOCKS[name]
     if not (VENV / ".made").exists():
         shutil.rmtree(VENV, ignore_errors=True)
         step("making a Python environment in var/venv")
@@ -36,7 +49,7 @@ def _ensure_one(name: str) -> None:
     step(f"installing the Python packages of {lock.name}")
     _run([str(PYTHON), "-m", "pip", "install", "-q", "--disable-pip-version-check",
           "--require-hashes", "-r", str(lock)])
-    stamp.write_text(digest)
+    _stamp(name).write_text(_digest(name))
 
 
 def _run(command: list[str]) -> None:

@@ -15,9 +15,12 @@ ROOM_NEEDED_BYTES = 150 * 1024 * 1024
 
 
 def ready_var() -> None:
-    """Make `var/` (mode 700) and see that there is room on its disk."""
+    """Make `var/` and see that there is room on its disk. Others may pass through it; the data folders in it are the
+    server's own."""
     try:
-        VAR.mkdir(mode=0o700, parents=True, exist_ok=True)
+        VAR.mkdir(mode=0o755, parents=True, exist_ok=True)
+        if VAR.stat().st_uid == os.geteuid():
+            VAR.chmod(0o755)
         probe = VAR / ".room"
         probe.write_bytes(b"room?")
         probe.unlink()

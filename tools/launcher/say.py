@@ -28,7 +28,8 @@ def from_os_error(error: OSError, where: object) -> Stop:
     if error.errno in (errno.ENOSPC, errno.EDQUOT):
         return full_disk(where)
     if error.errno in (errno.EACCES, errno.EPERM, errno.EROFS):
-        return Stop(f"Loadstar may not write to {where}: give it the right to, or run it from a folder of your own.")
+        return Stop(f"Loadstar may not use {where}: give this account the right to, or run it from a folder of "
+                    "your own.")
     return Stop(f"The operating system refused an operation on {where}: {error.strerror or error}.")
 
 

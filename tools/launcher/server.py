@@ -1,4 +1,4 @@
-"""Runs the application: private database, migrations, demo data, gunicorn; and ends all of it cleanly."""
+"""Runs the application: private database, tables, demo data, gunicorn; and ends all of it cleanly."""
 
 import os
 import signal
@@ -6,23 +6,24 @@ import socket
 import subprocess
 import sys
 import time
+from dataclasses import dataclass
+from datetime import datetime
 from pathlib import Path
 from types import FrameType
 
-from . import packages
-from .database import PrivateDatabase, free_port, load_secrets
+from . import children, packages, schema
+from .account import lay_root_down
+from .database import PrivateDatabase, free_port
+from .dump import Access
 from .environment import ensure
-from .paths import PYTHON, ROOT, VAR, ready_var
-from .say import Stop, full_disk, step, tail_of
+from .folder import DataFolder
+from .manage import base_environment, manage
+from .paths import PYTHON, VAR, ready_var
+from .say import Stop, step, tail_of
 
-
-def base_environment(mode: str, database_url: str, secret: str) -> dict[str, str]:
-    """The environment the application's processes run in."""
-    return {
-        **os.environ, "PYTHONPATH": str(ROOT / "src"), "DJANGO_SETTINGS_MODULE": "loadstar.web.settings",
-        "LOADSTAR_MODE": mode, "LOADSTAR_DATABASE_URL": database_url, "LOADSTAR_SECRET_KEY": secret,
-        "OMP_NUM_THREADS": "1", "OPENBLAS_NUM_THREADS": "1",
-    }
+TIDY_AT_HOUR = 3
+LOG_MOST_BYTES = 5 * 1024 * 1024
+LOGS_KEPT = 3
 
 
 def check_port(port: int) -> None:
@@ -36,110 +37,190 @@ def check_port(port: int) -> None:
                        "or choose another with --port.") from error
 
 
-def manage(environment: dict[str, str], *words: str) -> str:
-    """Run one Django management command; its output, or a sentence when it fails."""
-    done = subprocess.run([str(PYTHON), "-m", "django", *words], env=environment, cwd=ROOT,
-                          capture_output=True, text=True, check=False, stdin=subprocess.DEVNULL)
-    if done.returncode:
-        said = done.stdout + done.stderr
-        if "No space left" in said or "Errcode: 28" in said or "is full" in said:
-            raise full_disk(VAR)
-        raise Stop(f"{words[0]} failed; it ended with:\n{tail_of(said)}")
-    return done.stdout
+@dataclass
+class Running:
+    """What was started, to be ended in the opposite order."""
+
+    folder: DataFolder
+    environment: dict[str, str]
+    database: PrivateDatabase | None = None
+    meter: "subprocess.Popen[bytes] | None" = None
+    application: "subprocess.Popen[bytes] | None" = None
+
+    def end(self) -> None:
+        """End all of it."""
+        for process in (self.application, self.meter):
+            children.end(process)
+        if self.database:
+            self.database.stop()
 
 
 def run(mode: str, port: int) -> int:
-    """Serve until interrupted. `mode` is "demo" or "serve"; returns the exit code."""
+    """Serve until told to end. `mode` is "demo" or "serve"; returns the exit code."""
     ready_var()
+    folder = DataFolder(mode)
+    folder.hold()
+    end_left_over(folder)
     check_port(port)
     packages.ensure(packages.RUN)
     ensure("run")
-    kept = load_secrets()
-    outside = os.environ.get("LOADSTAR_DATABASE_URL")
-    database = None if outside else PrivateDatabase(VAR / "db", kept["database"])
-    _stop_on_terminate()
-    application: subprocess.Popen[bytes] | None = None
-    meter: subprocess.Popen[bytes] | None = None
+    if mode == "serve":
+        folder.adopt(VAR)
+    lay_root_down(folder.path)
+    _end_on_signals()
+    running = Running(folder, {})
     try:
-        if database:
-            step("starting the database")
-            database.start()
-        environment = base_environment(mode, outside or database.url, kept["django"])  # type: ignore[union-attr]
-        environment["LOADSTAR_VAR"] = str(VAR)
-        print(manage(environment, "prepare", *(["--demo"] if mode == "demo" else [])), end="", flush=True)
-        if mode == "demo" and not os.environ.get("LOADSTAR_METER"):
-            meter = _start_meter(environment)
-        application = _start_gunicorn(environment, port)
-        print(f"\nLoadstar is at http://127.0.0.1:{port}/   (Ctrl-C ends it)", flush=True)
-        return _watch(application, database)
+        _start(running, mode, port)
+        print(f"\nLoadstar is at http://127.0.0.1:{port}/   (Ctrl-C or ./loadstar stop {mode} ends it)", flush=True)
+        return _watch(running)
     except KeyboardInterrupt:
         return 0
     finally:
-        signal.signal(signal.SIGINT, signal.SIG_IGN)
-        for process in (application, meter):
-            _end(process)
-        if database:
-            database.stop()
+        for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
+            signal.signal(number, signal.SIG_IGN)
+        running.end()
+        (folder.path / "running.json").unlink(missing_ok=True)
         print("\nLoadstar has stopped.", flush=True)
 
 
-def _end(process: "subprocess.Popen[bytes] | None") -> None:
-    if process is not None and process.poll() is None:
-        process.terminate()
-        try:
-            process.wait(15)
-        except subprocess.TimeoutExpired:
-            process.kill()
-            process.wait()
+def _start(running: Running, mode: str, port: int) -> None:
+    folder, kept = running.folder, running.folder.secrets()
+    outside = os.environ.get("LOADSTAR_DATABASE_URL")
+    if not outside:
+        step("starting the database")
+        running.database = PrivateDatabase(folder.database, kept["database"])
+        running.database.start()
+    url = outside or running.database.url  # type: ignore[union-attr]
+    running.environment |= {**base_environment(mode, url, kept["django"]), "LOADSTAR_DATA": str(folder.path)}
+    schema.bring_up(folder, Access.of(url), running.environment)
+    print(manage(running.environment, "prepare", *(["--demo"] if mode == "demo" else [])), end="", flush=True)
+    if mode == "demo" and not os.environ.get("LOADSTAR_METER"):
+        running.meter = _start_meter(running.environment)
+    running.application = _start_gunicorn(running, port)
+    folder.say(mode=mode, process=os.getpid(), address=f"http://127.0.0.1:{port}/", application=running.application.pid,
+               database_port=Access.of(url).port, since=datetime.now().astimezone().isoformat(timespec="seconds"))
+
+
+def end_left_over(folder: DataFolder) -> bool:
+    """End what an earlier launcher of this folder left running; whether there was anything."""
+    left = folder.left_running().get("application")
+    if isinstance(left, int) and _is_application(left):
+        step(f"an earlier start left its application running (process {left}); ending it")
+        children.end_by_id(left, _is_application)
+    before = PrivateDatabase(folder.database, "")
+    before.end_left_over()
+    return isinstance(left, int)
+
+
+def _is_application(pid: int) -> bool:
+    return "loadstar.web.wsgi" in children.command_line(pid)
 
 
 def _start_meter(environment: dict[str, str]) -> "subprocess.Popen[bytes]":
     """The simulated meter on the demonstration's machine; the application is told where it listens."""
     port = free_port()
     environment["LOADSTAR_METER"] = f"127.0.0.1:{port}"
-    return subprocess.Popen([str(PYTHON), "-m", "loadstar.standins.meter", "--port", str(port)], env=environment,
-                            cwd=ROOT,
-                            stdin=subprocess.DEVNULL, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
-                            start_new_session=True)
+    return children.start([str(PYTHON), "-m", "loadstar.standins.meter", "--port", str(port)], environment=environment)
 
 
-def _stop_on_terminate() -> None:
-    def interrupt(_number: int, _frame: FrameType | None) -> None:
+def _end_on_signals() -> None:
+    def interrupt(number: int, _frame: FrameType | None) -> None:
+        if number == signal.SIGHUP:  # the terminal is gone: nobody reads what is printed
+            for descriptor in (1, 2):
+                os.dup2(os.open(os.devnull, os.O_WRONLY), descriptor)
         raise KeyboardInterrupt
 
     # A shell starts background commands with SIGINT ignored; Loadstar is to end on it all the same.
-    signal.signal(signal.SIGINT, interrupt)
-    signal.signal(signal.SIGTERM, interrupt)
+    for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
+        signal.signal(number, interrupt)
 
 
-def _start_gunicorn(environment: dict[str, str], port: int) -> subprocess.Popen[bytes]:
-    log = VAR / "application.log"
+def workers() -> int:
+    """How many application processes: LOADSTAR_WORKERS, else one for each core."""
+    text = os.environ.get("LOADSTAR_WORKERS", "")
+    if not text:
+        return len(os.sched_getaffinity(0))
+    if not (text.isascii() and text.isdigit()) or not 1 <= int(text) <= 64:
+        raise Stop(f"LOADSTAR_WORKERS is {text}: it must be a whole number from 1 to 64.")
+    return int(text)
+
+
+def gunicorn(port: int, number: int) -> list[str]:
+    """The application's command line; all of it is loaded before the workers part, and so is in memory once."""
+    return [str(PYTHON), "-m", "gunicorn", "loadstar.web.wsgi:application", "--bind", f"127.0.0.1:{port}",
+            "--config", "python:loadstar.web.gunicorn", "--workers", str(number)]
+
+
+def _start_gunicorn(running: Running, port: int) -> "subprocess.Popen[bytes]":
+    log = running.folder.log
     with log.open("ab") as sink:
-        process = subprocess.Popen(
-            [str(PYTHON), "-m", "gunicorn", "loadstar.web.wsgi:application", "--bind", f"127.0.0.1:{port}",
-             "--workers", os.environ.get("LOADSTAR_WORKERS", "1"),  # one keeps what is computed for everybody
-             "--threads", "8", "--preload", "--timeout", "60", "--error-logfile", "-", "--no-control-socket"],
-            env=environment, cwd=ROOT, stdin=subprocess.DEVNULL, stdout=sink, stderr=sink, start_new_session=True)
+        process = children.start(gunicorn(port, workers()), environment=running.environment, stdout=sink)
     deadline = time.monotonic() + 30
     while time.monotonic() < deadline:
         if process.poll() is not None:
             raise Stop(f"The application ended while starting; {log} ends with:\n"
-                       f"{tail_of(Path(log).read_text(errors='replace'))}")
+                       f"{tail_of(log.read_text(errors='replace'))}")
         with socket.socket() as probe:
             if probe.connect_ex(("127.0.0.1", port)) == 0:
                 return process
         time.sleep(0.05)
-    process.terminate()
+    children.end(process)
     raise Stop(f"The application did not answer within 30 s; see {log}.")
 
 
-def _watch(application: subprocess.Popen[bytes], database: PrivateDatabase | None) -> int:
+def _watch(running: Running) -> int:
+    assert running.application is not None
+    database, tidied = running.database, datetime.now().date()
     while True:
-        if application.poll() is not None:
-            print(f"The application ended by itself; see {VAR / 'application.log'}.", file=sys.stderr)
+        if running.application.poll() is not None:
+            print(f"The application ended by itself; see {running.folder.log}.", file=sys.stderr)
             return 1
         if database and database.process and database.process.poll() is not None:
             # Pages say so by themselves; the database comes back without losing the application.
             step("the database ended by itself; starting it again on its old port")
             database.restart()
+        now = datetime.now()
+        if now.date() > tidied and now.hour >= TIDY_AT_HOUR:
+            tidied = now.date()
+            try:
+                manage(running.environment, "tidy")
+            except Stop as stop:  # tomorrow again: serving goes on
+                print(f"loadstar: the nightly tidy: {stop}", file=sys.stderr)
+        for log in (running.folder.log, running.folder.database / "err.log"):
+            turn_over(log)
         time.sleep(0.5)
+
+
+def turn_over(log: Path) -> None:
+    """Keep a log from growing without end: when it is large its text goes to LOG.1, that to LOG.2, and it begins
+    anew. Its writers keep it open and always write at its end."""
+    if not log.exists() or log.stat().st_size < LOG_MOST_BYTES:
+        return
+    for n in range(LOGS_KEPT - 1, 0, -1):
+        older = log.with_name(f"{log.name}.{n}")
+        if older.exists():
+            older.replace(log.with_name(f"{log.name}.{n + 1}"))
+    log.with_name(f"{log.name}.1").write_bytes(log.read_bytes())
+    os.truncate(log, 0)
+
+
+def stop(mode: str) -> bool:
+    """End the Loadstar of a mode, and what a killed one left behind; whether there was any."""
+    folder = DataFolder(mode)
+    told = folder.running()
+    pid = told.get("process")
+    if not told or not isinstance(pid, int):
+        if folder.held():
+            raise Stop(f"A Loadstar is just starting or stopping on {folder.path}: try again in a moment.")
+        return end_left_over(folder) if folder.path.exists() else False
+    try:
+        os.kill(pid, signal.SIGTERM)
+    except PermissionError as error:
+        raise Stop(f"The Loadstar on {folder.path} (process {pid}) belongs to another account: stop it as that one, "
+                   "or as root.") from error
+    until = time.monotonic() + 60
+    while folder.held():
+        if time.monotonic() > until:
+            raise Stop(f"The Loadstar on {folder.path} (process {pid}) has not ended within a minute.")
+        time.sleep(0.1)
+    return True

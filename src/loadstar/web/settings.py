@@ -2,7 +2,8 @@
 
 LOADSTAR_MODE: demo (one-press demo sign-in, plain cookies), serve, or test. LOADSTAR_DATABASE_URL: a MariaDB.
 LOADSTAR_SECRET_KEY: kept by the launcher. LOADSTAR_HOSTS: names the site is served under, comma-separated.
-LOADSTAR_METER: host:port of a meter on a socket. LOADSTAR_PLAIN_COOKIES=1 lets `serve` work over plain HTTP with
+LOADSTAR_DATA: the data folder. LOADSTAR_METER: host:port of a meter on a socket.
+LOADSTAR_PLAIN_COOKIES=1 lets `serve` work over plain HTTP with
 browsers that refuse secure cookies on loopback.
 """
 
@@ -21,7 +22,7 @@ DEBUG = False
 ALLOWED_HOSTS = [h for h in os.environ.get("LOADSTAR_HOSTS", "127.0.0.1,localhost,testserver").split(",") if h]
 DEMO = MODE == "demo"
 METER = os.environ.get("LOADSTAR_METER", "")  # host:port of a meter that readings can be taken from; empty: none
-SETUP_CODE_FILE = Path(os.environ.get("LOADSTAR_VAR", "var")) / "setup-code"
+SETUP_CODE_FILE = Path(os.environ.get("LOADSTAR_DATA", "var")) / "setup-code"
 
 INSTALLED_APPS = [
     "django.contrib.auth", "django.contrib.contenttypes", "django.contrib.sessions", "django.contrib.messages",
@@ -29,9 +30,10 @@ INSTALLED_APPS = [
     "loadstar.web.workshop", "loadstar.web.plans", "loadstar.web.records", "loadstar.web.papers",
 ]
 MIDDLEWARE = [
-    "loadstar.web.timing.ServerTiming",
+    "loadstar.web.headers.ServerTiming",
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
+    "loadstar.web.headers.KeptByNobody",
     "csp.middleware.CSPMiddleware",
     "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.common.CommonMiddleware",
@@ -78,6 +80,7 @@ AXES_FAILURE_LIMIT = 8
 AXES_COOLOFF_TIME = 0.25
 AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
 AXES_LOCKOUT_TEMPLATE = "locked.html"
+AXES_CLIENT_IP_CALLABLE = "loadstar.web.workshop.access.address_of"
 AXES_VERBOSE = False
 SILENCED_SYSTEM_CHECKS = ["axes.W003"]
 
@@ -86,6 +89,7 @@ SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = SECURE
 SESSION_COOKIE_HTTPONLY = CSRF_COOKIE_HTTPONLY = True
 SESSION_COOKIE_SAMESITE = CSRF_COOKIE_SAMESITE = "Lax"
 SESSION_COOKIE_AGE = 14 * 24 * 3600
+SECURE_HSTS_SECONDS = 365 * 24 * 3600 if SECURE else 0  # said over TLS only
 SECURE_CONTENT_TYPE_NOSNIFF = True
 SECURE_REFERRER_POLICY = "same-origin"
 X_FRAME_OPTIONS = "DENY"
@@ -113,6 +117,10 @@ WHITENOISE_MAX_AGE = 3600
 
 LOGGING = {
     "version": 1, "disable_existing_loggers": False,
-    "handlers": {"console": {"class": "logging.StreamHandler"}},
+    "filters": {"away": {"()": "loadstar.web.logs.AwayInOneLine"}},
+    "handlers": {"console": {"class": "logging.StreamHandler", "filters": ["away"], "formatter": "dated"}},
+    "formatters": {"dated": {"format": "[%(asctime)s] [%(process)d] [%(levelname)s] %(message)s"}},
+    # Nobody's address that does not exist is worth a line.
+    "loggers": {"django": {"handlers": [], "level": "WARNING"}, "django.request": {"level": "ERROR"}},
     "root": {"handlers": ["console"], "level": "WARNING"},
 }

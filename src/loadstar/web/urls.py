@@ -2,6 +2,7 @@
 
 from django.urls import path
 
+from .health import health
 from .papers import views as papers
 from .plans import views as plans
 from .stations import views as stations
@@ -12,6 +13,7 @@ from .workshop import views as workshop
 PLAN = "w/<slug:workshop>/p/<int:plan>/"
 
 urlpatterns = [
+    path("health/", health, name="health"),
     path("", workshop.home, name="home"),
     path("setup/", workshop.setup, name="setup"),
     path("sign-in/", workshop.sign_in, name="sign-in"),

@@ -11,6 +11,13 @@ from django.http import Http404, HttpRequest, HttpResponse
 from .models import Membership
 
 
+def address_of(request: HttpRequest) -> str:
+    """Where a request comes from: as the proxy on this machine says, when there is one."""
+    direct = str(request.META.get("REMOTE_ADDR", ""))
+    told = str(request.META.get("HTTP_X_FORWARDED_FOR", "")).rsplit(",", 1)[-1].strip()
+    return told[:45] if told and direct in ("127.0.0.1", "::1", "") else direct
+
+
 def member_view(view: Callable[..., HttpResponse]) -> Callable[..., HttpResponse]:
     """Replace the `workshop` slug by the signed-in person's membership; 404 when they have none there."""
     @login_required

@@ -1,19 +1,33 @@
 """Forms for setting up, inviting, joining and preferences."""
 
 import secrets
+from typing import Any
 
+from axes.handlers.proxy import AxesProxyHandler
 from django import forms
 from django.conf import settings
+from django.contrib.auth import user_login_failed
 from django.contrib.auth.forms import AuthenticationForm
 from django.contrib.auth.password_validation import validate_password
 from django.core.exceptions import ValidationError
 from django.db.models.functions import Lower
+from django.http import HttpRequest
 
 from .models import Membership, Person
 
 
 class SignInForm(AuthenticationForm):
-    """Name and password."""
+    """Name and password. The case of a name does not matter, as it does not when it is chosen."""
+
+    username = forms.CharField(max_length=60, label="Your name", widget=forms.TextInput(
+        attrs={"autofocus": True, "autocomplete": "username"}))
+
+    def clean_username(self) -> str:
+        """The name as it was written when it was chosen."""
+        typed = str(self.cleaned_data["username"]).strip()
+        known = Person.objects.annotate(lower=Lower("username")).filter(lower=typed.lower()).values_list(
+            "username", flat=True).first()
+        return known or typed
 
     error_messages = {"invalid_login": "That name and password do not go together.",
                       "inactive": "This person has left."}
@@ -59,12 +73,20 @@ class SetupForm(NewPersonForm):
     workshop = forms.CharField(max_length=80, label="Name of the workshop")
     field_order = ["code", "workshop", "username", "password1", "password2"]
 
+    def __init__(self, request: HttpRequest, data: Any = None) -> None:
+        super().__init__(data)
+        self.request = request
+
     def clean_code(self) -> str:
-        """The one-time code."""
+        """The one-time code; guessing is throttled like that of passwords."""
+        tries = {"username": "set-up code"}
+        if not AxesProxyHandler.is_allowed(self.request, tries):
+            raise ValidationError("Too many tries: wait a quarter of an hour.")
         path = settings.SETUP_CODE_FILE
         wanted = path.read_text().strip() if path.exists() else ""
         given = str(self.cleaned_data["code"]).strip()
         if not wanted or not secrets.compare_digest(given.encode(), wanted.encode()):
+            user_login_failed.send(__name__, credentials=tries, request=self.request)
             raise ValidationError("That is not the code that the terminal shows.")
         return given
 

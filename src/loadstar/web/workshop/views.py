@@ -8,6 +8,7 @@ from django.db import transaction
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
+from django.utils.http import url_has_allowed_host_and_scheme
 from django.utils.text import slugify
 from django.views.decorators.debug import sensitive_post_parameters
 from django.views.decorators.http import require_POST
@@ -28,7 +29,7 @@ def home(request: HttpRequest) -> HttpResponse:
             return redirect("bench", membership.workshop.slug)
         return render(request, "error.html", {"title": "No workshop", "text": "You belong to no workshop: ask an owner "
                                               "for an invitation."}, status=403)
-    if not Person.objects.exists():
+    if nobody_yet():
         return redirect("setup")
     return redirect("sign-in")
 
@@ -36,18 +37,25 @@ def home(request: HttpRequest) -> HttpResponse:
 @sensitive_post_parameters()
 def setup(request: HttpRequest) -> HttpResponse:
     """Make the first workshop and its owner; only while there is nobody yet, and with the terminal's code."""
-    if Person.objects.exists():
+    if not nobody_yet():
         return redirect("home")
-    form = SetupForm(request.POST or None)
+    form = SetupForm(request, request.POST or None)
     if request.method == "POST" and form.is_valid():
         with transaction.atomic():
             person = form.make()
             workshop = make_workshop(form.cleaned_data["workshop"])
             Membership.objects.create(person=person, workshop=workshop, role=Membership.Role.OWNER)
+            for left in Workshop.objects.filter(memberships__person__username=DEMO_PERSON):
+                Membership.objects.create(person=person, workshop=left, role=Membership.Role.OWNER)
         settings.SETUP_CODE_FILE.unlink(missing_ok=True)
         login(request, person, backend=BACKEND)
         return redirect("bench", workshop.slug)
     return render(request, "workshop/setup.html", {"form": form}, status=422 if form.errors else 200)
+
+
+def nobody_yet() -> bool:
+    """Whether no member has been set up: the demonstration's person, whose password is published, is none."""
+    return not Person.objects.exclude(username=DEMO_PERSON).exists() and not settings.DEMO
 
 
 def make_workshop(name: str) -> Workshop:
@@ -58,6 +66,13 @@ def make_workshop(name: str) -> Workshop:
     return Workshop.objects.create(name=name, slug=slug)
 
 
+def _next(request: HttpRequest) -> str:
+    """Where somebody wanted to go who first had to sign in; only to an address here."""
+    wanted = request.POST.get("next") or request.GET.get("next") or ""
+    safe = url_has_allowed_host_and_scheme(wanted, allowed_hosts=None) and wanted.startswith("/")
+    return wanted if safe else reverse("home")
+
+
 @sensitive_post_parameters()
 def sign_in(request: HttpRequest) -> HttpResponse:
     """Name and password; throttled."""
@@ -66,8 +81,9 @@ def sign_in(request: HttpRequest) -> HttpResponse:
     form = SignInForm(request, request.POST or None)
     if request.method == "POST" and form.is_valid():
         login(request, form.get_user())
-        return redirect("home")
-    return render(request, "workshop/sign_in.html", {"form": form}, status=422 if form.errors else 200)
+        return redirect(_next(request))
+    return render(request, "workshop/sign_in.html", {"form": form, "next": _next(request)},
+                  status=422 if form.errors else 200)
 
 
 @require_POST

@@ -1,20 +1,21 @@
-"""`prepare [--demo]`: migrate, load the demo workshop if it is not there, print how to get in."""
+"""`prepare [--demo]`: load the demo workshop if it is not there, or see that its sign-in is not to be had; print how to
+get in."""
 
 import secrets
 from typing import Any
 
 from django.conf import settings
-from django.core.management import call_command
 from django.core.management.base import BaseCommand
 
 from ....plans.demo import load_demo
 from ...models import Person
+from ...views import DEMO_PERSON, nobody_yet
 
 
 class Command(BaseCommand):
     """Bring the database to where serving can begin."""
 
-    help = "Migrate; with --demo load the demonstration; print the set-up code of an empty database."
+    help = "With --demo load the demonstration; else lock its sign-in and print the set-up code when nobody is set up."
     requires_system_checks: list[str] = []
 
     def add_arguments(self, parser: Any) -> None:
@@ -23,12 +24,17 @@ class Command(BaseCommand):
 
     def handle(self, *args: Any, **options: Any) -> None:
         """Do it."""
-        call_command("migrate", verbosity=0, interactive=False)
         if options["demo"]:
             name, password = load_demo()
             self.stdout.write(f"Demo workshop: press “Enter the demo workshop”, or sign in as {name}, password "
                               f"{password}")
-        elif not Person.objects.exists():
+            return
+        for person in Person.objects.filter(username=DEMO_PERSON):
+            if person.has_usable_password():  # its password is published
+                person.set_unusable_password()
+                person.save()
+                self.stdout.write("The data hold the demonstration's workshop: its published sign-in has been locked.")
+        if nobody_yet():
             self.stdout.write(f"Nobody is set up yet. Open the address below and enter this code: {self.setup_code()}")
 
     @staticmethod
@@ -37,5 +43,5 @@ class Command(BaseCommand):
         path = settings.SETUP_CODE_FILE
         if not path.exists():
             path.touch(mode=0o600)
-            path.write_text(secrets.token_hex(4))
+            path.write_text("-".join(secrets.token_hex(2) for _ in range(5)))
         return path.read_text().strip()

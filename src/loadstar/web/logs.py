@@ -1,0 +1,29 @@
+"""What is written to the application's log: a fault with its trace, a database that is away in one line a minute."""
+
+import logging
+import time
+
+from django.db import InterfaceError, OperationalError
+
+AWAY_AGAIN_S = 60.0
+
+
+class AwayInOneLine(logging.Filter):
+    """A database that is away is one fault, not one for each request: no trace, and not again within a minute."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._told_at = -AWAY_AGAIN_S
+
+    def filter(self, record: logging.LogRecord) -> bool:
+        """Whether a record is written; the trace is taken off it."""
+        error = record.exc_info[1] if record.exc_info else None
+        if not isinstance(error, OperationalError | InterfaceError):
+            return True
+        now = time.monotonic()
+        if now - self._told_at < AWAY_AGAIN_S:
+            return False
+        self._told_at = now
+        record.msg, record.args = "the database is away, or refuses: %s (told once a minute)", (error,)
+        record.exc_info = record.exc_text = None
+        return True

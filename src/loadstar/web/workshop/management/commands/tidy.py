@@ -1,0 +1,28 @@
+"""`tidy`: what is only kept for a while goes. The server runs it each night."""
+
+from datetime import timedelta
+from typing import Any
+
+from axes.models import AccessAttempt, AccessFailureLog, AccessLog
+from django.core.management import call_command
+from django.core.management.base import BaseCommand
+from django.utils import timezone
+
+from ...models import Invitation
+
+KEPT = timedelta(days=30)
+
+
+class Command(BaseCommand):
+    """Clear sessions that ran out, lock-outs, and invitations nobody can take up any more."""
+
+    help = "Clear what ran out: sessions, lock-outs, invitations."
+    requires_system_checks: list[str] = []
+
+    def handle(self, *args: Any, **options: Any) -> None:
+        """Do it."""
+        call_command("clearsessions")
+        long_ago = timezone.now() - KEPT
+        for model in (AccessAttempt, AccessFailureLog, AccessLog):
+            model.objects.filter(attempt_time__lt=long_ago).delete()
+        Invitation.objects.filter(expires__lt=long_ago).delete()
