@@ -3,10 +3,10 @@
     ./loadstar mutants [--number N] [--seed S]
 
 Each fault is a change of one token of sense: a comparison turned or moved by its edge, `and` for `or`, plus for minus,
-a figure half as large again, a `not` left out. They are drawn evenly over the modules from a seed, so that a run can
-be repeated. A fault is seen when the core's tests fail, or no longer end; the sweeps over generated plans are left out,
-so the share is what the plain tests see. Faults not seen are listed for someone to judge: a missing test, or a change
-that changes nothing.
+a figure half as large again (but for those that only allow for the last digits of arithmetic), a `not` left out. They
+are drawn evenly over the modules from a seed, so that a run can be repeated. A fault is seen when the core's tests
+fail, or no longer end; the sweeps over generated plans are left out, so the share is what the plain tests see. Faults
+not seen are listed for someone to judge: a missing test, or a change that changes nothing.
 """
 
 import argparse
@@ -84,10 +84,10 @@ def mutants(path: Path) -> Iterator[Mutant]:
                 yield between(left, right, "or" if isinstance(op, ast.And) else "and")
             case ast.UnaryOp(op=ast.Not(), operand=operand):
                 yield Mutant(path, at(node.lineno, node.col_offset), at(operand.lineno, operand.col_offset), "")
-            case ast.Constant(value=int() | float() as value) if not isinstance(value, bool):
+            case ast.Constant(value=int() | float() as value) if not isinstance(value, bool) and not 0 < value < 1e-6:
                 assert node.end_lineno is not None and node.end_col_offset is not None
                 yield Mutant(path, at(node.lineno, node.col_offset), at(node.end_lineno, node.end_col_offset),
-                             repr(value * 1.5 if isinstance(value, float) else value + 1))
+                             repr((value * 1.5 or 1.0) if isinstance(value, float) else value + 1))
 
 
 def _sense(tree: ast.AST) -> Iterator[ast.AST]:

@@ -58,7 +58,8 @@ def test_the_case_of_a_name_does_not_matter_at_sign_in(client, shop):
 
 
 @pytest.mark.parametrize(("wanted", "led_to"), [
-    ("/me/", "/me/"), ("https://elsewhere.example/", "/"), ("//elsewhere.example/", "/"), ("javascript:x", "/"), ("", "/")])
+    ("/me/", "/me/"), ("https://elsewhere.example/", "/"), ("//elsewhere.example/", "/"), ("javascript:x", "/"),
+    ("", "/")])
 def test_after_signing_in_one_goes_where_one_wanted(client, shop, wanted, led_to):
     page = client.get("/sign-in/", {"next": wanted}).content.decode()
     assert f'name="next" value="{led_to}"' in page

@@ -1,0 +1,89 @@
+"""What is said and chosen of many plans, word for word, as it was when it was last read and agreed.
+
+`python -m contracts.said` (with src, tools and tests on the path) writes it anew and prints every line that changed: only
+when words or choices are meant to change, and each of the lines is to be read.
+"""
+
+import difflib
+import gzip
+import json
+import math
+from functools import cache
+from pathlib import Path
+from typing import Any
+
+from contracts.kept import NAMES, plan_of
+from contracts.speaking import kept as speaking
+from contracts.speaking import plan_for
+
+from loadstar.core.analysis import Analysis, analyse
+from loadstar.core.parts.tap import Tap
+from loadstar.core.survey.continuity import understand
+from loadstar.core.survey.health import judged
+from loadstar.core.survey.pins import classify, next_probe
+
+KEPT = Path(__file__).parent / "said.json.gz"
+PLANS = (*(f"rule {rule}" for rule in sorted(speaking())), *(n for n in NAMES if n != "200 wires"))
+
+
+@cache
+def analysis_of(name: str) -> Analysis:
+    """A plan's analysis, made once in a run."""
+    kind, _, rest = name.partition(" ")
+    return analyse(plan_for(rest) if kind == "rule" else plan_of(name))
+
+
+def said(name: str) -> list[str]:
+    """A plan's findings in full; then wires, contacts and fuses as chosen and judged; then what its survey shows."""
+    a = analysis_of(name)
+    plan = a.plan
+    lines = [f"{f.severity} {f.rule} [{' '.join(f.elements)}] {f.sentence} ({f.subject}; {f.working})"
+             + "".join(f" / {p.label}" for p in f.proposals) for f in a.findings]
+    for w in a.wires.values():
+        lines.append(_plain(w))
+        if touch := a.chafes.get(w.id):
+            lines.append(f"{w.id}: a touch opens in {_told(touch.opens_s)} s, damages in {_told(touch.damage_s)} s")
+    if a.sized:
+        lines += [f"{part}: {_told(rating)} A" for part, rating in sorted(a.sized.contact_a.items())]
+    lines += [f"{pin.id}: {_plain(classify(plan, pin))}" for pin in plan.of(Tap)]
+    lines.append(f"next probe: {_plain(next_probe(plan))}")
+    lines += [f"{table.id}: {_plain(understand(table))}" for table in plan.tables]
+    return lines + [f"survey: {_plain(one)}" for one in judged(plan)]
+
+
+def _told(value: float | None) -> str:
+    """A figure to four digits: more may hang on the machine that computes."""
+    return "none" if value is None else f"{value:.4g}" if math.isfinite(value) else str(value)
+
+
+def _plain(value: Any) -> str:
+    """What a verdict says, in an order that does not change."""
+    if isinstance(value, float):
+        return _told(value)
+    if hasattr(value, "__dataclass_fields__"):
+        return "; ".join(f"{name} {_plain(getattr(value, name))}" for name in value.__dataclass_fields__)
+    if isinstance(value, dict):
+        return ", ".join(f"{key}: {_plain(one)}" for key, one in value.items())
+    if isinstance(value, tuple | list):
+        return ", ".join(_plain(one) for one in value)
+    return getattr(value, "id", None) or str(value)
+
+
+def kept() -> dict[str, list[str]]:
+    """As agreed, by plan."""
+    return dict(json.loads(gzip.decompress(KEPT.read_bytes())))
+
+
+def main() -> None:
+    """Write it anew; print what changed."""
+    before = kept() if KEPT.exists() else {}
+    now = {name: said(name) for name in PLANS}
+    for name in now:
+        for line in difflib.unified_diff(before.get(name, []), now[name], lineterm="", n=0):
+            if line[:1] in "+-" and line[:3] not in ("+++", "---"):
+                print(f"{name}: {line}")
+    KEPT.write_bytes(gzip.compress(json.dumps(now, ensure_ascii=False, indent=0).encode(), mtime=0))
+
+
+if __name__ == "__main__":
+    main()
