@@ -1,7 +1,7 @@
 """What is said and chosen of many plans, word for word, as it was when it was last read and agreed.
 
-`python -m contracts.said` (with src, tools and tests on the path) writes it anew and prints every line that changed: only
-when words or choices are meant to change, and each of the lines is to be read.
+`python -m contracts.said` (with src, tools and tests on the path) writes it anew and prints every line that changed:
+only when words or choices are meant to change, and each of the lines is to be read.
 """
 
 import difflib

@@ -30,6 +30,7 @@ def test_sentences_are_whole(agreed):
         for line in lines:
             if line.split(" ")[0] in ("stop", "caution", "advice", "note"):
                 sentence = SENTENCE.fullmatch(line)[1]
-                assert sentence[0] == sentence[0].upper() and not sentence[1:3].isupper() and sentence.rstrip("”")[-1] in ".?", (name, sentence)
+                assert sentence[0] == sentence[0].upper() and not sentence[1:3].isupper(), (name, sentence)
+                assert sentence.rstrip("”")[-1] in ".?", (name, sentence)
                 words = sentence.split()
                 assert not any(a == b and a.isalpha() for a, b in pairwise(words)), (name, sentence)

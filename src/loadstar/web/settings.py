@@ -99,6 +99,7 @@ CONTENT_SECURITY_POLICY = {"DIRECTIVES": {
 }}
 CSRF_FAILURE_VIEW = "loadstar.web.errors.csrf_failure"
 
+COMPUTE_S = 20.0  # the longest that anything is computed before it is told as too large
 # A photograph is the largest thing anybody sends.
 DATA_UPLOAD_MAX_MEMORY_SIZE = 1024 * 1024
 FILE_UPLOAD_MAX_MEMORY_SIZE = 13 * 1024 * 1024

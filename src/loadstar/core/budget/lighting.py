@@ -10,6 +10,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from .. import limits
 from ..physics.batch import Conditions
 from ..physics.network import System
 from ..plan.model import Plan
@@ -73,16 +74,24 @@ def lamp_volts(topology: Topology, choices: Choices, mean_c: dict[str, float],
             given.series[:, j] = -(coil.winding_ohm + 1j * coil.reactance_mohm_per_rpm * every / 1000)
     for k, column in enumerate(columns):
         given.value[len(speeds) * (k + 1): len(speeds) * (k + 2), column] = 0.0
-    solved = system.solve(given)
+    potential = _potential(system, given)
     hot = system.index[topology.positive]
     if coil.clamp_v is not None:
-        over = np.abs(solved.potential[:, hot]) > coil.clamp_v
+        over = np.abs(potential[:, hot]) > coil.clamp_v
         column = [s.name for s in system.network.sources].index(coil.id)
         given.series[over, column], given.drive[over, column] = 0.0, coil.clamp_v
-        solved = system.solve(given)
-    across = np.abs(solved.potential[:, system.e[0, columns]] - solved.potential[:, system.e[1, columns]])
+        potential = _potential(system, given)
+    across = np.abs(potential[:, system.e[0, columns]] - potential[:, system.e[1, columns]])
     shaped = across.reshape(1 + len(lamps), len(speeds), len(lamps))
     return LampVolts(tuple(speeds.tolist()), tuple(topology.loads[i].id for i in lamps), shaped[0], shaped[1:])
+
+
+def _potential(system: System, given: Conditions) -> Array:
+    """Potentials by (state, node), some states at a time: all lamps at all speeds would not fit into memory."""
+    states, at_once = len(given.ohm), limits.rows_at_once(system.size)
+    return np.concatenate([
+        system.solve(Conditions(*(v[first: first + at_once] for v in vars(given).values()))).potential
+        for first in range(0, states, at_once)])
 
 
 def _set_wires(plan: Plan, topology: Topology, choices: Choices, mean_c: dict[str, float], given: Conditions) -> None:

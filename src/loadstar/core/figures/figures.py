@@ -7,10 +7,12 @@ stands. Same plan, same figures.
 """
 
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
+from typing import TypeVar
 
+from .. import limits
 from ..budget.ledger import Ledger, Parked, battery_hours, break_even_rpm, ledger, parked
 from ..budget.lighting import LampVolts, lamp_volts
 from ..budget.packs import PackBudget, pack_budget
@@ -34,6 +36,8 @@ from ..wiring.thermal import Thermal
 from ..wiring.topology import CircuitPath, Topology
 from .wires import WireResult, wire_results
 
+T = TypeVar("T")
+
 
 @dataclass(frozen=True)
 class Figures:
@@ -53,6 +57,8 @@ class Figures:
     generator_fault: tuple[str, str] | None = None
     # as it was given: `plan` may lack a generator that cannot be understood
     whole_plan: Plan = field(default_factory=Plan)
+    # what took more time or memory than it was given, in words
+    left_out: tuple[str, ...] = ()
 
     @property
     def source(self) -> Supply:
@@ -293,14 +299,30 @@ def compute(plan: Plan) -> Figures:
     usable = plan if fault is None else plan.model_copy(
         update={"parts": tuple(p for p in plan.parts if p.id != fault[0])})
     topology = Topology(usable)
-    sized = size(topology, Thermal(topology)) if usable.supply else None
+    left_out: list[str] = []
+    sized = _within_bounds(left_out, "what flows in the wires", lambda: size(topology, Thermal(topology))
+                           if usable.supply else None)
     return Figures(
         plan=usable, topology=topology, sized=sized, wires=wire_results(topology, sized) if sized else {},
         ledgers={state: ledger(usable, state) for state in topology.source.states},
         break_even_rpm=break_even_rpm(usable),
         parked=parked(usable), pack=pack_budget(usable), total_loss=total_loss(usable),
-        lamps=lamp_volts(topology, sized.choices, sized.warm_c) if sized else None,
-        chafes=chafes(topology, sized) if sized else {}, generator_fault=fault, whole_plan=plan)
+        lamps=_within_bounds(left_out, "lamp volts with one lamp failed", lambda: lamp_volts(
+            topology, sized.choices, sized.warm_c)) if sized else None,
+        chafes=(_within_bounds(left_out, "touches to the frame", lambda: chafes(topology, sized)) or {})
+        if sized else {},
+        generator_fault=fault, whole_plan=plan, left_out=tuple(left_out))
+
+
+def _within_bounds(left_out: list[str], what: str, computed: Callable[[], T]) -> T | None:
+    """A part of the figures; None, and its words in `left_out`, when it takes more time or memory than there is."""
+    try:
+        with limits.at_most_half():  # so that something is left for judging what could be computed
+            limits.check()
+            return computed()
+    except (limits.TooLarge, MemoryError):
+        left_out.append(what)
+        return None
 
 
 def _generator_fault(plan: Plan) -> tuple[str, str] | None:

@@ -16,6 +16,7 @@ from typing import Any, Literal
 import numpy as np
 from numpy.typing import NDArray
 
+from .. import limits
 from .batch import LIMIT, LOW, OFF, ON, Batch, Conditions, Solution
 from .elements import Network, NetworkError
 from .joined import Joined
@@ -166,6 +167,7 @@ class System(Layout):
         drawn = self.converter_law.input(vin, i_out, vout, running)
         fresh, missed = x[rows], np.zeros((len(rows), 1))
         for step in range(1, MAX_STEPS + 1):
+            limits.check()
             i_in, over_v, over_i, over_out = drawn
             right = self._gather(self.e, slope * v_load - current)
             if nc:

@@ -2,6 +2,7 @@
 
 from dataclasses import replace
 
+from .. import limits
 from ..figures.figures import Figures
 from ..findings import SEVERITIES, Finding
 from . import (
@@ -19,14 +20,15 @@ from . import (
     shorts,
     supplies,
     survey,
+    whole,
     wires,
 )
 from .registry import RULES, Rule
 
 __all__ = ["RULES", "Rule", "judge"]
 # What is told first among findings of one severity.
-_FAMILIES = (shorts, references, protection, wires, chafe, fuses, loads, contacts, feeds, packs, converters, ports,
-             supplies, budget, survey)
+_FAMILIES = (whole, shorts, references, protection, wires, chafe, fuses, loads, contacts, feeds, packs, converters,
+             ports, supplies, budget, survey)
 
 
 def _spoken(finding: Finding) -> Finding:
@@ -36,7 +38,16 @@ def _spoken(finding: Finding) -> Finding:
 
 def judge(figures: Figures) -> tuple[Finding, ...]:
     """Every finding, gravest first, in a stable order."""
-    found = [_spoken(finding) for rule in RULES.values() for finding in rule.judge(figures)]
+    found: list[Finding] = []
+    unsaid = 0
+    for rule in (r for r in RULES.values() if r.id != whole.TOO_LARGE):
+        try:
+            limits.check()
+            found += [_spoken(finding) for finding in rule.judge(figures)]
+        except (limits.TooLarge, MemoryError):
+            unsaid += 1
+    left_out = (*figures.left_out, *([f"{unsaid} of {len(RULES) - 1} kinds of finding"] if unsaid else ()))
+    found += RULES[whole.TOO_LARGE].judge(replace(figures, left_out=left_out))
     families = [family.__name__ for family in _FAMILIES]
     order = {rule.id: (families.index(rule.judge.__module__), i) for i, rule in enumerate(RULES.values())}
     return tuple(sorted(found, key=lambda f: (SEVERITIES.index(f.severity), order[f.rule], f.elements)))

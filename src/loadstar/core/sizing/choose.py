@@ -13,6 +13,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
+from .. import limits
 from ..doc.states import States
 from ..materials.conductors import STOCK_AREAS_MM2
 from ..parts.converter import Converter
@@ -93,6 +94,7 @@ class _Sizing:
         judged = dict(self.rating)
         rounds = 0
         for rounds in range(1, MAX_ROUNDS + 1):
+            limits.check()
             choices = self._choices()
             solved = self.solver.solve(choices, rough=True)
             peak, surround = worst_currents(self.topology, solved.peaks()), self._surroundings(solved)

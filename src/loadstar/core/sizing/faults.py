@@ -14,6 +14,7 @@ short-circuit current.
 import numpy as np
 from numpy.typing import NDArray
 
+from .. import limits
 from ..parts.inside import ABSENT
 from ..physics.elements import NetworkError
 from ..physics.network import System
@@ -95,6 +96,7 @@ class FaultFinder(FaultPlaces):
         worst = Worst(self, choices)
         try:
             for case in self.cases(patterns):
+                limits.check()
                 worst.take(case, self.way(case.closed), self.flows(case, choices, ambient_c, strong=True))
                 if warm_c is not None:
                     worst.touch(case, self.flows(case, choices, warm_c, strong=False))

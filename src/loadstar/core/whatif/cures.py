@@ -31,11 +31,12 @@ class Cures:
                    if f.severity in GRAVE)
 
     def _judged(self, edit: Edit) -> tuple[Finding, ...] | None:
-        """The findings after an edit; None when it is refused."""
+        """The findings after an edit; None when it is refused, or could be judged only in part."""
         key = edit.model_dump_json()
         if key not in self._after:
             try:
-                self._after[key] = analyse(apply(self.plan, edit)).findings
+                made = analyse(apply(self.plan, edit))
+                self._after[key] = None if made.left_out else made.findings
             except PlanError:
                 self._after[key] = None
         return self._after[key]

@@ -10,11 +10,10 @@ from django.urls import reverse
 
 from loadstar.core.analysis import CORE_VERSION, Analysis
 from loadstar.core.doc.states import STATE_NAMES, States
-from loadstar.core.findings import Finding
+from loadstar.core.findings import Finding, Proposal
 from loadstar.core.headline import Head, headline
 from loadstar.core.plan.model import Plan
 from loadstar.core.supply.choose import supply_of
-from loadstar.core.whatif.cures import Cures
 
 from ..plans import store
 from ..plans.models import PlanRow
@@ -50,10 +49,9 @@ class Frame:
         """Everything computed about it."""
         return self.loaded.analysis
 
-    @property
-    def cures(self) -> Cures:
-        """What mends its findings."""
-        return self.loaded.known.cures
+    def cure_of(self, finding: Finding) -> Proposal | None:
+        """What mends one of its findings."""
+        return self.loaded.known.cure_of(finding)
 
     @property
     def may_edit(self) -> bool:

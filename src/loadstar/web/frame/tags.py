@@ -141,7 +141,7 @@ def working_link(context: Any, family: str, *arguments: str) -> str:
 @register.simple_tag(takes_context=True)
 def cure_of(context: Any, finding: Finding) -> Proposal | None:
     """What mends a finding, tried on the plan; None where nothing offered does."""
-    found: Proposal | None = context["frame"].cures.of(finding)
+    found: Proposal | None = context["frame"].cure_of(finding)
     return found
 
 

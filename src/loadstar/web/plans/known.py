@@ -2,13 +2,19 @@
 process.
 
 Kept by the document as it is stored, so that a revision that comes back (by undo, or on another page) is known already.
-Two threads that ask for the same at once may both compute it; the answers are the same.
+Of two threads that ask for the same at once, one computes it. Nothing computes for longer than the settings allow.
 """
 
+import time
 import zlib
 from functools import lru_cache
+from threading import Lock
 
+from django.conf import settings
+
+from loadstar.core import limits
 from loadstar.core.analysis import Analysis, analyse
+from loadstar.core.findings import Finding, Proposal
 from loadstar.core.plan import document
 from loadstar.core.plan.model import Plan
 from loadstar.core.whatif.cures import Cures
@@ -23,28 +29,37 @@ class Known:
 
     def __init__(self, plan: Plan) -> None:
         self.plan = plan
+        self._computing = Lock()  # what takes long is not computed twice at once
         self._analysis: Analysis | None = None
         self._cures: Cures | None = None
+        self._tried_for_s = 0.0
         self._feeds: dict[str, tuple[FeedOption, ...]] = {}
 
     @property
     def analysis(self) -> Analysis:
         """Everything computed about it."""
-        if self._analysis is None:
-            self._analysis = analyse(self.plan)
+        with self._computing:
+            if self._analysis is None:
+                with limits.at_most(settings.COMPUTE_S):
+                    self._analysis = analyse(self.plan)
         return self._analysis
 
-    @property
-    def cures(self) -> Cures:
-        """What mends its findings; each proposal is tried when it is asked for."""
+    def cure_of(self, finding: Finding) -> Proposal | None:
+        """What mends a finding; each proposal is tried when it is asked for, all of them within the time of one
+        computation."""
         if self._cures is None:
             self._cures = Cures(self.analysis)
-        return self._cures
+        begun = time.monotonic()
+        with limits.at_most(max(settings.COMPUTE_S - self._tried_for_s, 0.0)):
+            found = self._cures.of(finding)
+        self._tried_for_s += time.monotonic() - begun
+        return found
 
     def feeds(self, load: str) -> tuple[FeedOption, ...]:
         """Every feed compared for one accessory."""
         if load not in self._feeds:
-            self._feeds[load] = compare_feeds(self.plan, load)
+            with limits.at_most(settings.COMPUTE_S):
+                self._feeds[load] = compare_feeds(self.plan, load)
         return self._feeds[load]
 
 
