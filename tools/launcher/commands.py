@@ -11,9 +11,9 @@ from pathlib import Path
 from . import keep, packages, server, status
 from .database import PrivateDatabase
 from .environment import ensure, is_ready
-from .folder import NAMES
+from .folder import NAMES, DataFolder
 from .front import build_front_end, compare_front_end
-from .manage import manage
+from .manage import base_environment, manage
 from .paths import PYTHON, ROOT, VAR, VENV, ready_var
 from .say import Stop, from_os_error, step
 
@@ -46,6 +46,8 @@ def main(words: Sequence[str]) -> int:
         if name != "verify":
             one.add_argument("--demo", action="store_const", dest="mode", const="demo", default="serve",
                              help="the demonstration's data instead of your own")
+    one = commands.add_parser("reset", help="a one-time address for somebody who forgot the password")
+    one.add_argument("name")
     one = commands.add_parser("test", help="install what is missing and run every test")
     one.add_argument("rest", nargs=argparse.REMAINDER, help="given to pytest as it is")
     one = commands.add_parser("mutants", help="do the tests see small faults put into rules, sizing and survey?")
@@ -84,6 +86,8 @@ def _run(given: argparse.Namespace) -> int:
             return status.tell(given.mode)
         case "backup" | "restore" | "verify":
             return _keep(given)
+        case "reset":
+            return _reset(given.name)
         case "test":
             return run_tests(given.rest)
         case "lint":
@@ -114,6 +118,15 @@ def _keep(given: argparse.Namespace) -> int:
             print(keep.restore(file, given.mode))
         case _:
             print(keep.verify(file))
+    return 0
+
+
+def _reset(name: str) -> int:
+    ensure("run")
+    folder = DataFolder("serve")
+    with keep.reached(folder) as access:
+        environment = base_environment("serve", access.url, folder.secrets()["django"])
+        print(manage(environment, "reset", name), end="")
     return 0
 
 

@@ -10,7 +10,7 @@ import subprocess
 from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
-from urllib.parse import unquote, urlsplit
+from urllib.parse import quote, unquote, urlsplit
 
 from .say import Stop, full_disk, says_full, tail_of
 
@@ -39,6 +39,11 @@ class Access:
                        unquote(parts.password or ""), parts.path.lstrip("/"))
         except ValueError as error:
             raise Stop(f"LOADSTAR_DATABASE_URL is no address of a database: {error}.") from error
+
+    @property
+    def url(self) -> str:
+        """As in `LOADSTAR_DATABASE_URL`."""
+        return f"mysql://{quote(self.user)}:{quote(self.password)}@{self.host}:{self.port}/{self.name}"
 
     def command(self, program: str, *words: str) -> list[str]:
         """A client program's command line; the password goes by `environment`."""

@@ -26,7 +26,8 @@ SETUP_CODE_FILE = Path(os.environ.get("LOADSTAR_DATA", "var")) / "setup-code"
 
 INSTALLED_APPS = [
     "django.contrib.auth", "django.contrib.contenttypes", "django.contrib.sessions", "django.contrib.messages",
-    "django.contrib.staticfiles", "axes", "csp",
+    "django.contrib.staticfiles", "axes", "csp", "django_otp", "django_otp.plugins.otp_totp",
+    "django_otp.plugins.otp_static",
     "loadstar.web.workshop", "loadstar.web.plans", "loadstar.web.records", "loadstar.web.papers",
 ]
 MIDDLEWARE = [
@@ -74,6 +75,7 @@ AUTH_PASSWORD_VALIDATORS = [
     {"NAME": f"django.contrib.auth.password_validation.{name}"}
     for name in ("UserAttributeSimilarityValidator", "MinimumLengthValidator", "CommonPasswordValidator")
 ]
+OTP_TOTP_ISSUER = "Loadstar"
 LOGIN_URL = "sign-in"
 LOGIN_REDIRECT_URL = "home"
 AXES_FAILURE_LIMIT = 8

@@ -4,10 +4,12 @@ from django.urls import path
 
 from .health import health
 from .papers import views as papers
+from .plans import history as past
 from .plans import views as plans
 from .stations import views as stations
 from .stations.rules.workshop import workshop_rules
 from .stations.survey.acts import photo
+from .workshop import account, members, signs
 from .workshop import views as workshop
 
 PLAN = "w/<slug:workshop>/p/<int:plan>/"
@@ -16,20 +18,34 @@ urlpatterns = [
     path("health/", health, name="health"),
     path("", workshop.home, name="home"),
     path("setup/", workshop.setup, name="setup"),
-    path("sign-in/", workshop.sign_in, name="sign-in"),
-    path("sign-out/", workshop.sign_out, name="sign-out"),
-    path("enter-demo/", workshop.enter_demo, name="enter-demo"),
+    path("sign-in/", signs.sign_in, name="sign-in"),
+    path("sign-in/code/", signs.second_step, name="second-step"),
+    path("sign-out/", signs.sign_out, name="sign-out"),
+    path("enter-demo/", signs.enter_demo, name="enter-demo"),
+    path("new-password/<str:code>/", signs.reset, name="reset"),
+    path("workshops/", workshop.workshops, name="workshops"),
     path("join/<str:token>/", workshop.join, name="join"),
-    path("me/", workshop.preferences, name="preferences"),
+    path("me/", account.preferences, name="preferences"),
+    path("me/password/", account.password, name="password"),
+    path("me/sessions/", account.end_session, name="end-session"),
+    path("me/second-factor/", account.second_factor, name="second-factor"),
+    path("me/no-second-factor/", account.no_second_factor, name="no-second-factor"),
     path("w/<slug:workshop>/", plans.bench, name="bench"),
-    path("w/<slug:workshop>/members/", workshop.members, name="members"),
+    path("w/<slug:workshop>/members/", members.members, name="members"),
+    path("w/<slug:workshop>/members/<slug:what>/", members.change, name="member-change"),
+    path("w/<slug:workshop>/trail/", members.trail, name="trail"),
     path("w/<slug:workshop>/rules/", workshop_rules, name="workshop-rules"),
+    path("w/<slug:workshop>/archive/", past.archive, name="archive"),
     path("w/<slug:workshop>/import/", plans.import_plan, name="import"),
     path(PLAN, plans.open_plan, name="plan"),
     path(PLAN + "edit/", plans.edit, name="edit"),
     path(PLAN + "undo/", plans.undo, {"again": False}, name="undo"),
     path(PLAN + "redo/", plans.undo, {"again": True}, name="redo"),
-    path(PLAN + "history/", plans.history, name="history"),
+    path(PLAN + "history/", past.history, name="history"),
+    path(PLAN + "history/compared/", past.compared, name="compared"),
+    path(PLAN + "history/restore/", past.restore, name="restore"),
+    path(PLAN + "archive/", past.put_away, {"back": False}, name="put-away"),
+    path(PLAN + "unarchive/", past.put_away, {"back": True}, name="take-back"),
     path(PLAN + "find/", plans.find, name="find"),
     path(PLAN + "working/", plans.working, name="working"),
     path(PLAN + "findings/", plans.findings, name="findings"),

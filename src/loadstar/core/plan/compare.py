@@ -1,5 +1,6 @@
 """What differs between two revisions of a plan, by element; and taking such a difference back."""
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Any
 
@@ -53,6 +54,50 @@ def changes(before: Plan, after: Plan) -> list[Change]:
             how = "added" if key not in a else "taken out" if key not in b else "changed"
             found.append(Change(key, how, _name(key, b.get(key, a.get(key)))))
     return found
+
+
+@dataclass(frozen=True)
+class FieldDiffers:
+    """A field of an element before and after, as words."""
+
+    words: str
+    before: str
+    after: str
+
+
+@dataclass(frozen=True)
+class Difference(Change):
+    """An element that differs, with which of its fields do."""
+
+    fields: tuple[FieldDiffers, ...] = ()
+
+
+def differences(before: Plan, after: Plan) -> list[Difference]:
+    """The same as `changes`, field by field."""
+    a, b = elements(before), elements(after)
+    return [Difference(c.key, c.how, c.name, tuple(_fields(c.key, a.get(c.key), b.get(c.key))))
+            for c in changes(before, after)]
+
+
+def _fields(key: str, old: Any, new: Any) -> Iterator[FieldDiffers]:
+    if not isinstance(old, dict) or not isinstance(new, dict):
+        if old is not None and new is not None:
+            yield FieldDiffers("now" if key == "name" else words_for(key.rpartition(".")[2]), _told(old), _told(new))
+        return
+    for field in (f for f in new if f != "_list" and old.get(f) != new[f]):
+        yield FieldDiffers(words_for(field), _told(old.get(field)), _told(new[field]))
+
+
+def _told(value: Any) -> str:
+    if value is None or value == "":
+        return "not given"
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    if isinstance(value, list):
+        return ", ".join(_told(one) for one in value) or "none"
+    if isinstance(value, dict):
+        return ", ".join(f"{words_for(k)} {_told(v)}" for k, v in value.items())
+    return f"{value:g}" if isinstance(value, float) else str(value)
 
 
 def take_back(before: Plan, after: Plan, head: Plan) -> Plan:

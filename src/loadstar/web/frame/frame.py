@@ -38,6 +38,7 @@ class Frame:
     conflict: store.Conflict | None = None
     extra: dict[str, Any] = field(default_factory=dict)
     opened: OpenForm | None = None
+    former: int | None = None  # the revision that is looked at, when it is not the newest
 
     @property
     def plan(self) -> Plan:
@@ -56,7 +57,7 @@ class Frame:
     @property
     def may_edit(self) -> bool:
         """Whether the member may change it."""
-        return self.membership.may_edit
+        return self.membership.may_edit and self.former is None and self.row.archived is None
 
     @property
     def made_on(self) -> int:
@@ -87,7 +88,7 @@ class Frame:
 
     def link(self, station: str = "", **changes: Any) -> str:
         """A station's address with this state and selection; keyword arguments replace, empty ones drop."""
-        query = {"state": self.state, "sel": self.select}
+        query = {"state": self.state, "sel": self.select, "rev": str(self.former or "")}
         if not station or station == self.station:
             query |= self.kept
         if station and station != self.station and "sel" not in changes:
@@ -104,7 +105,12 @@ class Frame:
     def working_link(self, key: str) -> str:
         """The address of a figure's working."""
         return reverse("working", kwargs=self.base) + "?" + urlencode(
-            {"key": key, "state": self.state, "from": self.station, "sel": self.select})
+            {"key": key, "state": self.state, "from": self.station, "sel": self.select, **self.former_query})
+
+    @property
+    def former_query(self) -> dict[str, int]:
+        """What every address of a former revision carries."""
+        return {"rev": self.former} if self.former else {}
 
     def url(self, name: str) -> str:
         """Another address of this plan."""
@@ -145,11 +151,22 @@ def frame_for(request: HttpRequest, membership: Membership, plan: int, station: 
     row = PlanRow.objects.filter(pk=plan, workshop=membership.workshop).first()
     if row is None:
         raise Http404
-    state = request.GET.get("state", "")
-    loaded = store.load(row)
-    if row.core_version != CORE_VERSION:  # what the bench shows of it was computed by an older core
+    state, former = request.GET.get("state", ""), _former(request, row)
+    loaded = store.load(row, former)
+    if former is None and row.core_version != CORE_VERSION:  # what the bench shows of it was computed by an older core
         store.project(row, loaded.known)
     source = supply_of(loaded.plan)
     usual = source.usual_state if source.usual_state in source.states else source.states[-1]
     chosen = next((s for s in source.states if s == state), usual)
-    return Frame(request, membership, row, loaded, station, chosen, request.GET.get("sel", "")[:20], keeps)
+    return Frame(request, membership, row, loaded, station, chosen, request.GET.get("sel", "")[:20], keeps,
+                 former=former)
+
+
+def _former(request: HttpRequest, row: PlanRow) -> int | None:
+    """The revision asked for by `rev`, when it is an older one; it can only be looked at."""
+    text = request.GET.get("rev", "")
+    if not text:
+        return None
+    if request.method == "POST" or not (text.isascii() and text.isdigit()) or not 1 <= int(text[:9]) <= row.head:
+        raise Http404
+    return int(text[:9]) if int(text[:9]) != row.head else None

@@ -7,7 +7,8 @@ from loadstar.exchange import survey as exchange
 
 from ..frame.frame import frame_for
 from ..workshop.access import member_view
-from ..workshop.models import Membership
+from ..workshop.models import Membership, Trail
+from ..workshop.trail import note
 from .card import card_pdf
 from .pinmaps import pin_maps_pdf
 
@@ -16,6 +17,8 @@ from .pinmaps import pin_maps_pdf
 def export_json(request: HttpRequest, membership: Membership, plan: int) -> HttpResponse:
     """The plan in the open format of docs/format."""
     frame = frame_for(request, membership, plan, "handover")
+    note(Trail.What.EXPORTED, membership.person, membership.workshop, f"plan {frame.plan.name}, revision "
+         f"{frame.loaded.number}")
     response = HttpResponse(document.to_json(frame.plan), content_type="application/json")
     response["Content-Disposition"] = f'attachment; filename="loadstar-plan-{frame.row.pk}-r{frame.loaded.number}.json"'
     return response
@@ -36,6 +39,7 @@ def card(request: HttpRequest, membership: Membership, plan: int, load: str) -> 
 def survey_json(request: HttpRequest, membership: Membership, plan: int) -> HttpResponse:
     """The survey in the open format of docs/format."""
     frame = frame_for(request, membership, plan, "survey")
+    note(Trail.What.EXPORTED, membership.person, membership.workshop, f"survey of {frame.plan.name}")
     return _file(exchange.to_json(frame.plan), "application/json", f"loadstar-survey-{frame.row.pk}.json")
 
 
@@ -43,6 +47,7 @@ def survey_json(request: HttpRequest, membership: Membership, plan: int) -> Http
 def survey_csv(request: HttpRequest, membership: Membership, plan: int) -> HttpResponse:
     """Every pin as a line of a table."""
     frame = frame_for(request, membership, plan, "survey")
+    note(Trail.What.EXPORTED, membership.person, membership.workshop, f"survey of {frame.plan.name}")
     return _file("\ufeff" + exchange.to_csv(frame.plan), "text/csv; charset=utf-8", f"loadstar-pins-{frame.row.pk}.csv")
 
 

@@ -9,7 +9,8 @@ from loadstar.core.edits import Edit
 from loadstar.core.plan.model import Plan
 
 from ..workshop.models import Membership, Person, Workshop
-from ..workshop.views import DEMO_PERSON, make_workshop
+from ..workshop.signs import DEMO_PERSON
+from ..workshop.views import make_workshop
 from . import store
 from .models import PlanRow, Revision
 

@@ -15,6 +15,7 @@ class PlanRow(models.Model):
     machine = models.CharField(max_length=80, db_index=True)
     machine_kind = models.CharField(max_length=40)
     changed = models.DateTimeField(auto_now=True)
+    archived = models.DateTimeField(null=True, help_text="When it was put into the archive; null: it is on the bench.")
     loads = models.PositiveIntegerField(default=0)
     stops = models.PositiveIntegerField(default=0)
     cautions = models.PositiveIntegerField(default=0)
@@ -41,6 +42,7 @@ class Revision(models.Model):
         UNDO = "undo"
         REDO = "redo"
         IMPORT = "import"
+        RESTORE = "restore"
 
     plan = models.ForeignKey(PlanRow, on_delete=models.CASCADE, related_name="revisions")
     number = models.PositiveIntegerField()

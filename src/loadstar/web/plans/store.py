@@ -1,7 +1,9 @@
 """The one place that writes plans: begin, edit, undo, redo, import. Each is a verb: fetch, apply, record."""
 
 from collections import Counter
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
+from itertools import tee
 
 from django.db import transaction
 from django.utils import timezone
@@ -19,7 +21,7 @@ from ..workshop.models import Person, Workshop
 from .known import Known, known, pack
 from .models import PlanRow, Revision
 
-HISTORY_LOOKED_AT = 400
+HISTORY_LOOKED_AT = 200  # revisions read at a time; most undos are found in the first few
 
 
 class Conflict(errors.Conflict):
@@ -102,16 +104,24 @@ def redo(row: PlanRow, person: Person, base: int) -> Loaded:
     return _take_back(row, person, base, target, Revision.Kind.REDO, target.label.replace("undone: ", "redone: ", 1))
 
 
+def restore(row: PlanRow, person: Person, base: int, number: int) -> Loaded:
+    """A former revision, made the newest: nothing of what lies between is lost."""
+    at_base(row, base)
+    return _move(row, person, load(row, number).plan, Revision.Kind.RESTORE, f"restored as of revision {number}")
+
+
 def can_undo_redo(row: PlanRow, person: Person) -> tuple[str, str]:
     """Labels of what undo and redo would do for this person; empty when there is nothing."""
-    history = _mine(row, person)
-    back, again = _undo_from(history), _redo_from(history)
+    for_undo, for_redo = tee(_mine(row, person))
+    back, again = _undo_from(for_undo), _redo_from(for_redo)
     return (back.label if back else ""), (again.label.removeprefix("undone: ") if again else "")
 
 
 def at_base(row: PlanRow, base: int) -> Loaded:
-    """The newest revision, when it is `base`; else Conflict."""
-    row.refresh_from_db(fields=["head"])
+    """The newest revision, when it is `base`; else Conflict. PlanError when the plan is in the archive."""
+    row.refresh_from_db(fields=["head", "archived"])
+    if row.archived is not None:
+        raise refuse("", "archived", "This plan is in the archive: take it out of there before changing it.")
     if base != row.head:
         raise _conflict(row, base)
     return load(row)
@@ -189,12 +199,13 @@ def _keep_readings(row: PlanRow, person: Person, plan: Plan) -> None:
             taken=now, by=person) for r in fresh)
 
 
-def _mine(row: PlanRow, person: Person) -> list[Revision]:
-    return list(Revision.objects.filter(plan=row, author=person).defer("document").order_by("-number")
-                [:HISTORY_LOOKED_AT])
+def _mine(row: PlanRow, person: Person) -> Iterator[Revision]:
+    """The person's revisions, newest first, as far back as they are asked for."""
+    return Revision.objects.filter(plan=row, author=person).defer("document").order_by("-number").iterator(
+        HISTORY_LOOKED_AT)
 
 
-def _undo_from(history: list[Revision]) -> Revision | None:
+def _undo_from(history: Iterable[Revision]) -> Revision | None:
     """Newest first: undos cancel the edits they name, redos cancel undos."""
     cancelled: set[int] = set()
     for revision in history:
@@ -202,12 +213,12 @@ def _undo_from(history: list[Revision]) -> Revision | None:
             continue
         if revision.kind in (Revision.Kind.UNDO, Revision.Kind.REDO) and revision.reverts:
             cancelled.add(revision.reverts)
-        elif revision.kind == Revision.Kind.EDIT and revision.number > 1:
+        elif revision.kind in (Revision.Kind.EDIT, Revision.Kind.RESTORE) and revision.number > 1:
             return revision
     return None
 
 
-def _redo_from(history: list[Revision]) -> Revision | None:
+def _redo_from(history: Iterable[Revision]) -> Revision | None:
     cancelled: set[int] = set()
     for revision in history:
         if revision.number in cancelled:
@@ -238,4 +249,5 @@ def _take_back(row: PlanRow, person: Person, base: int, target: Revision, kind: 
     return _move(row, person, plan, kind, label, target.number)
 
 
-__all__ = ["Conflict", "Loaded", "PlanError", "begin", "can_undo_redo", "edit", "load", "redo", "take_in", "undo"]
+__all__ = ["Conflict", "Loaded", "PlanError", "begin", "can_undo_redo", "edit", "load", "redo", "restore",
+           "take_in", "undo"]

@@ -18,11 +18,10 @@ from loadstar.core.plan.outside import read_json
 from ..frame.frame import Frame, frame_for
 from ..stations.registry import STATIONS, of_kind
 from ..workshop.access import member_view, require_edit
-from ..workshop.models import Membership
+from ..workshop.models import Membership, Trail
+from ..workshop.trail import note
 from . import store
-from .models import Revision
 
-HISTORY_SHOWN = 100
 EDIT_BYTES, EDIT_DEPTH = 1024 * 1024, 16
 
 
@@ -40,7 +39,7 @@ def bench(request: HttpRequest, membership: Membership) -> HttpResponse:
             return redirect("plan", membership.workshop.slug, row.pk)
         except PlanError as fault:
             error = fault.faults[0].sentence
-    rows = membership.workshop.plans.order_by("machine", "name", "pk")
+    rows = membership.workshop.plans.filter(archived=None).order_by("machine", "name", "pk")
     machines = [(machine, list(plans)) for machine, plans in groupby(rows, key=lambda r: r.machine)]
     return render(request, "plans/bench.html", {"membership": membership, "machines": machines, "error": error,
                                                 "name": name}, status=422 if error else 200)
@@ -61,11 +60,12 @@ def import_plan(request: HttpRequest, membership: Membership) -> HttpResponse:
     else:
         try:
             row = store.take_in(membership.workshop, membership.person, document.from_json(file.read()))
+            note(Trail.What.IMPORTED, membership.person, membership.workshop, f"plan {row.name}")
             return redirect("plan", membership.workshop.slug, row.pk)
         except PlanError as error:
             faults = [f"{f.element}: {f.sentence}" if f.element and f.element not in f.sentence else f.sentence
                       for f in error.faults]
-    rows = membership.workshop.plans.order_by("machine", "name", "pk")
+    rows = membership.workshop.plans.filter(archived=None).order_by("machine", "name", "pk")
     machines = [(machine, list(plans)) for machine, plans in groupby(rows, key=lambda r: r.machine)]
     return render(request, "plans/bench.html", {"membership": membership, "machines": machines, "faults": faults},
                   status=422)
@@ -129,15 +129,6 @@ def _conflict_text(conflict: store.Conflict) -> str:
     what = "; ".join(f"{c.name} ({c.key}) {c.how}" for c in conflict.changes[:6])
     return (f"{conflict.by} has changed this plan in the meantime: {what}. Nothing of yours was applied; look, and try "
             "again.")
-
-
-@member_view
-def history(request: HttpRequest, membership: Membership, plan: int) -> HttpResponse:
-    """The plan's newest revisions."""
-    frame = frame_for(request, membership, plan, "handover")
-    revisions = (Revision.objects.filter(plan=frame.row).select_related("author").defer("document")
-                 .order_by("-number")[:HISTORY_SHOWN])
-    return render(request, "plans/history.html", {"frame": frame, "revisions": revisions})
 
 
 @member_view

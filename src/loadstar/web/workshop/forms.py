@@ -7,10 +7,9 @@ from axes.handlers.proxy import AxesProxyHandler
 from django import forms
 from django.conf import settings
 from django.contrib.auth import user_login_failed
-from django.contrib.auth.forms import AuthenticationForm
+from django.contrib.auth.forms import AuthenticationForm, PasswordChangeForm, SetPasswordForm
 from django.contrib.auth.password_validation import validate_password
 from django.core.exceptions import ValidationError
-from django.db.models.functions import Lower
 from django.http import HttpRequest
 
 from .models import Membership, Person
@@ -25,9 +24,8 @@ class SignInForm(AuthenticationForm):
     def clean_username(self) -> str:
         """The name as it was written when it was chosen."""
         typed = str(self.cleaned_data["username"]).strip()
-        known = Person.objects.annotate(lower=Lower("username")).filter(lower=typed.lower()).values_list(
-            "username", flat=True).first()
-        return known or typed
+        known = Person.named(typed)
+        return known.username if known else typed
 
     error_messages = {"invalid_login": "That name and password do not go together.",
                       "inactive": "This person has left."}
@@ -45,8 +43,7 @@ class NewPersonForm(forms.Form):
     def clean_username(self) -> str:
         """A name nobody has yet."""
         name = str(self.cleaned_data["username"]).strip()
-        # The database keeps letters' case apart; people do not.
-        if Person.objects.annotate(lower=Lower("username")).filter(lower=name.lower()).exists():
+        if Person.named(name):
             raise ValidationError("Somebody here has this name already: choose another.")
         return name
 
@@ -107,3 +104,61 @@ class PreferencesForm(forms.ModelForm):
         fields = ["area_unit", "length_unit", "temperature_unit", "theme", "single_keys"]
         labels = {"area_unit": "Wire sizes", "length_unit": "Lengths", "temperature_unit": "Temperatures",
                   "theme": "Look", "single_keys": "Single-key shortcuts"}
+
+
+class WorkshopForm(forms.Form):
+    """The name of one more workshop."""
+
+    name = forms.CharField(max_length=80, label="Name of the workshop")
+
+
+class CodeForm(forms.Form):
+    """A code of a second factor, or a recovery code; blanks in it do not matter."""
+
+    code = forms.CharField(max_length=40, label="Code", widget=forms.TextInput(
+        attrs={"autocomplete": "one-time-code", "autofocus": True}))
+
+    def clean_code(self) -> str:
+        """Without blanks."""
+        return "".join(str(self.cleaned_data["code"]).split())
+
+
+class NewPasswordForm(SetPasswordForm):
+    """A new password, typed twice."""
+
+    error_messages = {"password_mismatch": "The two passwords differ."}
+
+    def __init__(self, *args: Any, **options: Any) -> None:
+        super().__init__(*args, **options)
+        self.fields["new_password1"].label = "New password"
+        self.fields["new_password1"].help_text = "At least 8 characters that are not easily guessed."
+        self.fields["new_password2"].label, self.fields["new_password2"].help_text = "New password again", ""
+
+
+class ChangePasswordForm(NewPasswordForm, PasswordChangeForm):
+    """The same, given the old one."""
+
+    error_messages = {**NewPasswordForm.error_messages, "password_incorrect": "That is not your password."}
+
+    def __init__(self, *args: Any, **options: Any) -> None:
+        super().__init__(*args, **options)
+        self.fields["old_password"].label = "Password now"
+        self.fields["old_password"].widget.attrs.pop("autofocus", None)
+
+
+class PasswordForm(forms.Form):
+    """One's password, before what weakens the account."""
+
+    password = forms.CharField(widget=forms.PasswordInput(attrs={"autocomplete": "current-password"}), strip=False,
+                               label="Your password")
+
+    def __init__(self, person: Person, data: Any = None) -> None:
+        super().__init__(data)
+        self.person = person
+
+    def clean_password(self) -> str:
+        """The right one."""
+        given = str(self.cleaned_data["password"])
+        if not self.person.check_password(given):
+            raise ValidationError("That is not your password.")
+        return given

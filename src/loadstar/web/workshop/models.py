@@ -1,10 +1,12 @@
-"""People, workshops, who belongs to which and as what, and open invitations."""
+"""People, workshops, who belongs to which and as what, open invitations, sign-ins, and the trail of who did what."""
 
 import secrets
 from datetime import timedelta
+from typing import Any
 
 from django.contrib.auth.models import AbstractUser
 from django.db import models
+from django.db.models.functions import Lower
 from django.utils import timezone
 
 from loadstar.core.doc.rules import HouseRules
@@ -44,6 +46,11 @@ class Person(AbstractUser):
     temperature_unit = models.CharField(max_length=4, choices=Temperature.choices, default=Temperature.CELSIUS)
     theme = models.CharField(max_length=8, choices=Theme.choices, default=Theme.AUTO)
     single_keys = models.BooleanField(default=True)
+
+    @classmethod
+    def named(cls, name: str) -> "Person | None":
+        """Who has this name. The database keeps letters' case apart; people do not."""
+        return cls.objects.annotate(lower=Lower("username")).filter(lower=name.strip().lower()).first()
 
     @property
     def shown_name(self) -> str:
@@ -119,3 +126,68 @@ class Invitation(models.Model):
     def open(self) -> bool:
         """Whether it can still be taken up."""
         return self.taken_by_id is None and self.expires > timezone.now()
+
+
+class ResetCode(models.Model):
+    """A one-time code by which somebody who forgot their password sets a new one. Kept as its hash."""
+
+    person = models.ForeignKey(Person, on_delete=models.CASCADE, related_name="reset_codes")
+    digest = models.CharField(max_length=64, unique=True)
+    expires = models.DateTimeField()
+
+
+class SignIn(models.Model):
+    """A sign-in of a person: where from, and its session as long as that lasts."""
+
+    person = models.ForeignKey(Person, on_delete=models.CASCADE, related_name="sign_ins")
+    session = models.CharField(max_length=40, db_index=True)
+    at = models.DateTimeField(auto_now_add=True)
+    address = models.CharField(max_length=45)
+    browser = models.CharField(max_length=200)
+
+
+class Trail(models.Model):
+    """Who did what, for owners to read. Added to, never changed: not by a page, nor by this class."""
+
+    class What(models.TextChoices):
+        """What is worth a line."""
+
+        SIGNED_IN = "signed in", "signed in"
+        PASSWORD = "password", "changed the password"
+        RESET = "reset", "made a code for a new password"
+        FACTOR_ON = "factor on", "set up a second factor"
+        FACTOR_OFF = "factor off", "took the second factor away"
+        INVITED = "invited", "made an invitation"
+        REVOKED = "revoked", "took an invitation back"
+        JOINED = "joined", "joined"
+        ROLE = "role", "changed a role"
+        REMOVED = "removed", "took a member out"
+        LEFT = "left", "left the workshop"
+        EXPORTED = "exported", "took out a file"
+        IMPORTED = "imported", "took in a file"
+        ARCHIVED = "archived", "put a plan into the archive"
+        RESTORED = "restored", "took a plan out of the archive"
+        DELETED = "deleted", "deleted a plan for good"
+
+    workshop = models.ForeignKey(Workshop, null=True, on_delete=models.SET_NULL, related_name="trail",
+                                 help_text="Null: about the person, in whichever workshop they are.")
+    person = models.ForeignKey(Person, null=True, on_delete=models.SET_NULL, related_name="+")
+    name = models.CharField(max_length=150, help_text="Of the person, as it was.")
+    what = models.CharField(max_length=12, choices=What.choices)
+    about = models.CharField(max_length=200, blank=True)
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        """Read newest first."""
+
+        indexes = [models.Index(fields=["workshop", "-at"])]
+
+    def save(self, *args: Any, **options: Any) -> None:
+        """Only once."""
+        if self.pk is not None:
+            raise RuntimeError("the trail is never changed")
+        super().save(*args, **options)
+
+    def delete(self, *args: Any, **options: Any) -> tuple[int, dict[str, int]]:
+        """Never."""
+        raise RuntimeError("the trail is never changed")

@@ -1,32 +1,29 @@
-"""Setting up, signing in and out, members, invitations, preferences."""
+"""Where one comes in: setting up, the workshops one belongs to, joining one more."""
 
 from django.conf import settings
-from django.contrib import messages
-from django.contrib.auth import login, logout
+from django.contrib.auth import login
 from django.contrib.auth.decorators import login_required
+from django.core.exceptions import PermissionDenied
 from django.db import transaction
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
-from django.urls import reverse
-from django.utils.http import url_has_allowed_host_and_scheme
 from django.utils.text import slugify
 from django.views.decorators.debug import sensitive_post_parameters
-from django.views.decorators.http import require_POST
 
-from .access import member_view, require_owner
-from .forms import InviteForm, NewPersonForm, PreferencesForm, SetupForm, SignInForm
-from .models import Invitation, Membership, Person, Workshop
-
-BACKEND = "django.contrib.auth.backends.ModelBackend"
-DEMO_PERSON = "Demo technician"
+from .forms import NewPersonForm, SetupForm, WorkshopForm
+from .models import Invitation, Membership, Person, Trail, Workshop
+from .signs import BACKEND, DEMO_PERSON
+from .trail import note
 
 
 def home(request: HttpRequest) -> HttpResponse:
     """To the workshop, to sign in, or to set up what is still empty."""
     if request.user.is_authenticated:
-        membership = request.user.memberships.select_related("workshop").order_by("pk").first()
-        if membership:
-            return redirect("bench", membership.workshop.slug)
+        mine = list(request.user.memberships.select_related("workshop").order_by("pk")[:2])
+        if len(mine) == 1:
+            return redirect("bench", mine[0].workshop.slug)
+        if mine:
+            return redirect("workshops")
         return render(request, "error.html", {"title": "No workshop", "text": "You belong to no workshop: ask an owner "
                                               "for an invitation."}, status=403)
     if nobody_yet():
@@ -53,6 +50,23 @@ def setup(request: HttpRequest) -> HttpResponse:
     return render(request, "workshop/setup.html", {"form": form}, status=422 if form.errors else 200)
 
 
+@login_required
+def workshops(request: HttpRequest) -> HttpResponse:
+    """The workshops one belongs to; who owns one may begin another on the same server."""
+    mine = list(request.user.memberships.select_related("workshop").order_by("workshop__name"))
+    may_begin = any(m.role == Membership.Role.OWNER for m in mine)
+    form = WorkshopForm(request.POST or None)
+    if request.method == "POST":
+        if not may_begin:
+            raise PermissionDenied
+        if form.is_valid():
+            made = make_workshop(form.cleaned_data["name"])
+            Membership.objects.create(person=request.user, workshop=made, role=Membership.Role.OWNER)
+            return redirect("bench", made.slug)
+    return render(request, "workshop/workshops.html", {"mine": mine, "may_begin": may_begin, "form": form},
+                  status=422 if form.errors else 200)
+
+
 def nobody_yet() -> bool:
     """Whether no member has been set up: the demonstration's person, whose password is published, is none."""
     return not Person.objects.exclude(username=DEMO_PERSON).exists() and not settings.DEMO
@@ -64,60 +78,6 @@ def make_workshop(name: str) -> Workshop:
     taken = set(Workshop.objects.filter(slug__startswith=base).values_list("slug", flat=True))
     slug = next(s for s in (base, *(f"{base}-{n}" for n in range(2, 10_000))) if s not in taken)
     return Workshop.objects.create(name=name, slug=slug)
-
-
-def _next(request: HttpRequest) -> str:
-    """Where somebody wanted to go who first had to sign in; only to an address here."""
-    wanted = request.POST.get("next") or request.GET.get("next") or ""
-    safe = url_has_allowed_host_and_scheme(wanted, allowed_hosts=None) and wanted.startswith("/")
-    return wanted if safe else reverse("home")
-
-
-@sensitive_post_parameters()
-def sign_in(request: HttpRequest) -> HttpResponse:
-    """Name and password; throttled."""
-    if request.user.is_authenticated:
-        return redirect("home")
-    form = SignInForm(request, request.POST or None)
-    if request.method == "POST" and form.is_valid():
-        login(request, form.get_user())
-        return redirect(_next(request))
-    return render(request, "workshop/sign_in.html", {"form": form, "next": _next(request)},
-                  status=422 if form.errors else 200)
-
-
-@require_POST
-def sign_out(request: HttpRequest) -> HttpResponse:
-    """Forget who it is."""
-    logout(request)
-    return redirect("sign-in")
-
-
-@require_POST
-def enter_demo(request: HttpRequest) -> HttpResponse:
-    """Into the demo workshop without a password; only in demo mode."""
-    person = Person.objects.filter(username=DEMO_PERSON).first() if settings.DEMO else None
-    if person is None:
-        raise Http404
-    login(request, person, backend=BACKEND)
-    return redirect("home")
-
-
-@member_view
-def members(request: HttpRequest, membership: Membership) -> HttpResponse:
-    """Who belongs to the workshop; owners invite."""
-    form = InviteForm(request.POST or None)
-    if request.method == "POST":
-        require_owner(membership)
-        if form.is_valid():
-            made = Invitation.objects.create(workshop=membership.workshop, role=form.cleaned_data["role"],
-                                             made_by=membership.person)
-            address = request.build_absolute_uri(reverse("join", args=[made.token]))
-            messages.success(request, f"Give this address to the new {made.get_role_display()}; it works once, for "
-                                      f"seven days: {address}")
-            return redirect("members", membership.workshop.slug)
-    everybody = membership.workshop.memberships.select_related("person").order_by("pk")
-    return render(request, "workshop/members.html", {"membership": membership, "everybody": everybody, "form": form})
 
 
 @sensitive_post_parameters()
@@ -139,19 +99,9 @@ def join(request: HttpRequest, token: str) -> HttpResponse:
                                              defaults={"role": invitation.role})
             invitation.taken_by = person
             invitation.save(update_fields=["taken_by"])
+            note(Trail.What.JOINED, person, invitation.workshop, f"as {invitation.get_role_display()}")
         if not known:
             login(request, person, backend=BACKEND)
         return redirect("bench", invitation.workshop.slug)
     return render(request, "workshop/join.html", {"form": form, "invitation": invitation, "known": known},
                   status=422 if form.is_bound and form.errors and not known else 200)
-
-
-@login_required
-def preferences(request: HttpRequest) -> HttpResponse:
-    """Units, look and keys of the person signed in."""
-    form = PreferencesForm(request.POST or None, instance=request.user)
-    if request.method == "POST" and form.is_valid():
-        form.save()
-        messages.success(request, "Kept.")
-        return redirect("preferences")
-    return render(request, "workshop/preferences.html", {"form": form})

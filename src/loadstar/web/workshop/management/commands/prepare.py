@@ -9,7 +9,8 @@ from django.core.management.base import BaseCommand
 
 from ....plans.demo import load_demo
 from ...models import Person
-from ...views import DEMO_PERSON, nobody_yet
+from ...signs import DEMO_PERSON
+from ...views import nobody_yet
 
 
 class Command(BaseCommand):

@@ -8,15 +8,17 @@ from django.core.management import call_command
 from django.core.management.base import BaseCommand
 from django.utils import timezone
 
-from ...models import Invitation
+from ....plans.history import delete_what_is_due
+from ...models import Invitation, ResetCode, SignIn
 
 KEPT = timedelta(days=30)
+SIGN_INS_KEPT = timedelta(days=365)
 
 
 class Command(BaseCommand):
-    """Clear sessions that ran out, lock-outs, and invitations nobody can take up any more."""
+    """Clear sessions that ran out, lock-outs, invitations nobody can take up any more, plans long in the archive."""
 
-    help = "Clear what ran out: sessions, lock-outs, invitations."
+    help = "Clear what ran out: sessions, lock-outs, invitations, plans in the archive."
     requires_system_checks: list[str] = []
 
     def handle(self, *args: Any, **options: Any) -> None:
@@ -26,3 +28,6 @@ class Command(BaseCommand):
         for model in (AccessAttempt, AccessFailureLog, AccessLog):
             model.objects.filter(attempt_time__lt=long_ago).delete()
         Invitation.objects.filter(expires__lt=long_ago).delete()
+        ResetCode.objects.filter(expires__lt=timezone.now()).delete()
+        SignIn.objects.filter(at__lt=timezone.now() - SIGN_INS_KEPT).delete()
+        delete_what_is_due()
