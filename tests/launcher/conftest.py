@@ -2,18 +2,24 @@
 
 import os
 import shutil
+import subprocess
+import sys
+import time
+import urllib.error
+import urllib.request
 from pathlib import Path
 
 import pytest
 
-from launcher import database, folder, keep, manage, paths, server
+from launcher import database, folder, manage, paths, server
+from launcher.paths import ROOT
 
 
 @pytest.fixture
 def var(tmp_path, monkeypatch):
     """A var/ of this test's own."""
     monkeypatch.delenv("LOADSTAR_DATABASE_URL", raising=False)
-    for module in (paths, folder, keep, manage, server):
+    for module in (paths, folder, manage, server):
         monkeypatch.setattr(module, "VAR", tmp_path)
     return tmp_path
 
@@ -37,3 +43,39 @@ def memory(monkeypatch):
     path.mkdir()
     yield path
     shutil.rmtree(path, ignore_errors=True)
+
+
+def answers(address):
+    """What the health address says, as soon as it says anything."""
+    for _ in range(1200):
+        try:
+            with urllib.request.urlopen(address + "health/", timeout=5) as answer:
+                return answer.read().decode()
+        except (urllib.error.URLError, ConnectionError):
+            time.sleep(0.05)
+    raise AssertionError("it never answered")
+
+
+@pytest.fixture
+def started(memory):
+    """Starts Loadstar on a folder in memory, as often as it is called."""
+    environment = {**os.environ, "LOADSTAR_VAR": str(memory), "LOADSTAR_WORKERS": "1"}
+    for name in ("LOADSTAR_DATABASE_URL", "LOADSTAR_MODE", "LOADSTAR_SECRET_KEY"):
+        environment.pop(name, None)
+    (memory / "venv").symlink_to(ROOT / "var" / "venv")
+    port, processes = database.free_port(), []
+
+    def start(mode="demo", **more):
+        processes.append(subprocess.Popen([sys.executable, "loadstar", mode, "--port", str(port)], cwd=ROOT,
+                                          text=True, env={**environment, **more}, stdout=subprocess.PIPE,
+                                          stderr=subprocess.STDOUT))
+        return processes[-1]
+    start.address = f"http://127.0.0.1:{port}/"
+    start.answers = lambda: answers(start.address)
+    start.run = lambda *words: subprocess.run([sys.executable, "loadstar", *words], cwd=ROOT, env=environment,
+                                              text=True, capture_output=True, check=False)
+    yield start
+    for process in processes:
+        if process.poll() is None:
+            process.terminate()
+            process.wait(30)

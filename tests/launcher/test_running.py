@@ -5,8 +5,6 @@ import signal
 import subprocess
 import sys
 import time
-import urllib.error
-import urllib.request
 
 import pytest
 
@@ -86,39 +84,6 @@ def test_a_database_left_by_a_killed_launcher_is_ended(var):
     assert left.process.wait(20) is not None
 
 
-@pytest.fixture
-def started(memory):
-    """Starts `./loadstar demo` on a folder in memory; gives a function that starts it again."""
-    environment = {**os.environ, "LOADSTAR_VAR": str(memory), "LOADSTAR_WORKERS": "1"}
-    for name in ("LOADSTAR_DATABASE_URL", "LOADSTAR_MODE", "LOADSTAR_SECRET_KEY"):
-        environment.pop(name, None)
-    (memory / "venv").symlink_to(ROOT / "var" / "venv")
-    port, processes = database.free_port(), []
-
-    def start():
-        processes.append(subprocess.Popen([sys.executable, "loadstar", "demo", "--port", str(port)], cwd=ROOT,
-                                          text=True, env=environment, stdout=subprocess.PIPE, stderr=subprocess.STDOUT))
-        return processes[-1]
-    start.address = f"http://127.0.0.1:{port}/"
-    start.run = lambda *words: subprocess.run([sys.executable, "loadstar", *words], cwd=ROOT, env=environment,
-                                              text=True, capture_output=True, check=False)
-    yield start
-    for process in processes:
-        if process.poll() is None:
-            process.terminate()
-            process.wait(30)
-
-
-def answers(address):
-    for _ in range(1200):
-        try:
-            with urllib.request.urlopen(address + "health/", timeout=5) as answer:
-                return answer.read().decode()
-        except (urllib.error.URLError, ConnectionError):
-            time.sleep(0.05)
-    raise AssertionError("it never answered")
-
-
 def test_killed_in_the_first_start_then_while_serving_then_stopped(started, memory):
     first = started()
     mark = memory / "demo" / "schema.json"
@@ -128,7 +93,7 @@ def test_killed_in_the_first_start_then_while_serving_then_stopped(started, memo
     first.kill()
     first.wait()
     second = started()
-    assert answers(started.address) == "well\n"
+    assert started.answers() == "well\n"
     told = started.run("status", "demo")
     assert told.returncode == 0 and started.address in told.stdout and ", well, answers in" in told.stdout
     again = started.run("demo", "--port", "1")
@@ -136,7 +101,7 @@ def test_killed_in_the_first_start_then_while_serving_then_stopped(started, memo
     second.kill()  # -9 while it serves: its children end by themselves
     second.wait()
     third = started()
-    assert answers(started.address) == "well\n"
+    assert started.answers() == "well\n"
     ended = started.run("stop")
     assert ended.returncode == 0 and ended.stdout == "Ended: demo.\n"
     assert third.wait(30) == 0

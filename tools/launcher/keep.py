@@ -23,7 +23,7 @@ from .account import lay_root_down
 from .database import PrivateDatabase
 from .dump import Access
 from .folder import DataFolder, write_json
-from .paths import ROOT, VAR, ready_var
+from .paths import ROOT, ready_var
 from .say import Stop, from_os_error
 
 FORMAT = 1
@@ -84,7 +84,7 @@ def restore(source: Path, mode: str = "serve") -> str:
 def verify(source: Path) -> str:
     """Restore a backup into a throwaway server and compare every table with what its manifest says."""
     ready_var()
-    with _scratch(VAR) as scratch:
+    with _scratch(None) as scratch:
         told, data = _opened(source, scratch)
         database = PrivateDatabase(scratch / "db", "verify-only", throwaway=True)
         try:
@@ -169,9 +169,9 @@ def _opened(source: Path, scratch: Path) -> tuple[dict[str, Any], Path]:
 
 
 @contextmanager
-def _scratch(beside: Path) -> Iterator[Path]:
+def _scratch(beside: Path | None) -> Iterator[Path]:
     try:
         with tempfile.TemporaryDirectory(prefix=".loadstar-", dir=beside) as name:
             yield Path(name)
     except OSError as error:
-        raise from_os_error(error, beside) from error
+        raise from_os_error(error, beside or tempfile.gettempdir()) from error

@@ -12,7 +12,7 @@ RUN = (
 ).split()
 DATABASE = "mariadb-server mariadb-client".split()
 CORE = ["python3-venv", "gcc", "python3-dev", "pkg-config", "libmariadb-dev"]
-TEST = "chromium poppler-utils ngspice".split()
+TEST = "chromium poppler-utils ngspice nginx-light openssl".split()
 
 
 def missing(names: list[str]) -> list[str]:

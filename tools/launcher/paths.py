@@ -21,9 +21,6 @@ def ready_var() -> None:
         VAR.mkdir(mode=0o755, parents=True, exist_ok=True)
         if VAR.stat().st_uid == os.geteuid():
             VAR.chmod(0o755)
-        probe = VAR / ".room"
-        probe.write_bytes(b"room?")
-        probe.unlink()
     except OSError as error:
         raise from_os_error(error, VAR) from error
     if shutil.disk_usage(VAR).free < ROOM_NEEDED_BYTES:

@@ -42,6 +42,8 @@ def _name(key: str, one: Any) -> str:
     whole, _, field = key.partition(".")
     if whole in _BY_FIELD and field:
         return f"{'the machine' if whole == 'machine' else 'house rule'}: {words_for(field)}"
+    if isinstance(one, dict) and "name" not in one and {"a", "b"} <= one.keys():
+        return f"{one['a']} touching {one['b']}" if one["_list"] == "joins" else f"from {one['a']} to {one['b']}"
     return str(one.get("name", key)) if isinstance(one, dict) else key
 
 
