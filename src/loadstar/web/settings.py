@@ -66,6 +66,12 @@ DATABASES["default"].setdefault("OPTIONS", {}).update({
     "charset": "utf8mb4", "collation": COLLATION, "connect_timeout": 3,
     "init_command": "SET sql_mode='STRICT_TRANS_TABLES', innodb_strict_mode=1", "isolation_level": "read committed"})
 DATABASES["default"]["TEST"] = {"NAME": "test_loadstar", "CHARSET": "utf8mb4", "COLLATION": COLLATION}
+# Analyses, which every worker may need; anything in it can be thrown away. The folder is the server's own (mode 700).
+CACHES = {
+    "default": {"BACKEND": "django.core.cache.backends.locmem.LocMemCache"},
+    "analyses": {"BACKEND": "django.core.cache.backends.filebased.FileBasedCache",
+                 "LOCATION": Path(os.environ["LOADSTAR_DATA"]) / "cache", "OPTIONS": {"MAX_ENTRIES": 1000}}
+    if "LOADSTAR_DATA" in os.environ else {"BACKEND": "django.core.cache.backends.locmem.LocMemCache"}}
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 
 AUTH_USER_MODEL = "workshop.Person"

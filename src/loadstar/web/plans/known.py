@@ -1,17 +1,20 @@
-"""What is known of a revision: its document, and all that is computed about it, each once while it is kept in this
-process.
+"""What is known of a revision: its document, and all that is computed about it, each once.
 
-Kept by the document as it is stored, so that a revision that comes back (by undo, or on another page) is known already.
-Of two threads that ask for the same at once, one computes it. Nothing computes for longer than the settings allow.
+Kept by the document as it is stored, so that a revision that comes back (by undo, or on another page) is known already:
+in this process, and in a cache that all workers share (reading an analysis takes a thirtieth of making it). Of two
+threads that ask for the same at once, one computes it. Nothing computes for longer than the settings allow.
 """
 
+import hashlib
 import time
 import zlib
-from functools import lru_cache
+from functools import cache, lru_cache
+from pathlib import Path
 from threading import Lock
 
 from django.conf import settings
 
+import loadstar.core
 from loadstar.core import limits
 from loadstar.core.analysis import Analysis, analyse
 from loadstar.core.findings import Finding, Proposal
@@ -20,18 +23,23 @@ from loadstar.core.plan.model import Plan
 from loadstar.core.whatif.cures import Cures
 from loadstar.core.whatif.feeds import FeedOption, compare_feeds
 
+from . import shared
+
 KEPT = 64
+TRIED_AGAIN_S = 600  # a plan that was too large may have met a busy machine
 
 
 class Known:
     """One document, with its analysis, the cures of its findings and its comparisons of feeds once they have been asked
     for."""
 
-    def __init__(self, plan: Plan) -> None:
-        self.plan = plan
+    def __init__(self, plan: Plan, digest: str) -> None:
+        self.plan, self._digest = plan, digest
         self._computing = Lock()  # what takes long is not computed twice at once
         self._analysis: Analysis | None = None
+        self._stale_at = 0.0
         self._cures: Cures | None = None
+        self._cured: dict[tuple[str, ...], int | None] | None = None
         self._tried_for_s = 0.0
         self._feeds: dict[str, tuple[FeedOption, ...]] = {}
 
@@ -39,14 +47,34 @@ class Known:
     def analysis(self) -> Analysis:
         """Everything computed about it."""
         with self._computing:
-            if self._analysis is None:
-                with limits.at_most(settings.COMPUTE_S):
-                    self._analysis = analyse(self.plan)
+            if self._analysis is None or (self._analysis.left_out and time.monotonic() > self._stale_at):
+                self._analysis = self._shared_analysis()
+                self._stale_at = time.monotonic() + TRIED_AGAIN_S
         return self._analysis
+
+    def _shared_analysis(self) -> Analysis:
+        key = f"analysis-{self._digest}"
+        found: Analysis | None = shared.read(key)
+        if found is None:
+            with limits.at_most(settings.COMPUTE_S):
+                found = analyse(self.plan)
+            shared.keep(key, found, TRIED_AGAIN_S if found.left_out else None)
+        return found
 
     def cure_of(self, finding: Finding) -> Proposal | None:
         """What mends a finding; each proposal is tried when it is asked for, all of them within the time of one
         computation."""
+        key, about = f"cures-{self._digest}", (*finding.key, finding.sentence)
+        if self._cured is None:
+            self._cured = shared.read(key) or {}
+        if about not in self._cured:
+            found = self._tried(finding)
+            self._cured[about] = finding.proposals.index(found) if found else None
+            shared.keep(key, self._cured)
+        at = self._cured[about]
+        return None if at is None else finding.proposals[at]
+
+    def _tried(self, finding: Finding) -> Proposal | None:
         if self._cures is None:
             self._cures = Cures(self.analysis)
         begun = time.monotonic()
@@ -71,4 +99,13 @@ def pack(plan: Plan) -> bytes:
 @lru_cache(maxsize=KEPT)
 def known(stored: bytes) -> Known:
     """What is known of a stored document: checked again and brought to the newest version."""
-    return Known(document.from_json(zlib.decompress(stored)))
+    return Known(document.from_json(zlib.decompress(stored)), f"{_program()}-{hashlib.sha256(stored).hexdigest()}")
+
+
+@cache
+def _program() -> str:
+    """What computes: an analysis that another version of the core made is none of this one."""
+    digest = hashlib.sha256()
+    for path in sorted(Path(loadstar.core.__path__[0]).rglob("*.py")):
+        digest.update(path.read_bytes())
+    return digest.hexdigest()[:12]

@@ -1,0 +1,30 @@
+"""What all workers share of what was computed. It only saves time: what cannot be read or kept is computed anew."""
+
+import logging
+import pickle
+import zlib
+from typing import Any
+
+from django.core.cache import caches
+
+log = logging.getLogger(__name__)
+# What a file can raise that was cut short by a power cut, or is of another version of a library.
+DAMAGED = (EOFError, zlib.error, pickle.UnpicklingError, AttributeError, ImportError, IndexError, KeyError, TypeError,
+           ValueError)
+
+
+def read(key: str) -> Any:
+    """What is kept under a key; None when there is nothing that can be read."""
+    try:
+        return caches["analyses"].get(key)
+    except (OSError, *DAMAGED) as error:
+        log.warning("what was computed before cannot be read (%s): computed anew", type(error).__name__)
+        return None
+
+
+def keep(key: str, value: Any, seconds: float | None = None) -> None:
+    """Keep something computed, for so long; without a time as long as there is room."""
+    try:
+        caches["analyses"].set(key, value, seconds)
+    except OSError as error:
+        log.warning("what was computed cannot be kept for other workers: %s", error)

@@ -1,0 +1,92 @@
+"""An analysis that one worker made is read by the others; of another version of the core, or damaged, it is made anew."""
+
+import pytest
+from django.core.cache import caches
+
+from loadstar.demo import fit_out
+from loadstar.web.plans import known as module
+from loadstar.web.plans.known import Known, known, pack
+
+
+@pytest.fixture(autouse=True)
+def empty():
+    """Nothing known yet."""
+    caches["analyses"].clear()
+    known.cache_clear()
+
+
+@pytest.fixture
+def counted(monkeypatch):
+    """How often something was computed."""
+    made = []
+    monkeypatch.setattr(module, "analyse", lambda plan, real=module.analyse: made.append(plan) or real(plan))
+    return made
+
+
+def test_another_worker_reads_what_one_computed(counted):
+    stored = pack(fit_out()[0])
+    first = known(stored)
+    findings = first.analysis.findings
+    cures = [first.cure_of(f) for f in findings]
+    known.cache_clear()  # as in another process
+    second = known(stored)
+    assert second is not first and second.analysis.findings == findings and len(counted) == 1
+    assert [second.cure_of(f) for f in findings] == cures and any(cures)
+    assert second.analysis.states.keys() == first.analysis.states.keys()
+    for state, row in first.analysis.states.items():
+        assert second.analysis.states[state].current("W1") == row.current("W1")
+
+
+def test_another_version_of_the_core_computes_anew(counted, monkeypatch):
+    stored = pack(fit_out()[0])
+    _ = known(stored).analysis
+    known.cache_clear()
+    monkeypatch.setattr(module, "_program", lambda: "another")
+    _ = known(stored).analysis
+    assert len(counted) == 2
+
+
+def test_what_was_too_large_is_tried_again_after_a_while(counted, settings, monkeypatch):
+    settings.COMPUTE_S = 0
+    one = Known(fit_out()[0], "x")
+    assert one.analysis.left_out and one.analysis.left_out and len(counted) == 1
+    settings.COMPUTE_S = 60
+    monkeypatch.setattr(one, "_stale_at", -1.0)
+    caches["analyses"].clear()
+    assert not one.analysis.left_out and len(counted) == 2
+
+
+def test_trying_ways_out_ends(settings):
+    settings.COMPUTE_S = 60
+    one = Known(fit_out()[0], "y")
+    finding = next(f for f in one.analysis.findings if f.proposals)
+    settings.COMPUTE_S = 0
+    assert one.cure_of(finding) is None
+
+
+@pytest.fixture
+def files(settings, tmp_path):
+    """The cache as it is when Loadstar serves: files that all workers read."""
+    settings.CACHES = {"analyses": {"BACKEND": "django.core.cache.backends.filebased.FileBasedCache",
+                                    "LOCATION": tmp_path / "cache"}}
+    return tmp_path / "cache"
+
+
+def test_files_that_were_cut_short_are_computed_anew(counted, files):
+    stored = pack(fit_out()[0])
+    findings = known(stored).analysis.findings
+    for n, damage in enumerate((lambda b: b[:len(b) // 2], lambda b: b"", lambda b: b[:30] + b"\0" * (len(b) - 30))):
+        known.cache_clear()
+        for file in files.iterdir():
+            file.write_bytes(damage(file.read_bytes()))
+        assert known(stored).analysis.findings == findings
+        assert len(counted) == n + 2
+    known.cache_clear()
+    assert known(stored).analysis.findings == findings and len(counted) == 4  # the last one was whole again
+
+
+def test_no_room_for_the_cache_is_no_fault(counted, settings, tmp_path):
+    (tmp_path / "file").write_text("in the way")
+    settings.CACHES = {"analyses": {"BACKEND": "django.core.cache.backends.filebased.FileBasedCache",
+                                    "LOCATION": tmp_path / "file"}}
+    assert known(pack(fit_out()[0])).analysis.findings and len(counted) == 1
