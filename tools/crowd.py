@@ -3,8 +3,8 @@
     python tools/crowd.py ADDRESS [--people 1 10 50] [--seconds 30] [--pause 4] [--heavy PLAN.json]
 
 ADDRESS is that of a demonstration that runs. Each person works on a plan of their own, a copy of the demonstration's
-first; 15 of 100 requests are edits. Between two requests a person reads for --pause seconds, more or less; 0 asks without
-a break, which shows how much can be served at most. With --heavy somebody opens that plan's pages all the while.
+first; 15 of 100 requests are edits. Between two requests a person reads for --pause seconds, more or less; 0 asks
+without a break, which shows how much can be served at most. With --heavy somebody edits that plan all the while.
 """
 
 import argparse

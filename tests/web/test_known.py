@@ -1,4 +1,4 @@
-"""An analysis that one worker made is read by the others; of another version of the core, or damaged, it is made anew."""
+"""An analysis that one worker made is read by the others; not that of another core, nor a damaged one."""
 
 import pytest
 from django.core.cache import caches

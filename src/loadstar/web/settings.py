@@ -78,8 +78,9 @@ AUTH_USER_MODEL = "workshop.Person"
 AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "django.contrib.auth.backends.ModelBackend"]
 PASSWORD_HASHERS = ["django.contrib.auth.hashers.Argon2PasswordHasher"]
 AUTH_PASSWORD_VALIDATORS = [
-    {"NAME": f"django.contrib.auth.password_validation.{name}"}
-    for name in ("UserAttributeSimilarityValidator", "MinimumLengthValidator", "CommonPasswordValidator")
+    {"NAME": f"django.contrib.auth.password_validation.{name}", "OPTIONS": options}
+    for name, options in (("UserAttributeSimilarityValidator", {}), ("MinimumLengthValidator", {"min_length": 12}),
+                          ("CommonPasswordValidator", {}))
 ]
 OTP_TOTP_ISSUER = "Loadstar"
 LOGIN_URL = "sign-in"
@@ -94,6 +95,8 @@ SILENCED_SYSTEM_CHECKS = ["axes.W003"]
 
 SECURE = MODE == "serve" and os.environ.get("LOADSTAR_PLAIN_COOKIES") != "1"
 SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = SECURE
+if SECURE:  # a browser takes these only over TLS, from this host, for all of it
+    SESSION_COOKIE_NAME, CSRF_COOKIE_NAME = "__Host-session", "__Host-form"
 SESSION_COOKIE_HTTPONLY = CSRF_COOKIE_HTTPONLY = True
 SESSION_COOKIE_SAMESITE = CSRF_COOKIE_SAMESITE = "Lax"
 SESSION_COOKIE_AGE = 14 * 24 * 3600

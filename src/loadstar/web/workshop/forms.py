@@ -37,7 +37,7 @@ class NewPersonForm(forms.Form):
     username = forms.CharField(max_length=60, label="Your name",
                                help_text="You sign in with it; your colleagues see it.")
     password1 = forms.CharField(widget=forms.PasswordInput, label="Password", strip=False,
-                                help_text="At least 8 characters that are not easily guessed.")
+                                help_text="At least 12 characters that are not easily guessed.")
     password2 = forms.CharField(widget=forms.PasswordInput, label="Password again", strip=False)
 
     def clean_username(self) -> str:
@@ -131,7 +131,7 @@ class NewPasswordForm(SetPasswordForm):
     def __init__(self, *args: Any, **options: Any) -> None:
         super().__init__(*args, **options)
         self.fields["new_password1"].label = "New password"
-        self.fields["new_password1"].help_text = "At least 8 characters that are not easily guessed."
+        self.fields["new_password1"].help_text = "At least 12 characters that are not easily guessed."
         self.fields["new_password2"].label, self.fields["new_password2"].help_text = "New password again", ""
 
 
