@@ -30,6 +30,8 @@ def deep(edit, times):
     (json.dumps(deep(RENAME, 6)), "at most 4 deep"), ('{"kind": "rename", "name": ' + "1" * 5000 + "}", "5,000 digits"),
     (json.dumps(READING), "who took them and when"), (json.dumps(deep(READING, 2)), "who took them and when"),
     (json.dumps({"kind": "change", "id": "L1", "values": {"made_for": "L2"}}), "cannot be set"),
+    ('{"kind": "rename", "name": "a\\ud800b"}', "Half a character"), ('{"kind": "\\uDFFF"}', "Half a character"),
+    ('{"kind": "set_scale", "a": "P1", "b": "P2", "length_mm": 1e308}', "must be at most"),
     (json.dumps({"kind": "unheard of"}), "not one that Loadstar knows")])
 def test_a_change_that_is_none(inside, shop, sent, words):
     answer = inside.post(shop.url("edit/"), {"edit": sent, "base": shop.row.head}, follow=True)

@@ -375,3 +375,23 @@ def test_queries_do_not_grow_with_the_survey(survey, django_assert_max_num_queri
     for view in ("map", "plugs", "probe", "readings", "tables", "removed", "reuse"):
         with django_assert_max_num_queries(9):
             survey.page(f"?view={view}" + ("&sel=AP1" if view == "plugs" else ""))
+
+
+@pytest.mark.parametrize(("pasted", "words"), [
+    ("connector,pin,colour\rseat plug,1,BK\r", "Pins taken"),
+    ("connector,pin\n" + "x" * 140_000 + ",1", "cannot be read as one"),
+    ('connector,pin\n"seat plug,1\n' + "y,2\n" * 60_000, "cannot be read as one")])
+def test_tables_that_the_reader_of_tables_refuses(survey, pasted, words):
+    name = survey.plan().plugs[0].name
+    answer = survey("pins", pasted=pasted.replace("seat plug", name))
+    if answer.status_code == 302:
+        answer = survey.client.get(answer.url)
+    assert words in answer.content.decode() and answer.status_code in (200, 422)
+
+
+@pytest.mark.parametrize("length", ["1e308", "1e999", "nan", "-5", "0", "20000", "x" * 500])
+def test_a_length_that_is_none_at_the_scale(survey, length):
+    a, b = (p.id for p in survey.plan().places[:2])
+    answer = survey("scale", a=a, b=b, length_mm=length)
+    assert answer.status_code == 422
+    assert survey.shop.row.head == PlanRow.objects.get(pk=survey.shop.row.pk).head

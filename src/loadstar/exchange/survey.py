@@ -83,7 +83,7 @@ def to_csv(plan: Plan) -> str:
 
 
 def _harmless(value: object) -> object:
-    return f"'{value}" if isinstance(value, str) and value.startswith(FORMULA) else value
+    return f"'{value}" if isinstance(value, str) and value.lstrip().startswith(FORMULA) else value
 
 
 @dataclass(frozen=True)
@@ -102,10 +102,14 @@ def from_csv(data: bytes | str) -> PinTable:
     if len(text) > MAX_BYTES:
         raise refuse("", "table",
                      f"The table has {len(text) / 1e6:.1f} MB; at most {MAX_BYTES // 1024**2} MB are read.")
-    head = text.lstrip("\ufeff \r\n").split("\n", 1)[0]
+    text = text.lstrip("\ufeff").replace("\r\n", "\n").replace("\r", "\n")  # some programs end lines with CR alone
+    head = text.lstrip(" \n").split("\n", 1)[0]
     separator = max(("\t", ";", ","), key=head.count)
-    rows = [r for r in csv.reader(io.StringIO(text.lstrip("\ufeff")), delimiter=separator)
-            if any(cell.strip() for cell in r)]
+    try:
+        rows = [r for r in csv.reader(io.StringIO(text), delimiter=separator) if any(cell.strip() for cell in r)]
+    except csv.Error as error:
+        raise refuse("", "table", f"The table cannot be read as one: {error}. A quotation mark that is never closed "
+                     "makes one cell of all that follows.") from error
     if len(rows) < 2:
         raise refuse("", "table", "The table has no pins under its first line." if rows else "The table is empty.")
     if len(rows) - 1 > MAX_ROWS:

@@ -1,13 +1,10 @@
 """Pages for what goes wrong: not found, refused, a stopped database, a fault of ours. Never a trace."""
 
-import logging
 import sys
 
 from django.db import InterfaceError, OperationalError
 from django.http import HttpRequest, HttpResponse
 from django.template.loader import render_to_string
-
-log = logging.getLogger(__name__)
 
 
 def not_found(request: HttpRequest, exception: Exception | None = None) -> HttpResponse:
@@ -44,7 +41,7 @@ def failed(request: HttpRequest) -> HttpResponse:
             "fields": [(k, v) for k, v in fields if k not in ("password", "password1", "password2")],
             "had_file": bool(request.method == "POST" and request.FILES), "path": request.get_full_path(),
             "sent": request.method == "POST"})
-    log.error("unhandled error at %s", request.path, exc_info=error)
+    # Django has written it to the log, with its trace.
     return _page("error.html", 500, {"title": "That went wrong", "text": (
         "Loadstar made a mistake; nothing has been changed. What happened is in the application's log.")})
 

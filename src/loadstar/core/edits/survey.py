@@ -2,7 +2,7 @@
 machine."""
 
 import math
-from typing import Any, ClassVar, Literal
+from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import Field
 
@@ -37,14 +37,17 @@ class BodyPlaces(EditBase):
         return f"places of a {plan.machine.kind} put on the map"
 
 
+MOST_MM = 10_000  # longer than any machine
+
+
 class SetScale(EditBase):
     """Set the machine's wheelbase, or a measured length between two places; every place moves along."""
 
     kind: Literal["set_scale"] = "set_scale"
-    wheelbase_mm: float | None = None
+    wheelbase_mm: Annotated[float, Field(gt=0, le=MOST_MM)] | None = None
     a: str = ""
     b: str = ""
-    length_mm: float | None = None
+    length_mm: Annotated[float, Field(gt=0, le=MOST_MM)] | None = None
 
     def run(self, plan: Plan) -> Plan:
         now = wheelbase_mm(plan)

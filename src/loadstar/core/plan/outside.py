@@ -24,7 +24,18 @@ def read_json(text: str | bytes, *, thing: str, most_bytes: int, most_depth: int
         raise refuse("", "file", f"This is nested far too deeply to be a {thing}.") from error
     if _too_deep(data, most_depth):
         raise refuse("", "file", f"This is nested too deeply to be a {thing}.")
+    if b"\\ud" in (text if isinstance(text, bytes) else text.encode(errors="replace")).lower() and _has_halves(data):
+        raise refuse("", "file", f"Half a character stands in it (a lone \\ud...), so it is no {thing}.")
     return data
+
+
+def _has_halves(data: object) -> bool:
+    """Whether a text in it cannot be written as UTF-8."""
+    try:
+        json.dumps(data, ensure_ascii=False).encode()
+    except UnicodeEncodeError:
+        return True
+    return False
 
 
 def _no_constant(name: str) -> float:

@@ -10,7 +10,7 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
 
 from loadstar.core.edits import AddElement, ChangeElement, Edit
-from loadstar.core.edits.survey import PutPins, SetScale, TakeSurvey
+from loadstar.core.edits.survey import MOST_MM, PutPins, SetScale, TakeSurvey
 from loadstar.core.errors import PlanError, refuse
 from loadstar.core.plan.model import Plan
 from loadstar.core.survey.pins import STATE_WORDS
@@ -69,8 +69,8 @@ def _scale(frame: Frame) -> str:
             number = float(text) if text else None
         except ValueError:
             number = math.nan
-        if number is not None and not math.isfinite(number):
-            raise refuse("", name, f"{post[name][:20]} is no number of millimetres.")
+        if number is not None and not 0 < number <= MOST_MM:
+            raise refuse("", name, f"{post[name][:20]} is no number of millimetres from 1 to {MOST_MM:,}.")
         lengths.append(number)
     wheelbase, length = lengths
     _edit(frame, SetScale(wheelbase_mm=None if length else wheelbase, a=post.get("a", ""), b=post.get("b", ""),
