@@ -98,3 +98,9 @@ def test_house_rules_kept_by_another_version(client, shop):
     begun = client.post(f"/w/{shop.workshop.slug}/", {"name": "spring"}, follow=True)
     assert "The usual value stands in its place." in begun.content.decode()
     assert store.load(PlanRow.objects.get(name="spring")).plan.rules.thermal_margin_k == 21
+
+
+def test_the_form_of_something_else_on_the_house_rules(inside, shop):
+    assert inside.get(shop.url("rules/?add=load")).status_code == 404
+    assert inside.post(shop.url("rules/"), {"form": "load", "base": 1}).status_code == 404
+    assert inside.get(shop.url("rules/?sel=L1")).status_code == 200

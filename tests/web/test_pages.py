@@ -353,3 +353,9 @@ def test_every_fuse_and_contact_on_the_way_says_its_rating(inside, shop):
     for fuse in fuses:
         assert re.search(rf"\b{fuse} {found.analysis.rating_a(fuse):g} A fuse", said), fuse
     assert re.search(rf"\b{relay}\S* {found.analysis.contact_a(relay):g} A ", said)
+
+
+def test_a_working_opened_by_itself_is_on_its_page_once(inside, shop):
+    text = inside.get(shop.url("working/?key=margin/idle")).content.decode()
+    assert text.count('id="panel"') == 1 and text.index('id="panel"') < text.index('id="panel-dialog"')
+    assert inside.get(shop.url("loads/")).content.decode().count('id="panel"') == 1

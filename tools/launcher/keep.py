@@ -36,9 +36,9 @@ def backup(into: Path, mode: str = "serve") -> str:
     """Write a backup; whether Loadstar runs or not. Returns a sentence about it."""
     begun = time.monotonic()
     with reached(DataFolder(mode)) as access, _scratch(into.parent) as scratch:
-        data = scratch / "data.sql"
+        data, mark = scratch / "data.sql", datetime.now(UTC)  # all that was answered before it is in the backup
         _dump(access, data)
-        told = {"format": FORMAT, "loadstar": version(), "made": datetime.now(UTC).isoformat(timespec="seconds"),
+        told = {"format": FORMAT, "loadstar": version(), "made": mark.isoformat(timespec="milliseconds"),
                 "tables": dump.sums(data)}
         part = scratch / "backup.zip"
         with zipfile.ZipFile(part, "w", zipfile.ZIP_DEFLATED, compresslevel=6, allowZip64=True) as file:

@@ -152,8 +152,8 @@ document.addEventListener("ajax:merge", () => {
   kept.form = formOpen();
 });
 document.addEventListener("ajax:merged", (event) => {
-  if (event.target.id === "panel") {
-    const dialog = document.getElementById("panel-dialog");
+  const dialog = document.getElementById("panel-dialog");
+  if (event.target.id === "panel" && dialog.contains(event.target)) { // else the page is that of one working
     dialog.showModal();
     dialog.scrollTop = 0; // opening puts the focus on Close, which may lie below the fold
   }

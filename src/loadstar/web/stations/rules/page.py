@@ -2,6 +2,8 @@
 
 from typing import Any
 
+from django.http import Http404
+
 from loadstar.core.plan.model import Plan
 
 from ...frame.asks import RULE_GROUPS
@@ -11,6 +13,8 @@ from ...frame.frame import Frame
 
 def rules(frame: Frame) -> dict[str, Any]:
     """The house rules of the plan; the form has them all."""
+    if frame.opened and frame.opened.kind != "rules":
+        raise Http404  # the form of something else: no page leads here
     return {"workshop_rules": frame.plan.workshop_rules,
             "groups": grouped(frame.opened.form, frame.plan) if frame.opened else []}
 
