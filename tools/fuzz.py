@@ -83,7 +83,8 @@ class Fuzz:
         """Every form of every station with one field or several put wrong."""
         forms = []
         for address in ADDRESSES:
-            for query in ("", "?sel=L1", "?sel=BT1", "?sel=W1", "?add=load", "?add=place", "?view=plugs", "?view=reuse"):
+            for query in ("", "?sel=L1", "?sel=BT1", "?sel=W1", "?add=load", "?add=place", "?view=plugs",
+                          "?view=reuse"):
                 if address == "rules/" and "add" in query:
                     continue  # a station without such a form
                 page = self.worker.get(self.worker.plan + address + query)
