@@ -18,7 +18,7 @@ from loadstar.core.edits import (
     parse_posted,
 )
 from loadstar.core.errors import PlanError
-from loadstar.core.plan.document import from_json, house_rules
+from loadstar.core.plan.document import from_data, from_json, house_rules
 from loadstar.core.plan.outside import MAX_DIGITS, read_json
 from loadstar.demo import fit_out
 
@@ -123,3 +123,12 @@ def test_house_rules_of_another_version():
     assert taken == usual.model_copy(update={"thermal_margin_k": 20})
     assert len(told) == 2 and all(t.endswith("The usual value stands in its place.") for t in told)
     assert any("Solder" in t for t in told) and any("Parked days" in t or "Parked" in t for t in told)
+
+
+@pytest.mark.parametrize("key", ["²", "١", "0", "-1", "٣٣"])
+def test_keys_of_any_signs_are_told_not_tripped_over(key):
+    """A superscript two counts as a digit, and is no number: it ended in an error page."""
+    for data in ({key: 1}, {"parts": {key: {}}}, {"machine": {key: {"a": 1}}}, {"places": [{key: 1}]}):
+        with pytest.raises(PlanError) as refused:
+            from_data({"format": "loadstar-plan", "version": 4, **data})
+        assert all(f.sentence for f in refused.value.faults)

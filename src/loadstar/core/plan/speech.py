@@ -37,14 +37,19 @@ def validation_faults(error: ValidationError, element: str) -> list[Fault]:
     found = []
     for one in error.errors(include_url=False, include_input=True)[:20]:
         path = [str(step) for step in one["loc"]]
-        field = next((step for step in reversed(path) if not step.isdigit() and "[" not in step), "")
+        field = next((step for step in reversed(path) if not _is_number(step) and "[" not in step), "")
         where = element or _element_at(path)
         found.append(Fault(where, field, _sentence(one, field, where)))
     return found
 
 
+def _is_number(step: str) -> bool:
+    """Whether a step of a path is a place in a list; a key that somebody wrote may hold any sign, also "²"."""
+    return step.isascii() and step.isdigit()
+
+
 def _element_at(path: list[str]) -> str:
-    if len(path) >= 2 and path[1].isdigit():
+    if len(path) >= 2 and _is_number(path[1]):
         return f"{path[0].rstrip('s')} number {int(path[1]) + 1}"
     return path[0] if len(path) > 1 else ""
 

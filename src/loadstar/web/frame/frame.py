@@ -17,6 +17,7 @@ from loadstar.core.supply.choose import supply_of
 
 from ..plans import store
 from ..plans.models import PlanRow
+from ..workshop.access import whole_number
 from ..workshop.models import Membership
 from .forms import OpenForm
 from .units import Units
@@ -65,7 +66,7 @@ class Frame:
         return self.number("base")
 
     def number(self, name: str) -> int:
-        """A whole number that the page sends for itself; a 404 when it is none, since no page sends that."""
+        """A whole number that the page sends for itself, be there such a revision or not; a 404 when it is none."""
         try:
             return int(self.request.POST.get(name, ""))
         except ValueError as error:
@@ -167,6 +168,7 @@ def _former(request: HttpRequest, row: PlanRow) -> int | None:
     text = request.GET.get("rev", "")
     if not text:
         return None
-    if request.method == "POST" or not (text.isascii() and text.isdigit()) or not 1 <= int(text[:9]) <= row.head:
+    number = whole_number(text)
+    if request.method == "POST" or not 1 <= number <= row.head:
         raise Http404
-    return int(text[:9]) if int(text[:9]) != row.head else None
+    return number if number != row.head else None

@@ -14,7 +14,7 @@ from loadstar.core.errors import PlanError
 from loadstar.core.plan import compare
 
 from ..frame.frame import frame_for
-from ..workshop.access import member_view, require_edit
+from ..workshop.access import member_view, require_edit, whole_number
 from ..workshop.models import Membership, Trail
 from ..workshop.trail import note
 from . import store
@@ -48,9 +48,10 @@ def compared(request: HttpRequest, membership: Membership, plan: int) -> HttpRes
 
 
 def _revision(row: PlanRow, text: str) -> int:
-    if not (text.isascii() and text.isdigit() and len(text) < 10) or not 1 <= int(text) <= row.head:
+    number = whole_number(text)
+    if not 1 <= number <= row.head:
         raise Http404
-    return int(text)
+    return number
 
 
 @member_view

@@ -11,6 +11,13 @@ from django.http import Http404, HttpRequest, HttpResponse
 from .models import Membership
 
 
+def whole_number(text: str) -> int:
+    """A number that a page sends for itself; a 404 when it is none, since no page sends that."""
+    if not (text.isascii() and text.isdigit() and len(text) < 19):
+        raise Http404
+    return int(text)
+
+
 def address_of(request: HttpRequest) -> str:
     """Where a request comes from: as the proxy on this machine says, when there is one."""
     direct = str(request.META.get("REMOTE_ADDR", ""))

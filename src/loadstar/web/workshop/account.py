@@ -9,7 +9,7 @@ from django.contrib import messages
 from django.contrib.auth import update_session_auth_hash
 from django.contrib.auth.decorators import login_required
 from django.contrib.sessions.models import Session
-from django.http import Http404, HttpRequest, HttpResponse
+from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 from django.utils.safestring import mark_safe
@@ -18,6 +18,7 @@ from django.views.decorators.http import require_POST
 from django_otp.plugins.otp_static.models import StaticDevice
 from django_otp.plugins.otp_totp.models import TOTPDevice
 
+from .access import whole_number
 from .forms import ChangePasswordForm, CodeForm, PasswordForm, PreferencesForm
 from .models import Person, SignIn, Trail
 from .signs import end_sessions, has_second_factor
@@ -78,10 +79,7 @@ def end_session(request: HttpRequest) -> HttpResponse:
         ended = end_sessions(person, but=request.session.session_key or "")
         messages.success(request, f"Sessions ended: {ended}.")
         return redirect("preferences")
-    number = request.POST.get("sign_in", "")
-    if not (number.isascii() and number.isdigit()):
-        raise Http404
-    found = get_object_or_404(SignIn, pk=int(number[:18]), person=person)
+    found = get_object_or_404(SignIn, pk=whole_number(request.POST.get("sign_in", "")), person=person)
     Session.objects.filter(session_key=found.session).delete()
     messages.success(request, "That session is ended.")
     return redirect("preferences")

@@ -10,7 +10,7 @@ from django.urls import reverse
 from django.utils import timezone
 from django.views.decorators.http import require_POST
 
-from .access import member_view, require_owner
+from .access import member_view, require_owner, whole_number
 from .forms import InviteForm
 from .models import Invitation, Membership, Person, Trail
 from .signs import new_reset_code
@@ -55,14 +55,7 @@ def change(request: HttpRequest, membership: Membership, what: str) -> HttpRespo
 def _about(request: HttpRequest, membership: Membership) -> Membership:
     """The member that a form is about; one of this workshop."""
     return get_object_or_404(Membership.objects.select_related("person", "workshop").select_for_update(),
-                             pk=_number(request), workshop=membership.workshop)
-
-
-def _number(request: HttpRequest) -> int:
-    text = request.POST.get("id", "")
-    if not (text.isascii() and text.isdigit() and len(text) < 19):
-        raise Http404
-    return int(text)
+                             pk=whole_number(request.POST.get("id", "")), workshop=membership.workshop)
 
 
 def _an_owner_stays(request: HttpRequest, about: Membership) -> bool:
@@ -124,7 +117,8 @@ def _reset(request: HttpRequest, membership: Membership) -> HttpResponse:
 
 
 def _revoke(request: HttpRequest, membership: Membership) -> HttpResponse:
-    found = get_object_or_404(Invitation, pk=_number(request), workshop=membership.workshop, taken_by=None)
+    number = whole_number(request.POST.get("id", ""))
+    found = get_object_or_404(Invitation, pk=number, workshop=membership.workshop, taken_by=None)
     found.delete()
     note(Trail.What.REVOKED, membership.person, membership.workshop, f"as {found.get_role_display()}")
     messages.success(request, "That invitation is worth nothing any more.")
