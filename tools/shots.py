@@ -17,6 +17,7 @@ VIEWS = {
     "loads": PLAN + "loads/?sel=L2",
     "budget": PLAN + "budget/?state=idle", "circuits": PLAN + "circuits/?state=idle&sel=W18",
     "handover": PLAN + "handover/", "feeds": PLAN + "loads/?sel=L2&ask=feeds", "rules": PLAN + "rules/",
+    "compared": PLAN + "history/compared/?a=1&b=5",
     "lamps": PLAN.replace("/1/", "/3/") + "budget/", "pack": PLAN.replace("/1/", "/5/") + "budget/",
 }
 SCROLLED = {"feeds": "Which feed"}
