@@ -60,10 +60,10 @@ def restore(source: Path, mode: str = "serve") -> str:
     folder.hold()
     if folder.database.exists():
         raise Stop(f"{folder.path} has data already: move that folder away first. Nothing has been changed.")
-    lay_root_down(folder.path)
     fresh = folder.path / "db.restoring"
     with _scratch(folder.path) as scratch:
-        told, data = _opened(source, scratch)
+        told, data = _opened(source, scratch)  # before root is laid down: the file may be root's
+        lay_root_down(folder.path)
         shutil.rmtree(fresh, ignore_errors=True)
         database = PrivateDatabase(fresh, folder.secrets()["database"])
         try:
@@ -155,7 +155,7 @@ def _opened(source: Path, scratch: Path) -> tuple[dict[str, Any], Path]:
     except OSError as error:
         if not source.is_file():
             raise Stop(f"There is no file {source} that can be read.") from error
-        raise from_os_error(error, scratch) from error
+        raise from_os_error(error, error.filename or scratch) from error
     except (zipfile.BadZipFile, KeyError, ValueError, EOFError) as error:
         raise Stop(f"{source} is no backup of Loadstar, or a damaged one: {error}.") from error
     if not isinstance(told, dict) or not isinstance(told.get("tables"), dict) or "made" not in told:
