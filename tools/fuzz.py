@@ -12,6 +12,7 @@ import re
 import sys
 import urllib.error
 from collections import Counter
+from copy import deepcopy
 from typing import Any
 
 from crowd import Worker
@@ -42,10 +43,10 @@ def mutated(data: Any, dice: random.Random, times: int = 3) -> Any:
             elif dice.random() < 0.2:
                 del at[key]
             else:
-                at[key] = dice.choice(VALUES)
+                at[key] = deepcopy(dice.choice(VALUES))
         elif at:
             n = dice.randrange(len(at))
-            at[n:n + 1] = dice.choice(([], [at[n], at[n]], [dice.choice(VALUES)]))
+            at[n:n + 1] = dice.choice(([], [at[n], at[n]], [deepcopy(dice.choice(VALUES))]))
     return data
 
 
