@@ -2,6 +2,7 @@
 
 import pytest
 from django.contrib.auth import get_user_model
+from django.core.management import call_command
 
 from loadstar.web.plans.demo import load_demo
 from loadstar.web.workshop.models import Invitation, Membership, Workshop
@@ -82,6 +83,7 @@ def test_a_name_of_any_length_is_no_fault(client, shop):
 
 def test_data_of_a_demonstration_go_to_who_sets_up(client, code):
     load_demo()
+    call_command("prepare")
     assert client.get("/").url == "/setup/"
     client.post("/setup/", {"code": code, "workshop": "One", "username": "Ana", "password1": STRONG,
                             "password2": STRONG})
@@ -175,3 +177,17 @@ def test_policy_and_cookie_headers(client, shop, settings):
     settings.DEMO = True
     assert "app;dur=" in client.get(shop.url("loads/"))["Server-Timing"]
     assert settings.SESSION_COOKIE_HTTPONLY
+
+
+def test_only_the_published_password_of_the_demonstration_is_locked(db, settings, tmp_path, capsys):
+    """Somebody may be named as its person is."""
+    settings.SETUP_CODE_FILE = tmp_path / "setup-code"
+    person = get_user_model().objects.create_user("Demo technician", password=STRONG)
+    call_command("prepare")
+    person.refresh_from_db()
+    assert person.check_password(STRONG) and "locked" not in capsys.readouterr().out
+    person.set_password("mudflats-at-low-tide")
+    person.save()
+    call_command("prepare")
+    person.refresh_from_db()
+    assert not person.has_usable_password() and "has been locked" in capsys.readouterr().out

@@ -65,13 +65,7 @@ def restore(source: Path, mode: str = "serve") -> str:
         told, data = _opened(source, scratch)  # before root is laid down: the file may be root's
         lay_root_down(folder.path)
         shutil.rmtree(fresh, ignore_errors=True)
-        database = PrivateDatabase(fresh, folder.secrets()["database"])
-        try:
-            database.start()
-            dump.read(database.access, data)
-            _compare(told, database.access, scratch)
-        finally:
-            database.stop()
+        _read_in(PrivateDatabase(fresh, folder.secrets()["database"]), told, data, scratch)
     write_json(folder.path / "schema.json", {"state": "whole"})
     try:
         fresh.rename(folder.database)
@@ -86,13 +80,7 @@ def verify(source: Path) -> str:
     ready_var()
     with _scratch(None) as scratch:
         told, data = _opened(source, scratch)
-        database = PrivateDatabase(scratch / "db", "verify-only", throwaway=True)
-        try:
-            database.start()
-            dump.read(database.access, data)
-            _compare(told, database.access, scratch)
-        finally:
-            database.stop()
+        _read_in(PrivateDatabase(scratch / "db", "verify-only", throwaway=True), told, data, scratch)
     rows = sum(int(t["rows"]) for t in told["tables"].values())
     return f"{source} is whole: {rows} rows of {len(told['tables'])} tables as of {told['made']}."
 
@@ -130,6 +118,15 @@ def _dump(access: Access, data: Path) -> None:
     if not dump.tables(access):
         raise Stop("There is nothing in the database yet.")
     dump.write(access, data, LEFT_OUT)
+
+
+def _read_in(database: PrivateDatabase, told: dict[str, Any], data: Path, scratch: Path) -> None:
+    try:
+        database.start()
+        dump.read(database.access, data)
+        _compare(told, database.access, scratch)
+    finally:
+        database.stop()
 
 
 def _compare(told: dict[str, Any], access: Access, scratch: Path) -> None:

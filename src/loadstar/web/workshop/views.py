@@ -3,6 +3,7 @@
 from django.conf import settings
 from django.contrib.auth import login
 from django.contrib.auth.decorators import login_required
+from django.contrib.auth.hashers import UNUSABLE_PASSWORD_PREFIX as LOCKED
 from django.core.exceptions import PermissionDenied
 from django.db import transaction
 from django.http import Http404, HttpRequest, HttpResponse
@@ -12,7 +13,7 @@ from django.views.decorators.debug import sensitive_post_parameters
 
 from .forms import NewPersonForm, SetupForm, WorkshopForm
 from .models import Invitation, Membership, Person, Trail, Workshop
-from .signs import BACKEND, DEMO_PERSON
+from .signs import BACKEND
 from .trail import note
 
 
@@ -42,7 +43,7 @@ def setup(request: HttpRequest) -> HttpResponse:
             person = form.make()
             workshop = make_workshop(form.cleaned_data["workshop"])
             Membership.objects.create(person=person, workshop=workshop, role=Membership.Role.OWNER)
-            for left in Workshop.objects.filter(memberships__person__username=DEMO_PERSON):
+            for left in Workshop.objects.filter(memberships__person__password__startswith=LOCKED).distinct():
                 Membership.objects.create(person=person, workshop=left, role=Membership.Role.OWNER)
         settings.SETUP_CODE_FILE.unlink(missing_ok=True)
         login(request, person, backend=BACKEND)
@@ -68,8 +69,8 @@ def workshops(request: HttpRequest) -> HttpResponse:
 
 
 def nobody_yet() -> bool:
-    """Whether no member has been set up: the demonstration's person, whose password is published, is none."""
-    return not Person.objects.exclude(username=DEMO_PERSON).exists() and not settings.DEMO
+    """Whether nobody can sign in yet: the demonstration's person, whose password is published, is locked before."""
+    return not Person.objects.exclude(password__startswith=LOCKED).exists()
 
 
 def make_workshop(name: str) -> Workshop:

@@ -7,7 +7,7 @@ from typing import Any
 from django.conf import settings
 from django.core.management.base import BaseCommand
 
-from ....plans.demo import load_demo
+from ....plans.demo import DEMO_PASSWORD, load_demo
 from ...models import Person
 from ...signs import DEMO_PERSON
 from ...views import nobody_yet
@@ -31,7 +31,7 @@ class Command(BaseCommand):
                               f"{password}")
             return
         for person in Person.objects.filter(username=DEMO_PERSON):
-            if person.has_usable_password():  # its password is published
+            if person.check_password(DEMO_PASSWORD):  # which is published
                 person.set_unusable_password()
                 person.save()
                 self.stdout.write("The data hold the demonstration's workshop: its published sign-in has been locked.")
