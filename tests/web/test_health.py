@@ -1,10 +1,11 @@
 """The health address and the log: short, and silent about everything else."""
 
+import errno
 import logging
 import sys
 
 import pytest
-from django.db import OperationalError
+from django.db import InternalError, OperationalError
 
 from loadstar.web import health
 from loadstar.web.logs import AwayInOneLine
@@ -40,3 +41,23 @@ def test_a_database_that_is_away_is_one_line_a_minute():
     assert not away.filter(record(OperationalError(2002, "cannot connect")))
     other = record(ValueError("ours"))
     assert away.filter(other) and other.exc_info is not None
+
+
+@pytest.mark.django_db
+@pytest.mark.parametrize(("error", "status", "words"), [
+    (OperationalError(1114, "The table 'plans_revision' is full"), 507, "There is no room left on the disk"),
+    (InternalError(1030, "Got error 28 from storage engine"), 507, "There is no room left on the disk"),
+    (OSError(errno.ENOSPC, "No space left on device"), 507, "There is no room left on the disk"),
+    (OperationalError(2006, "gone away"), 503, "cannot reach its database"),
+    (ValueError("ours"), 500, "Loadstar made a mistake")])
+def test_what_was_sent_is_held_until_it_can_be_sent_again(client, shop, monkeypatch, error, status, words):
+    def fail(*_):
+        raise error
+    client.force_login(shop.technician)
+    client.raise_request_exception = False
+    monkeypatch.setattr("loadstar.web.plans.store.edit", fail)
+    answer = client.post(shop.url("edit/"), {"base": "1", "edit": '{"kind": "rename", "name": "flood & ebb"}',
+                                             "old_password": "secret-of-mine"})
+    text = answer.content.decode()
+    assert answer.status_code == status and words in text and "Traceback" not in text
+    assert ("flood &amp; ebb" in text) == (status != 500) and "secret-of-mine" not in text

@@ -1,8 +1,9 @@
 """Pages for what goes wrong: not found, refused, a stopped database, a fault of ours. Never a trace."""
 
+import errno
 import sys
 
-from django.db import InterfaceError, OperationalError
+from django.db import DatabaseError, InterfaceError, OperationalError
 from django.http import HttpRequest, HttpResponse
 from django.template.loader import render_to_string
 
@@ -33,17 +34,27 @@ def csrf_failure(request: HttpRequest, reason: str = "") -> HttpResponse:
 
 
 def failed(request: HttpRequest) -> HttpResponse:
-    """500, or 503 when the database is away: then the form that was sent can be sent again from the page."""
+    """500; or 503 when the database is away, and 507 when the disk is full: then what was sent can be sent again from
+    the page."""
     error = sys.exc_info()[1]
+    if isinstance(error, DatabaseError | InterfaceError | OSError) and _disk_full(error):
+        return _again(request, 507, "The disk is full", "There is no room left on the disk of the machine that runs "
+                      "Loadstar: whoever looks after it has to free some.")
     if isinstance(error, OperationalError | InterfaceError) and _connection_lost(error):
-        fields = [(k, v) for k, values in request.POST.lists() for v in values] if request.method == "POST" else []
-        return _page("database_away.html", 503, {
-            "fields": [(k, v) for k, v in fields if k not in ("password", "password1", "password2")],
-            "had_file": bool(request.method == "POST" and request.FILES), "path": request.get_full_path(),
-            "sent": request.method == "POST"})
+        return _again(request, 503, "The database is away", "Loadstar cannot reach its database just now.")
     # Django has written it to the log, with its trace.
     return _page("error.html", 500, {"title": "That went wrong", "text": (
         "Loadstar made a mistake; nothing has been changed. What happened is in the application's log.")})
+
+
+def _again(request: HttpRequest, status: int, title: str, text: str) -> HttpResponse:
+    """The page that holds what was sent, but for secrets, until it can be sent again."""
+    sent = request.method == "POST"
+    fields = [(k, v) for k, values in request.POST.lists() for v in values] if sent else []
+    return _page("again.html", status, {
+        "title": title, "text": text, "sent": sent, "path": request.get_full_path(),
+        "fields": [(k, v) for k, v in fields if "password" not in k and k != "code"],
+        "had_file": bool(sent and request.FILES)})
 
 
 def _connection_lost(error: Exception) -> bool:
@@ -51,6 +62,15 @@ def _connection_lost(error: Exception) -> bool:
     # 1053.
     return bool(error.args) and (error.args[0] in (1053, 1927, 2002, 2003, 2005, 2006, 2013) or isinstance(
         error, InterfaceError))
+
+
+def _disk_full(error: Exception) -> bool:
+    # MariaDB: disk full 1021, table full 1114, error on write 1026; others name the system's number 28 in their text.
+    if isinstance(error, OSError):
+        return error.errno in (errno.ENOSPC, errno.EDQUOT)
+    said = str(error).lower()
+    return bool(error.args) and (error.args[0] in (1021, 1114, 1026) or any(
+        words in said for words in ("errno: 28", "errcode: 28", "error 28", "no space left")))
 
 
 def _page(template: str, status: int, context: dict[str, object]) -> HttpResponse:

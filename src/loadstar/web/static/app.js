@@ -171,6 +171,15 @@ document.addEventListener("ajax:merged", (event) => {
   kept.redrawn += 1;
   document.documentElement.dataset.redrawn = kept.redrawn;
 });
+// A form that is sent as a whole page: say so when the answer takes more than a moment.
+let waits = 0;
+document.addEventListener("submit", () => {
+  waits = window.setTimeout(() => { document.documentElement.dataset.waits = "on"; }, 1000);
+});
+for (const over of ["ajax:merge", "ajax:error", "pageshow"]) window.addEventListener(over, () => {
+  window.clearTimeout(waits);
+  delete document.documentElement.dataset.waits;
+});
 // An answer without the part that was asked for (a sign-in page, the database being away): go there as a full page.
 document.addEventListener("ajax:missing", (event) => {
   event.preventDefault();
