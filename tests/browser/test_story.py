@@ -27,7 +27,7 @@ def test_from_a_wanted_lamp_to_a_card_and_a_file(walk, shop):
     someone = walk()
     page = someone.page
     page.goto("/")
-    page.get_by_label("Username").fill(shop.technician.username)
+    page.get_by_label("Your name").fill(shop.technician.username)
     page.get_by_label("Password").fill("estuary-tide-tables")
     page.get_by_role("button", name="Sign in").click()
     page.get_by_role("link", name="Survey season fit-out").click()

@@ -84,6 +84,8 @@ def test_setting_up_over_tls_by_the_example_of_the_docs(started, tls, tmp_path):
     led = browser.open("/setup/", csrfmiddlewaretoken=token, code=started.code, workshop="Slipway", username="Maren",
                        password1="eelgrass-and-samphire", password2="eelgrass-and-samphire")
     assert (led.status, led.url) == (200, f"{browser.base}/w/slipway/")
+    told = started.run("status", "serve")
+    assert told.returncode == 0 and ", well, answers in" in told.stdout  # asked by number, beside the names it serves
     # Without the proxy's word that it came over TLS, a form is refused.
     plain = urllib.request.Request(started.address + "sign-in/", b"username=a", {
         "Host": NAME, "Referer": f"https://{NAME}/sign-in/"})

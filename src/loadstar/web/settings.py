@@ -19,7 +19,8 @@ COLLATION = "utf8mb4_uca1400_nopad_as_cs"
 
 SECRET_KEY = os.environ["LOADSTAR_SECRET_KEY"]
 DEBUG = False
-ALLOWED_HOSTS = [h for h in os.environ.get("LOADSTAR_HOSTS", "127.0.0.1,localhost,testserver").split(",") if h]
+# By number too, whatever else it is served under: `./loadstar status` asks the health address so.
+ALLOWED_HOSTS = ["127.0.0.1", "localhost", *(h for h in os.environ.get("LOADSTAR_HOSTS", "testserver").split(",") if h)]
 DEMO = MODE == "demo"
 METER = os.environ.get("LOADSTAR_METER", "")  # host:port of a meter that readings can be taken from; empty: none
 SETUP_CODE_FILE = Path(os.environ.get("LOADSTAR_DATA", "var")) / "setup-code"
