@@ -39,8 +39,9 @@ def test_a_database_that_is_away_is_one_line_a_minute():
     assert away.filter(first)
     assert first.exc_info is None and "the database is away" in first.getMessage()
     assert not away.filter(record(OperationalError(2002, "cannot connect")))
-    other = record(ValueError("ours"))
-    assert away.filter(other) and other.exc_info is not None
+    for ours in (ValueError("ours"), OperationalError(1054, "Unknown column"), OperationalError(1205, "Lock wait")):
+        other = record(ours)
+        assert away.filter(other) and other.exc_info is not None
 
 
 @pytest.mark.django_db

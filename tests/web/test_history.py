@@ -112,6 +112,7 @@ def test_an_archived_plan_is_looked_at_not_changed_and_taken_back(inside, shop):
     inside.post(shop.url("edit/"), {"base": 1, "edit": '{"kind":"rename","name":"x"}'})
     shop.row.refresh_from_db()
     assert shop.row.head == 1
+    assert inside.post(shop.url("survey/keep/"), {"base": 1, "family": "tourers"}).status_code == 403
     with pytest.raises(PlanError, match="in the archive"):
         renamed(shop, "x")
     inside.post(shop.url("unarchive/"))

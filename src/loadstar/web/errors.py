@@ -3,9 +3,11 @@
 import errno
 import sys
 
-from django.db import DatabaseError, InterfaceError, OperationalError
+from django.db import DatabaseError, InterfaceError
 from django.http import HttpRequest, HttpResponse
 from django.template.loader import render_to_string
+
+from .logs import connection_lost
 
 
 def not_found(request: HttpRequest, exception: Exception | None = None) -> HttpResponse:
@@ -40,7 +42,7 @@ def failed(request: HttpRequest) -> HttpResponse:
     if isinstance(error, DatabaseError | InterfaceError | OSError) and _disk_full(error):
         return _again(request, 507, "The disk is full", "There is no room left on the disk of the machine that runs "
                       "Loadstar: whoever looks after it has to free some.")
-    if isinstance(error, OperationalError | InterfaceError) and _connection_lost(error):
+    if connection_lost(error):
         return _again(request, 503, "The database is away", "Loadstar cannot reach its database just now.")
     # Django has written it to the log, with its trace.
     return _page("error.html", 500, {"title": "That went wrong", "text": (
@@ -55,13 +57,6 @@ def _again(request: HttpRequest, status: int, title: str, text: str) -> HttpResp
         "title": title, "text": text, "sent": sent, "path": request.get_full_path(),
         "fields": [(k, v) for k, v in fields if "password" not in k and k != "code"],
         "had_file": bool(sent and request.FILES)})
-
-
-def _connection_lost(error: Exception) -> bool:
-    # MariaDB client errors: cannot connect (2002, 2003, 2005), gone away (2006), lost (2013); server shutting down
-    # 1053.
-    return bool(error.args) and (error.args[0] in (1053, 1927, 2002, 2003, 2005, 2006, 2013) or isinstance(
-        error, InterfaceError))
 
 
 def _disk_full(error: Exception) -> bool:

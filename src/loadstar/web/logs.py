@@ -8,6 +8,14 @@ from django.db import InterfaceError, OperationalError
 AWAY_AGAIN_S = 60.0
 
 
+def connection_lost(error: BaseException | None) -> bool:
+    """Whether the database cannot be reached: any other fault of it is ours, and keeps its trace."""
+    # MariaDB client errors: cannot connect (2002, 2003, 2005), gone away (2006), lost (2013); server shutting down
+    # 1053, connection killed 1927.
+    return isinstance(error, InterfaceError) or (isinstance(error, OperationalError) and bool(error.args) and (
+        error.args[0] in (1053, 1927, 2002, 2003, 2005, 2006, 2013)))
+
+
 class AwayInOneLine(logging.Filter):
     """A database that is away is one fault, not one for each request: no trace, and not again within a minute."""
 
@@ -18,12 +26,12 @@ class AwayInOneLine(logging.Filter):
     def filter(self, record: logging.LogRecord) -> bool:
         """Whether a record is written; the trace is taken off it."""
         error = record.exc_info[1] if record.exc_info else None
-        if not isinstance(error, OperationalError | InterfaceError):
+        if not connection_lost(error):
             return True
         now = time.monotonic()
         if now - self._told_at < AWAY_AGAIN_S:
             return False
         self._told_at = now
-        record.msg, record.args = "the database is away, or refuses: %s (told once a minute)", (error,)
+        record.msg, record.args = "the database is away: %s (told once a minute)", (error,)
         record.exc_info = record.exc_text = None
         return True

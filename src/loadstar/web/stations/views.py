@@ -1,5 +1,6 @@
 """The one view of every station: resolve the plan, take at most one edit, render the page."""
 
+from django.core.exceptions import PermissionDenied
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect
 from django.views.decorators.http import require_POST
@@ -41,6 +42,8 @@ def act(request: HttpRequest, membership: Membership, plan: int, station: str, w
     here = _station(station)
     require_edit(membership)
     frame = frame_for(request, membership, plan, here.key, here.keeps)
+    if not frame.may_edit:
+        raise PermissionDenied  # in the archive: no page shows the form
     wanted = here.acts.get(what)
     if wanted is None:
         raise Http404
