@@ -116,16 +116,17 @@ def edit(one: Round, dice: random.Random, everything: bool, wait_s: float) -> No
     answered: list[str] = []
 
     def send() -> None:
-        head = int(re.search(r'name="base" value="(\d+)"', worker.get(f"{worker.plan}loads/?add=load"))[1])  # type: ignore[index]
-        while True:
-            name = f"plan {uuid.uuid4().hex[:8]}"
-            try:
+        try:
+            page = worker.get(f"{worker.plan}loads/?add=load")
+            head = int(re.search(r'name="base" value="(\d+)"', page)[1])  # type: ignore[index]
+            while True:
+                name = f"plan {uuid.uuid4().hex[:8]}"
                 worker.post(f"{worker.plan}edit/", base=str(head), next=f"{worker.plan}loads/",
                             edit=f'{{"kind": "rename", "name": "{name}"}}')
-            except (OSError, HTTPException):  # killed in the middle of the answer
-                return
-            head += 1
-            answered.append(name)
+                head += 1
+                answered.append(name)
+        except (OSError, HTTPException):  # killed in the middle of an answer
+            return
 
     sender = threading.Thread(target=send)
     sender.start()

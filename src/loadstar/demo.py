@@ -8,67 +8,12 @@ the battery within weeks.
 
 from typing import Any
 
-from .core.edits import (
-    AddElement,
-    AddWire,
-    ChangeElement,
-    Edit,
-    Rename,
-    SetMachine,
-    SetRules,
-    SetWire,
-    apply,
-)
+from .core.edits import AddElement, ChangeElement, Edit, SetMachine, SetWire, apply
+from .core.edits.builder import Builder
 from .core.edits.survey import PutPlug, TakeReadings
 from .core.plan.model import Plan
 
 WORKSHOP = "Saltmarsh Survey Workshop"
-
-
-class Builder:
-    """A plan under construction by edits, which are kept."""
-
-    def __init__(self, name: str) -> None:
-        self.plan = Plan()
-        self.steps: list[Edit] = []
-        self.do(Rename(name=name))
-
-    def do(self, edit: Edit) -> None:
-        """Apply an edit."""
-        self.plan = apply(self.plan, edit)
-        self.steps.append(edit)
-
-    def add(self, what: str, *, alone: bool = False, **values: Any) -> str:
-        """Add an element (with its circuit, unless alone); its id."""
-        before = {e.id for e in (*self.plan.places, *self.plan.runs, *self.plan.parts)}
-        self.do(AddElement.model_validate({"what": what, "values": values, "alone": alone}))
-        new = [e for e in (*self.plan.places, *self.plan.runs, *self.plan.parts) if e.id not in before]
-        return next(e.id for e in new if getattr(e, "kind", what) == what)
-
-    def change(self, element: str, **values: Any) -> None:
-        """Change an element."""
-        self.do(ChangeElement(id=element, values=values))
-
-    def machine(self, **values: Any) -> None:
-        """Set the machine's figures."""
-        self.do(SetMachine(values=values))
-
-    def rules(self, **values: Any) -> None:
-        """Set house rules."""
-        self.do(SetRules(values=values))
-
-    def lay(self, a: str, b: str, **values: Any) -> str:
-        """Lay a wire by hand; its id."""
-        self.do(AddWire(a=a, b=b, values=values))
-        return self.plan.wires[-1].id
-
-    def fix(self, wire: str, **values: Any) -> None:
-        """Fix something of a wire."""
-        self.do(SetWire(id=wire, values=values))
-
-    def wire_to(self, end: str) -> str:
-        """The wire that ends at a terminal."""
-        return next(w.id for w in self.plan.wires if end in (w.a, w.b))
 
 
 def _tourer(name: str) -> tuple[Builder, dict[str, str]]:

@@ -18,7 +18,8 @@ from loadstar.core.physics import battery as cell
 from loadstar.core.physics.generator import Winding, half_wave_a, rectified_a
 from loadstar.core.wiring.references import references, two_references
 from loadstar.core.wiring.topology import Topology
-from loadstar.demo import PLANS, Builder, tide_hauler
+from loadstar.core.edits.builder import Builder
+from loadstar.demo import PLANS, tide_hauler
 from loadstar.exchange.report import headline, report
 
 

@@ -26,7 +26,7 @@ from loadstar.core.plan.bodies import BODY_KINDS
 from loadstar.core.plan.model import Plan
 from loadstar.core.survey.continuity import understand
 from loadstar.core.survey.health import judged, rested_charge, standing_hours
-from loadstar.demo import Builder
+from loadstar.core.edits.builder import Builder
 from loadstar.exchange.survey import survey_of
 
 

@@ -12,7 +12,8 @@ from judgement.plans import e_bike
 
 from loadstar.core.edits import AddWire, MoveEnd, RemoveElement, SetMachine, apply
 from loadstar.core.plan.model import Plan
-from loadstar.demo import Builder, winter
+from loadstar.core.edits.builder import Builder
+from loadstar.demo import winter
 
 Must = tuple[str, str, str]
 

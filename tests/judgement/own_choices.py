@@ -3,7 +3,7 @@
 from itertools import product
 
 from loadstar.core.plan.model import Plan
-from loadstar.demo import Builder
+from loadstar.core.edits.builder import Builder
 
 # Rules that speak about what Loadstar chooses itself: sizes, ratings, contacts, classes of fuse, ways of a return.
 COMPLAINTS = frozenset({

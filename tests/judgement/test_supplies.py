@@ -11,7 +11,8 @@ from loadstar.core.edits import ChangeElement, apply
 from loadstar.core.edits.survey import TakeReadings
 from loadstar.core.figures.registry import working
 from loadstar.core.physics.batch import LOW
-from loadstar.demo import Builder, ferry_runner, tide_hauler
+from loadstar.core.edits.builder import Builder
+from loadstar.demo import ferry_runner, tide_hauler
 
 
 def charged(set_v, chemistry="agm", nominal_v=12, system_v=12):

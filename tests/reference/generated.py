@@ -3,7 +3,7 @@
 import random
 
 from loadstar.core.plan.model import Plan
-from loadstar.demo import Builder
+from loadstar.core.edits.builder import Builder
 
 KINDS = ("block", "short", "single phase", "half wave", "module", "bus bar", "frame", "plugs", "total loss", "starter",
          "pack", "converter", "isolated converter", "diode packs", "parallel packs", "port", "changeover packs",

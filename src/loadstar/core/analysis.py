@@ -8,7 +8,7 @@ from .findings import Finding
 from .plan.model import Plan
 from .rules import judge
 
-CORE_VERSION = "4"
+CORE_VERSION = "5"
 
 
 @dataclass(frozen=True)
@@ -29,7 +29,11 @@ class Analysis(Figures):
 
 def analyse(plan: Plan) -> Analysis:
     """Compute everything about a plan, and judge it."""
-    figures = compute(plan)
+    return judged(compute(plan))
+
+
+def judged(figures: Figures) -> Analysis:
+    """Figures with what they are judged to mean."""
     found = object.__new__(Analysis)
     found.__dict__.update(figures.__dict__, findings=judge(figures))  # with what was computed on the way
     return found

@@ -14,7 +14,7 @@ class Head:
     """One of them: its words, value and unit (None: `detail` says why there is none), and how grave what is found about
     it is.
 
-    `limit_c` is a limit that stands in the words as "{limit}". `subject` is where it is looked at, `select` the element
+    `limit` is what it must not pass, in its own unit; None where it has none. `limit_c` is a limit that stands in the words as "{limit}". `subject` is where it is looked at, `select` the element
     that it is of.
     """
 
@@ -28,6 +28,7 @@ class Head:
     working: str = ""
     is_span: bool = False
     limit_c: float | None = None
+    limit: float | None = None
 
 
 def headline(analysis: Analysis, state: States) -> tuple[Head, ...]:
@@ -51,13 +52,13 @@ def _margin(analysis: Analysis, state: States) -> Head:
     margin = analysis.ledgers[state].margin_a
     words = "battery pays" if margin < 0 else "charges"
     return Head(f"Margin, {STATE_NAMES[state].lower()}: {words}", margin, "A",
-                severity="caution" if state in RUNNING and margin < 0 else None,
+                severity="caution" if state in RUNNING and margin < 0 else None, limit=0.0,
                 working=FigureKey.of("margin", state))
 
 
 def _pack_margin(analysis: Analysis, state: States) -> Head:
     return Head("To the pack's limit, full power", analysis.bms_margin_a(), "A",
-                severity=_caution(analysis, "pack.bms", "pack.cuts-out"),
+                severity=_caution(analysis, "pack.bms", "pack.cuts-out"), limit=0.0,
                 working=FigureKey.of("bms_margin"))
 
 
@@ -66,6 +67,7 @@ def _hardest_lamp(analysis: Analysis, state: States) -> Head:
         return Head("Most for a lamp, cruise", None, "V", "no lamp yet", subject="accessory")
     lamp, volts = analysis.hardest_lamp()
     return Head(f"Most for a lamp, cruise: {lamp.name}", volts, "V", severity=_severity(analysis, lamp.id, "lamp.over"),
+                limit=lamp.window_high_v,
                 working=FigureKey.of("lamp_v", lamp.id, "cruise"))
 
 
@@ -75,7 +77,7 @@ def _lowest(analysis: Analysis, state: States) -> Head:
         return Head("Lowest at a load", None, "V", f"none live, {STATE_NAMES[state].lower()}", subject="circuit")
     load, _, volts = lowest
     return Head(f"Lowest, {STATE_NAMES[state].lower()}: {load.name}", volts, "V",
-                severity=_severity(analysis, load.id, "load."),
+                severity=_severity(analysis, load.id, "load."), limit=load.window_low_v,
                 subject="circuit", select=load.id, working=FigureKey.of("load_v", load.id, state))
 
 
@@ -87,7 +89,7 @@ def _hottest(analysis: Analysis, state: States) -> Head:
     return Head(f"Hottest, {STATE_NAMES[state].lower()}: {wire} of {{limit}}", warm, "°C",
                 severity=_severity(analysis, wire, "wire.too-hot"),
                 subject="circuit", select=wire, working=FigureKey.of("wire_c", wire, state),
-                limit_c=analysis.wires[wire].class_c)
+                limit_c=analysis.wires[wire].class_c, limit=analysis.wires[wire].class_c)
 
 
 def _weakest(analysis: Analysis) -> Head:
@@ -97,7 +99,7 @@ def _weakest(analysis: Analysis) -> Head:
     wire, strength = weakest
     guard = analysis.wires[wire].guard
     return Head(f"Weakest: {wire} behind {guard.fuse if guard else 'nothing'}", strength, "×",
-                severity=_severity(analysis, wire, "wire.not-protected"), subject="circuit", select=wire,
+                severity=_severity(analysis, wire, "wire.not-protected"), subject="circuit", select=wire, limit=1.0,
                 working=FigureKey.of("strength", wire))
 
 
@@ -106,6 +108,7 @@ def _parked(analysis: Analysis, state: States) -> Head:
         return Head("Parked until no start", None, "days", "no battery yet", subject="machine")
     return Head("Parked until no start", analysis.parked.days * 24, "h",
                 severity=_caution(analysis, "budget.parked", "budget.crank"),
+                limit=analysis.plan.rules.parked_days * 24,
                 working=FigureKey.of("parked"), is_span=True)
 
 
@@ -126,7 +129,7 @@ def _one_fails(analysis: Analysis, state: States) -> Head:
         return Head("If one lamp fails", None, "V", "fewer than two lamps", subject="accessory")
     gone, other, volts = found
     return Head(f"{other.name}, town, if {gone.name} fails", volts, "V",
-                severity=_severity(analysis, gone.id, "lamp.takes"),
+                severity=_severity(analysis, gone.id, "lamp.takes"), limit=other.window_high_v,
                 working=FigureKey.of("lamp_failed", gone.id, other.id))
 
 

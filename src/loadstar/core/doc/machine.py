@@ -5,17 +5,21 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from .states import States
-from .types import Doc, Name
+from .types import Marked, Name
 
 SystemKind = Literal["battery", "total_loss", "magneto", "ignition_only", "pack"]
 
 
-class Machine(Doc):
-    """The machine: what feeds it, what its frame is joined to, and the speeds or powers that its states stand for."""
+class Machine(Marked):
+    """The machine: what feeds it, what its frame is joined to, and the speeds or powers that its states stand for.
+
+    `size` names its size class (materials/typical.py), whose usual figures it began with; "": none was chosen.
+    """
 
     name: Name = "New machine"
     kind: Literal["touring motorcycle", "motorcycle", "small motorcycle", "scooter", "utility bike", "trail e-bike",
                   "cargo e-bike", "e-scooter"] = "motorcycle"
+    size: Annotated[str, Field(pattern=r"^[a-z0-9 -]{0,30}$")] = ""
     system: SystemKind = "battery"
     system_v: Literal[6, 12, 24, 36, 48, 52, 60, 72] = 12
     chassis: Literal["negative", "floating", "winding"] = "negative"

@@ -4,7 +4,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from .types import ONE_LINE, Doc, Id, Name, Standing
+from .types import ONE_LINE, Doc, Id, Marked, Name, Standing
 
 
 class Place(Doc):
@@ -28,7 +28,7 @@ class Place(Doc):
     standing: Standing = "found"
 
 
-class Run(Doc):
+class Run(Marked):
     """A way for wires between two places, with its measured length."""
 
     id: Id

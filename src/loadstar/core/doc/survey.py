@@ -8,7 +8,7 @@ from .types import ONE_LINE, Doc, Id, Name, NeverTapped, Note, Standing
 
 PinFunction = Literal["feed", "ground", "lamp", "signal", "unknown", "unused", "other"]
 MeterState = Literal["key_off", "key_on", "cranking", "idle", "raised", "lamp_on"]
-Quantity = Literal["V", "ohm", "A", "beep", "s"]
+Quantity = Literal["V", "ohm", "A", "beep", "s", "figure"]
 
 
 class Plug(Doc):
@@ -38,16 +38,18 @@ class Plug(Doc):
 
 class Reading(Doc):
     """What an instrument showed: volts or amps of `element` in a state, ohms or a beep from it to the frame with the
-    key off, or the seconds that it stays live after what `state` names has ended.
+    key off, or the seconds that it stays live after what `state` names has ended; of quantity "figure" the element's
+    figure `field` as measured, in that field's unit.
 
     `taken` is the time by ISO 8601. Of two like readings the later one counts.
     """
 
     id: Id
-    element: Id
+    element: Id | Literal["machine"]
     quantity: Quantity
     state: MeterState = "key_off"
     value: Annotated[float, Field(ge=-1000, le=1e9)]
+    field: Annotated[str, Field(pattern=r"^[a-z0-9_]{0,40}$")] = ""
     instrument: Annotated[str, Field(max_length=60), ONE_LINE] = ""
     taken: Annotated[str, Field(max_length=32), ONE_LINE] = ""
     by: Annotated[str, Field(max_length=80), ONE_LINE] = ""

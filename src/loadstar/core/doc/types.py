@@ -1,9 +1,9 @@
 """Words and figures as a document holds them: ids, names, colours, sizes that are listed, and the base of every
 element."""
 
-from typing import Annotated, Literal, get_args
+from typing import Annotated, Literal, Self, get_args
 
-from pydantic import AfterValidator, BaseModel, BeforeValidator, ConfigDict, Field
+from pydantic import AfterValidator, BaseModel, BeforeValidator, ConfigDict, Field, model_validator
 
 from ..materials.conductors import AREAS_MM2, INSULATIONS
 from ..materials.fuses import RATINGS_A
@@ -17,6 +17,10 @@ Colour = Literal["", "BK", "BN", "RD", "OG", "YE", "GN", "BU", "VT", "GY", "WH",
 InsulationCode = Literal["A", "B", "105", "C", "D"]
 assert set(get_args(InsulationCode)) == set(INSULATIONS)
 Standing = Literal["found", "believed"]  # on this machine, or taken over from another and not yet confirmed here
+# Of one figure: usual for such a machine or thing, taken over from another and not yet confirmed, or measured here. A
+# figure without one was stated by somebody.
+FieldStanding = Literal["typical", "believed", "found"]
+Marks = dict[Annotated[str, Field(pattern=r"^[a-z][a-z0-9_]{0,39}$")], FieldStanding]
 NeverTapped = Literal["", "airbag", "ABS", "throttle", "CAN"]
 
 
@@ -37,3 +41,19 @@ class Doc(BaseModel):
     """Base of everything in the document: frozen, nothing unknown, no NaN or infinity."""
 
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+
+
+class Marked(Doc):
+    """An element whose figures have a standing each: `marks` names those that nobody simply stated, by field."""
+
+    marks: Marks = {}
+
+    @model_validator(mode="after")
+    def _marks_are_fields(self) -> Self:
+        if unknown := sorted(self.marks.keys() - type(self).model_fields.keys()):
+            raise ValueError(f"names a figure that is not there: {unknown[0]}")
+        return self
+
+    def standing_of(self, field: str) -> Literal["stated", "typical", "believed", "found"]:
+        """How a figure is known."""
+        return self.marks.get(field, "stated")

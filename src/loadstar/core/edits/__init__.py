@@ -13,6 +13,7 @@ from ..plan.model import Plan
 from ..plan.speech import validation_faults
 from .base import EditBase
 from .elements import AddElement, ChangeElement, CopyLoad, RemoveElement
+from .standing import Vouch
 from .survey import BodyPlaces, Confirm, MovePlace, PutPins, PutPlug, SetScale, TakeReadings, TakeSurvey
 from .whole import Rename, SetMachine, SetRules
 from .wires import AddWire, MakeBusBar, MoveEnd, RemoveWire, SetWire
@@ -22,7 +23,7 @@ __all__ = [
     "MovePlace", "PutPins",
     "PutPlug", "RemoveElement", "RemoveWire", "Rename", "SetMachine", "SetRules", "SetScale", "SetWire", "Several",
     "TakeReadings",
-    "TakeSurvey", "apply", "parse_edit", "parse_posted"]
+    "TakeSurvey", "Vouch", "apply", "parse_edit", "parse_posted"]
 MOST_EDITS, MOST_DEEP = 3000, 4  # of a step of several: how many in all, how deep in one another
 
 
@@ -46,7 +47,7 @@ Edit = Annotated[
     Rename | SetMachine | SetRules | AddElement | ChangeElement | CopyLoad | RemoveElement | SetWire | AddWire
     | RemoveWire
     | MoveEnd | MakeBusBar | Several | BodyPlaces | Confirm | MovePlace | PutPins | PutPlug | SetScale | TakeReadings
-    | TakeSurvey,
+    | TakeSurvey | Vouch,
     Field(discriminator="kind"),
 ]
 Several.model_rebuild()
@@ -67,7 +68,7 @@ def parse_posted(data: object) -> Edit:
     each = list(_each(edit, MOST_DEEP))
     if len(each) > MOST_EDITS:
         raise refuse("", "edits", f"These are {len(each):,} changes in one step; {MOST_EDITS:,} are the most.")
-    if not all(one.POSTED for one in each):
+    if not all(one.may_be_posted for one in each):
         raise refuse("", "kind",
                      "Readings are entered where they are asked for, so that the record knows who took them and when.")
     return edit

@@ -1,9 +1,11 @@
 """What every edit is built from: its base, and values checked into elements or refused in words."""
 
+import math
 from typing import Any, ClassVar, TypeVar
 
 from pydantic import BaseModel, ConfigDict, ValidationError
 
+from ..doc.types import Marked, Marks
 from ..errors import PlanError, refuse
 from ..parts.base import Part
 from ..parts.registry import PARTS
@@ -18,6 +20,11 @@ class EditBase(BaseModel):
 
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
     POSTED: ClassVar[bool] = True  # whether anybody may send it as data
+
+    @property
+    def may_be_posted(self) -> bool:
+        """Whether anybody may send it as data: a figure as found comes with who found it, from the session."""
+        return self.POSTED and "found" not in getattr(self, "marks", {}).values()
 
     def run(self, plan: Plan) -> Plan:
         """The plan with the edit carried out, unchecked as a whole; PlanError where it cannot be."""
@@ -54,11 +61,13 @@ def existing(plan: Plan, part_id: str) -> Part:
 
 def name_of(plan: Plan, element: str) -> str:
     """An element's name, or its id where it has none."""
+    if element == "machine":
+        return plan.machine.name
     return next((str(getattr(one, "name", element)) for one in plan.elements() if one.id == element), element)
 
 
 # What an element is and belongs to: given by the edit itself, never by the values that come with it.
-_IDENTITY = frozenset({"id", "kind", "made_for"})
+_IDENTITY = frozenset({"id", "kind", "made_for", "marks"})
 
 
 def free(element: str, values: dict[str, Any]) -> dict[str, Any]:
@@ -66,3 +75,18 @@ def free(element: str, values: dict[str, Any]) -> dict[str, Any]:
     if taken := sorted(_IDENTITY & values.keys()):
         raise refuse(element, taken[0], f"{words_for(taken[0]).capitalize()} cannot be set: Loadstar gives it.")
     return values
+
+
+def restated(old: Marked, values: dict[str, Any], marks: Marks) -> Marks:
+    """How the figures of an element are known once `values` are set: what is another figure now was stated, unless
+    `marks` says more of it; what was sent back as it stood stays as it was known."""
+    kept = {field: standing for field, standing in old.marks.items()
+            if field not in values or _same(values[field], getattr(old, field))}
+    return {**kept, **marks}
+
+
+def _same(new: object, old: object) -> bool:
+    """Whether a value is the one that stood there; a form shows six figures of a number."""
+    if isinstance(new, int | float) and isinstance(old, int | float):
+        return math.isclose(new, old, rel_tol=1e-5, abs_tol=1e-9)
+    return new == old

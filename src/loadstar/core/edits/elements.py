@@ -6,14 +6,15 @@ from pydantic import AfterValidator
 
 from ..doc.places import Place, Run
 from ..doc.survey import Continuity, Removed
-from ..doc.types import Doc
+from ..doc.types import Doc, Marked, Marks
 from ..errors import refuse
+from ..materials.accessories import ACCESSORIES
 from ..parts.base import Part
 from ..parts.load import LoadPart
 from ..parts.registry import KINDS
 from ..parts.tap import Tap
 from ..plan.model import Plan
-from .base import EditBase, checked, checked_part, existing, free, name_of
+from .base import EditBase, checked, checked_part, existing, free, name_of, restated
 from .recipes import bridge, make, take_out
 from .remake import dropped, remade
 from .survey import check_hangers
@@ -32,16 +33,20 @@ def _known(what: str) -> str:
 
 class AddElement(EditBase):
     """Add a place, a run or a part of any kind. Loads, blocks and the like come with all that their circuits need,
-    unless they are to stand `alone`, to be wired by hand."""
+    unless they are to stand `alone`, to be wired by hand. `marks` says which figures nobody stated; of a load from the
+    list of usual accessories, those that are as the list has them are typical."""
 
     kind: Literal["add"] = "add"
     what: Annotated[str, AfterValidator(_known)]
     values: dict[str, Any]
+    marks: Marks = {}
     alone: bool = False
 
     def run(self, plan: Plan) -> Plan:
         work = Workpiece.of(plan)
         values = {**free("", self.values), "id": work.new_id(self.what)}
+        if marks := {**self._as_listed(), **self.marks}:
+            values["marks"] = marks
         plan = plan.model_copy(update={"counters": work.counters})
         if self.what in _LISTED:
             field, model = _LISTED[self.what]
@@ -54,6 +59,12 @@ class AddElement(EditBase):
             _check_feed(plan, part)
         return plan.model_copy(update={"parts": (*plan.parts, part)}) if self.alone else make(plan, part)
 
+    def _as_listed(self) -> Marks:
+        usual = ACCESSORIES.get(str(self.values.get("usual", ""))) if self.what == LoadPart.model_fields[
+            "kind"].default else None
+        return {} if usual is None else {field: "typical" for field, figure in usual.figures().items()
+                                         if field not in self.values or self.values[field] == figure}
+
     def label(self, plan: Plan) -> str:
         return f"{self.values.get('name') or 'run'} added"
 
@@ -64,6 +75,7 @@ class ChangeElement(EditBase):
     kind: Literal["change"] = "change"
     id: str
     values: dict[str, Any]
+    marks: Marks = {}
 
     def run(self, plan: Plan) -> Plan:
         values = free(self.id, self.values)
@@ -71,10 +83,10 @@ class ChangeElement(EditBase):
             elements = getattr(plan, field)
             if any(e.id == self.id for e in elements):
                 return plan.model_copy(update={field: tuple(
-                    checked(model, e.id, {**e.model_dump(), **values}) if e.id == self.id else e
+                    checked(model, e.id, {**e.model_dump(), **values, **self._marks(e)}) if e.id == self.id else e
                     for e in elements)})
         old = existing(plan, self.id)
-        new = checked_part(old.id, {**old.model_dump(), **values})
+        new = checked_part(old.id, {**old.model_dump(), **values, **self._marks(old)})
         changed = plan.model_copy(update={"parts": tuple(new if p.id == old.id else p for p in plan.parts)})
         if isinstance(old, LoadPart) and isinstance(new, LoadPart) and (
                 old.feed, old.live, old.returns) != (new.feed, new.live, new.returns):
@@ -86,6 +98,9 @@ class ChangeElement(EditBase):
         if old.name != new.name:
             changed = _renamed_made(changed, old.id, old.name, new.name)
         return changed
+
+    def _marks(self, old: Doc) -> dict[str, Marks]:
+        return {"marks": restated(old, self.values, self.marks)} if isinstance(old, Marked) else {}
 
     def label(self, plan: Plan) -> str:
         """What the revision list says, with what of a load's circuit could not be kept."""
@@ -107,8 +122,10 @@ class CopyLoad(EditBase):
             raise refuse(self.id, "id", f"{self.id} is no accessory: only accessories can be copied.")
         taken = {p.name for p in plan.loads}
         number = next(n for n in range(2, 1000) if f"{load.name} {n}" not in taken)
-        values = {**load.model_dump(exclude={"id", "kind", "made_for"}), "name": f"{load.name} {number}"}
-        return AddElement(what="load", values=values).run(plan)
+        values = {**load.model_dump(exclude={"id", "kind", "made_for", "marks"}), "name": f"{load.name} {number}"}
+        # of a second one like it nothing has been measured yet
+        marks = {field: "believed" if standing == "found" else standing for field, standing in load.marks.items()}
+        return AddElement(what="load", values=values, marks=marks).run(plan)
 
     def label(self, plan: Plan) -> str:
         return f"{name_of(plan, self.id)} copied"

@@ -8,18 +8,21 @@ from pydantic import Field
 
 from ..doc.places import Place, Run
 from ..doc.survey import Plug, Reading, Removed
+from ..doc.types import Marks
 from ..errors import refuse
 from ..parts.tap import Tap
-from ..plan.bodies import BODY_KINDS
+from ..plan.bodies import BODY_KINDS, way_m
 from ..plan.model import Plan
-from .base import EditBase, checked, checked_part, name_of
+from .base import EditBase, checked, checked_part, name_of, restated
+from .standing import set_figure
 from .workpiece import Workpiece
 
 MOST_ROWS, MOST_WAYS = 400, 60
 
 
 class BodyPlaces(EditBase):
-    """Add the places that come with the machine's body and are not there yet, to scale."""
+    """Add the places that come with the machine's body and the ways between them, so far as they are not there yet, to
+    scale."""
 
     kind: Literal["body_places"] = "body_places"
 
@@ -31,7 +34,14 @@ class BodyPlaces(EditBase):
                                    "y_mm": round(g.y_mm * scale), "reach": g.reach, "zone": g.zone, "water": g.water,
                                    "moves": g.moves, "standing": "believed"})
                for g in body.places if g.name not in taken]
-        return plan.model_copy(update={"places": (*plan.places, *new), "counters": work.counters})
+        places = (*plan.places, *new)
+        at, given = {p.name: p.id for p in places}, {g.name: g for g in body.places}
+        joined, new_ids = {frozenset((r.a, r.b)) for r in plan.runs}, {p.id for p in new}
+        # between places that were there already the ways are what somebody found
+        runs = [checked(Run, "", {"id": work.new_id("run"), "a": at[a], "b": at[b], "marks": {"length_m": "typical"},
+                                  "length_m": way_m(given[a], given[b], scale)})
+                for a, b in body.runs if frozenset((at[a], at[b])) not in joined and {at[a], at[b]} & new_ids]
+        return plan.model_copy(update={"places": places, "runs": (*plan.runs, *runs), "counters": work.counters})
 
     def label(self, plan: Plan) -> str:
         return f"places of a {plan.machine.kind} put on the map"
@@ -123,6 +133,7 @@ class PutPlug(EditBase):
             before, name = there.get(way), f"{plug.name} pin {way}"
             base = parts[before.id].model_dump() if before else {
                 "id": work.new_id("tap"), "plug": plug.id, "place": plug.place, "function": "unknown", "fused_a": None}
+            values = {**values, "marks": _pin_marks(before, values)}
             made = checked_part(name, {**base, "name": name, **values, "kind": "tap"})
             if before and isinstance(made, Tap):
                 check_hangers(plan, before, made)
@@ -165,7 +176,11 @@ class TakeReadings(EditBase):
     def run(self, plan: Plan) -> Plan:
         work = Workpiece.of(plan)
         new = tuple(checked(Reading, "", {**r, "id": work.new_id("reading")}) for r in self.readings)
-        return plan.model_copy(update={"readings": (*plan.readings, *new), "counters": work.counters})
+        plan = plan.model_copy(update={"readings": (*plan.readings, *new), "counters": work.counters})
+        for reading in new:
+            if reading.quantity == "figure":
+                plan = set_figure(plan, reading.element, reading.field, reading.value, "found")
+        return plan
 
     def label(self, plan: Plan) -> str:
         first = name_of(plan, str(self.readings[0].get("element", "")))
@@ -182,12 +197,19 @@ class Confirm(EditBase):
         wanted = set(self.ids)
 
         def settled(elements: tuple[Any, ...]) -> tuple[Any, ...]:
-            return tuple(e.model_copy(update={"standing": "found"}) if e.id in wanted and hasattr(e, "standing") else e
-                         for e in elements)
-        return plan.model_copy(update={f: settled(getattr(plan, f)) for f in ("places", "plugs", "parts")})
+            return tuple(_confirmed(e) if e.id in wanted else e for e in elements)
+        return plan.model_copy(update={f: settled(getattr(plan, f)) for f in ("places", "plugs", "parts", "runs")})
 
     def label(self, plan: Plan) -> str:
         return f"{name_of(plan, self.ids[0])} confirmed" if len(self.ids) == 1 else f"{len(self.ids)} facts confirmed"
+
+
+def _confirmed(element: Any) -> Any:
+    """An element of which all that was believed has been found so."""
+    changes: dict[str, Any] = {"standing": "found"} if hasattr(element, "standing") else {}
+    if marks := getattr(element, "marks", None):
+        changes["marks"] = {f: "found" if standing == "believed" else standing for f, standing in marks.items()}
+    return element.model_copy(update=changes)
 
 
 class TakeSurvey(EditBase):
@@ -216,7 +238,8 @@ class TakeSurvey(EditBase):
         for one in _rows(data, "runs"):
             ends = {end: at.get(str(one.get(end)), str(one.get(end))) for end in ("a", "b")}
             if frozenset(ends.values()) not in joined:
-                new_runs.append(checked(Run, "run", {**one, **ends, "id": work.new_id("run")}))
+                new_runs.append(checked(Run, "run", {**one, **ends, "id": work.new_id("run"),
+                                                     "marks": {"length_m": "believed"}}))
         plugs, of = {p.name for p in plan.plugs}, {}
         for one in _rows(data, "plugs"):
             if one.get("name") not in plugs:
@@ -229,7 +252,7 @@ class TakeSurvey(EditBase):
             if (one.get("plug") and str(one["plug"]) not in of) or one.get("name") in names:
                 continue
             work.parts.append(checked_part(str(one.get("name")), {
-                **one, "kind": "tap", "id": work.new_id("tap"), "standing": "believed",
+                **one, "kind": "tap", "id": work.new_id("tap"), "standing": "believed", "marks": {},
                 "place": at.get(str(one.get("place")), ""),
                 "plug": of.get(str(one.get("plug"))), "made_for": None}))
         gone = {r.name for r in plan.removed}
@@ -264,6 +287,13 @@ def check_hangers(plan: Plan, old: Tap, new: Tap) -> None:
 def wheelbase_mm(plan: Plan) -> float:
     """The machine's wheelbase, or the usual one of its kind."""
     return plan.machine.wheelbase_mm or BODY_KINDS[plan.machine.kind].wheelbase_mm
+
+
+def _pin_marks(before: Tap | None, values: dict[str, Any]) -> Marks:
+    """What a pin may give was stated by somebody, or is only what such a pin usually may."""
+    if before is not None:
+        return restated(before, values, {})
+    return {} if "rated_a" in values else {"rated_a": "typical"}
 
 
 def _way(pin: dict[str, Any]) -> int:

@@ -6,10 +6,11 @@ from pydantic import ValidationError
 
 from ..doc.machine import Machine
 from ..doc.rules import HouseRules
+from ..doc.types import Marks
 from ..errors import PlanError
 from ..plan.model import Plan
 from ..plan.speech import validation_faults
-from .base import EditBase, checked
+from .base import EditBase, checked, free, restated
 
 
 class Rename(EditBase):
@@ -30,9 +31,14 @@ class SetMachine(EditBase):
 
     kind: Literal["set_machine"] = "set_machine"
     values: dict[str, Any]
+    marks: Marks = {}
 
     def run(self, plan: Plan) -> Plan:
-        return plan.model_copy(update={"machine": checked(Machine, "", {**plan.machine.model_dump(), **self.values})})
+        old = plan.machine
+        values = {name: value for name, value in self.values.items() if name == "kind"}  # its body, not what it is
+        values |= free("machine", {name: value for name, value in self.values.items() if name != "kind"})
+        return plan.model_copy(update={"machine": checked(Machine, "", {
+            **old.model_dump(), **values, "marks": restated(old, values, self.marks)})})
 
     def label(self, plan: Plan) -> str:
         return "machine changed"

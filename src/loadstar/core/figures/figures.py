@@ -292,16 +292,17 @@ class Figures:
         return (min(found)[1], min(found)[0]) if found else None
 
 
-def compute(plan: Plan) -> Figures:
-    """Every figure of a plan."""
+def compute(plan: Plan, solved: Sized | None = None) -> Figures:
+    """Every figure of a plan. `solved`: of a plan with the same currents in the same wires, which then are not solved
+    again."""
     fault = _generator_fault(plan)
     # With ratings that fit no generator, the battery alone is what can be computed.
     usable = plan if fault is None else plan.model_copy(
         update={"parts": tuple(p for p in plan.parts if p.id != fault[0])})
     topology = Topology(usable)
     left_out: list[str] = []
-    sized = _within_bounds(left_out, "what flows in the wires", lambda: size(topology, Thermal(topology))
-                           if usable.supply else None)
+    sized = _within_bounds(left_out, "what flows in the wires", lambda: solved or (
+        size(topology, Thermal(topology)) if usable.supply else None))
     return Figures(
         plan=usable, topology=topology, sized=sized, wires=wire_results(topology, sized) if sized else {},
         ledgers={state: ledger(usable, state) for state in topology.source.states},

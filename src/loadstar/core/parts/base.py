@@ -6,7 +6,7 @@ from typing import Any, ClassVar
 
 from ..doc.machine import Machine, SystemKind
 from ..doc.states import States
-from ..doc.types import Doc, Id, Name
+from ..doc.types import Id, Marked, Name
 from ..refs import ElementRef, TerminalRef
 from .asks import Ask
 from .inside import ContactRating, Drives, Inside, Limit, Protection
@@ -16,7 +16,7 @@ Glance = tuple[str, float, str]  # words, a figure and its unit
 MUST = ("PREFIX", "TITLE", "TERMINALS", "ASKS", "inside")
 
 
-class Part(Doc):
+class Part(Marked):
     """Something of the machine or of what is added to it, at a place. `made_for` is what it was made for and goes
     with."""
 

@@ -30,7 +30,7 @@ class LoadPart(Part):
 
     `inrush_ms` is how long an inrush of shape "rectangle" lasts, or the time constant of a "decay" from its peak.
     `body` says whether its negative reaches the frame through its own mounting; `maker_fuse_a` the fuse its maker
-    asks for.
+    asks for. `usual` is the entry of the list of usual accessories that its figures began with.
     """
 
     kind: Literal["load"] = "load"
@@ -53,6 +53,7 @@ class LoadPart(Part):
     maker_fuse_a: BladeRating | None = None
     supplied_lead: Note = ""
     reason_always: Note = ""
+    usual: Annotated[str, Field(pattern=r"^[a-z0-9 -]{0,30}$")] = ""
 
     PREFIX: ClassVar[str] = "L"
     TITLE: ClassVar[str] = "Accessory"

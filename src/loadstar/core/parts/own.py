@@ -15,12 +15,16 @@ FLOOR_SHARE = 0.5  # of the machine's nominal voltage: below it the machine's ow
 
 
 class OwnLoad(Part):
-    """What the machine itself uses (ignition, pump, lamps): constant power at the battery posts."""
+    """What the machine itself uses (ignition, pump, lamps): constant power at the battery posts.
+
+    `usual` says which figure of the machine's size class it began with.
+    """
 
     kind: Literal["own"] = "own"
-    power_w: Annotated[float, Field(gt=0, le=2000)]
+    power_w: Annotated[float, Field(ge=0, le=2000)]
     live: Live = "engine"
     low_v: Annotated[float, Field(ge=0, le=16)] = 0
+    usual: Literal["", "engine", "lamps", "standing"] = ""
 
     PREFIX: ClassVar[str] = "M"
     TITLE: ClassVar[str] = "Own consumption"

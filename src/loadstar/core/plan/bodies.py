@@ -1,9 +1,10 @@
-"""What comes with each kind of machine: its usual wheelbase, and where battery, generator and the like usually sit.
+"""What comes with each kind of machine: its usual wheelbase, where things usually sit, and the ways between.
 
 All of our own making, of no particular make: starting points that are moved to where things really are. Millimetres,
 rear axle 0, forward and up positive.
 """
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 
@@ -22,49 +23,121 @@ class Given:
 
 @dataclass(frozen=True)
 class BodyKind:
-    """A kind of machine: usual wheelbase and its given places."""
+    """A kind of machine: usual wheelbase, given places, the ways between them (by the places' names), and where on it
+    supplies and accessories go: by a word of use, a place's name."""
 
     wheelbase_mm: float
     places: tuple[Given, ...]
+    runs: tuple[tuple[str, str], ...]
+    goes: Mapping[str, str]
 
 
-def _motorcycle(battery: tuple[float, float], head: tuple[float, float], regulator: tuple[float, float]) -> tuple[Given,
-                                                                                                                  ...]:
-    return (
+WAY_OVER_STRAIGHT = 1.25  # a way along frame tubes is so much longer than the straight line, as a rule
+STEERING = "with the steering"
+
+
+def way_m(a: Given, b: Given, scale: float) -> float:
+    """The usual length of the way between two places, in steps of 0.05 m."""
+    straight_mm = ((a.x_mm - b.x_mm) ** 2 + (a.y_mm - b.y_mm) ** 2) ** 0.5 * scale
+    return max(0.1, round(WAY_OVER_STRAIGHT * straight_mm / 50) * 0.05)
+
+
+def _motorcycle(wheelbase_mm: float, *, battery: tuple[float, float], seat: tuple[float, float],
+                generator: tuple[float, float], regulator: tuple[float, float], panel: tuple[float, float],
+                head: tuple[float, float], bars: tuple[float, float], front: tuple[float, float],
+                tail: tuple[float, float]) -> BodyKind:
+    return BodyKind(wheelbase_mm, (
         Given("battery", *battery, "seat off", water="dry"),
-        Given("fuse box", battery[0] - 110, battery[1] + 60, "seat off", water="dry"),
-        Given("generator", 760, 110, "left engine cover", "near the engine"),
+        Given("fuse box", battery[0] - 100, battery[1] + 50, "seat off", water="dry"),
+        Given("generator", *generator, "left engine cover", "near the engine"),
         Given("regulator", *regulator, "side panel off"),
-        Given("headstock", *head, "tank lifted", "under the tank", moves="with the steering"))
+        Given("headstock", *head, "tank lifted", "under the tank", moves=STEERING),
+        Given("under the seat", *seat, "seat off", water="dry"),
+        Given("side panel", *panel, "two screws"),
+        Given("handlebar", *bars, moves=STEERING),
+        Given("front", *front, "front panel off", water="washed over"),
+        Given("tail", *tail, "grab rail off")),
+        (("battery", "fuse box"), ("battery", "under the seat"), ("battery", "side panel"), ("battery", "regulator"),
+         ("regulator", "generator"), ("under the seat", "tail"), ("battery", "headstock"), ("headstock", "handlebar"),
+         ("headstock", "front")),
+        {"battery": "battery", "generator": "regulator", "block": "under the seat", "trigger": "tail",
+         "plug": "under the seat", "handlebar": "handlebar", "front": "front", "seat": "under the seat",
+         "rider": "side panel", "tail": "tail", "panel": "side panel"})
 
 
 BODY_KINDS: dict[str, BodyKind] = {
-    "touring motorcycle": BodyKind(1480, _motorcycle((400, 440), (1120, 760), (560, 330))),
-    "motorcycle": BodyKind(1420, _motorcycle((360, 470), (1060, 740), (520, 300))),
+    "touring motorcycle": _motorcycle(
+        1480, battery=(430, 330), seat=(180, 420), generator=(720, 60), regulator=(570, 190), panel=(500, 260),
+        head=(1010, 560), bars=(890, 690), front=(1190, 490), tail=(-300, 450)),
+    "motorcycle": _motorcycle(
+        1420, battery=(400, 330), seat=(150, 420), generator=(690, 60), regulator=(540, 180), panel=(460, 250),
+        head=(960, 530), bars=(850, 650), front=(1110, 480), tail=(-210, 460)),
     "small motorcycle": BodyKind(1200, (
-        Given("battery", 260, 300, "side panel off", water="dry"),
-        Given("magneto", 560, 90, "engine cover off", "near the engine"),
-        Given("headlamp shell", 1000, 630, "lamp rim off", moves="with the steering"),
-        Given("headstock", 880, 560, "tank off", "under the tank", moves="with the steering"))),
+        Given("battery", 270, 250, "side panel off", water="dry"),
+        Given("magneto", 530, 60, "engine cover off", "near the engine"),
+        Given("headlamp shell", 930, 490, "lamp rim off", moves=STEERING),
+        Given("headstock", 840, 440, "tank off", "under the tank", moves=STEERING),
+        Given("under the seat", 120, 340, "seat off", water="dry"),
+        Given("handlebar", 720, 590, moves=STEERING),
+        Given("tail", -230, 270)),
+        (("magneto", "battery"), ("battery", "under the seat"), ("under the seat", "tail"), ("battery", "headstock"),
+         ("magneto", "headstock"), ("headstock", "headlamp shell"), ("headlamp shell", "handlebar")),
+        {"battery": "battery", "generator": "battery", "coil": "magneto", "block": "under the seat", "trigger": "tail",
+         "plug": "headlamp shell", "handlebar": "handlebar", "front": "headlamp shell", "seat": "under the seat",
+         "rider": "battery", "tail": "tail", "panel": "battery"}),
     "scooter": BodyKind(1300, (
-        Given("battery", 760, 60, "footboard lid", water="dry"),
-        Given("fuse box", 1080, 520, "front panel off", water="dry"),
-        Given("generator", 60, 80, "engine cowl off", "near the engine"),
-        Given("regulator", 1120, 420, "front panel off"),
-        Given("headstock", 1120, 620, "front panel off", moves="with the steering"))),
+        Given("battery", 700, 20, "footboard lid", water="dry"),
+        Given("fuse box", 1010, 420, "front panel off", water="dry"),
+        Given("generator", 60, 40, "engine cowl off", "near the engine"),
+        Given("regulator", 1050, 330, "front panel off"),
+        Given("headstock", 1050, 500, "front panel off", moves=STEERING),
+        Given("under the seat", 150, 400, "seat up", water="dry"),
+        Given("handlebar", 980, 720, moves=STEERING),
+        Given("front", 1130, 460, "front panel off", water="washed over"),
+        Given("tail", -260, 400)),
+        (("generator", "battery"), ("battery", "under the seat"), ("under the seat", "tail"), ("battery", "fuse box"),
+         ("battery", "regulator"), ("fuse box", "headstock"), ("headstock", "handlebar"), ("headstock", "front")),
+        {"battery": "battery", "generator": "regulator", "block": "fuse box", "trigger": "fuse box",
+         "plug": "fuse box", "handlebar": "handlebar", "front": "front", "seat": "under the seat", "rider": "fuse box",
+         "tail": "tail", "panel": "fuse box"}),
     "utility bike": BodyKind(1180, (
-        Given("engine cover", 560, 110, "starter cover off", "near the engine"),
-        Given("headstock", 880, 620, moves="with the steering"),
-        Given("rack box", -180, 470, "lid"))),
+        Given("engine cover", 540, 70, "starter cover off", "near the engine"),
+        Given("headstock", 860, 500, moves=STEERING),
+        Given("rack box", -170, 400, "lid", water="dry"),
+        Given("under the seat", 230, 340, "seat off", water="dry"),
+        Given("handlebar", 730, 690, moves=STEERING),
+        Given("front", 990, 470, water="washed over", moves=STEERING),
+        Given("rack end", -310, 330)),
+        (("engine cover", "under the seat"), ("under the seat", "rack box"), ("rack box", "rack end"),
+         ("engine cover", "headstock"), ("headstock", "handlebar"), ("headstock", "front")),
+        {"battery": "rack box", "generator": "engine cover", "block": "rack box", "trigger": "handlebar",
+         "plug": "rack box", "handlebar": "handlebar", "front": "front", "seat": "under the seat",
+         "rider": "under the seat", "tail": "rack end", "panel": "rack box"}),
     "trail e-bike": BodyKind(1210, (
-        Given("pack", 560, 320, "key, swing out", water="dry"),
-        Given("drive unit", 440, 10, "cover off", water="washed over"),
-        Given("headstock", 830, 600, "cable port plugs", moves="with the steering"))),
+        Given("pack", 560, 250, "key, swing out", water="dry"),
+        Given("drive unit", 430, -10, "cover off", water="washed over"),
+        Given("headstock", 820, 510, "cable port plugs", moves=STEERING),
+        Given("handlebar", 760, 640, moves=STEERING),
+        Given("seat post", 270, 520)),
+        (("pack", "drive unit"), ("pack", "headstock"), ("headstock", "handlebar"), ("drive unit", "seat post")),
+        {"pack": "pack", "drive": "drive unit", "converter": "headstock", "handlebar": "handlebar",
+         "front": "headstock", "seat": "pack", "rider": "seat post", "tail": "seat post", "panel": "headstock"}),
     "cargo e-bike": BodyKind(1940, (
-        Given("pack", 400, 380, "key, lift out", water="dry"),
-        Given("drive unit", 440, 40, "cover off", water="washed over"),
-        Given("headstock", 880, 720, moves="with the steering"), Given("cargo box", 1350, 300))),
+        Given("pack", 360, 330, "key, lift out", water="dry"),
+        Given("drive unit", 430, 0, "cover off", water="washed over"),
+        Given("headstock", 840, 560, moves=STEERING),
+        Given("cargo box", 1350, 260),
+        Given("handlebar", 760, 830, moves=STEERING),
+        Given("rear rack", -170, 400)),
+        (("pack", "drive unit"), ("pack", "headstock"), ("headstock", "handlebar"), ("drive unit", "cargo box"),
+         ("pack", "rear rack")),
+        {"pack": "pack", "drive": "drive unit", "converter": "cargo box", "handlebar": "handlebar",
+         "front": "cargo box", "seat": "pack", "rider": "pack", "tail": "rear rack", "panel": "cargo box"}),
     "e-scooter": BodyKind(880, (
-        Given("pack", 420, 60, "deck lid", water="dry"), Given("controller", 120, 60, "deck lid", water="dry"),
-        Given("headstock", 830, 620, moves="with the steering"))),
+        Given("pack", 430, 30, "deck lid", water="dry"), Given("controller", 150, 30, "deck lid", water="dry"),
+        Given("headstock", 800, 520, "front cover off", moves=STEERING),
+        Given("handlebar", 760, 890, moves=STEERING), Given("tail", -100, 110)),
+        (("pack", "controller"), ("pack", "headstock"), ("headstock", "handlebar"), ("controller", "tail")),
+        {"pack": "pack", "drive": "controller", "converter": "headstock", "handlebar": "handlebar",
+         "front": "headstock", "seat": "pack", "rider": "pack", "tail": "tail", "panel": "pack"}),
 }

@@ -40,7 +40,13 @@ def _from_3(data: dict[str, Any]) -> dict[str, Any]:
     return {**data, "version": 4}
 
 
-UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _from_1, 2: _from_2, 3: _from_3}
+def _from_4(data: dict[str, Any]) -> dict[str, Any]:
+    """Version 5 has a standing for each figure, the machine's size class, and figures as measured. Older plans have
+    none: what they say was stated."""
+    return {**data, "version": 5}
+
+
+UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _from_1, 2: _from_2, 3: _from_3, 4: _from_4}
 
 
 def to_json(plan: Plan) -> str:

@@ -108,7 +108,8 @@ def _parts(plan: Plan) -> list[Fault]:
 
 def _survey(plan: Plan) -> list[Fault]:
     found = []
-    places, known = {p.id for p in plan.places}, {p.id for p in plan.parts} | {p.id for p in plan.plugs}
+    places = {p.id for p in plan.places}
+    known = {"machine", *(e.id for listed in (plan.parts, plan.plugs, plan.runs) for e in listed)}
     plugs = {p.id: p for p in plan.plugs}
     for plug in plan.plugs:
         if plug.place not in places:

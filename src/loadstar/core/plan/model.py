@@ -32,7 +32,7 @@ from ..parts.registry import KINDS, AnyPart
 from ..parts.tap import Tap
 
 FORMAT = "loadstar-plan"
-VERSION = 4
+VERSION = 5
 # What stands in a list of its own in the document, by list: each has ids of its own.
 LISTED: dict[str, type[Doc]] = {
     "places": Place, "runs": Run, "wires": Wire, "plugs": Plug, "readings": Reading, "tables": Continuity,
@@ -49,7 +49,7 @@ class Plan(Doc):
     """One whole plan. `workshop_rules` are the workshop's house rules as they were when the plan was begun."""
 
     format: Literal["loadstar-plan"] = "loadstar-plan"
-    version: Literal[4] = 4
+    version: Literal[5] = 5
     tables_edition: Annotated[str, Field(max_length=20), ONE_LINE] = TABLES_EDITION
     name: Name = "New plan"
     machine: Machine = Machine()

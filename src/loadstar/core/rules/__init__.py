@@ -18,6 +18,7 @@ from . import (
     protection,
     references,
     shorts,
+    standing,
     supplies,
     survey,
     whole,
@@ -28,7 +29,7 @@ from .registry import RULES, Rule
 __all__ = ["RULES", "Rule", "judge"]
 # What is told first among findings of one severity.
 _FAMILIES = (whole, shorts, references, protection, wires, chafe, fuses, loads, contacts, feeds, packs, converters,
-             ports, supplies, budget, survey)
+             ports, supplies, budget, survey, standing)
 
 
 def _spoken(finding: Finding) -> Finding:

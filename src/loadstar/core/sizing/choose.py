@@ -89,7 +89,12 @@ class _Sizing:
         self.areas, self.drops = Areas(topology, self.free), Drops(topology, thermal)
 
     def run(self) -> Sized:
-        """The rounds."""
+        """The rounds; where everything is fixed there is nothing to look for, only to judge."""
+        rounds = self._look() if self.free or self.free_fuses else 0
+        return self._judge(rounds)
+
+    def _look(self) -> int:
+        """The rounds that look for sizes and ratings; how many it took."""
         faults = self._first_guess()
         judged = dict(self.rating)
         rounds = 0
@@ -109,6 +114,10 @@ class _Sizing:
             meet_starter_drop(self.topology, self.area, set(self.free))
             if self._choices() == choices:
                 break
+        return rounds
+
+    def _judge(self, rounds: int) -> Sized:
+        """What was settled on, solved to the end, and raised where a rule is missed that a larger size keeps."""
         for _ in range(LAST_ROUNDS):
             choices = self._choices()
             solved = self.solver.solve(choices)

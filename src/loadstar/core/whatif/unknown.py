@@ -1,0 +1,221 @@
+"""What to measure next: which figure that nobody has found yet would change most if it were at an end of its band.
+
+Each is set to its low and to its high end, one at a time, then the two strongest together. Sizes and ratings stay as
+they stand on the plan: what is asked is whether what would be built holds. Only what hangs on the figure is computed
+again.
+"""
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, replace
+from functools import cached_property
+from itertools import product
+from math import inf, isfinite
+
+from ..analysis import Analysis, analyse, judged
+from ..doc.states import States
+from ..edits.standing import marked, set_figure
+from ..errors import PlanError
+from ..figures.figures import compute
+from ..findings import SEVERITIES, Finding
+from ..headline import Head, headline
+from ..plan.integrity import faults
+from ..plan.model import Plan
+from ..plan.standing import Unknown, kind_of, unknowns
+from ..survey.measures import MEASURES, Measure
+
+GRAVE = SEVERITIES[:2]
+# Figures that no current in a wire hangs on: with these the network need not be solved again.
+AFTER_SOLVING = {("battery", "capacity_ah"), ("pack", "cell_ah"), ("machine", "range_km"), ("pack", "bms_continuous_a")}
+NEARER = (1.0, 0.5, 0.25)  # an end at which nothing of the kind can be built is taken so much nearer
+NEAR_SHARE = 0.05  # of a figure: nearer to its limit than this counts as this near
+MOST_MOVEMENT = 1e3
+HALVINGS = 4
+
+
+@dataclass(frozen=True)
+class Flip:
+    """A stop or caution that comes or goes when a figure lies otherwise."""
+
+    finding: Finding
+    appears: bool
+    end: str  # "low" or "high": towards which end of the band
+
+
+@dataclass(frozen=True)
+class Hangs:
+    """What hangs on one unknown figure: the findings that flip, and how far it moves the headline."""
+
+    unknown: Unknown
+    measure: Measure
+    flips: tuple[Flip, ...]
+    movement: float
+
+    @property
+    def weight(self) -> tuple[int, int, float]:
+        """By what it is ranked: stops that flip, cautions that flip, movement of the headline."""
+        stops = {f.finding.key for f in self.flips if f.finding.severity == "stop"}
+        cautions = {f.finding.key for f in self.flips if f.finding.severity == "caution"} - stops
+        return len(stops), len(cautions), self.movement
+
+
+@dataclass(frozen=True)
+class Span:
+    """Between what a headline figure lies, by all that is unknown; `low` and `high` in its own unit."""
+
+    low: float
+    high: float
+
+    @property
+    def is_open(self) -> bool:
+        """Whether it is more than one value, as far as anybody would show it."""
+        return abs(self.high - self.low) > 0.02 * max(abs(self.high), abs(self.low), 1e-9)
+
+
+@dataclass(frozen=True)
+class Outlook:
+    """What is unknown of a plan, what hangs on it most first, and the bands of the headline by state."""
+
+    ranked: tuple[Hangs, ...]
+    bands: dict[States, tuple[Span | None, ...]]
+    resting_on: int
+
+    def hanging(self, key: tuple[str, str]) -> list[tuple[Hangs, Flip]]:
+        """What a finding hangs on, by its key."""
+        return [(hangs, flip) for hangs in self.ranked for flip in hangs.flips if flip.finding.key == key]
+
+
+@dataclass(frozen=True)
+class _Seen:
+    """What one try shows: grave findings by key, and the headline in every state."""
+
+    grave: dict[tuple[str, str], Finding]
+    heads: dict[States, tuple[Head, ...]]
+
+    @classmethod
+    def of(cls, analysis: Analysis) -> "_Seen":
+        states = analysis.source.states
+        return cls({f.key: f for f in analysis.findings if f.severity in GRAVE},
+                   {state: headline(analysis, state) for state in states})
+
+
+def held(analysis: Analysis) -> Plan:
+    """The plan with every size and rating fixed as it stands."""
+    plan = analysis.whole_plan
+    if analysis.sized is None:
+        return plan
+    chosen = {**analysis.sized.contact_a, **analysis.rated}
+    return plan.model_copy(update={
+        "wires": tuple(w if w.area_mm2 is not None else w.model_copy(
+            update={"area_mm2": analysis.wires[w.id].area_mm2}) if w.id in analysis.wires else w for w in plan.wires),
+        "parts": tuple(p.model_copy(update={p.CHOSEN: chosen[p.id]})
+                       if p.CHOSEN and not p.by_hand and p.id in chosen and isfinite(chosen[p.id]) else p
+                       for p in plan.parts)})
+
+
+class Outlooks:
+    """The tries of one plan, each made once."""
+
+    def __init__(self, analysis: Analysis, again: Callable[[Plan, Unknown | None], Analysis] | None = None) -> None:
+        self.plan = held(analysis)
+        self._again = again or self._computed
+
+    @cached_property
+    def base(self) -> Analysis:
+        """The plan as it stands, with its sizes held."""
+        return analyse(self.plan)
+
+    def _computed(self, plan: Plan, only: Unknown | None) -> Analysis:
+        """A try. Where only figures changed that no current hangs on, what was solved stands."""
+        if only is not None and (kind_of(marked(plan, only.element)), only.field) in AFTER_SOLVING:
+            return judged(compute(plan, solved=self.base.sized))
+        return analyse(plan)
+
+    def at(self, *settings: tuple[Unknown, str]) -> Analysis | None:
+        """The plan with some figures at an end of their bands, or as near to it as such a thing can be; None where
+        nothing else can be at all."""
+        for share in NEARER:
+            try:
+                plan = self.plan
+                for unknown, end in settings:
+                    value = unknown.value + share * (getattr(unknown.band, end) - unknown.value)
+                    plan = set_figure(plan, unknown.element, unknown.field, value, "typical")
+                if faults(plan):
+                    continue
+            except PlanError:
+                continue
+            found = self._again(plan, settings[0][0] if len(settings) == 1 else None)
+            if found.generator_fault is None or self.base.generator_fault is not None:
+                return found
+        return None
+
+    def outlook(self) -> Outlook:
+        """All of it."""
+        base = _Seen.of(self.base)
+        tried = [(u, {end: _Seen.of(found) if (found := self.at((u, end))) else base for end in ("low", "high")})
+                 for u in unknowns(self.plan) if (kind_of(marked(self.plan, u.element)), u.field) in MEASURES]
+        state = self.base.source.usual_state
+        ranked = sorted((self._hangs(base, u, ends, state) for u, ends in tried),
+                        key=lambda h: (*(-w for w in h.weight), h.unknown.key))
+        every = [base, *(seen for _, ends in tried for seen in ends.values())]
+        strongest = [h.unknown for h in ranked[:2]]
+        if len(strongest) == 2:
+            for one, other in product(("low", "high"), repeat=2):
+                if (both := self.at((strongest[0], one), (strongest[1], other))) is not None:
+                    every.append(_Seen.of(both))
+        return Outlook(tuple(ranked), {s: _spans(every, s) for s in base.heads}, len(tried))
+
+    def _hangs(self, base: _Seen, unknown: Unknown, ends: dict[str, _Seen], state: States) -> Hangs:
+        flips = tuple(flip for end, seen in ends.items() for flip in _flips(base, seen, end))
+        heads = [seen.heads.get(state, ()) for seen in (base, *ends.values())]
+        movement = sum(_movement([h[i] for h in heads if len(h) > i]) for i in range(len(heads[0])))
+        measure = MEASURES[kind_of(marked(self.plan, unknown.element)), unknown.field]
+        return Hangs(unknown, measure, flips, movement)
+
+    def threshold(self, hangs: Hangs, flip: Flip) -> float:
+        """Where within the band the finding comes or goes: the last value, of some halvings, at which it is as it is
+        now."""
+        now, then = hangs.unknown.value, float(getattr(hangs.unknown.band, flip.end))
+        there = not flip.appears
+        for _ in range(HALVINGS):
+            middle = (now + then) / 2
+            found = self.at((replace(hangs.unknown, band=replace(hangs.unknown.band, **{flip.end: middle})), flip.end))
+            if found is not None and (flip.finding.key in {f.key for f in found.findings
+                                                           if f.severity in GRAVE}) == there:
+                now = middle
+            else:
+                then = middle
+        return now
+
+
+def _flips(base: _Seen, seen: _Seen, end: str) -> Iterator[Flip]:
+    for key, finding in seen.grave.items():
+        if key not in base.grave:
+            yield Flip(finding, True, end)
+    for key, finding in base.grave.items():
+        if key not in seen.grave:
+            yield Flip(finding, False, end)
+
+
+def _movement(heads: list[Head]) -> float:
+    """How far a headline figure moves, as a multiple of what is between it and its limit (its own amount, where it has
+    none)."""
+    now = heads[0]
+    values = [h.value for h in heads if h.value is not None]
+    if now.value is None or len(values) < 2:
+        return 0.0
+    moved = max(values) - min(v for v in values)
+    if not isfinite(moved):
+        return MOST_MOVEMENT if min(values) < inf else 0.0
+    room = abs(now.value - now.limit) if now.limit is not None else abs(now.value)
+    near = NEAR_SHARE * max(abs(now.value), abs(now.limit or 0.0), 1e-9)
+    return min(moved / max(room, near), MOST_MOVEMENT)
+
+
+def _spans(every: list[_Seen], state: States) -> tuple[Span | None, ...]:
+    heads = [seen.heads.get(state, ()) for seen in every]
+    found: list[Span | None] = []
+    for i in range(len(heads[0])):
+        values = [h[i].value for h in heads if len(h) > i]
+        known = [v for v in values if v is not None]
+        found.append(Span(min(known), max(known)) if known and heads[0][i].value is not None else None)
+    return tuple(found)
