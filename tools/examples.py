@@ -9,9 +9,9 @@ from pathlib import Path
 
 sys.path.insert(0, str(Path(__file__).resolve().parents[1] / "src"))
 from loadstar.core.edits import MoveEnd, RemoveElement
+from loadstar.core.edits.builder import Builder
 from loadstar.core.plan import document
 from loadstar.core.plan.model import Plan
-from loadstar.core.edits.builder import Builder
 from loadstar.demo import as_found, ferry_runner, fit_out, mud_hopper, tide_hauler, winter
 
 FOLDER = Path(__file__).resolve().parents[1] / "examples"

@@ -22,15 +22,15 @@ def _tourer(name: str) -> tuple[Builder, dict[str, str]]:
     b.do(SetMachine(values={"name": "Marsh warden's tourer", "kind": "touring motorcycle", "idle_rpm": 1300,
                             "town_rpm": 3000, "cruise_rpm": 5000, "cranking_a": 120}))
     at = {
-        "battery": b.add("place", name="battery box", x_mm=400, y_mm=440, ambient_c=45, reach="seat off", water="dry"),
-        "seat": b.add("place", name="under the seat", x_mm=230, y_mm=590, ambient_c=45, reach="seat off", water="dry"),
-        "tail": b.add("place", name="tail rack", x_mm=-250, y_mm=740, ambient_c=35),
-        "tank": b.add("place", name="under the tank", x_mm=760, y_mm=700, ambient_c=60),
-        "head": b.add("place", name="headstock", x_mm=1120, y_mm=760, ambient_c=50, reach="tank lifted",
+        "battery": b.add("place", name="battery box", x_mm=430, y_mm=330, ambient_c=45, reach="seat off", water="dry"),
+        "seat": b.add("place", name="under the seat", x_mm=180, y_mm=420, ambient_c=45, reach="seat off", water="dry"),
+        "tail": b.add("place", name="tail rack", x_mm=-290, y_mm=450, ambient_c=35),
+        "tank": b.add("place", name="under the tank", x_mm=850, y_mm=520, ambient_c=60),
+        "head": b.add("place", name="headstock", x_mm=1140, y_mm=550, ambient_c=50, reach="tank lifted",
                       moves="with the steering"),
-        "bars": b.add("place", name="handlebar", x_mm=960, y_mm=980, ambient_c=35),
-        "lamps": b.add("place", name="lamp bar", x_mm=1330, y_mm=560, ambient_c=40),
-        "rider": b.add("place", name="left side panel", x_mm=530, y_mm=330, ambient_c=40, side="left",
+        "bars": b.add("place", name="handlebar", x_mm=1030, y_mm=700, ambient_c=35),
+        "lamps": b.add("place", name="lamp bar", x_mm=1300, y_mm=420, ambient_c=40),
+        "rider": b.add("place", name="left side panel", x_mm=510, y_mm=230, ambient_c=40, side="left",
                        reach="two screws"),
     }
     for a, z, length in (("battery", "seat", 0.35), ("seat", "tail", 0.65), ("seat", "tank", 0.60),
@@ -97,10 +97,10 @@ def ferry_runner() -> tuple[Plan, list[Edit]]:
     b = Builder("Lamps on the magneto")
     b.machine(name="Old ferry runner", kind="small motorcycle", system="magneto", system_v=6, chassis="winding",
               idle_rpm=1500, town_rpm=3000, cruise_rpm=4500, cranking_a=0)
-    engine = b.add("place", name="magneto", x_mm=560, y_mm=90, ambient_c=60)
-    shell = b.add("place", name="headlamp shell", x_mm=1000, y_mm=630, ambient_c=40)
-    bars = b.add("place", name="handlebar", x_mm=780, y_mm=810, ambient_c=30)
-    tail = b.add("place", name="rear mudguard", x_mm=-230, y_mm=300, ambient_c=30)
+    engine = b.add("place", name="magneto", x_mm=530, y_mm=60, ambient_c=60)
+    shell = b.add("place", name="headlamp shell", x_mm=1010, y_mm=480, ambient_c=40)
+    bars = b.add("place", name="handlebar", x_mm=820, y_mm=590, ambient_c=30)
+    tail = b.add("place", name="rear mudguard", x_mm=-200, y_mm=250, ambient_c=30)
     for a, z, length in ((engine, shell, 0.85), (shell, bars, 0.35), (engine, tail, 0.95)):
         b.add("run", a=a, b=z, length_m=length)
     coil = b.add("coil", name="lighting coil", place=engine, emf_mv_per_rpm=7.8, reactance_mohm_per_rpm=1.38,
@@ -124,10 +124,10 @@ def mud_hopper() -> tuple[Plan, list[Edit]]:
     b = Builder("Charging and lamps added")
     b.machine(name="Mud hopper", kind="utility bike", system="ignition_only", chassis="negative", idle_rpm=1800,
               town_rpm=3600, cruise_rpm=5200, cranking_a=0)
-    engine = b.add("place", name="engine cover", x_mm=560, y_mm=110, ambient_c=60)
-    box = b.add("place", name="rack box", x_mm=-180, y_mm=470, ambient_c=35)
-    bars = b.add("place", name="handlebar", x_mm=760, y_mm=850, ambient_c=30)
-    tail = b.add("place", name="rack end", x_mm=-320, y_mm=400, ambient_c=30)
+    engine = b.add("place", name="engine cover", x_mm=540, y_mm=70, ambient_c=60)
+    box = b.add("place", name="rack box", x_mm=-170, y_mm=420, ambient_c=35)
+    bars = b.add("place", name="handlebar", x_mm=790, y_mm=690, ambient_c=30)
+    tail = b.add("place", name="rack end", x_mm=-310, y_mm=350, ambient_c=30)
     for a, z, length in ((engine, box, 0.9), (engine, bars, 1.05), (box, tail, 0.3)):
         b.add("run", a=a, b=z, length_m=length)
     b.add("kill", name="engine kill wire", place=engine)
@@ -154,11 +154,11 @@ def tide_hauler() -> tuple[Plan, list[Edit]]:
     """The cargo e-bike: a converter whose window ends too early, a lamp on the light port, and a second pack."""
     b = Builder("Survey cargo and second pack")
     b.machine(name="Tide hauler", kind="cargo e-bike", system="pack", system_v=48, chassis="floating", range_km=55)
-    tube = b.add("place", name="seat tube", x_mm=400, y_mm=380, ambient_c=35)
-    hold = b.add("place", name="cargo box", x_mm=1350, y_mm=300, ambient_c=30)
-    bars = b.add("place", name="handlebar", x_mm=780, y_mm=1030, ambient_c=30)
-    motor = b.add("place", name="drive unit", x_mm=440, y_mm=40, ambient_c=50)
-    rack = b.add("place", name="rear rack", x_mm=-200, y_mm=440, ambient_c=30)
+    tube = b.add("place", name="seat tube", x_mm=370, y_mm=330, ambient_c=35)
+    hold = b.add("place", name="cargo box", x_mm=1350, y_mm=260, ambient_c=30)
+    bars = b.add("place", name="handlebar", x_mm=740, y_mm=840, ambient_c=30)
+    motor = b.add("place", name="drive unit", x_mm=440, y_mm=0, ambient_c=50)
+    rack = b.add("place", name="rear rack", x_mm=-180, y_mm=395, ambient_c=30)
     for a, z, length in ((tube, motor, 0.45), (motor, hold, 1.1), (tube, bars, 0.95), (tube, rack, 0.7)):
         b.add("run", a=a, b=z, length_m=length)
     b.add("pack", name="frame pack", place=tube, chemistry="nmc", series=13, parallel=5, cell_ah=3.4, cell_mohm=32,

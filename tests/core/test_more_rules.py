@@ -7,9 +7,9 @@ from judgement.plans import rules_of
 
 from loadstar.core.analysis import analyse
 from loadstar.core.edits import AddElement, AddWire, ChangeElement, MoveEnd, RemoveElement, apply
+from loadstar.core.edits.builder import Builder
 from loadstar.core.errors import PlanError
 from loadstar.core.rules import RULES
-from loadstar.core.edits.builder import Builder
 from loadstar.exchange.docs import DOCUMENTS
 
 

@@ -10,6 +10,7 @@ from loadstar.core.budget.packs import joining, pack_budget, pack_figures, sag_c
 from loadstar.core.budget.total_loss import least_charge
 from loadstar.core.doc.states import LIVE_STATES, PACK_STATES
 from loadstar.core.edits import AddElement, AddWire, ChangeElement, SetMachine, apply
+from loadstar.core.edits.builder import Builder
 from loadstar.core.errors import PlanError
 from loadstar.core.figures.registry import every
 from loadstar.core.figures.working import evaluate
@@ -18,7 +19,6 @@ from loadstar.core.physics import battery as cell
 from loadstar.core.physics.generator import Winding, half_wave_a, rectified_a
 from loadstar.core.wiring.references import references, two_references
 from loadstar.core.wiring.topology import Topology
-from loadstar.core.edits.builder import Builder
 from loadstar.demo import PLANS, tide_hauler
 from loadstar.exchange.report import headline, report
 

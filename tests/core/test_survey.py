@@ -6,6 +6,7 @@ from builders import Bench, cure
 from loadstar.core.analysis import analyse
 from loadstar.core.doc.survey import Continuity
 from loadstar.core.edits import AddElement, ChangeElement, RemoveElement, SetMachine, apply, parse_edit
+from loadstar.core.edits.builder import Builder
 from loadstar.core.edits.survey import (
     BodyPlaces,
     Confirm,
@@ -26,7 +27,6 @@ from loadstar.core.plan.bodies import BODY_KINDS
 from loadstar.core.plan.model import Plan
 from loadstar.core.survey.continuity import understand
 from loadstar.core.survey.health import judged, rested_charge, standing_hours
-from loadstar.core.edits.builder import Builder
 from loadstar.exchange.survey import survey_of
 
 

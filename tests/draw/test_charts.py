@@ -1,18 +1,22 @@
 """Pictures that are charts: to scale, labels clear of each other and of the curves, the same each time."""
 
+import re
 import xml.etree.ElementTree as ET
 from itertools import combinations
+from math import hypot
 
 import pytest
 from builders import Bench
 
 from loadstar.core.analysis import analyse
 from loadstar.core.edits import ChangeElement, apply
+from loadstar.core.plan.bodies import BODY_KINDS
 from loadstar.core.sizing.argument import Curves
 from loadstar.demo import PLANS, ferry_runner, tide_hauler
 from loadstar.draw import bikemap, coordination, lamps, packs
 from loadstar.draw.bodies import BODIES
 from loadstar.draw.chart import Axis, Chart
+from loadstar.draw.elevation import elevation, points
 
 LAMPS, PACK = analyse(ferry_runner()[0]), analyse(tide_hauler()[0])
 
@@ -119,7 +123,35 @@ def test_every_kind_of_machine_can_be_drawn(kind):
     plan = plan.model_copy(update={"machine": plan.machine.model_copy(update={"kind": kind})})
     assert ET.fromstring(bikemap.draw(analyse(plan))) is not None
     shape = BODIES[kind]
-    assert shape.wheelbase > 2 * shape.wheel_r
+    (rear_x, rear_y, rear_r), (front_x, front_y, front_r) = shape.axles
+    assert front_x - rear_x > rear_r + front_r
+    assert rear_y - rear_r == front_y - front_r  # both wheels stand on one ground
+
+
+@pytest.mark.parametrize("kind", BODIES)
+def test_wheels_touch_the_ground_line_of_the_picture(kind):
+    svg = ET.fromstring(elevation(kind, 300, 200, "one"))
+    ns = "{http://www.w3.org/2000/svg}"
+    ground = float(svg.find(f"{ns}line").get("y1"))
+    group = svg.find(f"{ns}g")
+    _, _, _, ky, _, y0 = (float(v) for v in re.match(r"matrix\((.*)\)", group.get("transform"))[1].split())
+    tyres = [c for c in group.findall(f"{ns}circle") if c.get("class") == "b-tyre"]
+    assert len(tyres) == 2
+    for tyre in tyres:
+        lowest_mm = float(tyre.get("cy")) - float(tyre.get("r")) - float(tyre.get("stroke-width")) / 2
+        assert abs(y0 + ky * lowest_mm - ground) < 0.5
+
+
+@pytest.mark.parametrize("kind", BODIES)
+def test_places_lie_on_the_body(kind):
+    """Within 90 mm of a point that the outline goes through or is bent by, or between some of one shape."""
+    outlines = [points(path) for _, path in BODIES[kind].shapes]
+    for place in BODY_KINDS[kind].places:
+        at = (place.x_mm, place.y_mm)
+        near = min(hypot(at[0] - x, at[1] - y) for shape in outlines for x, y in shape)
+        within = any(min(x for x, _ in shape) <= at[0] <= max(x for x, _ in shape)
+                     and min(y for _, y in shape) <= at[1] <= max(y for _, y in shape) for shape in outlines)
+        assert near < 90 or within, (place.name, near)
 
 
 def test_a_selected_converter_s_lowest_window_is_in_the_picture():

@@ -11,8 +11,8 @@ from builders import Bench
 from judgement.plans import e_bike
 
 from loadstar.core.edits import AddWire, MoveEnd, RemoveElement, SetMachine, apply
-from loadstar.core.plan.model import Plan
 from loadstar.core.edits.builder import Builder
+from loadstar.core.plan.model import Plan
 from loadstar.demo import winter
 
 Must = tuple[str, str, str]

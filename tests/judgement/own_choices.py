@@ -2,8 +2,8 @@
 
 from itertools import product
 
-from loadstar.core.plan.model import Plan
 from loadstar.core.edits.builder import Builder
+from loadstar.core.plan.model import Plan
 
 # Rules that speak about what Loadstar chooses itself: sizes, ratings, contacts, classes of fuse, ways of a return.
 COMPLAINTS = frozenset({

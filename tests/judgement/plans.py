@@ -3,9 +3,9 @@
 from typing import Any
 
 from loadstar.core.analysis import Analysis, analyse
+from loadstar.core.edits.builder import Builder
 from loadstar.core.findings import Finding
 from loadstar.core.plan.model import Plan
-from loadstar.core.edits.builder import Builder
 
 
 def analysed(plan: Plan | Analysis) -> Analysis:

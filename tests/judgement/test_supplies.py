@@ -8,10 +8,10 @@ from reference.simulator import assert_agrees, needs_ngspice
 from loadstar.core.analysis import analyse
 from loadstar.core.budget.packs import with_limit
 from loadstar.core.edits import ChangeElement, apply
+from loadstar.core.edits.builder import Builder
 from loadstar.core.edits.survey import TakeReadings
 from loadstar.core.figures.registry import working
 from loadstar.core.physics.batch import LOW
-from loadstar.core.edits.builder import Builder
 from loadstar.demo import ferry_runner, tide_hauler
 
 

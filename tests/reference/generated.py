@@ -2,8 +2,8 @@
 
 import random
 
-from loadstar.core.plan.model import Plan
 from loadstar.core.edits.builder import Builder
+from loadstar.core.plan.model import Plan
 
 KINDS = ("block", "short", "single phase", "half wave", "module", "bus bar", "frame", "plugs", "total loss", "starter",
          "pack", "converter", "isolated converter", "diode packs", "parallel packs", "port", "changeover packs",

@@ -5,8 +5,8 @@ import pytest
 from loadstar.core.analysis import analyse
 from loadstar.core.budget.lighting import lamp_volts
 from loadstar.core.edits import AddElement, ChangeElement, SetWire, apply
-from loadstar.core.errors import PlanError
 from loadstar.core.edits.builder import Builder
+from loadstar.core.errors import PlanError
 from loadstar.exchange.netlist import netlist
 from reference.generated import KINDS, generated
 from reference.simulator import assert_agrees, needs_ngspice

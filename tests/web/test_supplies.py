@@ -101,7 +101,7 @@ def test_the_workshop_s_rules_begin_new_plans(bench, shop):
     assert bench.client.get(address).status_code == 200
     assert bench.client.post(address, {"parked_days": "40", "least_area_mm2": "0.75"}).status_code == 302
     bench.workshop.refresh_from_db()
-    row = store.begin(bench.workshop, shop.owner, "after")
+    row = store.begin(bench.workshop, shop.owner, store.empty(bench.workshop, "after"))
     plan = store.load(row).plan
     assert plan.rules.parked_days == 40
     assert plan.workshop_rules == plan.rules
@@ -112,7 +112,7 @@ def test_the_workshop_s_rules_begin_new_plans(bench, shop):
 
 
 def test_an_e_bike_from_nothing_through_the_pages(bench, shop):
-    row = store.begin(bench.workshop, shop.owner, "New bike")
+    row = store.begin(bench.workshop, shop.owner, store.empty(bench.workshop, "New bike"))
     survey = reverse("station", args=[bench.workshop.slug, row.pk, "survey"])
 
     def send(form, **values):

@@ -248,7 +248,7 @@ def test_a_kept_survey_is_taken_over_believed(survey):
     survey("keep", family="Marsh tourer", years="2019-2023", differences="alarm plug only from 2021")
     kept = KeptSurvey.objects.get()
     person = survey.shop.technician
-    row = store.begin(survey.shop.workshop, person, "next machine")
+    row = store.begin(survey.shop.workshop, person, store.empty(survey.shop.workshop, "next machine"))
     base = f"/w/{survey.shop.workshop.slug}/p/{row.pk}/"
     assert "Marsh tourer" in survey.client.get(base + "survey/?view=reuse").content.decode()
     assert survey.client.post(base + "survey/take/", {"base": row.head, "kept": kept.pk}).status_code == 302
@@ -260,7 +260,7 @@ def test_a_kept_survey_is_taken_over_believed(survey):
 def test_survey_files_go_round(survey):
     exported = survey.client.get(survey.shop.url("survey.json"))
     assert exported["Content-Disposition"].startswith("attachment")
-    row = store.begin(survey.shop.workshop, survey.shop.technician, "copy")
+    row = store.begin(survey.shop.workshop, survey.shop.technician, store.empty(survey.shop.workshop, "copy"))
     base = f"/w/{survey.shop.workshop.slug}/p/{row.pk}/"
     file = SimpleUploadedFile("s.json", exported.content)
     assert survey.client.post(base + "survey/file/", {"base": row.head, "file": file}).status_code == 302

@@ -14,8 +14,8 @@ class Head:
     """One of them: its words, value and unit (None: `detail` says why there is none), and how grave what is found about
     it is.
 
-    `limit` is what it must not pass, in its own unit; None where it has none. `limit_c` is a limit that stands in the words as "{limit}". `subject` is where it is looked at, `select` the element
-    that it is of.
+    `limit` is what it must not pass, in its own unit; None where it has none. `limit_c` is a limit that stands in the
+    words as "{limit}". `subject` is where it is looked at, `select` the element that it is of.
     """
 
     label: str

@@ -12,6 +12,7 @@ from loadstar.core.materials.conductors import BY_AREA
 from loadstar.core.physics.bundle import bundle_diameter_mm
 
 from .bodies import BODIES
+from .elevation import bounds, outline
 from .labels import Box, Label, Line, place
 from .svg import document, el, num, text
 
@@ -45,9 +46,9 @@ class _Map:
         self.width, self.height, self.selected, self.link, self.side = width, height, selected, link, side
         self.shape = shape = BODIES[self.plan.machine.kind]
         self.stretch = wheelbase_mm(self.plan) / shape.wheelbase  # the outline grows with the wheelbase
-        reach = shape.wheel_r * self.stretch
-        xs = [p.x_mm for p in self.plan.places] + [-reach, shape.wheelbase * self.stretch + reach]
-        ys = [p.y_mm for p in self.plan.places] + [-reach, shape.top * self.stretch]
+        left_mm, right_mm, low_mm, high_mm = (edge * self.stretch for edge in bounds(shape))
+        xs = [p.x_mm for p in self.plan.places] + [left_mm, right_mm]
+        ys = [p.y_mm for p in self.plan.places] + [low_mm, high_mm]
         left, right, self.top = min(xs) - 40, max(xs) + 40, max(ys) + 60
         self.k = min((width - 2 * PAD) / (right - left), (height - 2 * PAD) / (self.top - min(ys) + 20))
         self.sign = 1 if side == "right" else -1
@@ -69,15 +70,9 @@ class _Map:
     def body(self) -> list[str]:
         """Ground, wheels, body, hazards, runs, places, connectors, labels."""
         k = self.k * self.stretch
-        place_ = f"matrix({self.sign * k:.5f} 0 0 {-k:.5f} {self.x(0):.2f} {self.y(0):.2f})"
-        radius_, base = self.shape.wheel_r * self.stretch, self.shape.wheelbase * self.stretch
-        ground = self.y(-radius_)
-        made = [el("line", {"x1": 0, "x2": self.width, "y1": ground, "y2": ground, "class": "b-ground"})]
-        for axle in (0.0, base):
-            for radius, kind in ((radius_, "b-tyre"), (radius_ * 0.77, "b-rim"), (radius_ * 0.17, "b-metal")):
-                made.append(el("circle", {"cx": self.x(axle), "cy": self.y(0), "r": radius * self.k, "class": kind}))
-        shapes = [el("path", {"d": path, "class": kind}) for kind, path in self.shape.shapes]
-        made.append(el("g", {"transform": place_, "class": "b-outline"}, *shapes))
+        ground = self.y(-self.shape.wheel_r * self.stretch)
+        made = [el("line", {"x1": 0, "x2": self.width, "y1": ground, "y2": ground, "class": "b-ground"}),
+                outline(self.shape, self.sign * k, -k, self.x(0), self.y(0))]
         return [*made, *self._hazards(), *self._runs(), *self._places()]
 
     def _hazards(self) -> list[str]:

@@ -4,6 +4,7 @@ from django.urls import path
 
 from .health import health
 from .papers import views as papers
+from .plans import begin
 from .plans import history as past
 from .plans import views as plans
 from .stations import views as stations
@@ -31,6 +32,7 @@ urlpatterns = [
     path("me/second-factor/", account.second_factor, name="second-factor"),
     path("me/no-second-factor/", account.no_second_factor, name="no-second-factor"),
     path("w/<slug:workshop>/", plans.bench, name="bench"),
+    path("w/<slug:workshop>/begin/", begin.begin, name="begin"),
     path("w/<slug:workshop>/members/", members.members, name="members"),
     path("w/<slug:workshop>/members/<slug:what>/", members.change, name="member-change"),
     path("w/<slug:workshop>/trail/", members.trail, name="trail"),
@@ -48,6 +50,7 @@ urlpatterns = [
     path(PLAN + "unarchive/", past.put_away, {"back": True}, name="take-back"),
     path(PLAN + "find/", plans.find, name="find"),
     path(PLAN + "working/", plans.working, name="working"),
+    path(PLAN + "bands/", plans.bands, name="bands"),
     path(PLAN + "findings/", plans.findings, name="findings"),
     path(PLAN + "plan.json", papers.export_json, name="export"),
     path(PLAN + "survey.json", papers.survey_json, name="survey-json"),

@@ -21,11 +21,11 @@ class Builder:
         self.steps.append(edit)
 
     def add(self, what: str, *, alone: bool = False, typical: Iterable[str] = (), **values: Any) -> str:
-        """Add an element (with its circuit, unless alone); its id. Of `typical` nobody knows more than what is usual."""
-        before = {e.id for e in (*self.plan.places, *self.plan.runs, *self.plan.parts)}
+        """Add an element (with its circuit, unless alone); its id. What is `typical` of it nobody has said."""
+        before = {e.id for e in self.plan.elements()}
         self.do(AddElement.model_validate({"what": what, "values": values, "alone": alone,
                                            "marks": dict.fromkeys(typical, "typical")}))
-        new = [e for e in (*self.plan.places, *self.plan.runs, *self.plan.parts) if e.id not in before]
+        new = [e for e in self.plan.elements() if e.id not in before]
         return next(e.id for e in new if getattr(e, "kind", what) == what)
 
     def change(self, element: str, **values: Any) -> None:

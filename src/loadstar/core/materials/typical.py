@@ -128,7 +128,7 @@ class SizeClass:
 
 def _packs(figures: Electric, *volts: int) -> tuple[SizeClass, ...]:
     cells = {36: 10, 48: 13, 52: 14, 60: 16}
-    return tuple(SizeClass(f"{v} v", f"{v} V pack ({cells[v]} cells in series)", "pack", v, figures) for v in volts)
+    return tuple(SizeClass(f"{v} v", f"{v} V ({cells[v]} cells)", "pack", v, figures) for v in volts)
 
 
 _OFF_ROAD = SizeClass("off-road", "off-road, kick start", "battery", 12, OFF_ROAD)

@@ -1,7 +1,7 @@
 """An accessory."""
 
-from collections.abc import Iterator
-from typing import Annotated, ClassVar, Literal
+from collections.abc import Iterator, Mapping
+from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import Field
 
@@ -19,10 +19,24 @@ from .inside import ASSUMED, FRAME, Branch, Inside
 # that ends there is reported as not carried.
 FLOOR_SHARE = 0.44
 BODY_OHM = 0.010  # an accessory's negative through its mounting to the frame, assumed
-BEHAVES = (("power", "constant power (converter, LED driver, charger)"), ("resistor", "resistor (heating element)"),
-           ("filament", "filament lamp"), ("current", "constant current"))
+BEHAVES = (("power", "constant power"), ("resistor", "resistor"), ("filament", "filament lamp"),
+           ("current", "constant current"))
 CATEGORIES = (("lamp", "lamp"), ("heating", "heating"), ("electronics", "electronics, charger"),
               ("tracker", "tracker, alarm"), ("motor", "motor, pump"), ("other", "other"))
+
+
+def in_words(values: Mapping[str, Any]) -> str:
+    """What a load's fields say, in a line: "36 W at 13.5 V, constant power, 9-30 V, 8 A for 1 ms"."""
+    behaves = dict(BEHAVES)[values["behaviour"]].partition(" (")[0]
+    said = [f"{values['amount']:g} {values['unit']} at {values['at_v']:g} V", behaves,
+            f"{values['window_low_v']:g}-{values['window_high_v']:g} V"]
+    if values["inrush_a"]:
+        said.append(f"{values['inrush_a']:g} A for {values['inrush_ms']:g} ms")
+    if values["minutes_per_hour"] < 60:
+        said.append(f"{values['minutes_per_hour']:g} min an hour")
+    if values["standby_ma"]:
+        said.append(f"{values['standby_ma']:g} mA on standby")
+    return ", ".join(said)
 
 
 class LoadPart(Part):
@@ -60,15 +74,17 @@ class LoadPart(Part):
     TERMINALS: ClassVar[tuple[str, ...]] = ("pos", "neg")
     ASKS: ClassVar[tuple[Ask, ...]] = (
         name("What it is"), Ask("category", "Kind", kind="choice", choices=CATEGORIES),
-        Ask("amount", "Draws", unit=""), Ask("unit", "in", kind="choice", choices=(("W", "watts"), ("A", "amps"))),
-        Ask("at_v", "at", "The voltage that the maker states it for."),
-        Ask("behaviour", "Behaves as", kind="choice", choices=BEHAVES),
+        Ask("amount", "Draws", unit=""),
+        Ask("unit", "Given in", kind="choice", choices=(("W", "watts"), ("A", "amps"))),
+        Ask("at_v", "Stated at", "The voltage that the maker states it for."),
+        Ask("behaviour", "Behaves as", "LED drivers, chargers, converters: constant power. Heating: a resistor.",
+            kind="choice", choices=BEHAVES),
         Ask("live", "Must live", kind="choice", choices=LIVE),
         place("Sits at"), Ask("feed", "Fed from", kind="choice"), Ask("minutes_per_hour", "On for, each hour"),
-        Ask("window_low_v", "Works from"), Ask("window_high_v", "up to"),
+        Ask("window_low_v", "Lowest volts it takes"), Ask("window_high_v", "Highest volts it takes"),
         Ask("inrush_a", "Inrush peak", "0 if it has none."), Ask("inrush_ms", "Inrush lasts"),
-        Ask("inrush_shape", "Inrush is", kind="choice", choices=(
-            ("rectangle", "even, for that long"), ("decay", "a peak that falls; the time is its time constant"))),
+        Ask("inrush_shape", "Inrush is", "Of a falling peak the time is its time constant.", kind="choice", choices=(
+            ("rectangle", "even, for that long"), ("decay", "a peak that falls"))),
         Ask("standby_ma", "Standby draw"),
         Ask("returns", "Returns by", kind="choice",
             choices=(("own wire", "a wire of its own"), ("frame", "the frame"))),

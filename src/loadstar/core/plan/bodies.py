@@ -6,6 +6,7 @@ rear axle 0, forward and up positive.
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from math import hypot
 
 
 @dataclass(frozen=True)
@@ -38,7 +39,7 @@ STEERING = "with the steering"
 
 def way_m(a: Given, b: Given, scale: float) -> float:
     """The usual length of the way between two places, in steps of 0.05 m."""
-    straight_mm = ((a.x_mm - b.x_mm) ** 2 + (a.y_mm - b.y_mm) ** 2) ** 0.5 * scale
+    straight_mm = hypot(a.x_mm - b.x_mm, a.y_mm - b.y_mm) * scale
     return max(0.1, round(WAY_OVER_STRAIGHT * straight_mm / 50) * 0.05)
 
 
@@ -68,18 +69,18 @@ def _motorcycle(wheelbase_mm: float, *, battery: tuple[float, float], seat: tupl
 BODY_KINDS: dict[str, BodyKind] = {
     "touring motorcycle": _motorcycle(
         1480, battery=(430, 330), seat=(180, 420), generator=(720, 60), regulator=(570, 190), panel=(500, 260),
-        head=(1010, 560), bars=(890, 690), front=(1190, 490), tail=(-300, 450)),
+        head=(1140, 550), bars=(1030, 700), front=(1270, 500), tail=(-290, 450)),
     "motorcycle": _motorcycle(
         1420, battery=(400, 330), seat=(150, 420), generator=(690, 60), regulator=(540, 180), panel=(460, 250),
-        head=(960, 530), bars=(850, 650), front=(1110, 480), tail=(-210, 460)),
+        head=(1105, 520), bars=(1000, 660), front=(1205, 500), tail=(-200, 450)),
     "small motorcycle": BodyKind(1200, (
         Given("battery", 270, 250, "side panel off", water="dry"),
         Given("magneto", 530, 60, "engine cover off", "near the engine"),
-        Given("headlamp shell", 930, 490, "lamp rim off", moves=STEERING),
-        Given("headstock", 840, 440, "tank off", "under the tank", moves=STEERING),
+        Given("headlamp shell", 1010, 480, "lamp rim off", moves=STEERING),
+        Given("headstock", 925, 430, "tank off", "under the tank", moves=STEERING),
         Given("under the seat", 120, 340, "seat off", water="dry"),
-        Given("handlebar", 720, 590, moves=STEERING),
-        Given("tail", -230, 270)),
+        Given("handlebar", 820, 590, moves=STEERING),
+        Given("tail", -200, 250)),
         (("magneto", "battery"), ("battery", "under the seat"), ("under the seat", "tail"), ("battery", "headstock"),
          ("magneto", "headstock"), ("headstock", "headlamp shell"), ("headlamp shell", "handlebar")),
         {"battery": "battery", "generator": "battery", "coil": "magneto", "block": "under the seat", "trigger": "tail",
@@ -87,13 +88,13 @@ BODY_KINDS: dict[str, BodyKind] = {
          "rider": "battery", "tail": "tail", "panel": "battery"}),
     "scooter": BodyKind(1300, (
         Given("battery", 700, 20, "footboard lid", water="dry"),
-        Given("fuse box", 1010, 420, "front panel off", water="dry"),
+        Given("fuse box", 960, 420, "front panel off", water="dry"),
         Given("generator", 60, 40, "engine cowl off", "near the engine"),
-        Given("regulator", 1050, 330, "front panel off"),
-        Given("headstock", 1050, 500, "front panel off", moves=STEERING),
+        Given("regulator", 985, 320, "front panel off"),
+        Given("headstock", 1000, 530, "front panel off", moves=STEERING),
         Given("under the seat", 150, 400, "seat up", water="dry"),
-        Given("handlebar", 980, 720, moves=STEERING),
-        Given("front", 1130, 460, "front panel off", water="washed over"),
+        Given("handlebar", 920, 740, moves=STEERING),
+        Given("front", 1085, 470, "front panel off", water="washed over"),
         Given("tail", -260, 400)),
         (("generator", "battery"), ("battery", "under the seat"), ("under the seat", "tail"), ("battery", "fuse box"),
          ("battery", "regulator"), ("fuse box", "headstock"), ("headstock", "handlebar"), ("headstock", "front")),
@@ -102,11 +103,11 @@ BODY_KINDS: dict[str, BodyKind] = {
          "tail": "tail", "panel": "fuse box"}),
     "utility bike": BodyKind(1180, (
         Given("engine cover", 540, 70, "starter cover off", "near the engine"),
-        Given("headstock", 860, 500, moves=STEERING),
+        Given("headstock", 895, 490, moves=STEERING),
         Given("rack box", -170, 400, "lid", water="dry"),
         Given("under the seat", 230, 340, "seat off", water="dry"),
-        Given("handlebar", 730, 690, moves=STEERING),
-        Given("front", 990, 470, water="washed over", moves=STEERING),
+        Given("handlebar", 790, 690, moves=STEERING),
+        Given("front", 985, 480, water="washed over", moves=STEERING),
         Given("rack end", -310, 330)),
         (("engine cover", "under the seat"), ("under the seat", "rack box"), ("rack box", "rack end"),
          ("engine cover", "headstock"), ("headstock", "handlebar"), ("headstock", "front")),
@@ -114,10 +115,10 @@ BODY_KINDS: dict[str, BodyKind] = {
          "plug": "rack box", "handlebar": "handlebar", "front": "front", "seat": "under the seat",
          "rider": "under the seat", "tail": "rack end", "panel": "rack box"}),
     "trail e-bike": BodyKind(1210, (
-        Given("pack", 560, 250, "key, swing out", water="dry"),
+        Given("pack", 670, 230, "key, swing out", water="dry"),
         Given("drive unit", 430, -10, "cover off", water="washed over"),
-        Given("headstock", 820, 510, "cable port plugs", moves=STEERING),
-        Given("handlebar", 760, 640, moves=STEERING),
+        Given("headstock", 925, 510, "cable port plugs", moves=STEERING),
+        Given("handlebar", 850, 660, moves=STEERING),
         Given("seat post", 270, 520)),
         (("pack", "drive unit"), ("pack", "headstock"), ("headstock", "handlebar"), ("drive unit", "seat post")),
         {"pack": "pack", "drive": "drive unit", "converter": "headstock", "handlebar": "handlebar",
@@ -125,7 +126,7 @@ BODY_KINDS: dict[str, BodyKind] = {
     "cargo e-bike": BodyKind(1940, (
         Given("pack", 360, 330, "key, lift out", water="dry"),
         Given("drive unit", 430, 0, "cover off", water="washed over"),
-        Given("headstock", 840, 560, moves=STEERING),
+        Given("headstock", 830, 540, moves=STEERING),
         Given("cargo box", 1350, 260),
         Given("handlebar", 760, 830, moves=STEERING),
         Given("rear rack", -170, 400)),
@@ -135,8 +136,8 @@ BODY_KINDS: dict[str, BodyKind] = {
          "front": "cargo box", "seat": "pack", "rider": "pack", "tail": "rear rack", "panel": "cargo box"}),
     "e-scooter": BodyKind(880, (
         Given("pack", 430, 30, "deck lid", water="dry"), Given("controller", 150, 30, "deck lid", water="dry"),
-        Given("headstock", 800, 520, "front cover off", moves=STEERING),
-        Given("handlebar", 760, 890, moves=STEERING), Given("tail", -100, 110)),
+        Given("headstock", 765, 520, "front cover off", moves=STEERING),
+        Given("handlebar", 735, 880, moves=STEERING), Given("tail", -100, 110)),
         (("pack", "controller"), ("pack", "headstock"), ("headstock", "handlebar"), ("controller", "tail")),
         {"pack": "pack", "drive": "controller", "converter": "headstock", "handlebar": "handlebar",
          "front": "headstock", "seat": "pack", "rider": "pack", "tail": "tail", "panel": "pack"}),

@@ -7,6 +7,7 @@ from ..doc.places import Run
 from ..doc.types import Marked
 from ..materials.accessories import ACCESSORIES
 from ..materials.typical import CELL_V, Band, Electric, Engine, Magneto, SizeClass, size_class
+from ..parts.base import Part
 from ..parts.load import LoadPart
 from ..parts.own import OwnLoad
 from ..parts.tap import Tap
@@ -38,8 +39,9 @@ class Unknown:
 
 def kind_of(element: Marked) -> str:
     """What sort of thing has the figure: the kind of a part, "run" or "machine"."""
-    return str(getattr(element, "kind", "run")) if not isinstance(element, Run) and hasattr(element, "id") else (
-        "run" if isinstance(element, Run) else MACHINE)
+    if isinstance(element, Part):
+        return element.kind
+    return "run" if isinstance(element, Run) else MACHINE
 
 
 def unknowns(plan: Plan) -> tuple[Unknown, ...]:
@@ -61,8 +63,8 @@ def resting_on(plan: Plan) -> tuple[tuple[str, str, str], ...]:
 
 def _marked(plan: Plan) -> Iterator[tuple[Marked, str]]:
     yield plan.machine, MACHINE
-    for element in (*plan.runs, *plan.parts):
-        yield element, element.id
+    every: tuple[Run | Part, ...] = (*plan.runs, *plan.parts)
+    yield from ((element, element.id) for element in every)
 
 
 def _open(element: Marked) -> Iterator[tuple[str, str]]:
@@ -84,9 +86,9 @@ def band_of(plan: Plan, element: Marked, field: str) -> Band | None:
     if isinstance(element, LoadPart) and element.usual in ACCESSORIES:
         return ACCESSORIES[element.usual].bands().get(field)
     size = size_class(plan.machine.kind, plan.machine.size)
-    if size is not None and (listed := _BANDS.get((kind_of(element), field))):
-        if (band := listed(size, element)) is not None:
-            return band
+    listed = _BANDS.get((kind_of(element), field))
+    if size is not None and listed is not None and (band := listed(size, element)) is not None:
+        return band
     if field in SPREADS and element.standing_of(field) != "found":
         low, high = SPREADS[field]
         value = float(getattr(element, field))

@@ -7,11 +7,9 @@ from ..edits.standing import marked
 from ..figures.figures import Figures
 from ..findings import Finding, Subject
 from ..parts.load import LoadPart
-from ..plan.speech import unit_of
-from ..plan.standing import MACHINE, band_of, kind_of
-from ..survey.measures import MEASURES
+from ..plan.standing import MACHINE, Unknown, band_of, kind_of
+from ..survey.measures import MEASURES, figure_unit, figure_words
 from .registry import rule
-from .words import named
 
 BEYOND = 1.25  # times the high end, or under the low end by as much: then it is asked
 
@@ -31,12 +29,11 @@ def unusual(figures: Figures) -> Iterator[Finding]:
         standing, band, value = owner.standing_of(field), band_of(plan, owner, field), float(getattr(owner, field))
         if standing == "typical" or band is None or band.low / BEYOND <= value <= band.high * BEYOND:
             continue
-        unit = owner.unit if isinstance(owner, LoadPart) else unit_of(field)
-        words = MEASURES[kind_of(owner), field].words
-        whom = plan.machine.name if element == MACHINE else named(figures, element)
+        unit = figure_unit(plan, Unknown(element, field, standing, value, band))
+        words = figure_words(plan, element, field)
         of = "such an accessory" if isinstance(owner, LoadPart) else f"a {plan.machine.kind} of its size"
         asked = "It was measured, and stands." if standing == "found" else "Is that so?"
         subject: Subject = "accessory" if isinstance(owner, LoadPart) else "machine"
         yield Finding("figure.unusual", "note" if standing == "found" else "advice", () if element == MACHINE
-                      else (element,), f"{whom}: {words} is {value:.3g} {unit}; {of} usually has {band.low:.3g} to "
+                      else (element,), f"{words} is {value:.3g} {unit}; {of} usually has {band.low:.3g} to "
                       f"{band.high:.3g} {unit}. {asked}", subject, about=f"{element}.{field}")

@@ -2,6 +2,7 @@
 
 from collections.abc import Iterable, Sequence
 
+from ..amounts import decimals_for, suited
 from ..doc.states import STATE_NAMES, States
 from ..figures.figures import Figures
 from ..figures.wires import WireResult
@@ -38,10 +39,9 @@ def an(amount: str) -> str:
 
 
 def amps(current_a: float) -> str:
-    """A current with the unit that suits it."""
-    if abs(current_a) < 0.0995:
-        return f"{current_a * 1000:.2g} mA"
-    return f"{current_a:.2g} A" if abs(current_a) < 0.995 else f"{current_a:.3g} A"
+    """A current with the unit that suits it, without idle zeros."""
+    value, unit = suited(current_a, "A")
+    return f"{float(f'{value:.{decimals_for(value, unit)}f}'):g} {unit}"
 
 
 def span(hours: float) -> str:

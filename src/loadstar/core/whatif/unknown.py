@@ -11,6 +11,7 @@ from functools import cached_property
 from itertools import product
 from math import inf, isfinite
 
+from .. import limits
 from ..analysis import Analysis, analyse, judged
 from ..doc.states import States
 from ..edits.standing import marked, set_figure
@@ -48,7 +49,12 @@ class Hangs:
     unknown: Unknown
     measure: Measure
     flips: tuple[Flip, ...]
-    movement: float
+    movements: tuple[float, ...]  # of each headline figure, by what is between it and its limit
+
+    @property
+    def movement(self) -> float:
+        """How far it moves the headline."""
+        return sum(self.movements)
 
     @property
     def weight(self) -> tuple[int, int, float]:
@@ -77,7 +83,12 @@ class Outlook:
 
     ranked: tuple[Hangs, ...]
     bands: dict[States, tuple[Span | None, ...]]
-    resting_on: int
+    untried: tuple[Unknown, ...] = ()  # for want of time
+
+    def moves_most(self, head: int) -> Hangs | None:
+        """What moves a headline figure (by its place in it) most; None where nothing does."""
+        found = max(self.ranked, key=lambda h: h.movements[head], default=None)
+        return found if found is not None and found.movements[head] > 0 else None
 
     def hanging(self, key: tuple[str, str]) -> list[tuple[Hangs, Flip]]:
         """What a finding hangs on, by its key."""
@@ -110,6 +121,11 @@ def held(analysis: Analysis) -> Plan:
         "parts": tuple(p.model_copy(update={p.CHOSEN: chosen[p.id]})
                        if p.CHOSEN and not p.by_hand and p.id in chosen and isfinite(chosen[p.id]) else p
                        for p in plan.parts)})
+
+
+def measurable(plan: Plan) -> tuple[Unknown, ...]:
+    """The unknown figures of a plan of which it is known how to measure them."""
+    return tuple(u for u in unknowns(plan) if (kind_of(marked(plan, u.element)), u.field) in MEASURES)
 
 
 class Outlooks:
@@ -151,8 +167,14 @@ class Outlooks:
     def outlook(self) -> Outlook:
         """All of it."""
         base = _Seen.of(self.base)
-        tried = [(u, {end: _Seen.of(found) if (found := self.at((u, end))) else base for end in ("low", "high")})
-                 for u in unknowns(self.plan) if (kind_of(marked(self.plan, u.element)), u.field) in MEASURES]
+        tried: list[tuple[Unknown, dict[str, _Seen]]] = []
+        untried: list[Unknown] = []
+        for unknown in measurable(self.plan):
+            ends = self._ends(base, unknown)
+            if ends is None:
+                untried.append(unknown)
+            else:
+                tried.append((unknown, ends))
         state = self.base.source.usual_state
         ranked = sorted((self._hangs(base, u, ends, state) for u, ends in tried),
                         key=lambda h: (*(-w for w in h.weight), h.unknown.key))
@@ -160,16 +182,30 @@ class Outlooks:
         strongest = [h.unknown for h in ranked[:2]]
         if len(strongest) == 2:
             for one, other in product(("low", "high"), repeat=2):
-                if (both := self.at((strongest[0], one), (strongest[1], other))) is not None:
+                if (both := self.at((strongest[0], one), (strongest[1], other))) and not both.left_out:
                     every.append(_Seen.of(both))
-        return Outlook(tuple(ranked), {s: _spans(every, s) for s in base.heads}, len(tried))
+        return Outlook(tuple(ranked), {s: _spans(every, s) for s in base.heads}, tuple(untried))
+
+    def _ends(self, base: _Seen, unknown: Unknown) -> dict[str, _Seen] | None:
+        """What is seen at both ends of a band; None where there was not the time to look."""
+        seen = {}
+        for end in ("low", "high"):
+            try:
+                limits.check()
+            except limits.TooLarge:
+                return None
+            found = self.at((unknown, end))
+            if found is not None and found.left_out and not self.base.left_out:
+                return None
+            seen[end] = base if found is None else _Seen.of(found)
+        return seen
 
     def _hangs(self, base: _Seen, unknown: Unknown, ends: dict[str, _Seen], state: States) -> Hangs:
         flips = tuple(flip for end, seen in ends.items() for flip in _flips(base, seen, end))
         heads = [seen.heads.get(state, ()) for seen in (base, *ends.values())]
-        movement = sum(_movement([h[i] for h in heads if len(h) > i]) for i in range(len(heads[0])))
+        movements = tuple(_movement([h[i] for h in heads if len(h) > i]) for i in range(len(heads[0])))
         measure = MEASURES[kind_of(marked(self.plan, unknown.element)), unknown.field]
-        return Hangs(unknown, measure, flips, movement)
+        return Hangs(unknown, measure, flips, movements)
 
     def threshold(self, hangs: Hangs, flip: Flip) -> float:
         """Where within the band the finding comes or goes: the last value, of some halvings, at which it is as it is

@@ -1,19 +1,26 @@
 """Which form a page shows, and which edit a form that was sent stands for."""
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 from typing import Any
 
 from django import forms
+from django.forms import BoundField
 
+from loadstar.core.begin import wanted_values
 from loadstar.core.doc.types import Doc
 from loadstar.core.doc.wires import Wire
 from loadstar.core.edits import AddElement, AddWire, ChangeElement, Edit, SetMachine, SetRules, SetWire
+from loadstar.core.materials.accessories import ACCESSORIES, Usual
 from loadstar.core.materials.conductors import AREAS_MM2
 from loadstar.core.parts.asks import Ask
 from loadstar.core.parts.base import Part
+from loadstar.core.parts.load import LoadPart, in_words
 from loadstar.core.parts.registry import KINDS
 from loadstar.core.parts.tap import Tap
+from loadstar.core.plan.bodies import BODY_KINDS
 from loadstar.core.plan.model import Plan
+from loadstar.core.plan.standing import OPEN
 
 from .asks import MACHINE_PACK, MODELS, RULES, WIRE, WIRE_ENDS
 from .fields import ModelForm
@@ -28,9 +35,14 @@ EMPTY_TEXTS = {"supplied_lead", "reason_always", "wire_colour", "stripe", "bypas
                "room", "stored", "note"}
 
 
+HEAD = {"load": ("name", "place", "live", "feed")}  # of a long form, what is asked first; the rest is folded
+OTHER = "other"  # an accessory that is not in the list
+
+
 @dataclass(frozen=True)
 class OpenForm:
-    """A form with what it is about. `id` is empty for something new."""
+    """A form with what it is about. `id` is empty for something new; `known` says of its fields how they are known,
+    where nobody stated them; `told` says in a line what the folded fields say."""
 
     kind: str
     id: str
@@ -38,6 +50,34 @@ class OpenForm:
     form: ModelForm
     removable: bool
     believed: bool = False
+    known: Mapping[str, str] = field(default_factory=dict)
+    usual: str = ""
+    told: str = ""
+
+    @property
+    def head(self) -> list[BoundField]:
+        """What is asked first; everything, where the form is short."""
+        return [f for f in self.form if f.name in HEAD.get(self.kind, self.form.fields)]
+
+    @property
+    def rest(self) -> list[BoundField]:
+        """What is folded."""
+        return [f for f in self.form if f.name not in HEAD.get(self.kind, self.form.fields)]
+
+    @property
+    def is_unfolded(self) -> bool:
+        """Whether the rest has to be seen: nothing is known of it yet, or something there will not do."""
+        return (self.is_new and not self.usual) or any(f.errors for f in self.rest)
+
+    @property
+    def vouch(self) -> dict[str, Any]:
+        """The edit that says that all of it is as on the label."""
+        return {"kind": "vouch", "id": self.id, "fields": [f for f, known in self.known.items() if known in OPEN]}
+
+    @property
+    def is_usual(self) -> bool:
+        """Whether any of its figures is only usual or believed."""
+        return bool(self.id) and any(known in OPEN for known in self.known.values())
 
     @property
     def confirm(self) -> dict[str, Any]:
@@ -60,10 +100,16 @@ def kind_of(plan: Plan, element: str) -> str:
     return next((p.kind for p in plan.parts if p.id == element), "")
 
 
-def open_form(plan: Plan, units: Units, *, add: str = "", element: str = "", data: Any = None) -> OpenForm | None:
-    """The form for adding a kind or changing an element; bound when `data` was sent."""
+def open_form(plan: Plan, units: Units, *, add: str = "", element: str = "", usual: str = "",
+              data: Any = None) -> OpenForm | None:
+    """The form for adding a kind or changing an element; bound when `data` was sent. A new accessory begins as the
+    list has it (`usual`); while none has been picked there is no form yet."""
     if add == "wire":
         return _make(plan, units, "wire", "", {}, data)
+    if add == "load" and not usual and data is None:
+        return None
+    if add == "load" and usual in ACCESSORIES:
+        return _make(plan, units, add, "", _usual(plan, ACCESSORIES[usual]), data)
     if add in MODELS and add not in ("machine", "rules") and (add not in KINDS or KINDS[add].ADDED):
         return _make(plan, units, add, "", _start(plan, add), data)
     kind = kind_of(plan, element)
@@ -83,6 +129,15 @@ def _start(plan: Plan, kind: str) -> dict[str, Any]:
                 "live": "engine", "returns": "frame"}
     return {"at_v": 12, "window_low_v": 9,
             "returns": plan.rules.returns} if plan.packs else {"returns": plan.rules.returns}
+
+
+def _usual(plan: Plan, usual: Usual) -> dict[str, Any]:
+    """What the form of an accessory from the list begins with: where such a thing goes, and from where it is fed."""
+    goes = BODY_KINDS[plan.machine.kind].goes
+    place = next((p.id for p in plan.places if p.name == goes.get(usual.where)), plan.places[0].id if plan.places
+                 else "")
+    feeds = _feeds(plan)
+    return wanted_values(plan, usual, place=place, feed=feeds[0].id if feeds else "")
 
 
 def _stored(plan: Plan, kind: str, element: str) -> dict[str, Any]:
@@ -111,8 +166,14 @@ def _make(plan: Plan, units: Units, kind: str, element: str, stored: dict[str, A
     name = stored.get("name") or element
     title = f"{TITLES[kind]}: {name}" if element and name else TITLES[kind] if kind in ("machine", "rules") else (
         f"New: {TITLES[kind].lower()}")
+    usual = stored.get("usual", "") if kind == "load" else ""
+    known = stored.get("marks") or dict.fromkeys(ACCESSORIES[usual].figures() if usual and not element else (),
+                                                 "typical")
+    told = ""
+    if kind == "load" and "amount" in stored:
+        told = in_words({**{n: f.default for n, f in LoadPart.model_fields.items()}, **stored})
     return OpenForm(kind, element, title, form, bool(element) and kind not in ("wire", "way"),
-                    stored.get("standing") == "believed")
+                    stored.get("standing") == "believed", known, usual, told)
 
 
 def _ask_reasons(form: ModelForm, plan: Plan) -> None:
@@ -126,10 +187,7 @@ def _ask_reasons(form: ModelForm, plan: Plan) -> None:
 
 def _choices(plan: Plan, units: Units, kind: str) -> dict[str, Any]:
     places = [("", "choose a place"), *((p.id, f"{p.name} ({p.id})") for p in plan.places)]
-    school = {"relay": "battery", "plug": "tap"}.get(plan.rules.feeds, plan.rules.feeds)  # the workshop's first choice
-    feeds = [("", "choose a feed"), *((p.id, f"{p.name} ({p.id}), {FEED_WORDS[p.kind]}")
-                                      for kind in sorted(FEED_WORDS, key=lambda k: k != school)
-                                      for p in _offered(plan, kind))]
+    feeds = [("", "choose a feed"), *((p.id, f"{p.name} ({p.id}), {FEED_WORDS[p.kind]}") for p in _feeds(plan))]
     found: dict[str, Any] = {"place": places, "feed": feeds}
     if kind == "run":
         found |= {"a": places, "b": places}
@@ -141,6 +199,12 @@ def _choices(plan: Plan, units: Units, kind: str) -> dict[str, Any]:
         found |= {"a": ends, "b": ends}
         found["area_mm2"] = [("", "left to Loadstar"), *((f"{a:g}", units.area_text(a)) for a in AREAS_MM2)]
     return found
+
+
+def _feeds(plan: Plan) -> list[Part]:
+    """What may feed an accessory, the workshop's first choice first."""
+    school = {"relay": "battery", "plug": "tap"}.get(plan.rules.feeds, plan.rules.feeds)
+    return [p for kind in sorted(FEED_WORDS, key=lambda k: k != school) for p in _offered(plan, kind)]
 
 
 def _offered(plan: Plan, kind: str) -> list[Part]:
@@ -171,6 +235,8 @@ def edit_of(opened: OpenForm) -> Edit:
         return SetWire(id=opened.id, values=values)
     if opened.id:
         return ChangeElement(id=opened.id, values=values)
+    if opened.usual:
+        values["usual"] = opened.usual
     return AddElement.model_validate({"what": opened.kind, "values": values})
 
 

@@ -13,10 +13,12 @@ from loadstar.core.doc.states import STATE_NAMES
 from loadstar.core.findings import Finding, Proposal, Subject
 from loadstar.core.headline import Head
 from loadstar.core.refs import FigureKey
+from loadstar.core.survey.measures import figure_unit, figure_words
+from loadstar.core.whatif.unknown import Span
 
 from ..stations import registry
 from .forms import FEED_WORDS
-from .units import Units, duration, figure
+from .units import Units, decimals_of, duration, figure
 
 register = template.Library()
 GLYPHS = {"stop": "■", "caution": "▲", "advice": "◆", "note": "○"}
@@ -125,11 +127,40 @@ def look(context: Any, subject: Subject, **changes: Any) -> str:
 
 
 @register.simple_tag(takes_context=True)
+def head_words(context: Any, head: Head) -> str:
+    """The words of a headline figure at the beginning of a sentence, without what it says of now."""
+    return head_label(context, head).partition(": ")[0]
+
+
+@register.simple_tag(takes_context=True)
 def head_label(context: Any, head: Head) -> str:
     """The words of a headline figure, with its limit in the person's unit."""
     units = _units(context)
     limit = "" if head.limit_c is None else f"{units.shown(head.limit_c, '°C'):.0f} {units.unit('°C')}"
     return head.label.replace("{limit}", limit)
+
+
+@register.simple_tag(takes_context=True)
+def band(context: Any, head: Head, span: Span | None) -> str:
+    """Between what a headline figure lies; "" where nothing leaves it open."""
+    if span is None or not span.is_open:
+        return ""
+    if head.is_span:
+        low, high = duration(span.low), duration(span.high)
+        number, _, unit = low.partition("\u00a0")
+        return f"{number if unit and high.endswith(unit) else low} to {high}"
+    units = _units(context)
+    unit = units.unit(head.unit)
+    decimals = decimals_of(span.low, span.high, unit=unit)
+    low, high = (figure(units.shown(v, head.unit), "", decimals) for v in (span.low, span.high))
+    return f"{low} to {high}\u00a0{unit}"
+
+
+@register.simple_tag(takes_context=True)
+def figure_q(context: Any, value: float, unit: str) -> str:
+    """A usual or stated figure, in the person's unit: no more digits than anybody knows of it."""
+    units = _units(context)
+    return figure(units.shown(float(f"{value:.3g}"), unit), units.unit(unit), trimmed=True)
 
 
 @register.simple_tag(takes_context=True)
@@ -143,6 +174,25 @@ def cure_of(context: Any, finding: Finding) -> Proposal | None:
     """What mends a finding, tried on the plan; None where nothing offered does."""
     found: Proposal | None = context["frame"].cure_of(finding)
     return found
+
+
+@register.simple_tag(takes_context=True)
+def hangs_on(context: Any, finding: Finding) -> str:
+    """On which unknown figure it hangs that a finding stands, and from where on it would not; "" where on none, or
+    where nobody has looked yet."""
+    known = context["frame"].loaded.known
+    seen = known.outlook_so_far
+    hanging = [] if seen is None else [(h, f) for h, f in seen.hanging(finding.key) if not f.appears]
+    if not hanging:
+        return ""
+    hangs, flip = hanging[0]
+    unit = figure_unit(context["frame"].plan, hangs.unknown)
+    value = figure_q(context, float(f"{known.threshold(hangs, flip):.2g}"), unit)
+    more = f", and on {len(hanging) - 1} more figures" if len(hanging) > 1 else ""
+    than = "more" if flip.end == "high" else "less"
+    words = figure_words(context["frame"].plan, hangs.unknown.element, hangs.unknown.field)
+    return (f"It hangs on {words}, which is only {hangs.unknown.standing}{more}: with {than} than about "
+            f"{value} it is gone.")
 
 
 @register.filter

@@ -3,6 +3,7 @@
 import math
 from dataclasses import dataclass
 
+from loadstar.core.amounts import decimals_for, suited
 from loadstar.core.materials.conductors import awg_label
 
 FOOT_M = 0.3048
@@ -52,29 +53,29 @@ class Units:
         return f"{gauge} ({metric})" if self.area == "awg" else f"{metric} ({gauge})"
 
 
-def figure(value: float | None, unit: str = "", decimals: int | None = None) -> str:
-    """A figure with its unit: volts to 0.01, else three significant figures; unknown shown as unknown."""
+def figure(value: float | None, unit: str = "", decimals: int | None = None, *, trimmed: bool = False) -> str:
+    """A figure with its unit, as many digits as it is good for (core/amounts.py); `trimmed` without idle zeros.
+    Unknown is shown as unknown."""
     if value is None or (isinstance(value, float) and math.isnan(value)):
         return "unknown"
     if math.isinf(value):
         return "no limit" if value > 0 else "−no limit"
-    if unit == "A" and 0 < abs(value) < 0.1:
-        value, unit = value * 1000, "mA"
+    value, unit = suited(value, unit)
     if decimals is None:
-        decimals = _decimals(value, unit)
+        decimals = decimals_for(value, unit)
     text = f"{abs(value):,.{decimals}f}".replace(",", "\u202f")
+    if trimmed and "." in text:
+        text = text.rstrip("0").rstrip(".")
     sign = "−" if value < 0 and float(f"{abs(value):.{decimals}f}") != 0 else ""
     return f"{sign}{text}\u00a0{unit}".rstrip("\u00a0") if unit else f"{sign}{text}"
 
 
-def _decimals(value: float, unit: str) -> int:
+def decimals_of(*values: float, unit: str) -> int:
+    """Decimals for the two ends of a span, written alike: two figures of the larger; of volts a tenth."""
     if unit == "V":
-        return 2
-    if unit in ("°C", "°F", "K", "rpm", "mV", "mΩ"):
-        return 0 if abs(value) >= 10 or unit in ("°C", "°F", "rpm") else 1
-    if value == 0:
-        return 0
-    return max(0, 2 - math.floor(math.log10(abs(value)))) if abs(value) < 1000 else 0
+        return 1
+    largest = max(abs(v) for v in values)
+    return 0 if largest == 0 or not math.isfinite(largest) else max(0, 1 - math.floor(math.log10(largest)))
 
 
 def duration(hours: float | None) -> str:

@@ -22,6 +22,7 @@ from loadstar.core.plan import document
 from loadstar.core.plan.model import Plan
 from loadstar.core.whatif.cures import Cures
 from loadstar.core.whatif.feeds import FeedOption, compare_feeds
+from loadstar.core.whatif.unknown import Flip, Hangs, Outlook, Outlooks, measurable
 
 from . import shared
 
@@ -42,6 +43,10 @@ class Known:
         self._cured: dict[tuple[str, ...], int | None] | None = None
         self._tried_for_s = 0.0
         self._feeds: dict[str, tuple[FeedOption, ...]] = {}
+        self._looking = Lock()
+        self._outlooks: Outlooks | None = None
+        self._outlook: Outlook | None = None
+        self._thresholds: dict[tuple[str, str, str], float] | None = None
 
     @property
     def analysis(self) -> Analysis:
@@ -82,6 +87,46 @@ class Known:
             found = self._cures.of(finding)
         self._tried_for_s += time.monotonic() - begun
         return found
+
+    # -- what hangs on figures that nobody has found yet ------------------------------------------------------------
+
+    @property
+    def rests_on_unknown(self) -> bool:
+        """Whether any of its figures could be measured that has not been."""
+        return self.plan.supply is not None and bool(measurable(self.plan))
+
+    @property
+    def outlook_so_far(self) -> Outlook | None:
+        """What hangs on the unknown figures, if it has been looked at; nothing is computed for it."""
+        if self._outlook is None and self.rests_on_unknown:
+            self._outlook = shared.read(f"outlook-{self._digest}")
+        return self._outlook
+
+    def outlook(self) -> Outlook:
+        """What hangs on the unknown figures."""
+        with self._looking:
+            if (found := self.outlook_so_far) is None:
+                with limits.at_most(settings.COMPUTE_S):
+                    found = self._outlook = self._tries().outlook()
+                shared.keep(f"outlook-{self._digest}", found, TRIED_AGAIN_S if found.untried else None)
+        return found
+
+    def threshold(self, hangs: Hangs, flip: Flip) -> float:
+        """From where on within its band an unknown figure makes a finding come or go."""
+        key, about = f"thresholds-{self._digest}", (hangs.unknown.key, flip.end, "/".join(flip.finding.key))
+        with self._looking:
+            if self._thresholds is None:
+                self._thresholds = shared.read(key) or {}
+            if about not in self._thresholds:
+                with limits.at_most(settings.COMPUTE_S):
+                    self._thresholds[about] = self._tries().threshold(hangs, flip)
+                shared.keep(key, self._thresholds)
+            return self._thresholds[about]
+
+    def _tries(self) -> Outlooks:
+        if self._outlooks is None:
+            self._outlooks = Outlooks(self.analysis)
+        return self._outlooks
 
     def feeds(self, load: str) -> tuple[FeedOption, ...]:
         """Every feed compared for one accessory."""

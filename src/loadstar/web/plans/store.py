@@ -58,11 +58,16 @@ def load(row: PlanRow, number: int | None = None) -> Loaded:
     return Loaded(row, wanted, known(bytes(data)))
 
 
-def begin(workshop: Workshop, person: Person, name: str) -> PlanRow:
-    """A new, empty plan, with the workshop's house rules."""
+def empty(workshop: Workshop, name: str = "") -> Plan:
+    """A plan that has nothing yet but a name and the workshop's house rules. PlanError when it is no name."""
     rules = workshop.rules
-    empty = Plan(rules=rules, workshop_rules=rules)
-    return _first(workshop, person, apply(empty, Rename(name=name)), Revision.Kind.EDIT, "begun")
+    plan = Plan(rules=rules, workshop_rules=rules)
+    return apply(plan, Rename(name=name)) if name else plan
+
+
+def begin(workshop: Workshop, person: Person, plan: Plan, label: str = "begun") -> PlanRow:
+    """A new plan, as far as it has been begun."""
+    return _first(workshop, person, plan, Revision.Kind.EDIT, label)
 
 
 def take_in(workshop: Workshop, person: Person, plan: Plan) -> PlanRow:
@@ -249,5 +254,5 @@ def _take_back(row: PlanRow, person: Person, base: int, target: Revision, kind: 
     return _move(row, person, plan, kind, label, target.number)
 
 
-__all__ = ["Conflict", "Loaded", "PlanError", "begin", "can_undo_redo", "edit", "load", "redo", "restore",
+__all__ = ["Conflict", "Loaded", "PlanError", "begin", "can_undo_redo", "edit", "empty", "load", "redo", "restore",
            "take_in", "undo"]

@@ -1,11 +1,14 @@
 """The bench, opening and importing plans, edits from buttons, undo and redo, workings, finding things."""
 
+from dataclasses import dataclass
 from itertools import groupby
 
 from django.contrib import messages
+from django.db.models import OuterRef, Subquery
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.utils.http import url_has_allowed_host_and_scheme
+from django.utils.safestring import mark_safe
 from django.views.decorators.http import require_POST
 
 from loadstar.core.edits import parse_posted
@@ -14,6 +17,7 @@ from loadstar.core.figures.registry import NoFigure
 from loadstar.core.figures.registry import working as explain
 from loadstar.core.plan import document
 from loadstar.core.plan.outside import read_json
+from loadstar.draw.elevation import elevation
 
 from ..frame.frame import Frame, frame_for
 from ..stations.registry import STATIONS, of_kind
@@ -21,28 +25,40 @@ from ..workshop.access import member_view, require_edit
 from ..workshop.models import Membership, Trail
 from ..workshop.trail import note
 from . import store
+from .models import PlanRow, Revision
 
+PICTURE = (120.0, 76.0)
 EDIT_BYTES, EDIT_DEPTH = 1024 * 1024, 16
 
 
 @member_view
 def bench(request: HttpRequest, membership: Membership) -> HttpResponse:
-    """The workshop's machines and plans at a glance; beginning a new plan."""
-    error, name = "", ""
-    if request.method == "POST":
-        require_edit(membership)
-        name = request.POST.get("name", "").strip()
-        try:
-            row = store.begin(membership.workshop, membership.person, name)
-            for sentence in membership.workshop.rules_not_taken:
-                messages.warning(request, sentence)
-            return redirect("plan", membership.workshop.slug, row.pk)
-        except PlanError as fault:
-            error = fault.faults[0].sentence
-    rows = membership.workshop.plans.filter(archived=None).order_by("machine", "name", "pk")
-    machines = [(machine, list(plans)) for machine, plans in groupby(rows, key=lambda r: r.machine)]
-    return render(request, "plans/bench.html", {"membership": membership, "machines": machines, "error": error,
-                                                "name": name}, status=422 if error else 200)
+    """The workshop's machines and plans at a glance."""
+    return render(request, "plans/bench.html", {"membership": membership, "machines": _machines(membership)})
+
+
+@dataclass(frozen=True)
+class Machine:
+    """A machine on the bench: its name, kind and picture, and its plans."""
+
+    name: str
+    kind: str
+    picture: str
+    plans: list[PlanRow]
+
+
+def _machines(membership: Membership) -> list[Machine]:
+    """Every machine with its plans, each with its last change and who made it."""
+    last = Revision.objects.filter(plan=OuterRef("pk"), number=OuterRef("head"))
+    rows = membership.workshop.plans.filter(archived=None).annotate(
+        last_label=Subquery(last.values("label")), last_name=Subquery(last.values("author__first_name")),
+        last_user=Subquery(last.values("author__username"))).order_by("machine", "name", "pk")
+    made = []
+    for number, (name, every) in enumerate(groupby(rows, key=lambda r: r.machine)):
+        plans = list(every)
+        kind = plans[0].machine_kind
+        made.append(Machine(name, kind, mark_safe(elevation(kind, *PICTURE, f"machine{number}")), plans))
+    return made
 
 
 @member_view
@@ -65,10 +81,8 @@ def import_plan(request: HttpRequest, membership: Membership) -> HttpResponse:
         except PlanError as error:
             faults = [f"{f.element}: {f.sentence}" if f.element and f.element not in f.sentence else f.sentence
                       for f in error.faults]
-    rows = membership.workshop.plans.filter(archived=None).order_by("machine", "name", "pk")
-    machines = [(machine, list(plans)) for machine, plans in groupby(rows, key=lambda r: r.machine)]
-    return render(request, "plans/bench.html", {"membership": membership, "machines": machines, "faults": faults},
-                  status=422)
+    return render(request, "plans/bench.html", {"membership": membership, "machines": _machines(membership),
+                                                "faults": faults}, status=422)
 
 
 @member_view
@@ -137,6 +151,18 @@ def findings(request: HttpRequest, membership: Membership, plan: int) -> HttpRes
     frame = frame_for(request, membership, plan, "loads")
     return render(request, "plans/findings.html",
                   {"frame": frame, "cures": True, "whole_findings": True, "back": _next(frame)})
+
+
+@member_view
+def bands(request: HttpRequest, membership: Membership, plan: int) -> HttpResponse:
+    """The headline with between what its figures lie: every other page shows it without, and fetches it here."""
+    back = STATIONS.get(request.GET.get("from", "loads"))
+    if back is None:
+        raise Http404
+    frame = frame_for(request, membership, plan, back.key)
+    if frame.loaded.known.rests_on_unknown:
+        frame.loaded.known.outlook()
+    return render(request, "frame/_headline.html", {"frame": frame})
 
 
 @member_view

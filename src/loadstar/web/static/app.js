@@ -18,6 +18,9 @@ document.addEventListener("alpine:init", () => {
     closeKeys() { this.keys = false; focusOn("keys-open"); },
 
     init() {
+      // What the unknown figures leave open is looked at once a page has been read for a moment.
+      const bands = document.querySelector("#headline[data-bands]");
+      if (bands) this.later = setTimeout(() => this.$ajax(bands.dataset.bands, { target: "headline" }), BANDS_AFTER_MS);
       // A page that takes this one's place keeps its drawer as it was.
       this.open = kept.drawer;
       if (this.open) this.$nextTick(() => this.weigh());
@@ -25,7 +28,7 @@ document.addEventListener("alpine:init", () => {
       this.onKey = (event) => this.key(event);
       document.addEventListener("keydown", this.onKey);
     },
-    destroy() { document.removeEventListener("keydown", this.onKey); },
+    destroy() { clearTimeout(this.later); document.removeEventListener("keydown", this.onKey); },
 
     key(event) {
       if (document.documentElement.dataset.keys === "off" || event.ctrlKey || event.metaKey || event.altKey) return;
@@ -114,6 +117,7 @@ document.addEventListener("alpine:init", () => {
   }));
 });
 
+const BANDS_AFTER_MS = 1500;
 const kept = { drawer: false, focus: "", form: "", stepping: false, redrawn: 0 };
 
 function isTyping(element) {

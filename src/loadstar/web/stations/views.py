@@ -30,7 +30,7 @@ def station(request: HttpRequest, membership: Membership, plan: int, station: st
     frame = frame_for(request, membership, plan, here.key, here.keeps)
     if request.method == "POST":
         return _submit(frame, here)
-    opened = open_form(frame.plan, frame.units, add=request.GET.get("add", ""),
+    opened = open_form(frame.plan, frame.units, add=request.GET.get("add", ""), usual=request.GET.get("usual", ""),
                        element="rules" if here.key == "rules" else frame.select) if here.opens_forms else None
     return show(frame, here, opened)
 
@@ -69,7 +69,7 @@ def _submit(frame: Frame, here: Station) -> HttpResponse:
     post = frame.request.POST
     kind, element = post.get("form", ""), post.get("id", "")
     opened = open_form(frame.plan, frame.units, add="" if element or kind in ("machine", "rules") else kind,
-                       element=element or kind, data=post)
+                       element=element or kind, usual=post.get("usual", ""), data=post)
     if opened is None or opened.kind != kind:
         if element:
             frame.notice = f"{element} is no longer in this plan: somebody took it out. Nothing has been changed."
@@ -88,6 +88,6 @@ def _submit(frame: Frame, here: Station) -> HttpResponse:
         frame.conflict, frame.loaded = conflict, store.load(frame.row)
         return show(frame, here,
                     open_form(frame.plan, frame.units, add="" if element else kind, element=element or kind,
-                                           data=post) or opened, 409)
+                              usual=post.get("usual", ""), data=post) or opened, 409)
     new = next((p.id for p in (*frame.plan.loads, *frame.plan.places, *frame.plan.parts) if p.id not in before), "")
     return redirect(frame.link(sel=element if element != "rules" else "") if element else frame.link(sel=new))

@@ -3,7 +3,9 @@
 from typing import Any
 
 from loadstar.core.feeds.taps import which_tap
+from loadstar.core.materials.accessories import offered
 
+from ...frame.forms import OTHER
 from ...frame.frame import Frame
 
 
@@ -18,8 +20,11 @@ def loads(frame: Frame) -> dict[str, Any]:
                      "average": item.average_a if item else None, "place": frame.plan.place(load.place).name,
                      "feed": frame.plan.part(load.feed).name, "findings": a.by_element.get(load.id, ())})
     account = a.ledgers[frame.state]
-    return {"rows": rows, "account": account,
-            "can_add": bool(frame.plan.supply and frame.plan.places), **_asked(frame)}
+    can_add = bool(frame.plan.supply and frame.plan.places)
+    picking = can_add and frame.may_edit and frame.request.GET.get("add") == "load" and not frame.request.GET.get(
+        "usual")
+    return {"rows": rows, "account": account, "can_add": can_add,
+            "picking": offered(frame.plan.machine.system) if picking else None, "other": OTHER, **_asked(frame)}
 
 
 def _asked(frame: Frame) -> dict[str, Any]:

@@ -9,10 +9,13 @@ from django.contrib import messages
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
 
-from loadstar.core.edits import AddElement, ChangeElement, Edit
+from loadstar.core.edits import AddElement, ChangeElement, Edit, Several, Vouch
+from loadstar.core.edits.base import name_of
+from loadstar.core.edits.standing import marked
 from loadstar.core.edits.survey import MOST_MM, PutPins, SetScale, TakeSurvey
 from loadstar.core.errors import PlanError, refuse
 from loadstar.core.plan.model import Plan
+from loadstar.core.survey.measures import Shown, measure_of
 from loadstar.core.survey.pins import STATE_WORDS
 from loadstar.draw.bikemap import mm_at
 from loadstar.exchange import instrument
@@ -29,8 +32,11 @@ from ..station import Act, Again
 from .sheet import beeps_of, named, plug_form, reading_form, value_form
 
 FORM_PARTS = {"place": "map", "scale": "map", "plug": "plugs", "photo": "plugs", "reading": "readings",
-              "probe": "probe", "meter": "probe",
+              "probe": "probe", "meter": "probe", "figure": "measure",
               "table": "tables", "pins": "reuse", "file": "reuse", "keep": "reuse", "take": "reuse"}
+
+
+MOST_SHOWN = 1e6
 
 
 def open_part(frame: Frame, what: str) -> None:
@@ -149,6 +155,37 @@ def _meter(frame: Frame) -> str:
     return frame.link(sel="")
 
 
+def _figure(frame: Frame) -> str:
+    """A figure as it was measured, or read from a label, out of what the instrument shows."""
+    post, plan = frame.request.POST, frame.plan
+    element, field = post.get("element", ""), post.get("field", "")
+    measure = measure_of(plan, element, field)
+    if measure is None:
+        raise Http404
+    shown = {s.symbol: _amount(s, post.get(s.symbol, "")) for s in measure.shown}
+    value = measure.value(marked(plan, element), shown)
+    if measure.by == "label":  # read, not measured: stated, also where it is just what was usual
+        as_it_says = ChangeElement(id=element, values={field: value}), Vouch(id=element, fields=(field,))
+        _edit(frame, Several(edits=as_it_says, words=f"{name_of(plan, element)}: as labelled"))
+    else:
+        _take_in(frame, {"element": element, "quantity": "figure", "field": field, "value": value,
+                         "instrument": post.get("instrument", "")[:60]})
+    return frame.link(view="measure", sel="")
+
+
+def _amount(shown: Shown, typed: str) -> float:
+    """A number as it was typed, with a decimal comma or its unit if need be."""
+    text = typed.strip().replace("−", "-").replace(",", ".").removesuffix(shown.unit).strip()
+    try:
+        number = float(text)
+    except ValueError:
+        number = math.nan
+    if not math.isfinite(number) or abs(number) > MOST_SHOWN:
+        of = f" in {shown.unit}" if shown.unit else ""
+        raise refuse("", shown.symbol, f"Type the {shown.words} as a number{of}.")
+    return number
+
+
 def _table(frame: Frame) -> str:
     post = frame.request.POST
     values: dict[str, Any] = {"name": post.get("name", "").strip()}
@@ -242,5 +279,5 @@ def photo(request: HttpRequest, membership: Membership, plan: int, number: int) 
 
 ACTS: dict[str, Act] = {
     "place": _place, "scale": _scale, "plug": _plug, "reading": _reading, "probe": _probe, "meter": _meter,
-    "table": _table, "pins": _pins,
+    "table": _table, "pins": _pins, "figure": _figure,
     "file": _file, "keep": _keep, "take": _take, "photo": _photo}

@@ -12,8 +12,10 @@ from loadstar.core.edits.survey import wheelbase_mm
 from loadstar.core.parts.combiner import Combiner
 from loadstar.core.parts.registry import KINDS
 from loadstar.core.parts.tap import Tap
+from loadstar.core.plan.standing import resting_on
 from loadstar.core.survey.continuity import understand
 from loadstar.core.survey.health import judged
+from loadstar.core.survey.measures import figure_unit, figure_words
 from loadstar.core.survey.pins import (
     KIND_WORDS,
     STATE_WORDS,
@@ -24,14 +26,15 @@ from loadstar.core.survey.pins import (
     run_on_ask,
     supply_volts,
 )
+from loadstar.core.whatif.unknown import Outlook
 from loadstar.draw import bikemap, mouth
 
 from ...frame.frame import Frame
 from ...records.photos import left_behind
 from .sheet import plug_form, reading_form
 
-VIEWS = (("map", "Map"), ("plugs", "Connectors"), ("probe", "Find the trigger"), ("readings", "Readings"),
-         ("tables", "Switches and leads"),
+VIEWS = (("map", "Map"), ("measure", "Measure next"), ("plugs", "Connectors"), ("probe", "Find the trigger"),
+         ("readings", "Readings"), ("tables", "Switches and leads"),
          ("removed", "Taken off"), ("reuse", "Reuse"))
 ASK_WORDS = {"V": "volts", "beep": "a beep to the frame", "ohm": "ohms to the frame", "A": "amps", "s": "seconds"}
 
@@ -162,8 +165,9 @@ def _taken_so(pin: Tap, verdict: PinVerdict) -> dict[str, Any] | None:
 
 def _readings(frame: Frame) -> dict[str, Any]:
     plan = frame.plan
-    names = {p.id: p.name for p in (*plan.parts, *plan.plugs)}
-    rows = [{"reading": r, "name": names.get(r.element, r.element), "with": STATE_WORDS[r.state]}
+    names = {p.id: p.name for p in (*plan.parts, *plan.plugs)} | {"machine": plan.machine.name}
+    rows = [{"reading": r, "name": names.get(r.element, r.element),
+             "with": figure_words(plan, r.element, r.field) if r.quantity == "figure" else STATE_WORDS[r.state]}
             for r in reversed(plan.readings)]
     return {"judged": judged(plan), "rows": rows,
             "entry": frame.extra.get("entry") or (reading_form(plan, frame.units) if frame.may_edit else None),
@@ -208,6 +212,38 @@ def _reuse(frame: Frame) -> dict[str, Any]:
             "typed": frame.extra.get("typed", {}), "remarks": frame.extra.get("remarks", ())}
 
 
+MOST_ROWS, MOST_FLIPS = 8, 3
+
+
+def _measure(frame: Frame) -> dict[str, Any]:
+    """What to measure next, most telling first."""
+    plan = frame.plan
+    if not frame.loaded.known.rests_on_unknown:
+        return {"ranked": [], "rests": len(resting_on(plan)), "typed": {}}
+    found = frame.loaded.known.outlook()
+    every = frame.request.GET.get("every") == "1"
+    shown = found.ranked if every else found.ranked[:MOST_ROWS]
+    rows = [{"hangs": h, "words": figure_words(plan, h.unknown.element, h.unknown.field),
+             "unit": figure_unit(plan, h.unknown),
+             "low": [f.finding for f in h.flips if f.end == "low" and f.appears][:MOST_FLIPS],
+             "high": [f.finding for f in h.flips if f.end == "high" and f.appears][:MOST_FLIPS],
+             "gone_low": [f.finding for f in h.flips if f.end == "low" and not f.appears][:MOST_FLIPS],
+             "gone_high": [f.finding for f in h.flips if f.end == "high" and not f.appears][:MOST_FLIPS]}
+            for h in shown]
+    return {"ranked": rows, "rests": frame.rests_on, "typed": frame.extra.get("typed", {}),
+            "faults": frame.extra.get("faults", ()), "more": len(found.ranked) - len(shown),
+            "untried": len(found.untried), **_most(frame, found)}
+
+
+def _most(frame: Frame, found: Outlook) -> dict[str, Any]:
+    """The first headline figure that is left open, and what moves it most."""
+    for i, (head, span) in enumerate(zip(frame.headline, found.bands[frame.state], strict=True)):
+        if span is not None and span.is_open and (by := found.moves_most(i)) is not None:
+            return {"head": head, "span": span,
+                    "by": figure_words(frame.plan, by.unknown.element, by.unknown.field)}
+    return {"head": None}
+
+
 PARTS: dict[str, Callable[[Frame], dict[str, Any]]] = {
-    "map": _map, "plugs": _plugs, "probe": _probe, "readings": _readings, "tables": _tables, "removed": _removed,
-    "reuse": _reuse}
+    "map": _map, "measure": _measure, "plugs": _plugs, "probe": _probe, "readings": _readings, "tables": _tables,
+    "removed": _removed, "reuse": _reuse}
