@@ -1,6 +1,6 @@
 """What the command line says about a plan file, without server or database.
 
-`./loadstar check PLAN.json [--json]`: findings and headline. `./loadstar netlist PLAN.json --state idle`: a state as a
+`./loadstar check PLAN.json [--json]`: findings and headline; with `--unknown` what to measure next. `./loadstar netlist PLAN.json --state idle`: a state as a
 SPICE netlist, on standard output.
 
 Exit code 0: no stop finding; 1: there is one; 2: the file cannot be read, with one sentence per fault.
@@ -17,8 +17,9 @@ from .core.doc.states import STATES, States
 from .core.errors import PlanError
 from .core.plan import document
 from .core.plan.model import Plan
+from .core.whatif.unknown import Outlooks, measurable
 from .exchange.netlist import netlist
-from .exchange.report import headline, report
+from .exchange.report import headline, outlook_report, report
 
 MARKS = {"stop": "STOP   ", "caution": "CAUTION", "advice": "ADVICE ", "note": "NOTE   "}
 
@@ -30,13 +31,14 @@ def main(words: list[str] | None = None) -> int:
     one = commands.add_parser("check")
     one.add_argument("plan", type=Path)
     one.add_argument("--json", action="store_true", help="the whole analysis as JSON")
+    one.add_argument("--unknown", action="store_true", help="what to measure next, most telling first")
     two = commands.add_parser("netlist")
     two.add_argument("plan", type=Path)
     two.add_argument("--state", default="cruise", choices=STATES, help="the state to write out")
     given = parser.parse_args(words)
     if given.command == "netlist":
         return write_netlist(given.plan, given.state)
-    return check(given.plan, as_json=given.json)
+    return unknown(given.plan, as_json=given.json) if given.unknown else check(given.plan, as_json=given.json)
 
 
 def write_netlist(path: Path, state: States) -> int:
@@ -48,6 +50,29 @@ def write_netlist(path: Path, state: States) -> int:
         print(netlist(analyse(plan), state), end="")
     except PlanError as error:
         return _refused(path, error)
+    return 0
+
+
+def unknown(path: Path, *, as_json: bool = False) -> int:
+    """Say which figures of a plan file nobody has found yet, and what hangs on each."""
+    plan = _plan(path)
+    if plan is None:
+        return 2
+    if not measurable(plan) or plan.supply is None:
+        print("[]" if as_json else "Nothing is left to measure.")
+        return 0
+    found = outlook_report(Outlooks(analyse(plan)).outlook(), plan)
+    if as_json:
+        json.dump(found, sys.stdout, indent=1, ensure_ascii=False, allow_nan=False)
+        print()
+        return 0
+    for number, one in enumerate(found["figures"], 1):
+        print(f"{number}. {one['words']} ({one['figure']}): {one['value']:.3g} {one['unit']}, {one['standing']}, may be "
+              f"{one['low']:.3g} to {one['high']:.3g}")
+        print(f"   {one['how']} {one['tool']}, about {one['minutes']} min.")
+        for flip in one["flips"]:
+            comes = "appears" if flip["appears"] else "goes"
+            print(f"   At its {flip['end']} end {comes}: {MARKS[flip['severity']].strip()} {flip['sentence']}")
     return 0
 
 

@@ -98,7 +98,7 @@ def _weakest(analysis: Analysis) -> Head:
         return Head("Weakest protection", None, "×", "no fuse yet", subject="circuit")
     wire, strength = weakest
     guard = analysis.wires[wire].guard
-    return Head(f"Weakest: {wire} behind {guard.fuse if guard else 'nothing'}", strength, "×",
+    return Head(f"Weakest: {wire}, of what {guard.fuse if guard else 'nothing'} lets through", strength, "×",
                 severity=_severity(analysis, wire, "wire.not-protected"), subject="circuit", select=wire, limit=1.0,
                 working=FigureKey.of("strength", wire))
 

@@ -10,8 +10,10 @@ from loadstar.core.plan.document import content_hash
 from loadstar.core.plan.model import Plan
 from loadstar.core.survey.continuity import understand
 from loadstar.core.survey.health import judged
+from loadstar.core.survey.measures import figure_unit, figure_words
 from loadstar.core.survey.pins import classify
 from loadstar.core.whatif.cures import Cures
+from loadstar.core.whatif.unknown import Outlook
 
 
 def report(analysis: Analysis) -> dict[str, Any]:
@@ -102,3 +104,18 @@ def _clean(value: Any) -> Any:
     if isinstance(value, float) and not math.isfinite(value):
         return None
     return value
+
+
+def outlook_report(outlook: Outlook, plan: Plan) -> dict[str, Any]:
+    """What to measure next as plain data: each figure with what hangs on it, and the bands of the headline."""
+    return {
+        "figures": [{
+            "figure": h.unknown.key, "words": figure_words(plan, h.unknown.element, h.unknown.field),
+            "standing": h.unknown.standing, "value": h.unknown.value, "low": h.unknown.band.low,
+            "high": h.unknown.band.high, "unit": figure_unit(plan, h.unknown), "how": h.measure.how,
+            "tool": h.measure.tool, "minutes": h.measure.minutes, "movement": h.movement,
+            "flips": [{"rule": f.finding.rule, "severity": f.finding.severity, "elements": list(f.finding.elements),
+                       "sentence": f.finding.sentence, "appears": f.appears, "end": f.end} for f in h.flips]}
+            for h in outlook.ranked],
+        "bands": {state: [None if span is None or not math.isfinite(span.high) else [span.low, span.high] for span in spans]
+                  for state, spans in outlook.bands.items()}}

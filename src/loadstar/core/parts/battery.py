@@ -42,7 +42,7 @@ class Battery(Part):
         Ask("rate_h", "stated at the rate of"),
         Ask("internal_mohm", "Internal resistance, full and warm",
             "8-20 mΩ for 8-14 Ah; about 2700 / cold-cranking amps."),
-        Ask("charge_frac", "Charge it is judged at, engine off", "1 is full."),
+        Ask("charge_frac", "Charge it is judged at, engine off"),
         Ask("charge_a", "Charging current it takes", "A tenth of the Ah is usual."),
         Ask("peukert_k", "Peukert exponent, if known", "Empty: usual for its chemistry.", unit="", optional=True))
     FEED_WORDS: ClassVar[str] = "straight, with a fuse"

@@ -18,6 +18,7 @@ from .inside import ASSUMED, FRAME, Branch, Inside
 # every load
 # that ends there is reported as not carried.
 FLOOR_SHARE = 0.44
+LIGHT_EXPONENT = 3.4  # of an incandescent lamp's light over its voltage
 BODY_OHM = 0.010  # an accessory's negative through its mounting to the frame, assumed
 BEHAVES = (("power", "constant power"), ("resistor", "resistor"), ("filament", "filament lamp"),
            ("current", "constant current"))
@@ -113,6 +114,16 @@ class LoadPart(Part):
         if self.behaviour == "filament":
             return float(self.current_a * (voltage_v / self.at_v) ** net.FILAMENT_EXPONENT)
         return self.power_w / voltage_v if self.behaviour == "power" else self.current_a
+
+    def effect_frac(self, voltage_v: float) -> float | None:
+        """Light or warmth at a voltage as a share of that at its stated one; None where it regulates itself."""
+        exponent = {"filament": LIGHT_EXPONENT, "resistor": 2.0}.get(self.behaviour)
+        return None if exponent is None else float((voltage_v / self.at_v) ** exponent)
+
+    @property
+    def effect_words(self) -> str:
+        """What it is that goes with its volts."""
+        return "light" if self.behaviour == "filament" else "warmth" if self.category == "heating" else "power"
 
     def average_a(self, on_a: float) -> float:
         """Amps over the hour: on for its minutes, on standby for the rest."""

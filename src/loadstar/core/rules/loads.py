@@ -6,7 +6,7 @@ from ..doc.states import JUDGED_STATES, LIVE_STATES, STATE_NAMES, States
 from ..edits import ChangeElement
 from ..figures.figures import Figures
 from ..findings import Finding, Proposal, Severity
-from ..parts.load import LoadPart
+from ..parts.load import LIGHT_EXPONENT, LoadPart
 from ..parts.port import Port
 from ..sizing.drops import LEAST_GAIN, drop_limit_frac
 from .registry import rule
@@ -15,7 +15,6 @@ from .words import listed, named, state, verb
 
 DIM_FRAC = 0.75  # of the stated voltage
 HARDLY_FRAC = 0.25  # of its light or heat
-LIGHT_EXPONENT = 3.4  # of an incandescent lamp's light over its voltage
 
 
 @rule(

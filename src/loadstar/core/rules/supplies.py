@@ -8,7 +8,7 @@ from ..figures.figures import Figures
 from ..findings import Finding, Proposal, Severity
 from ..materials.charging import SET_POINTS, set_point_band_v
 from ..parts.coil import Coil
-from ..parts.load import LoadPart
+from ..parts.load import LIGHT_EXPONENT, LoadPart
 from ..sizing.drops import starter_drop_v, starter_leads
 from .registry import rule
 from .wires import freed
@@ -52,7 +52,7 @@ def dim(figures: Figures) -> Iterator[Finding]:
         volts = figures.lamps.at(lamp.id, idle)
         if volts < DIM_FRAC * lamp.at_v:
             yield Finding("lamp.dim", "advice", (lamp.id,), (
-                f"{lamp.name} sees {volts:.1f} V at idle: about {(volts / lamp.at_v) ** 3.4:.0%} of its light."),
+                f"{lamp.name} sees {volts:.1f} V at idle: about {(volts / lamp.at_v) ** LIGHT_EXPONENT:.0%} of its light."),
                 "energy",
                 f"lamp_v/{lamp.id}/idle")
 

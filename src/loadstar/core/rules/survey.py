@@ -89,7 +89,7 @@ def unlikely(figures: Figures) -> Iterator[Finding]:
 
 @rule(
     "survey.believed",
-    meaning="A feed or trigger in use has been taken over from another machine and not confirmed on this one.",
+    meaning="A feed or trigger in use is believed, as usual on such a machine or taken over from another, and not confirmed on this one.",
     cure="Probe it here, then confirm it.",
     source="Machines of one family differ")
 def believed(figures: Figures) -> Iterator[Finding]:
@@ -98,7 +98,7 @@ def believed(figures: Figures) -> Iterator[Finding]:
     for pin in figures.plan.taps:
         if pin.standing == "believed" and pin.id in used:
             yield Finding("survey.believed", "advice", (pin.id,), (
-                f"{pin.name} is only believed, from another machine: probe it on this one before it is relied on."),
+                f"{pin.name} is only believed so far: probe it on this machine before it is relied on."),
                 "machine", "",
                 (Proposal(Confirm(ids=(pin.id,)), f"{pin.name} was found so here"),))
 

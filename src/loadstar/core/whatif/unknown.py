@@ -5,7 +5,8 @@ they stand on the plan: what is asked is whether what would be built holds. Only
 again.
 """
 
-from collections.abc import Callable, Iterator
+import time
+from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from functools import cached_property
 from itertools import product
@@ -27,6 +28,7 @@ from ..survey.measures import MEASURES, Measure
 GRAVE = SEVERITIES[:2]
 # Figures that no current in a wire hangs on: with these the network need not be solved again.
 AFTER_SOLVING = {("battery", "capacity_ah"), ("pack", "cell_ah"), ("machine", "range_km"), ("pack", "bms_continuous_a")}
+TRIED = ("generator", "pack", "coil", "battery", "machine", "drive", "port", "own", "load", "tap")
 NEARER = (1.0, 0.5, 0.25)  # an end at which nothing of the kind can be built is taken so much nearer
 NEAR_SHARE = 0.05  # of a figure: nearer to its limit than this counts as this near
 MOST_MOVEMENT = 1e3
@@ -47,9 +49,14 @@ class Hangs:
     """What hangs on one unknown figure: the findings that flip, and how far it moves the headline."""
 
     unknown: Unknown
-    measure: Measure
+    kind: str  # of what has the figure
     flips: tuple[Flip, ...]
     movements: tuple[float, ...]  # of each headline figure, by what is between it and its limit
+
+    @property
+    def measure(self) -> Measure:
+        """How the figure is got."""
+        return MEASURES[self.kind, self.unknown.field]
 
     @property
     def movement(self) -> float:
@@ -83,7 +90,7 @@ class Outlook:
 
     ranked: tuple[Hangs, ...]
     bands: dict[States, tuple[Span | None, ...]]
-    untried: tuple[Unknown, ...] = ()  # for want of time
+    untried: tuple[Unknown, ...] = ()  # for want of time: what was tried is ranked all the same
 
     def moves_most(self, head: int) -> Hangs | None:
         """What moves a headline figure (by its place in it) most; None where nothing does."""
@@ -96,17 +103,20 @@ class Outlook:
 
 
 @dataclass(frozen=True)
-class _Seen:
+class Seen:
     """What one try shows: grave findings by key, and the headline in every state."""
 
     grave: dict[tuple[str, str], Finding]
     heads: dict[States, tuple[Head, ...]]
 
     @classmethod
-    def of(cls, analysis: Analysis) -> "_Seen":
+    def of(cls, analysis: Analysis) -> "Seen":
         states = analysis.source.states
         return cls({f.key: f for f in analysis.findings if f.severity in GRAVE},
                    {state: headline(analysis, state) for state in states})
+
+
+Ends = dict[str, Seen]  # by which end of a band a figure was at
 
 
 def held(analysis: Analysis) -> Plan:
@@ -128,12 +138,19 @@ def measurable(plan: Plan) -> tuple[Unknown, ...]:
     return tuple(u for u in unknowns(plan) if (kind_of(marked(plan, u.element)), u.field) in MEASURES)
 
 
-class Outlooks:
-    """The tries of one plan, each made once."""
+def _first(plan: Plan, unknown: Unknown) -> tuple[int, float, str]:
+    """In which order they are tried, where there may not be the time for all: supplies, then what draws most."""
+    kind = kind_of(marked(plan, unknown.element))
+    return TRIED.index(kind) if kind in TRIED else len(TRIED), unknown.band.low - unknown.band.high, unknown.key
 
-    def __init__(self, analysis: Analysis, again: Callable[[Plan, Unknown | None], Analysis] | None = None) -> None:
+
+class Outlooks:
+    """The tries of one plan, each made once. `seen` are those made so far, by the figure's address; they may be kept
+    and handed to another."""
+
+    def __init__(self, analysis: Analysis, seen: dict[str, Ends] | None = None) -> None:
         self.plan = held(analysis)
-        self._again = again or self._computed
+        self.seen: dict[str, Ends] = seen if seen is not None else {}
 
     @cached_property
     def base(self) -> Analysis:
@@ -159,53 +176,59 @@ class Outlooks:
                     continue
             except PlanError:
                 continue
-            found = self._again(plan, settings[0][0] if len(settings) == 1 else None)
+            found = self._computed(plan, settings[0][0] if len(settings) == 1 else None)
             if found.generator_fault is None or self.base.generator_fault is not None:
                 return found
         return None
 
-    def outlook(self) -> Outlook:
-        """All of it."""
-        base = _Seen.of(self.base)
-        tried: list[tuple[Unknown, dict[str, _Seen]]] = []
-        untried: list[Unknown] = []
-        for unknown in measurable(self.plan):
-            ends = self._ends(base, unknown)
-            if ends is None:
-                untried.append(unknown)
-            else:
-                tried.append((unknown, ends))
+    def outlook(self, seconds: float = inf) -> Outlook:
+        """What can be said after so many seconds: all of it, or with figures that are still to be tried."""
+        until = time.monotonic() + seconds
+        base = self._as_it_stands()
+        every = sorted(measurable(self.plan), key=lambda u: _first(self.plan, u))
+        for unknown in every:
+            if unknown.key not in self.seen and time.monotonic() < until:
+                self._ends(unknown)
+        tried = [u for u in every if u.key in self.seen]
         state = self.base.source.usual_state
-        ranked = sorted((self._hangs(base, u, ends, state) for u, ends in tried),
+        ranked = sorted((self._hangs(base, u, self.seen[u.key], state) for u in tried),
                         key=lambda h: (*(-w for w in h.weight), h.unknown.key))
-        every = [base, *(seen for _, ends in tried for seen in ends.values())]
-        strongest = [h.unknown for h in ranked[:2]]
-        if len(strongest) == 2:
-            for one, other in product(("low", "high"), repeat=2):
-                if (both := self.at((strongest[0], one), (strongest[1], other))) and not both.left_out:
-                    every.append(_Seen.of(both))
-        return Outlook(tuple(ranked), {s: _spans(every, s) for s in base.heads}, tuple(untried))
+        untried = tuple(u for u in every if u.key not in self.seen)
+        looks = [base, *(seen for u in tried for seen in self.seen[u.key].values())]
+        if not untried and len(ranked) > 1:
+            looks += self._together(ranked[0].unknown, ranked[1].unknown)
+        return Outlook(tuple(ranked), {s: _spans(looks, s) for s in base.heads}, untried)
 
-    def _ends(self, base: _Seen, unknown: Unknown) -> dict[str, _Seen] | None:
-        """What is seen at both ends of a band; None where there was not the time to look."""
-        seen = {}
+    def _as_it_stands(self) -> Seen:
+        """What the plan itself shows."""
+        if "" not in self.seen:
+            self.seen[""] = {"": Seen.of(self.base)}
+        return self.seen[""][""]
+
+    def _ends(self, unknown: Unknown) -> None:
+        """See both ends of a band; nothing is kept where there is not the time or room to look."""
+        base, ends = self._as_it_stands(), {}
         for end in ("low", "high"):
             try:
                 limits.check()
+                found = self.at((unknown, end))
             except limits.TooLarge:
-                return None
-            found = self.at((unknown, end))
+                return
             if found is not None and found.left_out and not self.base.left_out:
-                return None
-            seen[end] = base if found is None else _Seen.of(found)
-        return seen
+                return
+            ends[end] = base if found is None else Seen.of(found)
+        self.seen[unknown.key] = ends
 
-    def _hangs(self, base: _Seen, unknown: Unknown, ends: dict[str, _Seen], state: States) -> Hangs:
+    def _together(self, one: Unknown, other: Unknown) -> list[Seen]:
+        """The two strongest at their ends together."""
+        found = (self.at((one, first), (other, second)) for first, second in product(("low", "high"), repeat=2))
+        return [Seen.of(both) for both in found if both is not None and not both.left_out]
+
+    def _hangs(self, base: Seen, unknown: Unknown, ends: Ends, state: States) -> Hangs:
         flips = tuple(flip for end, seen in ends.items() for flip in _flips(base, seen, end))
         heads = [seen.heads.get(state, ()) for seen in (base, *ends.values())]
         movements = tuple(_movement([h[i] for h in heads if len(h) > i]) for i in range(len(heads[0])))
-        measure = MEASURES[kind_of(marked(self.plan, unknown.element)), unknown.field]
-        return Hangs(unknown, measure, flips, movements)
+        return Hangs(unknown, kind_of(marked(self.plan, unknown.element)), flips, movements)
 
     def threshold(self, hangs: Hangs, flip: Flip) -> float:
         """Where within the band the finding comes or goes: the last value, of some halvings, at which it is as it is
@@ -223,7 +246,7 @@ class Outlooks:
         return now
 
 
-def _flips(base: _Seen, seen: _Seen, end: str) -> Iterator[Flip]:
+def _flips(base: Seen, seen: Seen, end: str) -> Iterator[Flip]:
     for key, finding in seen.grave.items():
         if key not in base.grave:
             yield Flip(finding, True, end)
@@ -247,7 +270,7 @@ def _movement(heads: list[Head]) -> float:
     return min(moved / max(room, near), MOST_MOVEMENT)
 
 
-def _spans(every: list[_Seen], state: States) -> tuple[Span | None, ...]:
+def _spans(every: list[Seen], state: States) -> tuple[Span | None, ...]:
     heads = [seen.heads.get(state, ()) for seen in every]
     found: list[Span | None] = []
     for i in range(len(heads[0])):

@@ -75,7 +75,7 @@ PIN = (  # what it is can be chosen by one letter: each begins with another
         ("feed/engine", "engine: live with it"),
         ("lamp", "lamp: live with it"), ("ground", "ground"), ("signal", "signal: leave it"), ("other", "own circuit"),
         ("unused", "unused"))),
-    Ask("rated_a", "May give"), Ask("others", "Also on it", kind="text", optional=True), Ask("others_a", "which draw"),
+    Ask("rated_a", "May give", optional=True), Ask("others", "Also on it", kind="text", optional=True), Ask("others_a", "which draw"),
     Ask("on_delay_s", "Live after"), Ask("off_delay_s", "Runs on for"),
     Ask("goes_to", "Goes to", kind="text", optional=True),
     Ask("new_colour", "New part's wire", kind="text", optional=True),
@@ -110,32 +110,44 @@ SCHOOLS = {
 }
 RULE_GROUPS: tuple[tuple[str, tuple[Ask, ...]], ...] = (
     ("Voltage drop, share of the supply's voltage", (
-        Ask("drop_lamp_frac", "to lamps"), Ask("drop_heating_frac", "to heating"),
-        Ask("drop_electronics_frac", "to electronics"),
-        Ask("drop_motor_frac", "to motors"), Ask("drop_other_frac", "to others"),
-        Ask("starter_drop_v", "in starter leads"))),
+        Ask("drop_lamp_frac", "to lamps", "Wires to lamps are made thick enough to lose no more."),
+        Ask("drop_heating_frac", "to heating", "The same for grips, vests and seats."),
+        Ask("drop_electronics_frac", "to electronics", "The same for chargers, navigation, trackers."),
+        Ask("drop_motor_frac", "to motors", "The same for horns, pumps and fans."),
+        Ask("drop_other_frac", "to others", "The same for everything else."),
+        Ask("starter_drop_v", "in starter leads", "Most that both leads together lose while cranking."))),
     ("Fuses and heat", (
-        Ask("fuse_share_frac", "Most of a fuse's rating that is used"),
-        Ask("thermal_margin_k", "Margin below the wire's class", unit="K"),
-        Ask("unfused_limit_m", "Longest wire before a fuse"), Ask("chafe_arc_v", "Volts left in the arc of a touch",
-                                                                    "0 for the usual 12 V; 10-20 V on 48 V packs."))),
+        Ask("fuse_share_frac", "Most of a fuse's rating that is used", "A fuse is chosen large enough that its circuit "
+            "takes no more of what it stands in the heat there."),
+        Ask("thermal_margin_k", "Margin below the wire's class", "A wire is chosen that stays so far under its "
+            "insulation's limit.", unit="K"),
+        Ask("unfused_limit_m", "Longest wire before a fuse", "A longer one from a post is told."),
+        Ask("chafe_arc_v", "Volts left in the arc of a touch", "0 for the usual 12 V; 10-20 V on 48 V packs."))),
     ("Air around the wires, by zone", (
-        Ask("ambient_open_c", "in the open"), Ask("ambient_tank_c", "under the tank"),
-        Ask("ambient_engine_c", "near the engine"))),
+        Ask("ambient_open_c", "in the open", "Where a place says no more."),
+        Ask("ambient_tank_c", "under the tank", "In slow traffic in summer."),
+        Ask("ambient_engine_c", "near the engine", "Beside cylinders and exhaust."))),
     ("Wire and joints", (
-        Ask("least_area_mm2", "Least cross-section", kind="choice",
+        Ask("least_area_mm2", "Least cross-section", "Thinner wire breaks before it burns.", kind="choice",
             choices=tuple((f"{a:g}", f"{a:g} mm²") for a in (0.35, 0.5, 0.75, 1.0))),
-        Ask("insulation", "Insulation", kind="choice",
+        Ask("insulation", "Insulation", "Of wire that is not said to be another.", kind="choice",
             choices=INSULATIONS),
-        Ask("tinned", "Tinned copper", kind="yes"), Ask("contact_mohm", "Resistance of a termination"),
-        Ask("end_allowance_m", "Allowance at each wire end"), Ask("local_length_m", "Wire within one place"),
-        Ask("stud_terminals", "Ring terminals on a post", kind="whole",
+        Ask("tinned", "Tinned copper", "A little more resistance, less corrosion.", kind="yes"),
+        Ask("contact_mohm", "Resistance of a termination", "Of a good crimp; two count for every wire."),
+        Ask("end_allowance_m", "Allowance at each wire end", "Added to every cut length."),
+        Ask("local_length_m", "Wire within one place", "Between two things at the same place."),
+        Ask("stud_terminals", "Ring terminals on a post", "More of them call for a bus bar.", kind="whole",
             choices=tuple((str(n), str(n)) for n in range(1, 9))))),
-    ("Schools", tuple(Ask(name, words, kind="choice", choices=tuple((k, k) for k in SCHOOLS[name])) for name, words in (
-        ("returns", "Returns"), ("feeds", "Feeds, first choice"), ("joints", "Joints"), ("covering", "Covering"),
-        ("always_loads", "Always-live accessories")))),
+    ("Schools", tuple(Ask(name, words, said, kind="choice", choices=tuple((k, k) for k in SCHOOLS[name]))
+                      for name, words, said in (
+        ("returns", "Returns", "What a new accessory returns by."),
+        ("feeds", "Feeds, first choice", "What a new plan's accessories are fed from."),
+        ("joints", "Joints", "How wires are joined in the papers."),
+        ("covering", "Covering", "What the harness is covered with in the papers."),
+        ("always_loads", "Always-live accessories", "Whether each needs a reason.")))),
     ("Battery",
-     (Ask("crank_limit_v", "Lowest voltage while cranking"), Ask("parked_days", "Days parked wanted", unit="days"))),
+     (Ask("crank_limit_v", "Lowest voltage while cranking", "Of a 12 V battery; under it the engine may not start."),
+      Ask("parked_days", "Days parked wanted", "So long a parked machine must still start.", unit="days"))),
 )
 RULES = tuple(spec for _, specs in RULE_GROUPS for spec in specs)
 

@@ -46,15 +46,21 @@ def _metadata(model: type[BaseModel], field: str) -> list[Any]:
     return found
 
 
+PER_CENT = 100.0
+LONG_WORDS = 17  # a choice with longer words takes a whole line
+
+
 class QuantityField(forms.CharField):
     """A number with a unit, within the model's limits."""
 
     def __init__(self, spec: Ask, model: type[BaseModel], units: Units) -> None:
         self.core_unit = unit_of(spec.name) if spec.unit is None else spec.unit
-        if self.core_unit.startswith("("):
-            self.core_unit = ""
         self.units = units
-        self.low, self.high, self.exclusive = limits(model, spec.name)
+        self.times = PER_CENT if spec.name.endswith("_frac") else 1.0  # a share is asked in per cent
+        if self.times != 1:
+            self.core_unit = "%"
+        low, high, self.exclusive = limits(model, spec.name)
+        self.low, self.high = (None if edge is None else edge * self.times for edge in (low, high))
         super().__init__(required=not spec.optional, label=spec.label, help_text=spec.help, max_length=40,
                          widget=forms.TextInput(attrs={"inputmode": "decimal", "autocomplete": "off"}))
         self.unit_label = units.unit(self.core_unit)
@@ -89,14 +95,23 @@ class QuantityField(forms.CharField):
         under = self.low is not None and (taken <= self.low if self.exclusive else taken < self.low - slack)
         if under or (self.high is not None and taken > self.high + slack):
             raise ValidationError(f"{figure(number, self.unit_label)} is outside what is accepted: {self.accepted()}.")
-        return taken
+        return taken / self.times
 
     def prepare_value(self, value: Any) -> Any:
         """A stored number in the person's unit; typed text as it is."""
         if isinstance(value, int | float):
-            shown = self.units.shown(float(value), self.core_unit)
+            shown = self.units.shown(float(value) * self.times, self.core_unit)
             return f"{shown:.6g}"
         return value
+
+
+class WordsField(forms.ChoiceField):
+    """A choice that knows whether its words need a whole line."""
+
+    @property
+    def is_long(self) -> bool:
+        """Whether any of its words would be cut in half a line."""
+        return any(len(str(words)) > LONG_WORDS for _, words in self.choices)
 
 
 class ModelForm(forms.Form):
@@ -128,7 +143,7 @@ class ModelForm(forms.Form):
         if spec.kind == "yes":
             return forms.ChoiceField(label=spec.label, help_text=spec.help, choices=(("yes", "yes"), ("no", "no")))
         if spec.kind in ("choice", "whole"):
-            return forms.ChoiceField(label=spec.label, help_text=spec.help, required=not spec.optional,
+            return WordsField(label=spec.label, help_text=spec.help, required=not spec.optional,
                                      choices=choices or spec.choices,
                                      error_messages={"required": "Choose one of the list.",
                                                      "invalid_choice": "Choose one of the list."})

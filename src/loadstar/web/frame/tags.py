@@ -114,6 +114,12 @@ def run_list(context: Any) -> list[dict[str, Any]]:
     return registry.run_list(context["frame"])
 
 
+@register.simple_tag(takes_context=True)
+def states_matter(context: Any) -> bool:
+    """Whether what the open page shows is of a state."""
+    return registry.STATIONS[context["frame"].station].by_state
+
+
 @register.simple_tag
 def station_keys() -> str:
     """The keys that lead to the stations."""
@@ -214,6 +220,12 @@ def pin_words(pin: Any) -> str:
     words = {"lamp": "with its lamp", "unknown": "not known yet", "other": "of its own circuit", "unused": "empty",
              "signal": "a signal"}
     return live[pin.live] if pin.function == "feed" else words.get(pin.function, pin.function)
+
+
+@register.filter
+def whole_percent(value: float) -> str:
+    """A share as whole per cent."""
+    return f"{value * 100:.0f}\u00a0%"
 
 
 @register.filter

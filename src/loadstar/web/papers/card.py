@@ -11,10 +11,12 @@ from weasyprint.text.fonts import FontConfiguration
 
 from loadstar.core.materials.fuses import BY_RATING
 from loadstar.core.parts.fuse import FusePart
+from loadstar.core.survey.measures import figure_unit, figure_words
 from loadstar.draw import descent
 
 from ..frame.frame import Frame
 
+MOST_UNKNOWN = 4  # of the figures that could be measured, so many are named
 STYLE = Path(__file__).with_name("card.css")
 
 
@@ -50,11 +52,16 @@ def card_context(frame: Frame, load_id: str) -> dict[str, object]:
         readings.append({"state": state, "posts": a.begins_v(load_id, state) if result.solution else None,
                          "volts": volts,
                          "amps": abs(result.current(load_id)) if volts is not None else None,
-                         "lost": a.drop_frac(load, state)})
+                         "lost": a.drop_frac(load, state), "meant": a.lives(load, state),
+                         "effect": load.effect_frac(volts) if volts is not None else None})
+    known = frame.loaded.known
+    unknown = known.outlook().ranked[:MOST_UNKNOWN] if known.rests_on_unknown else ()
     return {
         "begins": "At the posts" if path.root.part == (plan.supply.id if plan.supply else "") else "At its converter",
         "load": load, "place": plan.place(load.place).name, "feed": plan.part(load.feed).name, "shown": shown,
         "picture": mark_safe(descent.draw(a, load_id, shown, paper=True, width=760, height=370)),
         "wires": wires, "fuses": fuses, "parts": parts, "readings": readings, "today": timezone.now(),
+        "unknown": [(figure_words(plan, h.unknown.element, h.unknown.field), h, figure_unit(plan, h.unknown))
+                    for h in unknown],
         "findings": [f for f in a.findings if load_id in f.elements or set(elements) & set(f.elements)],
     }

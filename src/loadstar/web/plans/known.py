@@ -27,6 +27,7 @@ from loadstar.core.whatif.unknown import Flip, Hangs, Outlook, Outlooks, measura
 from . import shared
 
 KEPT = 64
+LOOK_S = 1.5  # that one look at what hangs on unknown figures takes
 TRIED_AGAIN_S = 600  # a plan that was too large may have met a busy machine
 
 
@@ -103,12 +104,17 @@ class Known:
         return self._outlook
 
     def outlook(self) -> Outlook:
-        """What hangs on the unknown figures."""
+        """What hangs on the unknown figures, as far as it can be seen within the time of one look: the next one goes
+        on where this one ended."""
         with self._looking:
-            if (found := self.outlook_so_far) is None:
+            found = self.outlook_so_far
+            if found is None:
                 with limits.at_most(settings.COMPUTE_S):
-                    found = self._outlook = self._tries().outlook()
-                shared.keep(f"outlook-{self._digest}", found, TRIED_AGAIN_S if found.untried else None)
+                    found = self._tries().outlook(LOOK_S)
+                shared.keep(f"tries-{self._digest}", self._tries().seen)
+                if not found.untried:
+                    self._outlook = found
+                    shared.keep(f"outlook-{self._digest}", found)
         return found
 
     def threshold(self, hangs: Hangs, flip: Flip) -> float:
@@ -126,6 +132,7 @@ class Known:
     def _tries(self) -> Outlooks:
         if self._outlooks is None:
             self._outlooks = Outlooks(self.analysis)
+        self._outlooks.seen |= shared.read(f"tries-{self._digest}") or {}  # another worker may have gone on
         return self._outlooks
 
     def feeds(self, load: str) -> tuple[FeedOption, ...]:

@@ -149,6 +149,8 @@ def _conflict_text(conflict: store.Conflict) -> str:
 def findings(request: HttpRequest, membership: Membership, plan: int) -> HttpResponse:
     """Every finding with the cures that were tried on the plan; the drawer of the other pages fetches its list here."""
     frame = frame_for(request, membership, plan, "loads")
+    if frame.loaded.known.rests_on_unknown:
+        frame.loaded.known.outlook()
     return render(request, "plans/findings.html",
                   {"frame": frame, "cures": True, "whole_findings": True, "back": _next(frame)})
 

@@ -18,9 +18,6 @@ document.addEventListener("alpine:init", () => {
     closeKeys() { this.keys = false; focusOn("keys-open"); },
 
     init() {
-      // What the unknown figures leave open is looked at once a page has been read for a moment.
-      const bands = document.querySelector("#headline[data-bands]");
-      if (bands) this.later = setTimeout(() => this.$ajax(bands.dataset.bands, { target: "headline" }), BANDS_AFTER_MS);
       // A page that takes this one's place keeps its drawer as it was.
       this.open = kept.drawer;
       if (this.open) this.$nextTick(() => this.weigh());
@@ -28,7 +25,7 @@ document.addEventListener("alpine:init", () => {
       this.onKey = (event) => this.key(event);
       document.addEventListener("keydown", this.onKey);
     },
-    destroy() { clearTimeout(this.later); document.removeEventListener("keydown", this.onKey); },
+    destroy() { document.removeEventListener("keydown", this.onKey); },
 
     key(event) {
       if (document.documentElement.dataset.keys === "off" || event.ctrlKey || event.metaKey || event.altKey) return;
@@ -41,6 +38,15 @@ document.addEventListener("alpine:init", () => {
       }[event.key] || (/^[1-9]$/.test(event.key) ? () => press(document.querySelector(`.runlist [data-key="${event.key}"]`)) : null);
       if (act) { event.preventDefault(); act(); }
     },
+  }));
+
+  // What takes longer than one answer comes in several: this part of the page fetches itself again until it is whole.
+  window.Alpine.data("again", () => ({
+    init() {
+      const { again, after } = this.$root.dataset;
+      this.later = setTimeout(() => this.$ajax(again, { target: this.$root.id }), Number(after) || 50);
+    },
+    destroy() { clearTimeout(this.later); },
   }));
 
   // A connector's sheet shows as many pins as it has ways.
@@ -117,7 +123,6 @@ document.addEventListener("alpine:init", () => {
   }));
 });
 
-const BANDS_AFTER_MS = 1500;
 const kept = { drawer: false, focus: "", form: "", stepping: false, redrawn: 0 };
 
 function isTyping(element) {

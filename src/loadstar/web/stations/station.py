@@ -43,6 +43,7 @@ class Station:
     acts: Mapping[str, Act] = field(default_factory=dict)
     before_act: Callable[[Frame, str], None] | None = None
     keeps: tuple[str, ...] = ()
+    by_state: bool = True  # whether what it shows is of a state, beside the headline
 
     @property
     def template(self) -> str:

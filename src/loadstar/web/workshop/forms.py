@@ -35,10 +35,12 @@ class NewPersonForm(forms.Form):
     """A person's name to sign in with and a password, typed twice."""
 
     username = forms.CharField(max_length=60, label="Your name",
+                               widget=forms.TextInput(attrs={"autocomplete": "username"}),
                                help_text="You sign in with it; your colleagues see it.")
-    password1 = forms.CharField(widget=forms.PasswordInput, label="Password", strip=False,
-                                help_text="At least 12 characters that are not easily guessed.")
-    password2 = forms.CharField(widget=forms.PasswordInput, label="Password again", strip=False)
+    password1 = forms.CharField(widget=forms.PasswordInput(attrs={"autocomplete": "new-password"}), label="Password",
+                                strip=False, help_text="At least 12 characters that are not easily guessed.")
+    password2 = forms.CharField(widget=forms.PasswordInput(attrs={"autocomplete": "new-password"}),
+                                label="Password again", strip=False)
 
     def clean_username(self) -> str:
         """A name nobody has yet."""

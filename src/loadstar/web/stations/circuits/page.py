@@ -14,7 +14,7 @@ from loadstar.core.parts.way import Way
 from loadstar.core.refs import ElementRef, FigureKey
 from loadstar.core.sizing.argument import Curves
 from loadstar.core.sizing.drops import drop_limit_frac
-from loadstar.core.wiring.references import references
+from loadstar.core.wiring.references import Reference, references
 from loadstar.draw import coordination, descent
 from loadstar.draw.walk import walk as walk_of
 
@@ -65,9 +65,19 @@ def circuits(frame: Frame) -> dict[str, Any]:
         "wires": wire_candidates(a, selected) if selected in a.wires else [],
         "fuse": fuse, "fuses": fuse_candidates(a, selected) if fuse else [],
         "fuse_share": a.fuse_share_frac(selected) if fuse else None, "way": plan.is_one(selected, Way),
-        **_protection(frame, selected, elements), "references": references(a.topology, frame.state, result.closed),
+        **_protection(frame, selected, elements), "references": [(r, _by_place(frame, r)) for r in references(a.topology, frame.state, result.closed)],
         "selected_findings": [f for f in frame.findings if selected in f.elements or load.id in f.elements],
     }
+
+
+def _by_place(frame: Frame, reference: Reference) -> list[tuple[str, str]]:
+    """What shares a potential, in bench words: each place with the names of what is there."""
+    plan = frame.plan
+    found: dict[str, dict[str, None]] = {}
+    for terminal in reference.terminals:
+        part = plan.part(terminal.part)
+        found.setdefault(plan.place(part.place).name, {})[part.name] = None
+    return [(place, ", ".join(names)) for place, names in found.items()]
 
 
 def _circuit_of(frame: Frame) -> LoadPart:

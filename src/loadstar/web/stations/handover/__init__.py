@@ -4,4 +4,4 @@ from ..station import Station
 from .page import handover
 
 STATION = Station(
-    key="handover", name="Handover", number=9, page=handover, begun=lambda plan: bool(plan.loads))
+    key="handover", name="Handover", number=9, page=handover, begun=lambda plan: bool(plan.loads), by_state=False)

@@ -1,11 +1,40 @@
-"""What the Handover station shows: the papers, the plan as a file, its history."""
+"""What the Handover station shows: what is still open, the papers, the plan as a file, its history."""
 
 from typing import Any
+
+from loadstar.core.findings import worst
+from loadstar.core.parts.tap import Tap
 
 from ...frame.frame import Frame
 
 
 def handover(frame: Frame) -> dict[str, Any]:
     """The papers: a card for each circuit, the plan as a file, its history."""
-    cards = [{"load": load, "url": frame.url("plan") + f"card/{load.id}.pdf"} for load in frame.plan.loads]
-    return {"cards": cards}
+    a, plan = frame.analysis, frame.plan
+    cards = []
+    for load in plan.loads:
+        path = a.path(load.id)
+        mine = {load.id, *(k.element for k in (*path.feed, *path.back))}
+        about = [f for f in frame.findings if mine & set(f.elements) and f.severity != "note"]
+        cards.append({"load": load, "url": frame.url("plan") + f"card/{load.id}.pdf", "count": len(about),
+                      "worst": worst(about), "feed": plan.part(load.feed).name, "place": plan.place(load.place).name})
+    return {"cards": cards, "open": _open(frame)}
+
+
+def _open(frame: Frame) -> list[tuple[int, str, str]]:
+    """What stands between the plan and a machine that is handed over: how many, in words, and where."""
+    plan, link = frame.plan, frame.link
+    unknown = [p for p in plan.of(Tap) if p.plug and p.function == "unknown"]
+    believed = [e for e in (*plan.places, *plan.plugs, *plan.parts) if getattr(e, "standing", "") == "believed"]
+    stops = [f for f in frame.findings if f.severity == "stop"]
+    cautions = [f for f in frame.findings if f.severity == "caution"]
+    return [one for one in (
+        (len(stops), "findings that stop it: fire, injury, lost protection, or a circuit that cannot work",
+         frame.url("findings")),
+        (len(cautions), "findings of caution", frame.url("findings")),
+        (frame.rests_on, "figures that could be measured and have not been",
+         link("survey", view="measure", sel="")),
+        (len(believed), "facts believed and not yet seen on this machine", link("survey", view="reuse", sel="")),
+        (len(unknown), "pins of connectors that nobody knows yet", link("survey", view="plugs", sel="")),
+        (len(plan.removed), "parts taken off, to be handed over or put back", link("survey", view="removed", sel="")),
+    ) if one[0]]

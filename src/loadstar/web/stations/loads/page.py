@@ -16,7 +16,9 @@ def loads(frame: Frame) -> dict[str, Any]:
     for load in frame.plan.loads:
         live = a.lives(load, frame.state)
         item = next((i for i in a.ledgers[frame.state].items if i.id == load.id), None)
-        rows.append({"load": load, "live": live, "volts": a.across_v(load.id, frame.state),
+        volts = a.across_v(load.id, frame.state)
+        rows.append({"load": load, "live": live, "volts": volts,
+                     "effect": None if volts is None else load.effect_frac(volts),
                      "average": item.average_a if item else None, "place": frame.plan.place(load.place).name,
                      "feed": frame.plan.part(load.feed).name, "findings": a.by_element.get(load.id, ())})
     account = a.ledgers[frame.state]

@@ -7,7 +7,7 @@ from django.http import Http404
 from loadstar.core.plan.model import Plan
 
 from ...frame.asks import RULE_GROUPS
-from ...frame.fields import ModelForm
+from ...frame.fields import ModelForm, QuantityField
 from ...frame.frame import Frame
 
 
@@ -19,6 +19,15 @@ def rules(frame: Frame) -> dict[str, Any]:
             "groups": grouped(frame.opened.form, frame.plan) if frame.opened else []}
 
 
+def _said(field: Any, value: Any) -> str:
+    """A rule's value as its field shows it."""
+    if isinstance(field, QuantityField):
+        return f"{field.prepare_value(value)} {field.unit_label}".strip()
+    words = dict(getattr(field, "choices", ()))
+    text = {True: "yes", False: "no"}.get(value, f"{value:g}" if isinstance(value, float) else str(value))
+    return str(words.get(text, text))
+
+
 def grouped(form: ModelForm, plan: Plan | None = None) -> list[dict[str, Any]]:
     """A rules form's fields in their groups, each with its reason and whether the plan departs from the workshop."""
     groups = []
@@ -27,7 +36,8 @@ def grouped(form: ModelForm, plan: Plan | None = None) -> list[dict[str, Any]]:
         for spec in specs:
             departs = plan is not None and getattr(plan.rules, spec.name) != getattr(plan.workshop_rules, spec.name)
             rows.append({"field": form[spec.name], "departs": departs,
-                         "usual": getattr(plan.workshop_rules, spec.name) if plan is not None else None,
+                         "usual": _said(form.fields[spec.name], getattr(plan.workshop_rules, spec.name))
+                         if plan is not None else None,
                          "why": form[f"why_{spec.name}"] if f"why_{spec.name}" in form.fields else None})
         groups.append({"title": title, "rows": rows})
     return groups

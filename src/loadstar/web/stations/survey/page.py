@@ -71,7 +71,9 @@ def _map(frame: Frame) -> dict[str, Any]:
         "side": side, "sides": [(s, f"From the {s}", frame.link(side=s), s == side) for s in ("left", "right")],
         "body_edit": {"kind": "body_places"}, "kept": kept, "typed": frame.extra.get("typed", {}),
         "place": place, "nudges": nudges if place else [], "wheelbase_mm": wheelbase_mm(plan),
-        "groups": groups(frame, names)}
+        "groups": [g for g in groups(frame, names) if g["rows"] or g["kind"] in ("place", "run")],
+        "missing": [g for g in groups(frame, names) if not g["rows"] and g["add"] and g["kind"] not in (
+            "place", "run")]}
 
 
 def groups(frame: Frame, names: dict[str, str]) -> list[dict[str, Any]]:

@@ -61,7 +61,7 @@ class PlugSheet:
         pins = []
         for number, form in self.pins:
             if number <= values["ways"]:
-                row = {k: "" if v is None else v for k, v in form.values().items()}
+                row = {k: "" if v is None else v for k, v in form.values().items() if k != "rated_a" or v is not None}
                 row["function"], _, live = row["function"].partition("/")
                 pins.append({"way": number, **row, **({"live": live} if live else {})})
         return PutPlug(id=self.id, values=values, pins=tuple(pins))
@@ -92,8 +92,9 @@ def _whole(value: Any) -> int:
 
 def _pin_values(pin: Tap | None) -> dict[str, Any]:
     if pin is None:
-        return {"function": "unknown"}
-    return {**pin.model_dump(), "function": f"feed/{pin.live}" if pin.function == "feed" else pin.function}
+        return {"function": "unknown", "rated_a": ""}
+    unknown = {"rated_a": ""} if pin.standing_of("rated_a") == "typical" else {}  # a usual figure is no fact
+    return {**pin.model_dump(), **unknown, "function": f"feed/{pin.live}" if pin.function == "feed" else pin.function}
 
 
 # What people write behind a number, by quantity, and what it counts. Milliohm and megohm differ by their first letter's
