@@ -1,7 +1,7 @@
 """What the command line says about a plan file, without server or database.
 
-`./loadstar check PLAN.json [--json]`: findings and headline; with `--unknown` what to measure next. `./loadstar netlist PLAN.json --state idle`: a state as a
-SPICE netlist, on standard output.
+`./loadstar check PLAN.json [--json]`: findings and headline; with `--unknown` what to measure next. `./loadstar netlist
+PLAN.json --state idle`: a state as a SPICE netlist, on standard output.
 
 Exit code 0: no stop finding; 1: there is one; 2: the file cannot be read, with one sentence per fault.
 """
@@ -67,8 +67,8 @@ def unknown(path: Path, *, as_json: bool = False) -> int:
         print()
         return 0
     for number, one in enumerate(found["figures"], 1):
-        print(f"{number}. {one['words']} ({one['figure']}): {one['value']:.3g} {one['unit']}, {one['standing']}, may be "
-              f"{one['low']:.3g} to {one['high']:.3g}")
+        print(f"{number}. {one['words']} ({one['figure']}): {one['value']:.3g} {one['unit']}, {one['standing']}, "
+              f"may be {one['low']:.3g} to {one['high']:.3g}")
         print(f"   {one['how']} {one['tool']}, about {one['minutes']} min.")
         for flip in one["flips"]:
             comes = "appears" if flip["appears"] else "goes"

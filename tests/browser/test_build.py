@@ -28,7 +28,7 @@ def fill(page, form: str, values: dict) -> None:
         if field.evaluate("e => e.tagName") == "SELECT":
             field.select_option(shown(value))
         else:
-            field.fill(shown(value))
+            field.fill(shown(round(value * 100, 6) if name.endswith("_frac") else value))
 
 
 def act(someone, base: str, edit, plan: Plan) -> None:
@@ -43,7 +43,7 @@ def act(someone, base: str, edit, plan: Plan) -> None:
         there = [k for k in edit.values if page.locator(f"#form-panel [name='{k}']").count()]
         fill(page, "#form-panel", {k: edit.values[k] for k in there})
     elif isinstance(edit, AddElement) and edit.what != "table":
-        someone.goto(f"{base}{'loads' if edit.what == 'load' else 'survey'}/?add={edit.what}")
+        someone.goto(f"{base}{'loads' if edit.what == 'load' else 'survey'}/?add={edit.what}&usual=other")
         fill(page, "#form-panel", edit.values)
     elif isinstance(edit, ChangeElement) and plan.part(edit.id).kind in ("fuse", "way"):
         someone.goto(f"{base}circuits/?sel={edit.id}")
@@ -95,8 +95,9 @@ def test_a_whole_plan_through_the_pages(walk, shop, make):
     wanted, steps = make()
     someone = walk(shop.technician)
     page = someone.page
-    page.goto(f"/w/{shop.workshop.slug}/")
-    page.get_by_label("Name of the plan").fill(wanted.name)
+    page.goto(f"/w/{shop.workshop.slug}/begin/")
+    page.get_by_label("begin with an empty plan").check()
+    page.get_by_label("Plan", exact=True).fill(wanted.name)
     page.get_by_role("button", name="Begin").click()
     page.wait_for_selector("html[data-redrawn]", state="attached")
     row = PlanRow.objects.order_by("pk").last()

@@ -60,10 +60,12 @@ def test_the_outline_grows_with_the_wheelbase():
     plan = body("scooter")
     wheels = []
     for base in (1300, 1430):
-        svg = bikemap.draw(analyse(apply(plan, SetScale(wheelbase_mm=base))), width=2000, height=1000)
+        scaled = apply(plan, SetScale(wheelbase_mm=base))
+        svg = bikemap.draw(analyse(scaled), width=2000, height=1000)
         rear, front = (float(x) for x in re.findall(r'<circle cx="([\d.-]+)"[^>]*class="b-tyre"', svg))
-        scale = float(re.search(r"matrix\(([\d.]+)", svg)[1]) / (base / 1300)
-        wheels.append((front - rear) / scale)
+        a, b = scaled.place("P1"), scaled.place("P5")  # drawn to the picture's scale
+        per_mm = (ring(svg, "P5")[0] - ring(svg, "P1")[0]) / (b.x_mm - a.x_mm)
+        wheels.append((front - rear) * float(re.search(r"matrix\(([\d.]+)", svg)[1]) / per_mm)
     assert wheels == [pytest.approx(1300, abs=3), pytest.approx(1430, abs=3)]
 
 

@@ -95,12 +95,12 @@ def test_house_rules_kept_by_another_version(client, shop):
     page = client.get(f"/w/{shop.workshop.slug}/rules/").content.decode()
     assert "Solder (a share of 1) is not a field" in page or "Solder is not a field" in page
     assert 'value="21' in page
-    begun = client.post(f"/w/{shop.workshop.slug}/", {"name": "spring"}, follow=True)
+    begun = client.post(f"/w/{shop.workshop.slug}/begin/", {"name": "spring", "size": "empty"}, follow=True)
     assert "The usual value stands in its place." in begun.content.decode()
     assert store.load(PlanRow.objects.get(name="spring")).plan.rules.thermal_margin_k == 21
 
 
 def test_the_form_of_something_else_on_the_house_rules(inside, shop):
-    assert inside.get(shop.url("rules/?add=load")).status_code == 404
+    assert inside.get(shop.url("rules/?add=battery")).status_code == 404
     assert inside.post(shop.url("rules/"), {"form": "load", "base": 1}).status_code == 404
     assert inside.get(shop.url("rules/?sel=L1")).status_code == 200

@@ -221,7 +221,7 @@ def test_import_without_a_file(inside, shop):
 
 
 def test_a_plan_from_nothing_through_the_pages(inside, shop):
-    answer = inside.post(f"/w/{shop.workshop.slug}/", {"name": "Spring refit"})
+    answer = inside.post(f"/w/{shop.workshop.slug}/begin/", {"name": "Spring refit", "size": "empty"})
     row = PlanRow.objects.get(name="Spring refit")
     base = f"/w/{shop.workshop.slug}/p/{row.pk}/"
 
@@ -236,7 +236,7 @@ def test_a_plan_from_nothing_through_the_pages(inside, shop):
     send(form="place", name="nose", x_mm="1200", y_mm="0", ambient_c="40")
     send(form="run", a="P1", b="P2", length_m="1.1", ambient_c="")
     send(form="battery", name="battery", place="P1", chemistry="agm", capacity_ah="10", rate_h="10", internal_mohm="15",
-         charge_frac="0.8", charge_a="1")
+         charge_frac="80", charge_a="1")
     send(form="generator", name="generator", place="P1", phases="3", rating1_w="100", rating1_rpm="1200",
          rating2_w="280", rating2_rpm="5000", rating_v="14.2", phase_ohm="0.3", diode_v="0.95", regulator="shunt",
          set_v="14.2", limit_a="")
@@ -254,9 +254,9 @@ def test_a_plan_from_nothing_through_the_pages(inside, shop):
 
 
 def test_a_name_for_a_plan_is_needed(inside, shop):
-    answer = inside.post(f"/w/{shop.workshop.slug}/", {"name": "  "})
+    answer = inside.post(f"/w/{shop.workshop.slug}/begin/", {"name": "  ", "size": "empty"})
     assert answer.status_code == 422
-    assert "may not be empty" in answer.content.decode()
+    assert "An empty plan needs a name." in answer.content.decode()
 
 
 def test_the_circuit_card_is_a_pdf_of_one_page(inside, shop, tmp_path: Path):

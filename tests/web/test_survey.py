@@ -201,7 +201,7 @@ def test_the_probe_asks_takes_and_is_taken_over(survey):
                        {"edit": json.dumps(edit), "base": survey.shop.row.head, "next": survey.shop.url("survey/")})
     assert pin in {t.id for t in survey.plan().taps}
     # What was found is now offered as a feed.
-    assert f'value="{pin}"' in survey.client.get(survey.shop.url("loads/?add=load")).content.decode()
+    assert f'value="{pin}"' in survey.client.get(survey.shop.url("loads/?add=load&usual=other")).content.decode()
 
 
 def test_what_is_never_tapped_is_never_probed(survey):

@@ -23,7 +23,9 @@ def decimals_for(value: float, unit: str) -> int:
         return 0 if abs(value) >= 10 else 1
     if unit == "V":  # as a meter's range shows them
         return 1 if abs(value) >= 20 else 2
-    two = unit == "mA" or (unit == "A" and abs(value) < TWO_FIGURES_A)
+    if unit == "×":
+        return 2 if abs(value) < 10 else 1
+    two = unit in ("mA", "s") or (unit == "A" and abs(value) < TWO_FIGURES_A)
     return max(0, (1 if two else 2) - math.floor(math.log10(abs(value)))) if abs(value) < 1000 else 0
 
 

@@ -8,6 +8,8 @@ from itertools import pairwise
 from .labels import Box, Label, Line, Placed, nearest_point, nice_step, place
 from .svg import el, text
 
+FEW_DECADES = 2.2  # of a logarithmic axis; then 2 and 5 are marked too
+LINE = 17.0  # between two lines of words
 LEFT, RIGHT, TOP, BOTTOM = 76.0, 24.0, 22.0, 50.0
 Points = Sequence[tuple[float, float]]
 
@@ -32,7 +34,7 @@ class Axis:
         """Round values along the axis."""
         if self.log:
             decades = range(math.floor(math.log10(self.low)), math.ceil(math.log10(self.high)) + 1)
-            steps = (1, 2, 5) if len(decades) <= 3 else (1,)
+            steps = (1, 2, 5) if math.log10(self.high / self.low) <= FEW_DECADES else (1,)
             return [t for d in decades for s in steps if self.low * 0.999 <= (t := s * 10.0**d) <= self.high * 1.001]
         step = nice_step(self.high - self.low, most)
         first = math.ceil(self.low / step - 1e-9)
@@ -51,11 +53,13 @@ class Chart:
     marks: list[str] = field(default_factory=list)
     lines: list[Line] = field(default_factory=list)
     wanted: list[tuple[Label, str]] = field(default_factory=list)
+    right: float = RIGHT  # room beside the frame, for the names of curves at their ends
+    ends: list[tuple[str, float, str]] = field(default_factory=list)
 
     @property
     def area(self) -> Box:
         """The frame."""
-        return Box(LEFT, TOP, self.width - RIGHT, self.height - BOTTOM)
+        return Box(LEFT, TOP, self.width - self.right, self.height - BOTTOM)
 
     def x(self, value: float) -> float:
         """A value along, in picture units."""
@@ -97,6 +101,24 @@ class Chart:
         """Words at a point, placed when everything is known."""
         self.wanted.append((Label(key, tuple(words.split("\n")), self.x(along), self.y(up), side, 14, 9), kind))
 
+    def end(self, words: str, up: float, kind: str) -> None:
+        """The name of a curve that ends at the right, beside the frame."""
+        self.ends.append((words, self.y(up), kind))
+
+    def _names_at_the_ends(self) -> list[str]:
+        """Names one below the other in the order of their curves, each with a line to its own."""
+        a, made = self.area, []
+        rows = sorted(self.ends, key=lambda end: end[1])
+        tops = [y for _, y, _ in rows]
+        for i in range(1, len(tops)):
+            tops[i] = max(tops[i], tops[i - 1] + LINE)
+        over = max(0.0, tops[-1] - a.y1) if tops else 0.0
+        for (words, y, kind), at in zip(rows, tops, strict=True):
+            row = at - over
+            made.append(el("line", {"x1": a.x1, "y1": y, "x2": a.x1 + 14, "y2": row, "class": "d-leader"}))
+            made.append(el("text", {"x": a.x1 + 18, "y": row + 5, "class": kind}, text(words)))
+        return made
+
     def placed(self) -> dict[str, Placed | None]:
         """Where each label goes."""
         a = self.area
@@ -123,7 +145,7 @@ class Chart:
         for kind, points in self.curves:
             made.append(el("polyline",
                            {"points": " ".join(f"{x:.1f},{y:.1f}" for x, y in points), "class": kind, "fill": "none"}))
-        return [*made, *self._words()]
+        return [*made, *self._names_at_the_ends(), *self._words()]
 
     def _words(self) -> list[str]:
         kinds = {label.key: kind for label, kind in self.wanted}

@@ -40,7 +40,7 @@ def chart(curves: Curves, wire: str, fuse: str, width: float, height: float) -> 
     return made
 
 
-def draw(curves: Curves, wire: str, fuse: str, *, width: float = 560, height: float = 330) -> str:
+def draw(curves: Curves, wire: str, fuse: str, *, width: float = 440, height: float = 320) -> str:
     """The picture."""
     verdict = (f"from {curves.fails_from_a:.0f} A on it may act too late" if curves.fails_from_a is not None
                else "at every fault current it acts before the wire is damaged")

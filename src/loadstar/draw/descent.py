@@ -69,7 +69,7 @@ def scale_of(way: Walk, width: float, height: float) -> Scale:
                  max(way.length_m, 0.1))
 
 
-def draw(analysis: Analysis, load_id: str, state: States, *, width: float = 840, height: float = 400,
+def draw(analysis: Analysis, load_id: str, state: States, *, width: float = 816, height: float = 400,
          selected: str = "", link: str = "", paper: bool = False) -> str:
     """The picture. `link` is an address with "{}" for an element's id: steps and wires then lead to it."""
     way = walk(analysis, load_id, state)

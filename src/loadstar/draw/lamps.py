@@ -8,6 +8,7 @@ from .chart import Axis, Chart
 from .svg import document
 
 TONES = 5
+NAMES = 190.0  # room for the lamps' names at the ends of their curves
 
 
 def chart(analysis: Analysis, gone: str, width: float, height: float) -> Chart | None:
@@ -20,7 +21,7 @@ def chart(analysis: Analysis, gone: str, width: float, height: float) -> Chart |
     nominal = float(machine.system_v)
     top = max(nominal * 1.4, max((float(rows[:, found.lamps.index(p.id)].max()) for p in lamps), default=0.0) * 1.08)
     made = Chart(width, height, Axis(0, found.rpm[-1], "engine speed, rpm", ""),
-                 Axis(0, top, "volts (rms) at the lamp", "V"))
+                 Axis(0, top, "volts (rms) at the lamp", "V"), right=NAMES)
     made.level(nominal, "d-dots")
     made.level(nominal * OVER_VOLTS_FRAC, "c-fails")
     made.label("limit", f"life under 30 % above {nominal * OVER_VOLTS_FRAC:.1f} V", found.rpm[-1] * 0.14,
@@ -29,15 +30,13 @@ def chart(analysis: Analysis, gone: str, width: float, height: float) -> Chart |
         made.upright(machine.rpm(state), "d-dots")  # type: ignore[arg-type]
         made.label(state, words, machine.rpm(state), top * 0.04, "d-soft")  # type: ignore[arg-type]
     for n, lamp in enumerate(lamps):
-        _lamp(made, found.rpm, [float(v) for v in rows[:, found.lamps.index(lamp.id)]], lamp, n, len(lamps))
+        _lamp(made, found.rpm, [float(v) for v in rows[:, found.lamps.index(lamp.id)]], lamp, n)
     return made
 
 
-def _lamp(made: Chart, rpm: tuple[float, ...], volts: list[float], lamp: LoadPart, n: int, count: int) -> None:
+def _lamp(made: Chart, rpm: tuple[float, ...], volts: list[float], lamp: LoadPart, n: int) -> None:
     made.curve(list(zip(rpm, volts, strict=True)), f"c-line c-{n % TONES}")
-    at = int(len(rpm) * (0.45 + 0.5 * n / max(count, 1)))
-    made.label(lamp.id, f"{lamp.name} {volts[min(at, len(rpm) - 1)]:.1f} V", rpm[min(at, len(rpm) - 1)],
-               volts[min(at, len(rpm) - 1)], f"d-label t-{n % TONES}", -1 if n % 2 == 0 else 1)
+    made.end(f"{lamp.name}, {volts[-1]:.1f} V", volts[-1], f"d-label t-{n % TONES}")
 
 
 def draw(analysis: Analysis, gone: str = "", *, width: float = 760, height: float = 380) -> str:

@@ -117,5 +117,5 @@ def outlook_report(outlook: Outlook, plan: Plan) -> dict[str, Any]:
             "flips": [{"rule": f.finding.rule, "severity": f.finding.severity, "elements": list(f.finding.elements),
                        "sentence": f.finding.sentence, "appears": f.appears, "end": f.end} for f in h.flips]}
             for h in outlook.ranked],
-        "bands": {state: [None if span is None or not math.isfinite(span.high) else [span.low, span.high] for span in spans]
-                  for state, spans in outlook.bands.items()}}
+        "bands": {state: [[span.low, span.high] if span is not None and math.isfinite(span.high) else None
+                          for span in spans] for state, spans in outlook.bands.items()}}

@@ -75,9 +75,10 @@ def to_csv(plan: Plan) -> str:
     writer.writerow(COLUMNS)
     for plug in plan.plugs:
         for pin in plan.pins(plug.id):
-            row = (plug.name, pin.way, pin.function, pin.live if pin.function == "feed" else "", "" if pin.standing_of("rated_a") == "typical" else f"{pin.rated_a:g}",
-                   pin.wire_colour,
-                   pin.goes_to, pin.others, f"{pin.others_a:g}", f"{pin.on_delay_s:g}", f"{pin.off_delay_s:g}")
+            may_give = "" if pin.standing_of("rated_a") == "typical" else f"{pin.rated_a:g}"  # usual: no fact
+            row = (plug.name, pin.way, pin.function, pin.live if pin.function == "feed" else "", may_give,
+                   pin.wire_colour, pin.goes_to, pin.others, f"{pin.others_a:g}", f"{pin.on_delay_s:g}",
+                   f"{pin.off_delay_s:g}")
             writer.writerow(_harmless(v) for v in row)
     return out.getvalue()
 

@@ -4,7 +4,7 @@ from django.urls import path
 
 from .health import health
 from .papers import views as papers
-from .plans import begin
+from .plans import begin, tour
 from .plans import history as past
 from .plans import views as plans
 from .stations import views as stations
@@ -33,6 +33,7 @@ urlpatterns = [
     path("me/no-second-factor/", account.no_second_factor, name="no-second-factor"),
     path("w/<slug:workshop>/", plans.bench, name="bench"),
     path("w/<slug:workshop>/begin/", begin.begin, name="begin"),
+    path("w/<slug:workshop>/tour/", tour.tour, name="tour"),
     path("w/<slug:workshop>/members/", members.members, name="members"),
     path("w/<slug:workshop>/members/<slug:what>/", members.change, name="member-change"),
     path("w/<slug:workshop>/trail/", members.trail, name="trail"),

@@ -52,7 +52,8 @@ def dim(figures: Figures) -> Iterator[Finding]:
         volts = figures.lamps.at(lamp.id, idle)
         if volts < DIM_FRAC * lamp.at_v:
             yield Finding("lamp.dim", "advice", (lamp.id,), (
-                f"{lamp.name} sees {volts:.1f} V at idle: about {(volts / lamp.at_v) ** LIGHT_EXPONENT:.0%} of its light."),
+                f"{lamp.name} sees {volts:.1f} V at idle: about "
+                f"{(volts / lamp.at_v) ** LIGHT_EXPONENT:.0%} of its light."),
                 "energy",
                 f"lamp_v/{lamp.id}/idle")
 

@@ -89,7 +89,8 @@ def unlikely(figures: Figures) -> Iterator[Finding]:
 
 @rule(
     "survey.believed",
-    meaning="A feed or trigger in use is believed, as usual on such a machine or taken over from another, and not confirmed on this one.",
+    meaning="A feed or trigger in use is believed, as usual on such a machine or taken over from another, and not "
+            "confirmed on this one.",
     cure="Probe it here, then confirm it.",
     source="Machines of one family differ")
 def believed(figures: Figures) -> Iterator[Finding]:

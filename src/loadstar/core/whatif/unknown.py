@@ -32,6 +32,7 @@ TRIED = ("generator", "pack", "coil", "battery", "machine", "drive", "port", "ow
 NEARER = (1.0, 0.5, 0.25)  # an end at which nothing of the kind can be built is taken so much nearer
 NEAR_SHARE = 0.05  # of a figure: nearer to its limit than this counts as this near
 MOST_MOVEMENT = 1e3
+MOVES_DIGITS = 3  # of a movement; less is nothing
 HALVINGS = 4
 
 
@@ -68,7 +69,7 @@ class Hangs:
         """By what it is ranked: stops that flip, cautions that flip, movement of the headline."""
         stops = {f.finding.key for f in self.flips if f.finding.severity == "stop"}
         cautions = {f.finding.key for f in self.flips if f.finding.severity == "caution"} - stops
-        return len(stops), len(cautions), self.movement
+        return len(stops), len(cautions), round(self.movement, MOVES_DIGITS)
 
 
 @dataclass(frozen=True)

@@ -68,12 +68,15 @@ class QuantityField(forms.CharField):
 
     def accepted(self) -> str:
         """What would be accepted, in words."""
-        low = figure(self.units.shown(self.low, self.core_unit)) if self.low is not None else None
-        high = figure(self.units.shown(self.high, self.core_unit), self.unit_label) if self.high is not None else None
+        low = figure(self.units.shown(self.low, self.core_unit), trimmed=True) if self.low is not None else None
+        high = self._edge(self.high) if self.high is not None else None
         first = f"more than {low}" if self.exclusive else f"from {low}"
         if low is not None and high is not None:
             return f"{first} {'up ' if self.exclusive else ''}to {high}"
         return f"{first} {self.unit_label}".strip() if low is not None else "any number"
+
+    def _edge(self, value: float) -> str:
+        return figure(self.units.shown(value, self.core_unit), self.unit_label, trimmed=True)
 
     def clean(self, value: Any) -> float | None:
         """The value in the core's unit."""

@@ -16,6 +16,7 @@ from loadstar.core.refs import FigureKey
 from loadstar.core.survey.measures import figure_unit, figure_words
 from loadstar.core.whatif.unknown import Span
 
+from ..plans import tour
 from ..stations import registry
 from .forms import FEED_WORDS
 from .units import Units, decimals_of, duration, figure
@@ -120,6 +121,13 @@ def states_matter(context: Any) -> bool:
     return registry.STATIONS[context["frame"].station].by_state
 
 
+@register.simple_tag(takes_context=True)
+def tour_step(context: Any) -> Any:
+    """The tour's step that belongs on the open plan's pages, with its number."""
+    frame = context["frame"]
+    return tour.step_on(frame.membership.person, frame.row.pk)
+
+
 @register.simple_tag
 def station_keys() -> str:
     """The keys that lead to the stations."""
@@ -187,7 +195,7 @@ def hangs_on(context: Any, finding: Finding) -> str:
     """On which unknown figure it hangs that a finding stands, and from where on it would not; "" where on none, or
     where nobody has looked yet."""
     known = context["frame"].loaded.known
-    seen = known.outlook_so_far
+    seen = known.last_look
     hanging = [] if seen is None else [(h, f) for h, f in seen.hanging(finding.key) if not f.appears]
     if not hanging:
         return ""

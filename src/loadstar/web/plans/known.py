@@ -47,6 +47,7 @@ class Known:
         self._looking = Lock()
         self._outlooks: Outlooks | None = None
         self._outlook: Outlook | None = None
+        self._looked: Outlook | None = None
         self._thresholds: dict[tuple[str, str, str], float] | None = None
 
     @property
@@ -103,6 +104,11 @@ class Known:
             self._outlook = shared.read(f"outlook-{self._digest}")
         return self._outlook
 
+    @property
+    def last_look(self) -> Outlook | None:
+        """The same, or as much of it as has been seen here."""
+        return self.outlook_so_far or self._looked
+
     def outlook(self) -> Outlook:
         """What hangs on the unknown figures, as far as it can be seen within the time of one look: the next one goes
         on where this one ended."""
@@ -112,6 +118,7 @@ class Known:
                 with limits.at_most(settings.COMPUTE_S):
                     found = self._tries().outlook(LOOK_S)
                 shared.keep(f"tries-{self._digest}", self._tries().seen)
+                self._looked = found
                 if not found.untried:
                     self._outlook = found
                     shared.keep(f"outlook-{self._digest}", found)

@@ -9,7 +9,7 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.utils.http import url_has_allowed_host_and_scheme
 from django.utils.safestring import mark_safe
-from django.views.decorators.http import require_POST
+from django.views.decorators.http import require_POST, require_safe
 
 from loadstar.core.edits import parse_posted
 from loadstar.core.errors import PlanError
@@ -31,10 +31,13 @@ PICTURE = (120.0, 76.0)
 EDIT_BYTES, EDIT_DEPTH = 1024 * 1024, 16
 
 
+@require_safe
 @member_view
 def bench(request: HttpRequest, membership: Membership) -> HttpResponse:
     """The workshop's machines and plans at a glance."""
-    return render(request, "plans/bench.html", {"membership": membership, "machines": _machines(membership)})
+    return render(request, "plans/bench.html", {
+        "membership": membership, "machines": _machines(membership),
+        "offer_tour": membership.may_edit and not membership.person.tour})
 
 
 @dataclass(frozen=True)

@@ -43,8 +43,8 @@ document.addEventListener("alpine:init", () => {
   // What takes longer than one answer comes in several: this part of the page fetches itself again until it is whole.
   window.Alpine.data("again", () => ({
     init() {
-      const { again, after } = this.$root.dataset;
-      this.later = setTimeout(() => this.$ajax(again, { target: this.$root.id }), Number(after) || 50);
+      const { again, after, also } = this.$root.dataset;
+      this.later = setTimeout(() => this.$ajax(again, { targets: [this.$root.id, ...(also ? [also] : [])] }), Number(after) || 50);
     },
     destroy() { clearTimeout(this.later); },
   }));

@@ -46,6 +46,8 @@ class Person(AbstractUser):
     temperature_unit = models.CharField(max_length=4, choices=Temperature.choices, default=Temperature.CELSIUS)
     theme = models.CharField(max_length=8, choices=Theme.choices, default=Theme.AUTO)
     single_keys = models.BooleanField(default=True)
+    tour = models.CharField(max_length=40, blank=True, default="", help_text="Empty: not offered yet; \"over\"; or the "
+                            "tour's plan and step.")
 
     @classmethod
     def named(cls, name: str) -> "Person | None":

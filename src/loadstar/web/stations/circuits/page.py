@@ -65,7 +65,8 @@ def circuits(frame: Frame) -> dict[str, Any]:
         "wires": wire_candidates(a, selected) if selected in a.wires else [],
         "fuse": fuse, "fuses": fuse_candidates(a, selected) if fuse else [],
         "fuse_share": a.fuse_share_frac(selected) if fuse else None, "way": plan.is_one(selected, Way),
-        **_protection(frame, selected, elements), "references": [(r, _by_place(frame, r)) for r in references(a.topology, frame.state, result.closed)],
+        **_protection(frame, selected, elements),
+        "references": [(r, _by_place(frame, r)) for r in references(a.topology, frame.state, result.closed)],
         "selected_findings": [f for f in frame.findings if selected in f.elements or load.id in f.elements],
     }
 

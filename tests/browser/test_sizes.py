@@ -1,0 +1,51 @@
+"""What can be read: no text under 13 px in pictures, nothing cut by its box, no page wider than its window."""
+
+import pytest
+
+from loadstar.core.begin import Wish, begun
+from loadstar.demo import as_found, ferry_runner, tide_hauler
+from loadstar.web.plans import store
+
+pytestmark = pytest.mark.django_db(transaction=True)
+LEAST_PX = 13
+SMALL = """least => [...document.querySelectorAll('svg.picture text')].filter(t => t.getClientRects().length).map(t => {
+    const k = t.ownerSVGElement.getScreenCTM().a;
+    return [Math.round(parseFloat(getComputedStyle(t).fontSize) * k * 10) / 10, t.textContent];
+}).filter(([px]) => px < least)"""
+CUT = """() => [...document.querySelectorAll(
+    '.headline .what, .headline .value, select, .button, .act, .runlist a, summary')]
+    .filter(e => e.offsetParent && e.scrollWidth > e.clientWidth + 1 && getComputedStyle(e).overflowX !== 'visible')
+    .map(e => e.tagName + ': ' + e.textContent.trim().slice(0, 60))"""
+CUT_SELECT = """() => [...document.querySelectorAll('select')].filter(
+    e => e.offsetParent && e.selectedOptions.length).map(e => {
+    const box = document.createElement('span');
+    box.style.cssText = 'position:absolute;visibility:hidden;white-space:pre;font:' + getComputedStyle(e).font;
+    box.textContent = e.selectedOptions[0].textContent;
+    document.body.append(box);
+    const wanted = box.getBoundingClientRect().width;
+    box.remove();
+    return [wanted + 36 - e.clientWidth, e.selectedOptions[0].textContent];
+}).filter(([over]) => over > 0)"""
+WIDE = "() => document.documentElement.scrollWidth - document.documentElement.clientWidth"
+
+
+@pytest.mark.parametrize("size", [(1280, 800), (800, 1280)])
+def test_pages_can_be_read(walk, shop, size):
+    begun_row = store.begin(shop.workshop, shop.technician, begun(store.empty(shop.workshop, "begun"), Wish(
+        "touring motorcycle", "middle", "", ("grips", "lamp pair", "tracker"))))
+    rows = [shop.row, begun_row, *(store.take_in(shop.workshop, shop.technician, make()[0])
+                                   for make in (ferry_runner, tide_hauler, as_found))]
+    someone = walk(shop.technician)
+    someone.page.set_viewport_size({"width": size[0], "height": size[1]})
+    paths = [f"/w/{shop.workshop.slug}/", f"/w/{shop.workshop.slug}/begin/"]
+    paths += [f"/w/{shop.workshop.slug}/p/{row.pk}/{path}" for row in rows for path in (
+        "survey/", "survey/?sel=machine", "loads/?sel=L1", "loads/?add=load", "loads/?add=load&usual=other", "budget/",
+        "circuits/", "handover/", "rules/", "survey/?view=plugs", "survey/?view=readings", "survey/?view=reuse")]
+    found = []
+    for path in paths:
+        someone.page.goto(path)
+        for what, script in (("small", SMALL), ("cut", CUT), ("cut select", CUT_SELECT)):
+            found += [(path, what, one) for one in someone.page.evaluate(script, LEAST_PX)]
+        if (over := someone.page.evaluate(WIDE)) > 0:
+            found.append((path, "wider than the window", over))
+    assert found == []
