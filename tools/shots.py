@@ -17,7 +17,6 @@ VIEWS = {
     "loads": PLAN + "loads/?sel=L2",
     "budget": PLAN + "budget/?state=idle", "circuits": PLAN + "circuits/?state=idle&sel=W18",
     "handover": PLAN + "handover/", "feeds": PLAN + "loads/?sel=L2&ask=feeds", "rules": PLAN + "rules/",
-    "compared": PLAN + "history/compared/?a=1&b=5",
     "lamps": PLAN.replace("/1/", "/3/") + "budget/", "pack": PLAN.replace("/1/", "/5/") + "budget/",
 }
 SCROLLED = {"feeds": "Which feed"}
@@ -34,6 +33,18 @@ def main() -> int:
                 if name in SCROLLED:
                     page.get_by_role("region", name=SCROLLED[name]).scroll_into_view_if_needed()
                 page.screenshot(path=INTO / f"{name}.png")
+            page.goto("/w/saltmarsh-survey-workshop/begin/")
+            page.locator("input[value='touring motorcycle/middle']").check()
+            for wish in ("grips", "lamp pair", "tracker"):
+                page.locator(f"input[name=wanted][value='{wish}']:visible").check()
+            page.evaluate("scrollTo(0, 0)")
+            page.screenshot(path=INTO / "begin.png")
+            page.locator("#begin-send").click()
+            page.wait_for_url("**/circuits/**")
+            page.goto(page.url.split("circuits/")[0] + "survey/?view=measure")
+            page.wait_for_selector("#measure:not([data-again])", timeout=120_000)
+            page.reload()
+            page.screenshot(path=INTO / "measure.png")
             page.goto(PLAN + "circuits/?state=idle&sel=W18")
             page.get_by_role("region", name="Protection").scroll_into_view_if_needed()
             page.screenshot(path=INTO / "protection.png")
@@ -47,10 +58,9 @@ def main() -> int:
             page.screenshot(path=INTO / "working.png")
             card = page.request.get(PLAN + "card/L2.pdf?state=idle").body()
         with browsing(address, "dark") as page:
-            for name in ("circuits", "budget"):
-                page.goto(VIEWS[name])
-                page.wait_for_load_state("networkidle")
-                page.screenshot(path=INTO / f"{name}-dark.png")
+            page.goto(VIEWS["circuits"])
+            page.wait_for_load_state("networkidle")
+            page.screenshot(path=INTO / "circuits-dark.png")
     with tempfile.TemporaryDirectory() as scratch:
         path = Path(scratch) / "card.pdf"
         path.write_bytes(card)

@@ -7,12 +7,11 @@ and found wires are believed until they are found. Made by the same edits that t
 from dataclasses import dataclass
 from typing import Any
 
-from .edits import AddElement, BodyPlaces, PutPlug
+from .edits import BodyPlaces, PutPlug
 from .edits.builder import Builder
-from .errors import PlanError, refuse
+from .errors import refuse
 from .materials.accessories import ACCESSORIES, MAGNETO, Usual
 from .materials.typical import CELL_V, SIZES, Electric, Engine, Magneto, SizeClass, size_class
-from .parts.load import LoadPart
 from .plan.bodies import BODY_KINDS
 from .plan.model import Plan
 
@@ -212,12 +211,3 @@ def wanted_values(plan: Plan, usual: Usual, *, place: str, feed: str) -> dict[st
         peak_a = round(usual.inrush[0] * usual.at_v / volts, 1)
         values |= {"at_v": volts, "window_high_v": 1.3 * volts, "returns": "frame", "inrush_a": peak_a}
     return values
-
-
-def can_live(plan: Plan, values: dict[str, Any]) -> str:
-    """Why an accessory cannot live as wanted on a feed, in words; "" where it can."""
-    try:
-        AddElement(what=LoadPart.model_fields["kind"].default, values=values).run(plan)
-    except PlanError as error:
-        return error.faults[0].sentence
-    return ""

@@ -5,7 +5,7 @@ from ..doc.states import States
 from ..parts.load import LoadPart
 from .figures import Figures
 from .registry import LAMP, RUNNING_STATE, NoFigure, figure
-from .working import STATED, Input, Working
+from .working import Input, Working, source_of
 
 
 def _lit(volts: float, nominal_v: float) -> None:
@@ -25,7 +25,7 @@ def lamp_v(figures: Figures, part: LoadPart, state: States) -> Working:
                    (volts / part.at_v) ** LIFE_EXPONENT,
                    "", "(U / U_n) ** n", (
                        Input("U", volts, "V", "at the lamp", "coil, wires and lamps solved by phasors"),
-                       Input("U_n", part.at_v, "V", "the lamp's voltage", STATED),
+                       Input("U_n", part.at_v, "V", "the lamp's voltage", source_of(part, "at_v")),
                        Input("n", LIFE_EXPONENT, "", "exponent of lamp life", "usual: life falls with the 13th power")))
 
 
@@ -40,5 +40,5 @@ def lamp_failed(figures: Figures, gone: LoadPart, part: LoadPart) -> Working:
     return Working(f"Life of {part.name} with {gone.name} failed, share of its hours", "t",
                    (volts / part.at_v) ** LIFE_EXPONENT, "", "(U / U_n) ** n", (
                        Input("U", volts, "V", f"at {figures.plan.machine.town_rpm:g} rpm", "solved by phasors"),
-                       Input("U_n", part.at_v, "V", "the lamp's voltage", STATED),
+                       Input("U_n", part.at_v, "V", "the lamp's voltage", source_of(part, "at_v")),
                        Input("n", LIFE_EXPONENT, "", "exponent of lamp life", "usual")))

@@ -7,7 +7,7 @@ from ..parts.port import Port
 from ..physics import battery as cell
 from .figures import Figures
 from .registry import CONVERTER, PACK, PORT, NoFigure, figure
-from .working import STATED, Input, Working, summed
+from .working import STATED, Input, Working, source_of, summed
 
 
 @figure("pack_v", PACK)
@@ -15,7 +15,7 @@ def pack_v(figures: Figures, part: Pack) -> Working:
     """Full voltage of a pack."""
     per_cell = cell.CELL_V[part.chemistry][-1][1]
     return Working(f"{part.name}, full", "U", part.full_v, "V", "s * U_cell", (
-        Input("s", part.series, "", "cells in series", STATED),
+        Input("s", part.series, "", "cells in series", source_of(part, "series")),
         Input("U_cell", per_cell, "V", f"a full {part.chemistry.upper()} cell", cell.OCV_SOURCE)),
         f"Empty it has {part.empty_v:.1f} V. Between the ends voltage against charge is approximate.")
 
@@ -31,7 +31,8 @@ def full_power(figures: Figures) -> Working:
                    "P / (E / 2 + sqrt(E ** 2 / 4 - R * P))", (
                        Input("P", watts, "W", "drive and accessories", "ledger, full power"),
                        Input("E", found.packs[0].rested_v, "V", "rested voltage of the pack", "stated, or its charge"),
-                       Input("R", found.packs[0].ohm, "Ω", "cells, protection and wiring", STATED)),
+                       Input("R", found.packs[0].ohm, "Ω", "cells, protection and wiring",
+                             source_of(figures.plan.packs[0], "cell_mohm", "parallel"))),
                    f"The pack then has {found.full_power_v:.2f} V.")
 
 
@@ -41,7 +42,8 @@ def bms_margin(figures: Figures) -> Working:
     if figures.pack is None or figures.pack.full_power_a != figures.pack.full_power_a:
         raise NoFigure("This plan has no full power.")
     return Working("To the pack's limit at full power", "I", figures.bms_margin_a(), "A", "I_bms - I_full", (
-        Input("I_bms", figures.plan.packs[0].bms_continuous_a, "A", "protection, continuous", STATED),
+        Input("I_bms", figures.plan.packs[0].bms_continuous_a, "A", "protection, continuous",
+              source_of(figures.plan.packs[0], "bms_continuous_a")),
         Input("I_full", figures.pack.full_power_a, "A", "full power, everything on, sag included",
               "volts under power")))
 
@@ -74,10 +76,13 @@ def equalising(figures: Figures) -> Working:
     high, low = (one, two) if one.rested_v >= two.rested_v else (two, one)
     return Working("Equalising current when the packs are joined", "I", found.equalising_a, "A",
                    "(U_1 - U_2) / (R_1 + R_2)", (
-        Input("U_1", high.rested_v, "V", f"{high.id}, the higher", STATED),
-        Input("U_2", low.rested_v, "V", f"{low.id}", STATED),
-        Input("R_1", high.ohm, "Ω", "its cells, protection and wiring", STATED),
-        Input("R_2", low.ohm, "Ω", "its cells, protection and wiring", STATED)),
+        Input("U_1", high.rested_v, "V", f"{high.id}, the higher",
+              source_of(figures.plan.part(high.id), "charge_frac")),
+        Input("U_2", low.rested_v, "V", f"{low.id}", source_of(figures.plan.part(low.id), "charge_frac")),
+        Input("R_1", high.ohm, "Ω", "its cells, protection and wiring",
+              source_of(figures.plan.part(high.id), "cell_mohm", "parallel")),
+        Input("R_2", low.ohm, "Ω", "its cells, protection and wiring",
+              source_of(figures.plan.part(low.id), "cell_mohm", "parallel"))),
         f"Leads left out: with them it is a little less. Within {found.may_join_v:.2f} V the charge limit is kept.")
 
 
@@ -88,10 +93,10 @@ def converter_in(figures: Figures, part: Converter) -> Working:
     asked = min(figures.converter_asked_a(part), part.rated_a)
     return Working(f"{part.name}: input at the lowest voltage", "I", amps, "A",
                    "(U_out * I_out / eta + P_0) / U_in", (
-                       Input("U_out", part.out_v, "V", "output", STATED),
+                       Input("U_out", part.out_v, "V", "output", source_of(part, "out_v")),
                        Input("I_out", asked, "A", "everything on", "summed"),
-                       Input("eta", part.efficiency_frac, "", "efficiency", STATED),
-                       Input("P_0", part.idle_w, "W", "its own draw", STATED),
+                       Input("eta", part.efficiency_frac, "", "efficiency", source_of(part, "efficiency_frac")),
+                       Input("P_0", part.idle_w, "W", "its own draw", source_of(part, "idle_w")),
                        Input("U_in", low, "V", "the empty pack, or where its window ends", "chemistry")))
 
 

@@ -10,7 +10,7 @@ from ..sizing.ratings import rating_faults, selective_above_a
 from .figures import Figures
 from .names import element_name
 from .registry import FUSE, NoFigure, figure
-from .working import SOLVED, STATED, Input, Working
+from .working import SOLVED, STATED, Input, Working, source_of
 
 
 @figure("share", FUSE)
@@ -37,9 +37,10 @@ def inrush(figures: Figures, fuse: Part) -> Working:
     if len(found.loads) == 1 and found.loads[0].inrush_shape == "rectangle":
         load = found.loads[0]
         return Working(f"Inrush through {element_name(figures, element)}", "q", found.a2s, "A²s", "I ** 2 * t / 1000", (
-            Input("I", load.inrush_a, "A", f"peak of {load.name}", STATED),
-            Input("t", load.inrush_ms, "ms", "lasts", STATED)))
-    inputs = [Input(f"I_{n}", p.inrush_a, "A", f"peak of {p.name}, {p.inrush_ms:g} ms, {p.inrush_shape}", STATED)
+            Input("I", load.inrush_a, "A", f"peak of {load.name}", source_of(load, "inrush_a")),
+            Input("t", load.inrush_ms, "ms", "lasts", source_of(load, "inrush_ms"))))
+    inputs = [Input(f"I_{n}", p.inrush_a, "A", f"peak of {p.name}, {p.inrush_ms:g} ms, {p.inrush_shape}",
+                    source_of(p, "inrush_a"))
               for n, p in enumerate(found.loads, 1)]
     total = " + ".join(i.symbol for i in inputs)
     return Working(f"Inrush through {element_name(figures, element)}", "q", found.a2s, "A²s", f"({total}) ** 2 * t", (

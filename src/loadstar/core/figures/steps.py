@@ -11,7 +11,7 @@ from .figures import Figures
 from .names import begins_words, element_name
 from .registry import CARRIES, ELEMENT, LOAD, STATE, WIRE, NoFigure, figure
 from .wires import WireResult
-from .working import HOUSE, SOLVED, STATED, Input, Working, summed
+from .working import HOUSE, SOLVED, Input, Working, source_of, summed
 
 
 @figure("load_v", LOAD, STATE)
@@ -103,19 +103,21 @@ def current(figures: Figures, element: str, state: States) -> Working:
         volts = Input("U", across, "V", "across it", SOLVED)
         if part.behaviour == "resistor":
             return Working(title, "I", amps, "A", "U * P / U_n ** 2", (
-                volts, Input("P", part.power_w, "W", "stated power", STATED),
-                Input("U_n", part.at_v, "V", "stated at", STATED)))
+                volts, Input("P", part.power_w, "W", "stated power", source_of(part, "amount")),
+                Input("U_n", part.at_v, "V", "stated at", source_of(part, "at_v"))))
         if part.behaviour == "power":
-            return Working(title, "I", amps, "A", "P / U", (volts, Input("P", part.power_w, "W", "power", STATED)))
+            return Working(title, "I", amps, "A", "P / U", (volts, Input("P", part.power_w, "W", "power",
+                                                                         source_of(part, "amount"))))
         if part.behaviour == "filament":
             if across < FILAMENT_COLD_FRAC * part.at_v:  # hardly lit: taken as a cold resistance
                 raise NoFigure(f"{part.name} is hardly lit then.")
             return Working(title, "I", amps, "A", "P / U_n * (U / U_n) ** b", (
-                volts, Input("P", part.power_w, "W", "stated power", STATED),
-                Input("U_n", part.at_v, "V", "stated at", STATED),
+                volts, Input("P", part.power_w, "W", "stated power", source_of(part, "amount")),
+                Input("U_n", part.at_v, "V", "stated at", source_of(part, "at_v")),
                 Input("b", FILAMENT_EXPONENT, "", "exponent of a filament lamp",
                       "usual: I rises with V to the power 0.55")))
-        return Working(title, "I", amps, "A", "I_n", (Input("I_n", part.current_a, "A", "constant current", STATED),))
+        return Working(title, "I", amps, "A", "I_n", (Input("I_n", part.current_a, "A", "constant current",
+                                                            source_of(part, "amount", "at_v")),))
     link = figures.link(element)
     ohm = _wire_ohm(figures, element,
                     min(result.wire_mean_c[element], surface.RUNAWAY_C)) if element in figures.wires else _contact(

@@ -1,28 +1,33 @@
 """What each state asks for and is given, how long the battery lasts: budget, hours, days, cranking."""
 
 import math
+from dataclasses import replace
 
-from ..budget.ledger import Parked, ledger, standing_draws
+from ..budget.ledger import Ledger, Parked, ledger, standing_draws
 from ..budget.total_loss import CHARGE_EFFICIENCY
 from ..doc.states import STATE_NAMES, States
+from ..parts.base import Part
 from ..parts.battery import Battery
 from ..parts.load import LoadPart
+from ..parts.own import OwnLoad
 from ..physics import battery as cell
 from ..physics import generator as alternator
 from ..sizing.drops import starter_drop_v, starter_leads
 from ..wiring.conductor import conductor
 from .figures import Figures
 from .registry import LOAD, STATE, NoFigure, figure
-from .working import FOUND, SOLVED, STATED, Input, Working, summed
+from .working import FOUND, SOLVED, STATED, Input, Working, source_of, summed
+
+RATINGS = ("rating1_w", "rating2_w")  # of a generator
 
 
 @figure("margin", STATE)
 def margin(figures: Figures, state: States) -> Working:
     """Charging margin of a state."""
-    account = figures.ledgers[state]
-    formula, inputs = summed("I", ((i.average_a, f"{i.name}, average over the hour") for i in account.items if i.on),
-                             "A", f"ledger at {account.at_v:.2f} V")
-    given = Input("I_gen", account.given_a, "A", f"generator at {account.rpm:.0f} rpm", "generator model")
+    account, generator = figures.ledgers[state], figures.plan.generator
+    formula, inputs = _users(figures, account)
+    model = "generator model" + ("" if generator is None else f"; its ratings: {source_of(generator, *RATINGS)}")
+    given = Input("I_gen", account.given_a, "A", f"generator at {account.rpm:.0f} rpm", model)
     return Working(f"Charging margin, {STATE_NAMES[state].lower()}", "I_margin", account.margin_a, "A",
                    f"I_gen - ({formula})", (given, *inputs),
                    f"Counted at {account.at_v:.2f} V at the posts, wire losses left out.")
@@ -32,9 +37,26 @@ def margin(figures: Figures, state: States) -> Working:
 def asked(figures: Figures, state: States) -> Working:
     """What a state asks for, averaged over the hour."""
     account = figures.ledgers[state]
-    formula, inputs = summed("I", ((i.average_a, f"{i.name}, average over the hour") for i in account.items if i.on),
-                             "A", f"ledger at {account.at_v:.2f} V")
+    formula, inputs = _users(figures, account)
     return Working(f"Asked, {STATE_NAMES[state].lower()}", "I", account.demand_a, "A", formula, tuple(inputs))
+
+
+def _users(figures: Figures, account: Ledger) -> tuple[str, list[Input]]:
+    """What is asked in a state, user by user, each with how its power is known."""
+    on = [i for i in account.items if i.on]
+    formula, inputs = summed("I", ((i.average_a, f"{i.name}, average over the hour") for i in on), "A")
+    parts = figures.plan.part_by_id
+    return formula, [replace(made, source=f"ledger at {account.at_v:.2f} V{_known(parts.get(i.id))}")
+                     for i, made in zip(on, inputs, strict=True)]
+
+
+def _known(part: Part | None) -> str:
+    """That what a user draws is not simply stated."""
+    if isinstance(part, LoadPart):
+        source = source_of(part, "amount")
+    else:
+        source = source_of(part, "power_w") if isinstance(part, OwnLoad) else STATED
+    return "" if source == STATED else f"; its power: {source}"
 
 
 @figure("average", LOAD, STATE)
@@ -45,10 +67,10 @@ def average(figures: Figures, load: LoadPart, state: States) -> Working:
         raise NoFigure(f"{load.name} does not live then.")
     return Working(f"{load.name}, average over the hour", "I_avg", load.average_a(item.on_a), "A",
                    "t_on / 60 * I_on + (1 - t_on / 60) * I_standby / 1000",
-                   (Input("t_on", load.minutes_per_hour, "min/h", "on for", STATED),
+                   (Input("t_on", load.minutes_per_hour, "min/h", "on for", source_of(load, "minutes_per_hour")),
                     Input("I_on", item.on_a, "A", f"while on, at {figures.ledgers[state].at_v:.2f} V",
                           "behaviour stated in the plan"),
-                    Input("I_standby", load.standby_ma, "mA", "standby", STATED)))
+                    Input("I_standby", load.standby_ma, "mA", "standby", source_of(load, "standby_ma"))))
 
 
 @figure("given", STATE)
@@ -68,10 +90,10 @@ def given(figures: Figures, state: States) -> Working:
     if generator.field_a > 0:
         formula, made = f"max(0, {formula} - I_field)", (*made,
                                                          Input("I_field", generator.field_a, "A", "its own field",
-                                                                      STATED))
+                                                                      source_of(generator, "field_a")))
     if generator.limit_a is not None:
         formula, made = f"min({formula}, I_limit)", (*made, Input("I_limit", generator.limit_a, "A", "regulator limit",
-                                                                  STATED))
+                                                                  source_of(generator, "limit_a")))
     return Working(f"Generator at {account.rpm:.0f} rpm", "I_gen", account.given_a, "A", formula, made, note)
 
 
@@ -108,8 +130,9 @@ def hours(figures: Figures, state: States) -> Working:
                    "max(0, 1 - c_least) * min(H * (C / (I * H)) ** k, C / I)", (
                        Input("c_least", min(found.least_charge, 1.0), "", "charge that still cranks",
                              "see days parked"),
-                       Input("H", battery.rate_h, "h", "rate the capacity is stated at", STATED),
-                       Input("C", battery.capacity_ah, "Ah", "capacity", STATED),
+                       Input("H", battery.rate_h, "h", "rate the capacity is stated at",
+                             source_of(battery, "rate_h")),
+                       Input("C", battery.capacity_ah, "Ah", "capacity", source_of(battery, "capacity_ah")),
                        Input("I", paid, "A", "what the battery pays, everything on", SOLVED),
                        Input("k", battery.peukert_k or cell.PEUKERT_K[battery.chemistry], "", "Peukert exponent",
                              f"usual for {battery.chemistry}; battery-dependent")),
@@ -126,7 +149,7 @@ def parked(figures: Figures) -> Working:
     formula, inputs = summed("I", standing_draws(figures.plan, full_v), "A", f"at {full_v:.2f} V")
     return Working("Parked until it does not start", "t", found.days, "days",
                    f"C * (1 - c_least) / ({formula} + s * C / T) / 24", (
-                       Input("C", battery.capacity_ah, "Ah", "capacity", STATED),
+                       Input("C", battery.capacity_ah, "Ah", "capacity", source_of(battery, "capacity_ah")),
                        Input("c_least", found.least_charge, "",
                              f"charge at which {figures.plan.machine.cranking_a:g} A "
                              f"still leaves {figures.plan.rules.crank_limit_at(battery.nominal_v):g} V",
@@ -162,8 +185,9 @@ def _crank(figures: Figures, charge: float, title: str) -> Working:
                        Input("U_0", cell.rested_v(charge, battery.chemistry, battery.nominal_v), "V",
                              f"rested at {charge:.0%}",
                              cell.OCV_SOURCE),
-                       Input("I", amps, "A", "starter current", STATED),
-                       Input("R", battery.internal_mohm, "mΩ", "internal resistance, full", STATED),
+                       Input("I", amps, "A", "starter current", source_of(figures.plan.machine, "cranking_a")),
+                       Input("R", battery.internal_mohm, "mΩ", "internal resistance, full",
+                             source_of(battery, "internal_mohm")),
                        Input("f", cell.SHEPHERD_FIXED_SHARE, "", "share of it that does not depend on charge",
                              "assumption after Shepherd 1965"),
                        Input("c", charge, "", "charge", "")))
@@ -176,8 +200,8 @@ def total_loss(figures: Figures) -> Working:
     if found is None or battery is None:
         raise NoFigure("This plan has no total loss.")
     return Working("From full to empty", "t", found.empty_min, "min", "60 * min(H * (C / (I * H)) ** k, C / I)", (
-        Input("H", battery.rate_h, "h", "rate the capacity is stated at", STATED),
-        Input("C", battery.capacity_ah, "Ah", "capacity", STATED),
+        Input("H", battery.rate_h, "h", "rate the capacity is stated at", source_of(battery, "rate_h")),
+        Input("C", battery.capacity_ah, "Ah", "capacity", source_of(battery, "capacity_ah")),
         Input("I", found.draw_a, "A", "what runs", "ledger, cruise"),
         Input("k", found.peukert_k, "", "Peukert exponent", f"usual for {battery.chemistry}, or stated")),
         f"At 25 °C. Usable to the ignition's {found.low_v:g} V: {found.usable_min:.0f} min. To charge again: what went "
@@ -200,7 +224,8 @@ def starter_drop(figures: Figures) -> Working:
     formula, inputs = summed("R", terms, "mΩ", "IEC 60028 copper at the place's temperature")
     return Working("Lost in the starter's leads", "U", starter_drop_v(figures.topology, areas, leads), "V",
                    f"I * ({formula}) / 1000", (
-                       Input("I", figures.plan.machine.cranking_a, "A", "starter current", STATED), *inputs))
+                       Input("I", figures.plan.machine.cranking_a, "A", "starter current",
+                             source_of(figures.plan.machine, "cranking_a")), *inputs))
 
 
 @figure("stator_short")
@@ -213,5 +238,6 @@ def stator_short(figures: Figures) -> Working:
     return Working("Winding current, shorted at cruise", "I", figures.stator_short_a(), "A",
                    "k * n / 1000 / sqrt(R ** 2 + (x * n / 1000) ** 2) / sqrt(2)", (
                        Input("k", winding.k_v_per_rpm * 1000, "mV/rpm", "peak voltage per phase", FOUND),
-                       Input("n", rpm, "rpm", "cruise", STATED), Input("R", winding.r_ohm, "Ω", "a phase, hot", STATED),
+                       Input("n", rpm, "rpm", "cruise", source_of(figures.plan.machine, "cruise_rpm")),
+                       Input("R", winding.r_ohm, "Ω", "a phase, hot", source_of(generator, "phase_ohm")),
                        Input("x", winding.x_ohm_per_rpm * 1000, "mΩ/rpm", "reactance per phase", FOUND)))

@@ -9,6 +9,7 @@ import math
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 
+from ..doc.types import Marked
 from ..errors import refuse
 
 STATED = "stated in the plan"
@@ -16,6 +17,14 @@ SOLVED = "solved network of this state"
 HOUSE = "house rule of this plan"
 FOUND = "found from the two ratings"
 READ = "reading as found"
+KNOWN_AS = {"typical": "typical, not measured yet", "believed": "believed, not found here yet",
+            "found": "measured on this machine", "stated": STATED}
+
+
+def source_of(owner: Marked, *fields: str) -> str:
+    """Where a figure comes from, by how its fields are known: the least sure of them counts."""
+    standings = {owner.standing_of(field) for field in fields}
+    return KNOWN_AS[next(known for known in ("typical", "believed", "stated", "found") if known in standings)]
 
 
 @dataclass(frozen=True)

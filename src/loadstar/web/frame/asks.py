@@ -24,6 +24,7 @@ COLOURS = (("BK", "black"), ("BN", "brown"), ("RD", "red"), ("OG", "orange"), ("
 
 MACHINE_HEAD = (
     Ask("name", "Machine", kind="text"), Ask("kind", "Kind", kind="choice", choices=BODY_KINDS),
+    Ask("size", "Size class", "Decides what is usual for it.", kind="choice", optional=True),
     Ask("system", "Runs on", kind="choice", choices=SYSTEMS),
     whole("system_v", "Nominal voltage", (6, 12, 24, 36, 48, 52, 60, 72), "{} V"),
     Ask("chassis", "Its frame is joined to", kind="choice", choices=CHASSIS),

@@ -13,6 +13,7 @@ from loadstar.core.doc.wires import Wire
 from loadstar.core.edits import AddElement, AddWire, ChangeElement, Edit, SetMachine, SetRules, SetWire
 from loadstar.core.materials.accessories import ACCESSORIES, Usual
 from loadstar.core.materials.conductors import AREAS_MM2
+from loadstar.core.materials.typical import SIZES
 from loadstar.core.parts.asks import Ask
 from loadstar.core.parts.base import Part
 from loadstar.core.parts.load import LoadPart, in_words
@@ -31,8 +32,8 @@ TITLES = {"machine": "Machine", "place": "Place", "run": "Run", "wire": "Wire", 
           **{name: kind.TITLE for name, kind in KINDS.items()}}
 FEED_WORDS = {name: kind.FEED_WORDS for name, kind in KINDS.items() if kind.FEED_WORDS}
 # Optional texts and choices that are "" in the document where nothing was entered; the others are null there.
-EMPTY_TEXTS = {"supplied_lead", "reason_always", "wire_colour", "stripe", "bypass_by", "never", "zone", "side", "reach",
-               "room", "stored", "note"}
+EMPTY_TEXTS = {"size", "supplied_lead", "reason_always", "wire_colour", "stripe", "bypass_by", "never", "zone", "side",
+               "reach", "room", "stored", "note"}
 
 
 HEAD = {"load": ("name", "place", "live", "feed")}  # of a long form, what is asked first; the rest is folded
@@ -189,6 +190,8 @@ def _choices(plan: Plan, units: Units, kind: str) -> dict[str, Any]:
     places = [("", "choose a place"), *((p.id, f"{p.name} ({p.id})") for p in plan.places)]
     feeds = [("", "choose a feed"), *((p.id, f"{p.name} ({p.id}), {FEED_WORDS[p.kind]}") for p in _feeds(plan))]
     found: dict[str, Any] = {"place": places, "feed": feeds}
+    if kind == "machine":
+        found["size"] = [("", "not said"), *((size.key, size.words) for size in SIZES[plan.machine.kind])]
     if kind == "run":
         found |= {"a": places, "b": places}
     if kind == "removed":

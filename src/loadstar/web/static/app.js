@@ -42,9 +42,12 @@ document.addEventListener("alpine:init", () => {
 
   // What takes longer than one answer comes in several: this part of the page fetches itself again until it is whole.
   window.Alpine.data("again", () => ({
-    init() {
-      const { again, after, also } = this.$root.dataset;
-      this.later = setTimeout(() => this.$ajax(again, { targets: [this.$root.id, ...(also ? [also] : [])] }), Number(after) || 50);
+    init() { this.soon(Number(this.$root.dataset.after) || 50); },
+    soon(ms) { this.later = setTimeout(() => this.fetch(), ms); },
+    fetch() {
+      const { again, also } = this.$root.dataset, at = document.activeElement;
+      if (this.$root.contains(at) && isTyping(at)) this.soon(1000); // what is being typed is not taken away
+      else this.$ajax(again, { targets: [this.$root.id, ...(also ? [also] : [])] });
     },
     destroy() { clearTimeout(this.later); },
   }));

@@ -8,6 +8,7 @@ from loadstar.core.plan.model import Plan
 
 from ...frame.asks import RULE_GROUPS
 from ...frame.fields import ModelForm, QuantityField
+from ...frame.forms import open_form
 from ...frame.frame import Frame
 
 
@@ -15,8 +16,10 @@ def rules(frame: Frame) -> dict[str, Any]:
     """The house rules of the plan; the form has them all."""
     if frame.opened and frame.opened.kind != "rules":
         raise Http404  # the form of something else: no page leads here
+    # who may not change them reads them
+    opened = frame.opened or open_form(frame.plan, frame.units, element="rules")
     return {"workshop_rules": frame.plan.workshop_rules,
-            "groups": grouped(frame.opened.form, frame.plan) if frame.opened else []}
+            "groups": grouped(opened.form, frame.plan) if opened else []}
 
 
 def _said(field: Any, value: Any) -> str:
@@ -36,6 +39,7 @@ def grouped(form: ModelForm, plan: Plan | None = None) -> list[dict[str, Any]]:
         for spec in specs:
             departs = plan is not None and getattr(plan.rules, spec.name) != getattr(plan.workshop_rules, spec.name)
             rows.append({"field": form[spec.name], "departs": departs,
+                         "value": "" if plan is None else _said(form.fields[spec.name], getattr(plan.rules, spec.name)),
                          "usual": _said(form.fields[spec.name], getattr(plan.workshop_rules, spec.name))
                          if plan is not None else None,
                          "why": form[f"why_{spec.name}"] if f"why_{spec.name}" in form.fields else None})
