@@ -84,14 +84,16 @@ class Fuzz:
         """Every form of every station with one field or several put wrong."""
         forms = []
         for address in ADDRESSES:
-            for query in ("", "?sel=L1", "?sel=BT1", "?sel=W1", "?add=load", "?add=place", "?view=plugs",
-                          "?view=reuse"):
+            for query in ("", "?sel=L1", "?sel=BT1", "?sel=W1", "?add=load&usual=usb",
+                          "?add=load&usual=other", "?add=place", "?view=plugs", "?view=measure", "?view=reuse"):
                 if address == "rules/" and "add" in query:
                     continue  # a station without such a form
                 page = self.worker.get(self.worker.plan + address + query)
                 for form in re.findall(r'<form method="post" action="([^"]+)"(.*?)</form>', page, re.S):
                     names = re.findall(r'name="([^"]+)"', form[1])
                     forms.append((form[0].replace("&amp;", "&"), sorted({*names} - {"csrfmiddlewaretoken"})))
+        forms.append((f"{self.worker.bench}begin/", ["machine", "name", "size", "survey", "wanted"]))
+        forms.append((f"{self.worker.bench}tour/", ["do"]))
         forms = [f for f in forms if f[0].startswith("/w/") and not f[0].endswith(("archive/", "sign-out/"))]
         for n in range(number):
             path, names = self.dice.choice(forms)
@@ -105,10 +107,12 @@ class Fuzz:
                  {"kind": "add", "what": "load", "values": {"name": "x", "place": "P1", "feed": "B1"}},
                  {"kind": "set_machine", "values": {"idle_rpm": 900}}, {"kind": "several", "edits": [
                      {"kind": "move_end", "id": "W1", "end": "a", "to": "BT1.pos"}]},
-                 {"kind": "set_scale", "a": "P1", "b": "P2", "length_mm": 300}, {"kind": "confirm", "ids": ["L1"]}]
+                 {"kind": "set_scale", "a": "P1", "b": "P2", "length_mm": 300}, {"kind": "confirm", "ids": ["L1"]},
+                 {"kind": "vouch", "id": "L1", "fields": ["amount"]}, {
+                     "kind": "change", "id": "G1", "values": {"rating1_w": 90}, "marks": {"rating1_w": "typical"}}]
         for n in range(number):
             edit = json.dumps(mutated(self.dice.choice(usual), self.dice), ensure_ascii=True)
-            head = re.search(r'">(\d+)</a></span></div>', self.worker.get(self.worker.plan + "handover/"))
+            head = re.search(r'history/">(\d+)</a>', self.worker.get(self.worker.plan + "handover/"))
             self.sent(f"edit {n} {edit}", lambda e=edit, h=head: self.worker.post(
                 self.worker.plan + "edit/", base=h[1] if h else "1", edit=e, next=self.worker.plan + "loads/"))
 
@@ -122,8 +126,8 @@ def main() -> int:
     given = parser.parse_args()
     worker = Worker(given.address)
     plan = worker.get(re.findall(r'href="(/w/[^"]+/p/\d+/)"', worker.get(worker.bench))[0] + "plan.json")
-    worker.take_in(plan.encode())
-    own = worker.plan
+    begun = worker.post(f"{worker.bench}begin/", size="touring motorcycle/middle", wanted="grips", name="for all forms")
+    own = worker.plan = re.match(r"/w/[^/]+/p/\d+/", begun.geturl().removeprefix(given.address))[0]  # type: ignore[index]
     fuzz = Fuzz(worker, given.seed)
     for what, act in (("fields", lambda: fuzz.fields(given.fields)), ("edits", lambda: fuzz.edits(given.edits)),
                       ("files", lambda: fuzz.files(given.files, json.loads(plan)))):

@@ -117,7 +117,7 @@ def edit(one: Round, dice: random.Random, everything: bool, wait_s: float) -> No
 
     def send() -> None:
         try:
-            page = worker.get(f"{worker.plan}loads/?add=load")
+            page = worker.get(f"{worker.plan}loads/?add=load&usual=usb")
             head = int(re.search(r'name="base" value="(\d+)"', page)[1])  # type: ignore[index]
             while True:
                 name = f"plan {uuid.uuid4().hex[:8]}"

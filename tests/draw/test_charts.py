@@ -2,7 +2,7 @@
 
 import re
 import xml.etree.ElementTree as ET
-from itertools import combinations
+from itertools import combinations, pairwise
 from math import hypot
 
 import pytest
@@ -84,6 +84,17 @@ def test_lamps_over_speed(gone):
     top = max(y for _, points in chart.curves for _, y in points)
     assert top <= chart.area.y1
     assert lamps.draw(LAMPS, gone) == lamps.draw(LAMPS, gone)
+
+
+def test_every_curve_of_a_lamp_is_named_at_its_end_in_the_order_of_the_curves():
+    svg = ET.fromstring(lamps.draw(LAMPS))
+    named = [(float(t.get("y")), t.text.rpartition(",")[0]) for t in svg.iter("{http://www.w3.org/2000/svg}text")
+             if "t-" in t.get("class", "")]
+    assert {words for _, words in named} == {p.name for p in LAMPS.plan.loads}
+    ends = {p.name: LAMPS.lamps.at(p.id, LAMPS.lamps.rpm[-1]) for p in LAMPS.plan.loads}
+    assert [words for _, words in sorted(named)] == sorted(ends, key=ends.get, reverse=True)
+    heights = sorted(y for y, _ in named)
+    assert all(b - a >= 16.9 for a, b in pairwise(heights))
 
 
 def test_a_pack_from_full_to_empty():

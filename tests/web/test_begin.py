@@ -318,5 +318,8 @@ def test_check_unknown_says_what_to_measure_next(begun_row, tmp_path: Path, caps
     assert cli.main(["check", str(path), "--unknown", "--json"]) == 0
     found = json.loads(capsys.readouterr().out)
     assert found["figures"][0]["flips"] and set(found["bands"]) >= {"idle", "cruise"}
+    assert cli.main(["check", str(path), "--json"]) == 0
+    rests_on = json.loads(capsys.readouterr().out)["rests_on"]
+    assert {"figure": "G1.rating1_w", "standing": "typical"} in rests_on
     path.write_text("{}")
     assert cli.main(["check", str(path), "--unknown"]) == 2

@@ -20,7 +20,7 @@ RATED_RPM = 5000  # that generators are stated at here
 CELL_AH = 3.4  # of a usual cell; so many side by side as the pack's watt-hours take
 CONVERTERS_A = (3, 6, 10, 20, 30)  # that are sold
 CONVERTER_SPARE = 1.25
-SPARE_WAYS = 2
+SPARE_WAYS, MOST_WAYS = 2, 24  # of a block
 
 
 @dataclass(frozen=True)
@@ -130,13 +130,11 @@ class _Beginning:
     def _feed_12v(self, battery: str) -> str:
         """What the house rule would feed accessories from: a block, a module, or the battery straight."""
         school = self.b.plan.rules.feeds
-        if len(self.wanted) < 2 and school != "module":
+        names = {"block": "fuse block", "module": "switching module"}
+        if not self.wanted or school not in names or (school == "block" and len(self.wanted) < 2):
             return battery
-        if school in ("block", "module"):
-            ways = len(self.wanted) + SPARE_WAYS
-            name = "fuse block" if school == "block" else "switching module"
-            return self.b.add(school, name=name, place=self._at("block"), ways=min(24, max(6, ways)))
-        return battery
+        ways = len(self.wanted) + SPARE_WAYS
+        return self.b.add(school, name=names[school], place=self._at("block"), ways=min(MOST_WAYS, max(6, ways)))
 
     def _accessories(self, feed: str) -> None:
         for usual in self.wanted:

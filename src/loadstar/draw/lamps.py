@@ -24,8 +24,7 @@ def chart(analysis: Analysis, gone: str, width: float, height: float) -> Chart |
                  Axis(0, top, "volts (rms) at the lamp", "V"), right=NAMES)
     made.level(nominal, "d-dots")
     made.level(nominal * OVER_VOLTS_FRAC, "c-fails")
-    made.label("limit", f"life under 30 % above {nominal * OVER_VOLTS_FRAC:.1f} V", found.rpm[-1] * 0.14,
-               nominal * OVER_VOLTS_FRAC, "d-bad")
+    made.end("above: life under 30 %", nominal * OVER_VOLTS_FRAC, "d-bad")
     for state, words in (("idle", "Idle"), ("town", "Town"), ("cruise", "Cruise")):
         made.upright(machine.rpm(state), "d-dots")  # type: ignore[arg-type]
         made.label(state, words, machine.rpm(state), top * 0.04, "d-soft")  # type: ignore[arg-type]

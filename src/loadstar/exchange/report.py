@@ -8,6 +8,7 @@ from loadstar.core.budget.packs import PackBudget
 from loadstar.core.parts.tap import Tap
 from loadstar.core.plan.document import content_hash
 from loadstar.core.plan.model import Plan
+from loadstar.core.plan.standing import resting_on
 from loadstar.core.survey.continuity import understand
 from loadstar.core.survey.health import judged
 from loadstar.core.survey.measures import figure_unit, figure_words
@@ -24,6 +25,8 @@ def report(analysis: Analysis) -> dict[str, Any]:
                  "hash": content_hash(analysis.plan), "tables_edition": analysis.plan.tables_edition},
         "core_version": CORE_VERSION,
         "headline": headline(analysis),
+        "rests_on": [{"figure": f"{element}.{field}", "standing": standing}
+                     for element, field, standing in resting_on(analysis.whole_plan)],
         "findings": [{"rule": f.rule, "severity": f.severity, "elements": list(f.elements), "sentence": f.sentence,
                       "cure": cure.edit.model_dump(mode="json") if (cure := cures.of(f)) else None}
                       for f in analysis.findings],

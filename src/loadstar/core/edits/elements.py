@@ -60,10 +60,11 @@ class AddElement(EditBase):
         return plan.model_copy(update={"parts": (*plan.parts, part)}) if self.alone else make(plan, part)
 
     def _as_listed(self) -> Marks:
-        usual = ACCESSORIES.get(str(self.values.get("usual", ""))) if self.what == LoadPart.model_fields[
-            "kind"].default else None
-        return {} if usual is None else {field: "typical" for field, figure in usual.figures().items()
-                                         if field not in self.values or self.values[field] == figure}
+        usual = ACCESSORIES.get(str(self.values.get("usual", "")))
+        if usual is None or self.what != "load":
+            return {}
+        return {field: "typical" for field, figure in usual.figures().items()
+                if field not in self.values or self.values[field] == figure}
 
     def label(self, plan: Plan) -> str:
         return f"{self.values.get('name') or 'run'} added"
