@@ -16,10 +16,15 @@ from scipy.sparse import coo_array
 from scipy.sparse.linalg import splu
 
 from loadstar.core.analysis import analyse
+from loadstar.core.begin import Wish, begun
+from loadstar.core.materials.accessories import offered
+from loadstar.core.parts.load import LoadPart
 from loadstar.core.plan.model import Plan
+from loadstar.core.whatif.unknown import Outlooks
 from loadstar.core.wiring.topology import Topology
 from loadstar.demo import fit_out
 
+LOOK_S = 1.5  # as the pages have it
 W = "/w/saltmarsh-survey-workshop/"
 PAGES = {"bench": W, **{s: f"{W}p/1/{s}/" for s in ("survey", "loads", "budget", "circuits", "handover")},
          "connectors": f"{W}p/6/survey/?view=plugs&sel=AP1", "probe": f"{W}p/6/survey/?view=probe"}
@@ -58,6 +63,14 @@ def main() -> int:
         whole = median_ms(lambda plan=plan: analyse(plan), times)  # type: ignore[misc]
         print(f"{'one raw sparse solve, ' + name:44}{raw:10.3f}{1:12.0f}")
         print(f"{f'analysis of all states, {name} ({len(plan.wires)} wires)':44}{whole:10.1f}{whole / raw:12.0f}")
+    for name, plan in (("60 wires", _begun()), ("200 wires", _unmeasured(wide_plan()))):
+        analysis = analyse(plan)
+        start = time.perf_counter()
+        found = Outlooks(analysis).outlook()
+        taken = time.perf_counter() - start
+        print(f"{f'what to measure next, {name}, {len(found.ranked)} figures':44}{taken * 1000:10.0f}")
+        first = Outlooks(analysis).outlook(LOOK_S)
+        print(f"{f'of these in the first look of {LOOK_S} s':44}{len(first.ranked):10d}")
     with served() as address, browsing(address) as page:
         for name, path in PAGES.items():
             taken = []
@@ -69,6 +82,18 @@ def main() -> int:
         print(f"{'edit to redrawn in the browser, median of 20':44}{statistics.median(edits):10.0f}")
         print(f"{'edit to redrawn in the browser, worst of 20':44}{max(edits):10.0f}")
     return 0
+
+
+def _begun() -> Plan:
+    """A plan as it is begun, with as many accessories as make sixty wires."""
+    every = [u.key for group in offered("battery").values() for u in group]
+    return begun(Plan(), Wish("touring motorcycle", "large", "", tuple(every[:26])))
+
+
+def _unmeasured(plan: Plan) -> Plan:
+    """A plan of which nobody knows what its accessories draw."""
+    return plan.model_copy(update={"parts": tuple(
+        p.model_copy(update={"marks": {"amount": "typical"}}) if isinstance(p, LoadPart) else p for p in plan.parts)})
 
 
 # Measured within the page, from the press to the first paint of the new frame: waiting from outside polls too coarsely.
@@ -88,6 +113,7 @@ def _edits(page: object) -> list[float]:
     page.goto(f"{W}p/1/loads/?sel=L2")  # type: ignore[attr-defined]
     page.wait_for_selector("html[data-redrawn]", state="attached")  # type: ignore[attr-defined]
     for n in range(20):
+        page.locator("details.whole summary").click()  # type: ignore[attr-defined]
         page.get_by_label("Draws").fill(str(18.5 + n))  # type: ignore[attr-defined]
         taken.append(page.evaluate(REDRAWN_MS))  # type: ignore[attr-defined]
     return taken

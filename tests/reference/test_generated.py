@@ -94,7 +94,7 @@ def test_another_load_raises_no_voltage_while_no_device_changes_mode(kind):
             fixed = apply(fixed, ChangeElement(id=part.id, values={"rating_a": before.rating_a(part.id)}))
         elif part.kind == "way":
             fixed = apply(fixed, ChangeElement(id=part.id, values={"limit_a": 30}))
-    values = {**load.model_dump(exclude={"id", "kind", "made_for"}), "name": "more", "amount": 2.0,
+    values = {**load.model_dump(exclude={"id", "kind", "made_for", "marks"}), "name": "more", "amount": 2.0,
               "behaviour": "power"}
     before, after = analyse(fixed), analyse(apply(fixed, AddElement(what="load", values=values)))
     for state in before.states:

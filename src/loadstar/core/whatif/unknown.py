@@ -28,7 +28,10 @@ from ..survey.measures import MEASURES, Measure
 GRAVE = SEVERITIES[:2]
 # Figures that no current in a wire hangs on: with these the network need not be solved again.
 AFTER_SOLVING = {("battery", "capacity_ah"), ("pack", "cell_ah"), ("machine", "range_km"), ("pack", "bms_continuous_a")}
-TRIED = ("generator", "pack", "coil", "battery", "machine", "drive", "port", "own", "load", "tap")
+# What is tried first: a supply moves everything, an accessory its own circuit, a way or a plug little.
+WEIGHTS = {"generator": 2.0, "coil": 2.0, "pack": 1.5, "drive": 1.5, "load": 1.0, "own": 0.8, "battery": 0.7,
+           "machine": 0.7, "port": 0.7}
+LEAST_WEIGHT, MOST_STRETCH = 0.4, 3.0
 NEARER = (1.0, 0.5, 0.25)  # an end at which nothing of the kind can be built is taken so much nearer
 NEAR_SHARE = 0.05  # of a figure: nearer to its limit than this counts as this near
 MOST_MOVEMENT = 1e3
@@ -139,10 +142,13 @@ def measurable(plan: Plan) -> tuple[Unknown, ...]:
     return tuple(u for u in unknowns(plan) if (kind_of(marked(plan, u.element)), u.field) in MEASURES)
 
 
-def _first(plan: Plan, unknown: Unknown) -> tuple[int, float, str]:
-    """In which order they are tried, where there may not be the time for all: supplies, then what draws most."""
-    kind = kind_of(marked(plan, unknown.element))
-    return TRIED.index(kind) if kind in TRIED else len(TRIED), unknown.band.low - unknown.band.high, unknown.key
+def _first(plan: Plan, unknown: Unknown) -> tuple[float, str]:
+    """In which order they are tried, where there may not be the time for all: how far a figure's band stretches, and
+    how much of a plan hangs on such a figure as a rule."""
+    value, band = unknown.value, unknown.band
+    stretch = max(band.high / value, value / max(band.low, 1e-9)) if value else 1.0
+    weight = WEIGHTS.get(kind_of(marked(plan, unknown.element)), LEAST_WEIGHT)
+    return -weight * min(stretch, MOST_STRETCH), unknown.key
 
 
 class Outlooks:
