@@ -39,9 +39,9 @@ PLACE = (
     Ask("name", "Place", kind="text"),
     Ask("x_mm", "Forward of the rear axle", "Negative is behind it."), Ask("y_mm", "Above the rear axle"),
     Ask("zone", "Air around the wires there", kind="choice", optional=True, choices=(
-        ("", "as given beside"), ("open", "open, by house rule"), ("under the tank", "under the tank, by house rule"),
+        ("", "as given below"), ("open", "open, by house rule"), ("under the tank", "under the tank, by house rule"),
         ("near the engine", "near the engine, by house rule"))),
-    Ask("ambient_c", "given, at work"),
+    Ask("ambient_c", "Air there, at work"),
     Ask("side", "On the machine's", kind="choice", optional=True,
         choices=(("", "middle"), ("left", "left side"), ("right", "right side"))),
     Ask("reach", "To reach it", "What must come off.", kind="text", optional=True),
