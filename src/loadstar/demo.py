@@ -196,13 +196,13 @@ def as_found() -> tuple[Plan, list[Edit]]:
 
     colours = ("RD/WH", "BN", "GN/YE", "BK/WH")
     accessory = plug("accessory plug", at["seat"],
-                     [{"wire_colour": c, "function": "unknown", "rated_a": 5} for c in colours], use="accessory",
+                     [{"wire_colour": c, "function": "unknown"} for c in colours], use="accessory",
                      reach="seat off", housing="sealed 2.8 mm blade, 4-way", rows=2, half="receptacles")
     plug("heated-gear plug", at["rider"],
-         [{"wire_colour": c, "function": "unknown", "rated_a": 8} for c in ("BN/WH", "BK")], use="heated gear",
+         [{"wire_colour": c, "function": "unknown"} for c in ("BN/WH", "BK")], use="heated gear",
          reach="nothing, hangs behind the panel", housing="unsealed 6.3 mm blade, 2-way", half="receptacles")
     plug("diagnostic plug", at["seat"],
-         [{"wire_colour": c, "function": "unknown", "rated_a": 1} for c in ("YE", "GN", "BK")], use="diagnostic",
+         [{"wire_colour": c, "function": "unknown"} for c in ("YE", "GN", "BK")], use="diagnostic",
          reach="seat off", housing="sealed 1.5 mm, 3-way", never="CAN")
     plug("generator plug", at["battery"],
          [{"wire_colour": "YE", "function": "other", "phase": True, "goes_to": f"stator phase {n}",

@@ -155,7 +155,8 @@ def test_a_reading_taken_in_place_becomes_found_and_is_in_the_record(inside, sho
     generator = store.load(begun_row).plan.generator
     assert generator.rating1_w == pytest.approx(154.1) and generator.standing_of("rating1_w") == "found"
     reading = TakenReading.objects.get()
-    assert (reading.quantity, reading.by, reading.instrument) == ("figure", shop.technician, "clamp")
+    assert (reading.quantity, reading.field, reading.by, reading.instrument) == (
+        "figure", "rating1_w", shop.technician, "clamp")
     assert "what the generator gives at idle" in text_of(inside.get(on(shop, begun_row, "survey/?view=readings")))
 
 

@@ -199,7 +199,7 @@ def _keep_readings(row: PlanRow, person: Person, plan: Plan) -> None:
     if fresh:
         now = timezone.now().replace(microsecond=0)
         TakenReading.objects.bulk_create(TakenReading(
-            plan=row, reading=r.id, element=r.element, quantity=r.quantity, state=r.state, value=r.value,
+            plan=row, reading=r.id, element=r.element, quantity=r.quantity, state=r.state, value=r.value, field=r.field,
             instrument=r.instrument,
             taken=now, by=person) for r in fresh)
 

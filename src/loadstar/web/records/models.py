@@ -16,6 +16,7 @@ class TakenReading(models.Model):
     quantity = models.CharField(max_length=8)
     state = models.CharField(max_length=12)
     value = models.FloatField()
+    field = models.CharField(max_length=40, blank=True, default="", help_text="Of quantity \"figure\": which.")
     instrument = models.CharField(max_length=60, blank=True)
     taken = models.DateTimeField()
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
