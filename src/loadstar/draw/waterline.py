@@ -142,7 +142,7 @@ class _Picture:
             watts += step
         volts = self.sea.account.at_v
         step_a = nice_step(self.sea.top_w / volts, 7)
-        amps = 0.0
+        amps = step_a  # 0 A is where 0 W is, and would run into the last speed
         while amps * volts < self.sea.top_w:
             made.append(el("text", {"x": a.x1 + 8, "y": self.y(amps * volts) + 4, "class": "d-axis"},
                            text(f"{amps:.0f}\u00a0A")))
