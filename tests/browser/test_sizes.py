@@ -26,6 +26,8 @@ CUT_SELECT = """() => [...document.querySelectorAll('select')].filter(
     box.remove();
     return [wanted + 36 - e.clientWidth, e.selectedOptions[0].textContent];
 }).filter(([over]) => over > 0)"""
+OVER_ITS_CELL = """() => [...document.querySelectorAll('.bench td, .bench th')]
+    .filter(e => e.scrollWidth > e.clientWidth + 1).map(e => e.textContent.trim().slice(0, 40))"""
 WIDE = "() => document.documentElement.scrollWidth - document.documentElement.clientWidth"
 
 
@@ -44,7 +46,8 @@ def test_pages_can_be_read(walk, shop, size):
     found = []
     for path in paths:
         someone.page.goto(path)
-        for what, script in (("small", SMALL), ("cut", CUT), ("cut select", CUT_SELECT)):
+        for what, script in (("small", SMALL), ("cut", CUT), ("cut select", CUT_SELECT),
+                             ("over its cell", OVER_ITS_CELL)):
             found += [(path, what, one) for one in someone.page.evaluate(script, LEAST_PX)]
         if (over := someone.page.evaluate(WIDE)) > 0:
             found.append((path, "wider than the window", over))
