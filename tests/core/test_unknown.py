@@ -5,6 +5,7 @@ from math import inf, isfinite
 
 import pytest
 
+from loadstar.core import limits
 from loadstar.core.analysis import analyse
 from loadstar.core.begin import Wish, begun
 from loadstar.core.edits import ChangeElement, SetWire, Several, TakeReadings, Vouch, apply
@@ -167,6 +168,20 @@ def test_what_was_tried_is_kept_and_the_next_look_goes_on():
     some = dict(list(tries.seen.items()))
     whole = Outlooks(analyse(plan), some).outlook()
     assert not whole.untried and whole.ranked == tries.outlook().ranked
+
+
+def test_what_is_too_large_to_try_is_told_and_not_tried_again(monkeypatch):
+    plan = plan_of("scooter", "small", "grips")
+    tries, asked = Outlooks(analyse(plan)), []
+
+    def too_large(*settings):
+        asked.append(settings)
+        raise limits.TooLarge
+    monkeypatch.setattr(tries, "at", too_large)
+    for _ in range(2):
+        found = tries.outlook()
+        assert found.ranked == () and found.untried == () and len(found.in_vain) == len(measurable(plan))
+    assert len(asked) == len(measurable(plan))
 
 
 def test_sizes_stay_as_they_stand():

@@ -117,6 +117,7 @@ def test_an_accessory_from_the_list_with_three_choices(inside, shop, begun_row):
     assert "usual=tracker" in picking.replace("&amp;", "&") and 'name="amount"' not in picking
     form = inside.get(on(shop, begun_row, "loads/?add=load&usual=tracker")).content.decode()
     assert "2.5 W at 12.8 V, constant power, 8-30 V, 2 min an hour, 12 mA on standby" in form
+    assert "On the label look for what it draws asleep, mA" in form
     fields = dict(re.findall(r'<input[^>]*name="(\w+)" value="([^"]*)"', form.split('id="form-panel"')[1]))
     sent = {**fields, "form": "load", "id": "", "usual": "tracker", "name": "Tracker", "live": "always", "place": "P10",
             "feed": "B1", "base": begun_row.head}

@@ -27,9 +27,3 @@ def decimals_for(value: float, unit: str) -> int:
         return 2 if abs(value) < 10 else 1
     two = unit in ("mA", "s") or (unit == "A" and abs(value) < TWO_FIGURES_A)
     return max(0, (1 if two else 2) - math.floor(math.log10(abs(value)))) if abs(value) < 1000 else 0
-
-
-def said(value: float, unit: str) -> str:
-    """An amount within a sentence."""
-    value, unit = suited(value, unit)
-    return f"{value:.{decimals_for(value, unit)}f} {unit}"

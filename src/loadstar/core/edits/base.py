@@ -11,6 +11,7 @@ from ..parts.base import Part
 from ..parts.registry import PARTS
 from ..plan.model import Plan
 from ..plan.speech import validation_faults, words_for
+from ..plan.standing import MACHINE
 
 M = TypeVar("M", bound=BaseModel)
 
@@ -61,7 +62,7 @@ def existing(plan: Plan, part_id: str) -> Part:
 
 def name_of(plan: Plan, element: str) -> str:
     """An element's name, or its id where it has none."""
-    if element == "machine":
+    if element == MACHINE:
         return plan.machine.name
     return next((str(getattr(one, "name", element)) for one in plan.elements() if one.id == element), element)
 

@@ -9,9 +9,8 @@ from ..doc.types import FieldStanding, Marked
 from ..errors import refuse
 from ..parts.base import Part
 from ..plan.model import Plan
+from ..plan.standing import MACHINE
 from .base import EditBase, checked, checked_part, name_of
-
-MACHINE = "machine"  # stands for an id where a figure is the machine's own
 
 
 def set_figure(plan: Plan, element: str, field: str, value: float, standing: FieldStanding | None) -> Plan:
@@ -29,8 +28,7 @@ def marked(plan: Plan, element: str) -> Marked:
     """What has the figures: the machine, a run or a part; PlanError where there is none (any more)."""
     if element == MACHINE:
         return plan.machine
-    every: tuple[Run | Part, ...] = (*plan.runs, *plan.parts)
-    found = next((e for e in every if e.id == element), None)
+    found = plan.part_by_id.get(element) or next((run for run in plan.runs if run.id == element), None)
     if found is None:
         raise refuse(element, "id", f"There is no {element} in this plan (any more).")
     return found

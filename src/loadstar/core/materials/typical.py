@@ -92,6 +92,7 @@ class Electric:
 TRAIL = Electric(Band(400, 500, 750), Band(15, 25, 30), 150, Band(450, 650, 850), Band(10, 17, 24))
 CARGO = Electric(Band(500, 800, 1100), Band(20, 30, 40), 180, Band(500, 650, 900), Band(10, 17, 24))
 DECK = Electric(Band(500, 900, 1500), Band(25, 40, 60), 250, Band(800, 1500, 2000), None)
+CELLS: Mapping[int, int] = {36: 10, 48: 13, 52: 14, 60: 16}  # in series, by a pack's nominal volts
 CELL_V = 3.6  # an NMC cell's nominal voltage, by which a pack's watt-hours are stated
 
 
@@ -123,12 +124,11 @@ class SizeClass:
     @property
     def series(self) -> int:
         """Cells in series of its pack."""
-        return {36: 10, 48: 13, 52: 14, 60: 16}[self.system_v]
+        return CELLS[self.system_v]
 
 
 def _packs(figures: Electric, *volts: int) -> tuple[SizeClass, ...]:
-    cells = {36: 10, 48: 13, 52: 14, 60: 16}
-    return tuple(SizeClass(f"{v} v", f"{v} V ({cells[v]} cells)", "pack", v, figures) for v in volts)
+    return tuple(SizeClass(f"{v} v", f"{v} V ({CELLS[v]} cells)", "pack", v, figures) for v in volts)
 
 
 _OFF_ROAD = SizeClass("off-road", "off-road, kick start", "battery", 12, OFF_ROAD)

@@ -95,6 +95,7 @@ class Outlook:
     ranked: tuple[Hangs, ...]
     bands: dict[States, tuple[Span | None, ...]]
     untried: tuple[Unknown, ...] = ()  # for want of time: what was tried is ranked all the same
+    in_vain: tuple[Unknown, ...] = ()  # tried, and too large to compute: what hangs on them is not known
 
     def moves_most(self, head: int) -> Hangs | None:
         """What moves a headline figure (by its place in it) most; None where nothing does."""
@@ -196,7 +197,7 @@ class Outlooks:
         for unknown in every:
             if unknown.key not in self.seen and time.monotonic() < until:
                 self._ends(unknown)
-        tried = [u for u in every if u.key in self.seen]
+        tried = [u for u in every if self.seen.get(u.key)]
         state = self.base.source.usual_state
         ranked = sorted((self._hangs(base, u, self.seen[u.key], state) for u in tried),
                         key=lambda h: (*(-w for w in h.weight), h.unknown.key))
@@ -204,7 +205,8 @@ class Outlooks:
         looks = [base, *(seen for u in tried for seen in self.seen[u.key].values())]
         if not untried and len(ranked) > 1:
             looks += self._together(ranked[0].unknown, ranked[1].unknown)
-        return Outlook(tuple(ranked), {s: _spans(looks, s) for s in base.heads}, untried)
+        in_vain = tuple(u for u in every if self.seen.get(u.key) == {})
+        return Outlook(tuple(ranked), {s: _spans(looks, s) for s in base.heads}, untried, in_vain)
 
     def _as_it_stands(self) -> Seen:
         """What the plan itself shows."""
@@ -213,8 +215,10 @@ class Outlooks:
         return self.seen[""][""]
 
     def _ends(self, unknown: Unknown) -> None:
-        """See both ends of a band; nothing is kept where there is not the time or room to look."""
-        base, ends = self._as_it_stands(), {}
+        """See both ends of a band; nothing is seen where a try is too large to compute."""
+        base = self._as_it_stands()
+        ends: Ends = {}
+        self.seen[unknown.key] = {}
         for end in ("low", "high"):
             try:
                 limits.check()

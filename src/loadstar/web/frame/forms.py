@@ -76,6 +76,11 @@ class OpenForm:
         return {"kind": "vouch", "id": self.id, "fields": [f for f, known in self.known.items() if known in OPEN]}
 
     @property
+    def look_for(self) -> str:
+        """What to read on the label of such an accessory; "" where the list does not have it."""
+        return ACCESSORIES[self.usual].label if self.usual in ACCESSORIES else ""
+
+    @property
     def is_usual(self) -> bool:
         """Whether any of its figures is only usual or believed."""
         return bool(self.id) and any(known in OPEN for known in self.known.values())

@@ -14,7 +14,7 @@ from loadstar.core.findings import Finding, Proposal
 from loadstar.core.headline import Head, headline
 from loadstar.core.plan.model import Plan
 from loadstar.core.supply.choose import supply_of
-from loadstar.core.whatif.unknown import Span, measurable
+from loadstar.core.whatif.unknown import Span
 
 from ..plans import store
 from ..plans.models import PlanRow
@@ -140,16 +140,16 @@ class Frame:
         return [(s, n) for s in ("stop", "caution", "advice", "note")
                 if (n := sum(1 for f in self.findings if f.severity == s))]
 
-    @cached_property
+    @property
     def rests_on(self) -> int:
         """How many figures of the plan could be measured and have not been."""
-        return len(measurable(self.plan)) if self.loaded.known.rests_on_unknown else 0
+        return self.loaded.known.rests_on
 
     @cached_property
     def bands(self) -> dict[States, tuple[Span | None, ...]] | None:
         """Between what the headline's figures lie, by state; None as long as nobody has looked. Without anything
         unknown there is nothing to look for."""
-        if not self.loaded.known.rests_on_unknown:
+        if not self.rests_on:
             return {}
         found = self.loaded.known.outlook_so_far
         return None if found is None else found.bands

@@ -202,7 +202,8 @@ def hangs_on(context: Any, finding: Finding) -> str:
     hangs, flip = hanging[0]
     unit = figure_unit(context["frame"].plan, hangs.unknown)
     value = figure_q(context, float(f"{known.threshold(hangs, flip):.2g}"), unit)
-    more = f", and on {len(hanging) - 1} more figures" if len(hanging) > 1 else ""
+    others = len(hanging) - 1
+    more = f", and on {others} more figure{'s' if others > 1 else ''}" if others else ""
     than = "more" if flip.end == "high" else "less"
     words = figure_words(context["frame"].plan, hangs.unknown.element, hangs.unknown.field)
     return (f"It hangs on {words}, which is only {hangs.unknown.standing}{more}: with {than} than about "

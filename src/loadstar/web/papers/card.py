@@ -55,7 +55,7 @@ def card_context(frame: Frame, load_id: str) -> dict[str, object]:
                          "lost": a.drop_frac(load, state), "meant": a.lives(load, state),
                          "effect": load.effect_frac(volts) if volts is not None else None})
     known = frame.loaded.known
-    unknown = known.outlook().ranked[:MOST_UNKNOWN] if known.rests_on_unknown else ()
+    unknown = known.outlook().ranked[:MOST_UNKNOWN] if known.rests_on else ()
     return {
         "begins": "At the posts" if path.root.part == (plan.supply.id if plan.supply else "") else "At its converter",
         "load": load, "place": plan.place(load.place).name, "feed": plan.part(load.feed).name, "shown": shown,

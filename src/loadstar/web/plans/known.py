@@ -8,7 +8,7 @@ threads that ask for the same at once, one computes it. Nothing computes for lon
 import hashlib
 import time
 import zlib
-from functools import cache, lru_cache
+from functools import cache, cached_property, lru_cache
 from pathlib import Path
 from threading import Lock
 
@@ -92,15 +92,15 @@ class Known:
 
     # -- what hangs on figures that nobody has found yet ------------------------------------------------------------
 
-    @property
-    def rests_on_unknown(self) -> bool:
-        """Whether any of its figures could be measured that has not been."""
-        return self.plan.supply is not None and bool(measurable(self.plan))
+    @cached_property
+    def rests_on(self) -> int:
+        """How many of its figures could be measured and have not been; of a plan that nothing feeds yet none counts."""
+        return len(measurable(self.plan)) if self.plan.supply is not None else 0
 
     @property
     def outlook_so_far(self) -> Outlook | None:
         """What hangs on the unknown figures, if it has been looked at; nothing is computed for it."""
-        if self._outlook is None and self.rests_on_unknown:
+        if self._outlook is None and self.rests_on:
             self._outlook = shared.read(f"outlook-{self._digest}")
         return self._outlook
 

@@ -152,7 +152,7 @@ def _conflict_text(conflict: store.Conflict) -> str:
 def findings(request: HttpRequest, membership: Membership, plan: int) -> HttpResponse:
     """Every finding with the cures that were tried on the plan; the drawer of the other pages fetches its list here."""
     frame = frame_for(request, membership, plan, "loads")
-    if frame.loaded.known.rests_on_unknown:
+    if frame.loaded.known.rests_on:
         frame.loaded.known.outlook()
     return render(request, "plans/findings.html",
                   {"frame": frame, "cures": True, "whole_findings": True, "back": _next(frame)})
@@ -165,7 +165,7 @@ def bands(request: HttpRequest, membership: Membership, plan: int) -> HttpRespon
     if back is None:
         raise Http404
     frame = frame_for(request, membership, plan, back.key)
-    if frame.loaded.known.rests_on_unknown:
+    if frame.loaded.known.rests_on:
         frame.loaded.known.outlook()
     return render(request, "frame/_headline.html", {"frame": frame})
 

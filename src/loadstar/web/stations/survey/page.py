@@ -36,6 +36,7 @@ from .sheet import plug_form, reading_form
 VIEWS = (("map", "Map"), ("measure", "Measure next"), ("plugs", "Connectors"), ("probe", "Find the trigger"),
          ("readings", "Readings"), ("tables", "Switches and leads"),
          ("removed", "Taken off"), ("reuse", "Reuse"))
+BEGIN_WITH = ("place", "run")  # shown as empty lists, too
 ASK_WORDS = {"V": "volts", "beep": "a beep to the frame", "ohm": "ohms to the frame", "A": "amps", "s": "seconds"}
 
 
@@ -65,15 +66,15 @@ def _map(frame: Frame) -> dict[str, Any]:
     kept = 0 if plan.places else frame.membership.workshop.surveys.count()
     nudges = [(word, {"kind": "move_place", "id": frame.select, "dx_mm": dx if side == "right" else -dx, "dy_mm": dy})
               for word, dx, dy in (("←", -10, 0), ("↑", 0, 10), ("↓", 0, -10), ("→", 10, 0))]
+    listed = groups(frame, names)
     return {
         "map": mark_safe(bikemap.draw(frame.analysis, selected=frame.select, link=frame.element_link("survey"),
                                       side=side)) if plan.places else "",
         "side": side, "sides": [(s, f"From the {s}", frame.link(side=s), s == side) for s in ("left", "right")],
         "body_edit": {"kind": "body_places"}, "kept": kept, "typed": frame.extra.get("typed", {}),
         "place": place, "nudges": nudges if place else [], "wheelbase_mm": wheelbase_mm(plan),
-        "groups": [g for g in groups(frame, names) if g["rows"] or g["kind"] in ("place", "run")],
-        "missing": [g for g in groups(frame, names) if not g["rows"] and g["add"] and g["kind"] not in (
-            "place", "run")]}
+        "groups": [g for g in listed if g["rows"] or g["kind"] in BEGIN_WITH],
+        "missing": [g for g in listed if not g["rows"] and g["add"] and g["kind"] not in BEGIN_WITH]}
 
 
 def groups(frame: Frame, names: dict[str, str]) -> list[dict[str, Any]]:
@@ -220,7 +221,7 @@ MOST_ROWS, MOST_FLIPS = 8, 3
 def _measure(frame: Frame) -> dict[str, Any]:
     """What to measure next, most telling first."""
     plan = frame.plan
-    if not frame.loaded.known.rests_on_unknown:
+    if not frame.loaded.known.rests_on:
         return {"ranked": [], "rests": len(resting_on(plan)), "typed": {}}
     found = frame.loaded.known.outlook()
     every = frame.request.GET.get("every") == "1"
@@ -234,7 +235,7 @@ def _measure(frame: Frame) -> dict[str, Any]:
             for h in shown]
     return {"ranked": rows, "rests": frame.rests_on, "typed": frame.extra.get("typed", {}),
             "faults": frame.extra.get("faults", ()), "more": len(found.ranked) - len(shown),
-            "untried": len(found.untried), **_most(frame, found)}
+            "untried": len(found.untried), "in_vain": len(found.in_vain), **_most(frame, found)}
 
 
 def _most(frame: Frame, found: Outlook) -> dict[str, Any]:
