@@ -103,6 +103,7 @@ def test_an_accessory_more_a_figure_measured_and_one_read_from_its_label(walk, e
     clamp.locator("input[name=U]").fill("13.4 V")
     someone.redraw(lambda: clamp.get_by_role("button").tap())
     expect(page.locator("#rests-on")).to_have_text(f"{count - 1} to measure")
+    page.wait_for_selector("#measure:not([data-again])", timeout=60_000)
     label = page.locator(".measure-row").filter(has_text="What LED lamp pair draws")
     label.locator("input[name=x]").fill("forty")
     someone.redraw(lambda: label.get_by_role("button").tap())

@@ -46,7 +46,9 @@ document.addEventListener("alpine:init", () => {
     soon(ms) { this.later = setTimeout(() => this.fetch(), ms); },
     fetch() {
       const { again, also } = this.$root.dataset, at = document.activeElement;
-      if (this.$root.contains(at) && isTyping(at)) this.soon(1000); // what is being typed is not taken away
+      const fields = [...this.$root.querySelectorAll("input:not([type=hidden])")];
+      // What is being typed, or is on its way to the server, is not taken away.
+      if (fields.some((field) => field.value) || (this.$root.contains(at) && isTyping(at))) this.soon(1000);
       else this.$ajax(again, { targets: [this.$root.id, ...(also ? [also] : [])] });
     },
     destroy() { clearTimeout(this.later); },
