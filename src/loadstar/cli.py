@@ -17,6 +17,7 @@ from .core.doc.states import STATES, States
 from .core.errors import PlanError
 from .core.plan import document
 from .core.plan.model import Plan
+from .core.stages import stages
 from .core.whatif.unknown import Outlooks, measurable
 from .exchange.netlist import netlist
 from .exchange.report import headline, outlook_report, report
@@ -31,23 +32,27 @@ def main(words: list[str] | None = None) -> int:
     one = commands.add_parser("check")
     one.add_argument("plan", type=Path)
     one.add_argument("--json", action="store_true", help="the whole analysis as JSON")
+    one.add_argument("--stages", action="store_true", help="each stage of the plan judged by itself")
     one.add_argument("--unknown", action="store_true", help="what to measure next, most telling first")
     two = commands.add_parser("netlist")
     two.add_argument("plan", type=Path)
     two.add_argument("--state", default="cruise", choices=STATES, help="the state to write out")
+    two.add_argument("--turn", type=int, default=0, help="0: as its switches are taken to stand; 1 and on: otherwise")
     given = parser.parse_args(words)
     if given.command == "netlist":
-        return write_netlist(given.plan, given.state)
+        return write_netlist(given.plan, given.state, given.turn)
+    if given.stages:
+        return by_stage(given.plan)
     return unknown(given.plan, as_json=given.json) if given.unknown else check(given.plan, as_json=given.json)
 
 
-def write_netlist(path: Path, state: States) -> int:
+def write_netlist(path: Path, state: States, turn: int) -> int:
     """Write a state of a plan file as a netlist."""
     plan = _plan(path)
     if plan is None:
         return 2
     try:
-        print(netlist(analyse(plan), state), end="")
+        print(netlist(analyse(plan), state, turn), end="")
     except PlanError as error:
         return _refused(path, error)
     return 0
@@ -74,6 +79,26 @@ def unknown(path: Path, *, as_json: bool = False) -> int:
             comes = "appears" if flip["appears"] else "goes"
             print(f"   At its {flip['end']} end {comes}: {MARKS[flip['severity']].strip()} {flip['sentence']}")
     return 0
+
+
+def by_stage(path: Path) -> int:
+    """Say of each stage of a plan file what is new in it, and what is found once it is made."""
+    plan = _plan(path)
+    if plan is None:
+        return 2
+    found = stages(plan)
+    if not found:
+        print("This plan is made all at once: no part of it is in a stage.")
+    stopped = False
+    for stage in found:
+        print(f"Stage {stage.letter}: {len(stage.new_parts)} parts, {len(stage.new_wires)} wires new")
+        for sentence in stage.lacks:
+            print(f"{MARKS['stop']} {sentence}")
+        if stage.analysis:
+            _say(stage.analysis, path)
+        stopped |= bool(stage.lacks) or (stage.analysis is not None and any(
+            f.severity == "stop" for f in stage.analysis.findings))
+    return 1 if stopped else 0
 
 
 def check(path: Path, *, as_json: bool = False) -> int:

@@ -24,7 +24,7 @@ MOVED: dict[str, tuple[Any, str | None]] = {
     "crank_limit_v": (11.5, "budget.crank"), "starter_drop_v": (3, "starter.drop"), "parked_days": (2, "budget.parked"),
     "unfused_limit_m": (0.02, "budget.crank"), "stud_terminals": (1, "feed.back-feed"),
     "chafe_arc_v": (11.3, "budget.never"), "returns": ("frame", "feed.stud"),
-    "always_loads": ("allowed", "feed.module-way")}
+    "always_loads": ("allowed", "feed.module-way"), "sizes": ("AWG", "budget.crank")}
 # What a new accessory's form begins with; what the bench is told to do; why a plan departs.
 ASKED_ELSEWHERE = {"feeds", "joints", "covering", "reasons"}
 

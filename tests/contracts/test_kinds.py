@@ -54,7 +54,7 @@ def test_a_part_of_every_kind_goes_all_the_way(kind):
     one = plan.part(part)
     supply = plan.supply
     if supply is not None and supply.id != part:  # a wire to each of its terminals that has none, through a fuse
-        for terminal in map(one.at, one.TERMINALS):
+        for terminal in map(one.at, one.ends):
             if all(terminal not in (w.a, w.b) for w in plan.wires):
                 plan = apply(plan, AddWire(a=supply.at(supply.OWN_ENDS[1]), b=terminal))
     assert document.from_json(document.to_json(plan)) == plan
@@ -81,7 +81,7 @@ def test_what_a_kind_says_hangs_together(kind):
     plan, part = made(kind)
     one, machine = plan.part(part), plan.machine
     inside = one.inside(machine)
-    own = {one.at(t) for t in one.TERMINALS}
+    own = {one.at(t) for t in one.ends}
     for branch in inside.branches:
         assert branch.ref.part == part
         assert {branch.a, branch.b} & own

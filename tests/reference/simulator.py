@@ -21,11 +21,12 @@ def run_ngspice(text: str) -> dict[str, float]:
     return said
 
 
-def assert_agrees(analysis: Analysis, state: str, tolerance_v: float = 1e-6) -> None:
-    """Every node of a state has the voltage that ngspice finds for its exported netlist."""
-    said = run_ngspice(netlist(analysis, state))
-    volts = analysis.states[state].solution.potential_v
-    names = node_names(analysis, state)
+def assert_agrees(analysis: Analysis, state: str, tolerance_v: float = 1e-6, turn: int = 0) -> None:
+    """Every node of a state, at a stand of its switches, has the voltage that ngspice finds for its exported
+    netlist."""
+    said = run_ngspice(netlist(analysis, state, turn))
+    volts = analysis.turns(state)[turn].solution.potential_v
+    names = node_names(analysis, state, turn)
     assert {n for n in names.values() if n != "0"} == set(said)
     for name, node in names.items():
         if node != "0":

@@ -1,6 +1,7 @@
 """Conductors and fuses against their standards' values and independently made vectors."""
 
 import math
+from itertools import pairwise
 
 import pytest
 
@@ -32,10 +33,26 @@ def test_every_size_has_more_resistance_than_ideal_copper():
 
 
 def test_sizes_rise_and_resistances_fall():
-    for a, b in zip(c.CONDUCTORS, c.CONDUCTORS[1:], strict=False):
+    for a, b in pairwise(c.CONDUCTORS):
         assert a.area_mm2 < b.area_mm2
         assert a.r20_ohm_per_m > b.r20_ohm_per_m
-        assert a.thin_od_mm < b.thin_od_mm < b.thick_od_mm
+    for family in ([s for s in c.CONDUCTORS if s.gauge is None], [s for s in c.CONDUCTORS if s.gauge is not None]):
+        for a, b in pairwise(family):
+            assert a.thin_od_mm < b.thin_od_mm < b.thick_od_mm
+
+
+def test_awg_is_a_family_of_its_own():
+    """Areas of ASTM B258, and SAE J1128 of the same number smaller, but for 22 (docs/physics.md A)."""
+    by_gauge = {s.gauge: s for s in c.CONDUCTORS if s.gauge is not None}
+    for gauge, size in by_gauge.items():
+        assert size.area_mm2 == pytest.approx(c.awg_area_mm2(gauge), rel=5e-3)
+        assert c.gauge_label(size.area_mm2) == f"{gauge} AWG"
+    assert by_gauge[10].area_mm2 == 5.26
+    assert by_gauge[12].area_mm2 == 3.31
+    assert c.gauge_label(1.0) == "SAE 16"
+    assert c.gauge_label(1.5) == "≈16 AWG"
+    for area, number in c.SAE.items():
+        assert (area > c.awg_area_mm2(number)) == (number == 22)
 
 
 @pytest.mark.parametrize(("args", "result"), calls("awg_mm2"))

@@ -82,8 +82,8 @@ def test_durations(hours, shown):
 
 
 def test_wire_sizes_by_preference():
-    assert Units().area_text(2.0) == "2 mm² (≈14 AWG)"
-    assert Units(area="awg").area_text(2.0) == "≈14 AWG (2 mm²)"
+    assert Units().area_text(2.0) == "2 mm² (SAE 14)"
+    assert Units(area="awg").area_text(2.0) == "SAE 14 (2 mm²)"
 
 
 def test_formulas_as_people_write_them():

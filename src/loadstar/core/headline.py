@@ -64,11 +64,12 @@ def _pack_margin(analysis: Analysis, state: States) -> Head:
 
 def _hardest_lamp(analysis: Analysis, state: States) -> Head:
     if analysis.lamps is None:
-        return Head("Most for a lamp, cruise", None, "V", "no lamp yet", subject="accessory")
+        return Head("Most for a lamp", None, "V", "no lamp yet", subject="accessory")
     lamp, volts = analysis.hardest_lamp()
-    return Head(f"Most for a lamp, cruise: {lamp.name}", volts, "V", severity=_severity(analysis, lamp.id, "lamp.over"),
+    when = STATE_NAMES[analysis.plan.machine.fastest].lower()
+    return Head(f"Most for a lamp, {when}: {lamp.name}", volts, "V", severity=_severity(analysis, lamp.id, "lamp.over"),
                 limit=lamp.window_high_v,
-                working=FigureKey.of("lamp_v", lamp.id, "cruise"))
+                working=FigureKey.of("lamp_v", lamp.id, analysis.plan.machine.fastest))
 
 
 def _lowest(analysis: Analysis, state: States) -> Head:

@@ -156,7 +156,7 @@ class _Picture:
         ends: dict[str, object] = {"x1": s.x(stride.x0_m), "y1": y(stride.v0), "x2": s.x(stride.x1_m),
                                    "y2": y(stride.v1)}
         thick = 2.4 + 1.5 * wire.area_mm2**0.5
-        warm = self.analysis.states[self.way.state].wire_c[stride.element]
+        warm = self.way.row.wire_c[stride.element]
         share = max(0.0, min(1.0, (warm - 40) / max(wire.class_c - 40, 1)))
         made = [self.el("line", {**ends, "class": "d-heat", "stroke-width": num(thick + 4 + 12 * share)})]
         made.append(self.el("line", {**ends, "class": "d-edge", "stroke-width": num(thick + 2)}))
@@ -204,7 +204,7 @@ class _Picture:
         """Where the load's name and figures stand beside the cliff, their text, and which way they run."""
         s, way = self.scale, self.way
         x, middle = s.x(way.load_m), (s.feed_bottom + s.back_top) / 2
-        amps = abs(self.analysis.states[way.state].current(way.load.id))
+        amps = abs(way.row.current(way.load.id))
         spare = way.across_v - way.load.window_low_v
         lines = (f"{way.load.name}, {amps:.2f} A",
                  f"has {way.across_v:.2f} V, needs {way.load.window_low_v:g} V, "
@@ -249,7 +249,7 @@ class _Picture:
         drop = f"−{abs(stride.drop_v) * 1000:.0f} mV"
         if stride.kind == "wire":
             wire = self.analysis.wires[stride.element]
-            warm = self.analysis.states[self.way.state].wire_c[stride.element]
+            warm = self.way.row.wire_c[stride.element]
             lines = ((f"{stride.element}  {wire.area_mm2:g} mm²", f"{drop}  {warm:.0f} °C") if width > 90
                      else (stride.element, drop))
             return Label(stride.element, lines, x, y - 4, -1, 14)

@@ -1,6 +1,7 @@
 """Lamp volts over engine speed on a magneto, with the life limit, and what the others see when one lamp fails."""
 
 from loadstar.core.analysis import Analysis
+from loadstar.core.doc.states import RUNNING, STATE_NAMES
 from loadstar.core.parts.load import LoadPart
 from loadstar.core.rules.supplies import OVER_VOLTS_FRAC
 
@@ -25,9 +26,9 @@ def chart(analysis: Analysis, gone: str, width: float, height: float) -> Chart |
     made.level(nominal, "d-dots")
     made.level(nominal * OVER_VOLTS_FRAC, "c-fails")
     made.end("above: life under 30 %", nominal * OVER_VOLTS_FRAC, "d-bad")
-    for state, words in (("idle", "Idle"), ("town", "Town"), ("cruise", "Cruise")):
-        made.upright(machine.rpm(state), "d-dots")  # type: ignore[arg-type]
-        made.label(state, words, machine.rpm(state), top * 0.04, "d-soft")  # type: ignore[arg-type]
+    for state in (s for s in RUNNING if machine.rpm(s) > 0):
+        made.upright(machine.rpm(state), "d-dots")
+        made.label(state, STATE_NAMES[state], machine.rpm(state), top * 0.04, "d-soft")
     for n, lamp in enumerate(lamps):
         _lamp(made, found.rpm, [float(v) for v in rows[:, found.lamps.index(lamp.id)]], lamp, n)
     return made

@@ -6,6 +6,7 @@ from loadstar.core.doc.states import States
 from loadstar.core.figures.figures import Figures
 from loadstar.core.parts.load import LoadPart
 from loadstar.core.refs import ElementRef
+from loadstar.core.wiring.results import StateResult
 
 
 @dataclass(frozen=True)
@@ -35,6 +36,7 @@ class Walk:
     back: tuple[Stride, ...]
     length_m: float
     load_m: float
+    row: StateResult  # with the switches so that it is on
 
     @property
     def across_v(self) -> float:
@@ -45,7 +47,7 @@ class Walk:
 def walk(analysis: Figures, load_id: str, state: States) -> Walk | None:
     """The walk of a load's circuit in a state; None when it is not fed then."""
     load = analysis.plan.is_one(load_id, LoadPart)
-    result = analysis.states.get(state)
+    result = analysis.row(load_id, state)
     path = analysis.path(load_id)
     if (load is None or result is None or result.solution is None or not path.complete
             or load_id in result.solution.on_floor or abs(result.current(load_id)) < 1e-6):
@@ -65,7 +67,7 @@ def walk(analysis: Figures, load_id: str, state: States) -> Walk | None:
             along = far
         sides.append(tuple(side))
         load_m = load_m or along
-    return Walk(load, state, sides[0], sides[1], along, load_m)
+    return Walk(load, state, sides[0], sides[1], along, load_m, result)
 
 
 def source_name(analysis: Figures, load: str) -> str:

@@ -22,27 +22,30 @@ from loadstar.core.physics.elements import (
     Load,
 )
 from loadstar.core.physics.laws import CONVERTER_FLOOR_V
+from loadstar.core.wiring.results import StateResult
 
 OPTIONS = ".options reltol=1e-9 abstol=1e-11 vntol=1e-10 gmin=1e-20 itl1=500"
 AC_HZ = 100.0
 
 
-def node_names(analysis: Analysis, state: States) -> dict[str, str]:
+def node_names(analysis: Analysis, state: States, turn: int = 0) -> dict[str, str]:
     """Node of the plan to node of the netlist; the reference is 0."""
-    batch, _ = _batch(analysis, state)
+    batch, _ = _batch(analysis.turns(state), state, turn, analysis)
     used = {0: "0"}
     for i, name in enumerate(batch.system.nodes[1:], 1):
         used[i] = f"n{i}_{name.replace('.', '_').lower()}"
     return {name: used[i] for i, name in enumerate(batch.system.nodes)}
 
 
-def netlist(analysis: Analysis, state: States) -> str:
-    """The netlist of a state; PlanError when the plan has no such state or it has no solution."""
-    batch, row = _batch(analysis, state)
+def netlist(analysis: Analysis, state: States, turn: int = 0) -> str:
+    """The netlist of a state; `turn` 0 is as its switches are taken to stand, 1 and on the other stands that are looked
+    at. PlanError when the plan has no such state or stand, or it has no solution."""
+    turns = analysis.turns(state)
+    batch, row = _batch(turns, state, turn, analysis)
     system, given = batch.system, batch.given
-    node, ac = node_names(analysis, state), np.iscomplexobj(batch.potential)
+    node, ac = node_names(analysis, state, turn), np.iscomplexobj(batch.potential)
     n = [node[name] for name in system.nodes]
-    lines = [f"* {analysis.plan.name}: {STATE_NAMES[state]}", f"* relays closed: {_closed(analysis, state)}", OPTIONS]
+    lines = [f"* {analysis.plan.name}: {turns[turn].words}", f"* relays closed: {_closed(turns[turn])}", OPTIONS]
     for i, r in enumerate(system.network.resistors):
         if math.isfinite(given.ohm[row, i]):
             lines.append(f"R{i} {n[system.r[0, i]]} {n[system.r[1, i]]} {given.ohm[row, i]:.15g} ; {r.name}")
@@ -71,18 +74,21 @@ def netlist(analysis: Analysis, state: States) -> str:
     return "\n".join([*lines, "quit", ".endc", ".end", ""])
 
 
-def _batch(analysis: Analysis, state: States) -> tuple[Batch, int]:
-    result = analysis.states.get(state)
-    if result is None:
+def _batch(turns: tuple[StateResult, ...], state: States, turn: int, analysis: Analysis) -> tuple[Batch, int]:
+    if not turns:
         known = ", ".join(analysis.states) or "none: nothing feeds it yet"
         raise refuse("", "state", f"This plan has no state {state}; it has {known}.")
+    if not 0 <= turn < len(turns):
+        raise refuse("", "turn",
+                     f"{STATE_NAMES[state]} has {len(turns)} stands of its switches: 0 to {len(turns) - 1}.")
+    result = turns[turn]
     if result.solution is None:
-        raise refuse("", "state", f"{STATE_NAMES[state]} has no solution: {result.failure}.")
+        raise refuse("", "state", f"{result.words} has no solution: {result.failure}.")
     return result.solution.batch, result.solution.state
 
 
-def _closed(analysis: Analysis, state: States) -> str:
-    return ", ".join(k for k, shut in analysis.states[state].closed.items() if shut) or "none"
+def _closed(row: StateResult) -> str:
+    return ", ".join(k for k, shut in row.closed.items() if shut) or "none"
 
 
 def _source(name: str, plus: str, minus: str, across: float, series: complex, drive: complex, what: str,

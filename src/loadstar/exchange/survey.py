@@ -12,6 +12,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
+from loadstar.core.doc.states import LIVES_WITH, Live
 from loadstar.core.errors import PlanError, refuse
 from loadstar.core.parts.tap import Tap
 from loadstar.core.plan.model import Plan
@@ -26,8 +27,8 @@ COLUMNS = ("connector", "pin", "function", "live", "rated_a", "colour", "goes_to
            "off_delay_s")
 NEEDED = ("connector", "pin")
 FUNCTIONS = ("feed", "ground", "lamp", "signal", "unknown", "unused", "other")
-LIVES = {"always": "always", "constant": "always", "key": "key", "with the key": "key", "engine": "engine",
-         "with the engine": "engine"}
+LIVES: dict[str, Live] = {"constant": "always", **{live: live for live in LIVES_WITH},
+                          **{words: live for live, words in LIVES_WITH.items()}}
 FORMULA = ("=", "+", "@", "-")
 
 
@@ -170,7 +171,7 @@ def _pin(cells: dict[str, str]) -> tuple[str, dict[str, Any]]:
     function = cells.get("function", "").lower()
     live = cells.get("live", "").lower()
     if live and live not in LIVES:
-        raise ValueError(f"live must be always, key or engine (given: {live[:20]})")
+        raise ValueError(f"live must be one of {', '.join(LIVES_WITH)} (given: {live[:20]})")
     if function and function not in FUNCTIONS:
         raise ValueError(f"function must be one of {', '.join(FUNCTIONS)} (given: {function[:20]})")
     pin["function"] = function or ("feed" if live else "unknown")

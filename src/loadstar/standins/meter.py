@@ -26,7 +26,7 @@ from dataclasses import dataclass, field
 from functools import cached_property
 
 from loadstar.core.analysis import Analysis, analyse
-from loadstar.core.doc.states import LIVE_STATES, States
+from loadstar.core.doc.states import LIVE_STATES, OCCASIONS, States
 from loadstar.core.doc.survey import MeterState
 from loadstar.core.edits.survey import PutPlug
 from loadstar.core.parts.tap import Tap
@@ -66,6 +66,9 @@ class Machine:
         pin = self.pin(probe)
         running = SOLVED_AS[state]
         if pin.function == "feed":
+            if pin.live in OCCASIONS:  # of lamps' own wires only those that last are on while somebody measures
+                lit = OCCASIONS[pin.live].comes != "for moments" and state == "lamp_on"
+                return round(posts - KEY_SWITCH_DROP_V, 3) if lit else self._ghost()
             lives = running in LIVE_STATES[pin.live] and not (state == "cranking" and pin.live != "always")
             return round(posts - (KEY_SWITCH_DROP_V if pin.live != "always" else 0.0), 3) if lives else self._ghost()
         if pin.function == "lamp":

@@ -1,12 +1,13 @@
 """The budget: what each state asks for and what it is given; the speed that breaks even; hours and days.
 
-Demand is counted at the posts' voltage (the regulator's set-point with the engine running, the rested voltage of the
-judged charge without), averaged over the minutes per hour that each accessory runs. Wire losses are not part of it:
-constant-power loads draw a little more at the end of a wire, resistive ones a little less.
+Of what a contact keeps apart, dipped and main beam, left and right, only the largest counts. Demand is counted at the
+posts' voltage (the regulator's set-point with the engine running, the rested voltage of the judged charge without),
+averaged over the minutes per hour that each accessory runs. Wire losses are not part of it: constant-power loads draw a
+little more at the end of a wire, resistive ones a little less.
 """
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from scipy.optimize import brentq
 
@@ -15,6 +16,7 @@ from ..parts.battery import Battery
 from ..parts.load import LoadPart
 from ..physics import battery as cell
 from ..plan.model import Plan
+from ..plan.stands import never_together
 from ..supply.choose import supply_of
 from ..wiring.results import StateResult
 
@@ -23,7 +25,8 @@ TOP_RPM = 12_000.0
 
 @dataclass(frozen=True)
 class Item:
-    """One consumer in a state: amps while on, amps and watts averaged over the hour, at the posts' voltage."""
+    """One consumer in a state: amps while on, amps and watts averaged over the hour, at the posts' voltage. `waits`:
+    something larger that it is never on with is counted."""
 
     id: str
     name: str
@@ -33,6 +36,12 @@ class Item:
     own: bool
     average_w: float
     kind: str = "load"
+    waits: bool = False
+
+    @property
+    def counts(self) -> bool:
+        """Whether it is part of the account."""
+        return self.on and not self.waits
 
 
 @dataclass(frozen=True)
@@ -48,12 +57,12 @@ class Ledger:
     @property
     def demand_a(self) -> float:
         """Average demand of everything that is on."""
-        return sum(i.average_a for i in self.items if i.on)
+        return sum(i.average_a for i in self.items if i.counts)
 
     @property
     def all_at_once_a(self) -> float:
         """Demand of the moment at which everything that may be on is on."""
-        return sum(i.on_a for i in self.items if i.on)
+        return sum(i.on_a for i in self.items if i.counts)
 
     @property
     def margin_a(self) -> float:
@@ -74,12 +83,14 @@ def ledger(plan: Plan, state: States, off: frozenset[str] = frozenset()) -> Ledg
             on_a = supply_a(plan, load, at_v)
             mean_a = load.average_a(on_a)
             items.append(Item(load.id, load.name, on_a, mean_a, load.id not in off, False, mean_a * at_v))
+    waiting = never_together(plan, {i.id: i.average_a for i in items if i.on and not i.own})
+    items = [replace(i, waits=True) if i.id in waiting else i for i in items]
     return Ledger(state, rpm, at_v, generator.available_a(rpm, at_v) if running and generator else 0.0, tuple(items))
 
 
 def supply_a(plan: Plan, load: LoadPart, at_v: float) -> float:
     """What an accessory takes from the main supply at its voltage: through a converter, its watts over efficiency."""
-    made = plan.second_supply(load.feed)
+    made = plan.second_supply(plan.hangs_on(load))
     if made is not None:
         return load.draws_a(made.out_v) * made.out_v / made.output_frac / at_v
     return load.draws_a(at_v)

@@ -1,8 +1,9 @@
-"""Lamps on a magneto's coil: volts over speed, with everything on and with each lamp failed.
+"""Lamps on a magneto's coil: volts over speed, with everything on that may be on together and with each lamp failed.
 
-Every speed is one state of the plan's own network, solved together by phasors: the coil as an EMF behind resistance
-and reactance that rise with speed, the lamps as filaments (I ~ V^0.55), wires at the temperature of the running state.
-Lamp life goes as V^-13. With a regulator (clamp) the coil's voltage is held at its limit.
+Every stand of the switches at cruise is looked at, and in each every speed. Every speed is one state of the plan's own
+network, solved together by phasors: the coil as an EMF behind resistance and reactance that rise with speed, the lamps
+as filaments (I ~ V^0.55), wires at the temperature of the running state. Lamp life goes as V^-13. With a regulator
+(clamp) the coil's voltage is held at its limit.
 """
 
 from dataclasses import dataclass
@@ -14,6 +15,7 @@ from .. import limits
 from ..physics.batch import Conditions
 from ..physics.network import System
 from ..plan.model import Plan
+from ..plan.stands import Stands, turned
 from ..supply.magneto import MagnetoSupply
 from ..wiring.conductor import conductor
 from ..wiring.results import Choices
@@ -21,21 +23,28 @@ from ..wiring.topology import Topology
 
 LIFE_EXPONENT = -13.0
 SPEEDS = 25
+UNLIT_V = 0.05  # a lamp with less is not lit
 Array = NDArray[np.float64]
 
 
 @dataclass(frozen=True)
 class LampVolts:
-    """Volts of every lamp (speeds, lamps) with all on, and at each lamp failed in turn (failed, speeds, lamps)."""
+    """Volts of every lamp (speeds, lamps): the most of any stand of the switches in which it is lit, the `least` of
+    these, and the most with each lamp failed in turn that is lit with it (failed, speeds, lamps)."""
 
     rpm: tuple[float, ...]
     lamps: tuple[str, ...]
     volts: Array
+    least: Array
     failed: Array
 
     def at(self, lamp: str, rpm: float) -> float:
         """Volts of a lamp at a speed, all on (between the computed speeds linearly)."""
         return float(np.interp(rpm, self.rpm, self.volts[:, self.lamps.index(lamp)]))
+
+    def least_at(self, lamp: str, rpm: float) -> float:
+        """Least volts of a lamp at a speed, of any stand of the switches in which it is lit."""
+        return float(np.interp(rpm, self.rpm, self.least[:, self.lamps.index(lamp)]))
 
     def at_failed(self, gone: str, lamp: str, rpm: float) -> float:
         """Volts of a lamp at a speed when another has failed."""
@@ -60,20 +69,25 @@ def lamp_volts(topology: Topology, choices: Choices, mean_c: dict[str, float],
     if not isinstance(feeds, MagnetoSupply) or not lamps:
         return None
     coil = feeds.coil
-    speeds = rpm if rpm is not None else np.linspace(500, max(plan.machine.cruise_rpm * 1.2, 3000), SPEEDS)
+    top_rpm = max(plan.machine.cruise_rpm * 1.2, plan.machine.rev_rpm or 0.0, 3000)
+    speeds = rpm if rpm is not None else np.linspace(500, top_rpm, SPEEDS)
     system = System(topology.elements)
     names = [e.name for e in system.network.loads]
     columns = [names.index(topology.loads[i].id) for i in lamps]
-    given = system.conditions(len(speeds) * (1 + len(lamps)))
-    _set_wires(plan, topology, choices, mean_c, given)
+    stands = [topology.stands("cruise"), *(other.stands for other in turned(plan, "cruise"))]
+    cases = 1 + len(lamps)
+    given = system.conditions(len(stands) * cases * len(speeds))
+    for at, stand in enumerate(stands):
+        _set_wires(plan, topology, choices, mean_c, stand, given.ohm[at * cases * len(speeds):][:cases * len(speeds)])
     given.series, given.drive = given.series.astype(complex), given.drive.astype(complex)
-    every = np.tile(speeds, 1 + len(lamps))
+    every = np.tile(speeds, len(stands) * cases)
     for j, source in enumerate(system.network.sources):
         if source.name == coil.id:
             given.drive[:, j] = coil.emf_mv_per_rpm * every / 1000
             given.series[:, j] = -(coil.winding_ohm + 1j * coil.reactance_mohm_per_rpm * every / 1000)
+    by_case = given.value.reshape(len(stands), cases, len(speeds), -1)
     for k, column in enumerate(columns):
-        given.value[len(speeds) * (k + 1): len(speeds) * (k + 2), column] = 0.0
+        by_case[:, k + 1, :, column] = 0.0
     potential = _potential(system, given)
     hot = system.index[topology.positive]
     if coil.clamp_v is not None:
@@ -82,8 +96,13 @@ def lamp_volts(topology: Topology, choices: Choices, mean_c: dict[str, float],
         given.series[over, column], given.drive[over, column] = 0.0, coil.clamp_v
         potential = _potential(system, given)
     across = np.abs(potential[:, system.e[0, columns]] - potential[:, system.e[1, columns]])
-    shaped = across.reshape(1 + len(lamps), len(speeds), len(lamps))
-    return LampVolts(tuple(speeds.tolist()), tuple(topology.loads[i].id for i in lamps), shaped[0], shaped[1:])
+    shaped = across.reshape(len(stands), cases, len(speeds), len(lamps))
+    lit = shaped[:, 0] > UNLIT_V
+    least = np.where(lit, shaped[:, 0], np.inf).min(axis=0)
+    with_it = lit.transpose(2, 0, 1)[..., None]  # that the one that fails is lit, by (lamp, stand, speed)
+    failed = np.where(with_it, shaped[:, 1:].transpose(1, 0, 2, 3), shaped[None, :, 0]).max(axis=1)
+    return LampVolts(tuple(speeds.tolist()), tuple(topology.loads[i].id for i in lamps), shaped[:, 0].max(axis=0),
+                     np.where(np.isfinite(least), least, 0.0), failed)
 
 
 def _potential(system: System, given: Conditions) -> Array:
@@ -94,13 +113,14 @@ def _potential(system: System, given: Conditions) -> Array:
         for first in range(0, states, at_once)])
 
 
-def _set_wires(plan: Plan, topology: Topology, choices: Choices, mean_c: dict[str, float], given: Conditions) -> None:
+def _set_wires(plan: Plan, topology: Topology, choices: Choices, mean_c: dict[str, float], stands: Stands,
+               ohm: Array) -> None:
     for row, link in enumerate((*topology.links, *topology.coils)):
         if link.element in topology.wires:
             wire = conductor(plan, topology.wires[link.element], choices.area_mm2[link.element])
-            given.ohm[:, row] = wire.ohm(topology.geometry[link.element].length_m,
+            ohm[:, row] = wire.ohm(topology.geometry[link.element].length_m,
                                          min(mean_c.get(link.element, 40.0), 250.0))
-        elif not topology.conducts(link.element, "cruise", {}):
-            given.ohm[:, row] = np.inf
+        elif not topology.conducts(link.element, "cruise", {}, stands):
+            ohm[:, row] = np.inf
         elif link.element in choices.rating_a:
-            given.ohm[:, row] = topology.contact_ohm(link.element, choices.rating_a)
+            ohm[:, row] = topology.contact_ohm(link.element, choices.rating_a)

@@ -12,6 +12,7 @@ SystemKind = Literal["battery", "total_loss", "magneto", "ignition_only", "pack"
 
 class Machine(Marked):
     """The machine: what feeds it, what its frame is joined to, and the speeds or powers that its states stand for.
+    `rev_rpm` is the speed that it may be over-revved to (null: not looked at).
 
     `size` names its size class (materials/typical.py), whose usual figures it began with; "": none was chosen.
     """
@@ -21,15 +22,26 @@ class Machine(Marked):
                   "cargo e-bike", "e-scooter"] = "motorcycle"
     size: Annotated[str, Field(pattern=r"^[a-z0-9 -]{0,30}$")] = ""
     system: SystemKind = "battery"
-    system_v: Literal[6, 12, 24, 36, 48, 52, 60, 72] = 12
+    system_v: Literal[6, 12, 18, 24, 36, 48, 52, 60, 72] = 12
     chassis: Literal["negative", "floating", "winding"] = "negative"
     idle_rpm: Annotated[float, Field(ge=300, le=6000)] = 1300
     town_rpm: Annotated[float, Field(ge=500, le=12000)] = 3000
     cruise_rpm: Annotated[float, Field(ge=800, le=15000)] = 5000
+    rev_rpm: Annotated[float, Field(ge=1000, le=20000)] | None = None
     cranking_a: Annotated[float, Field(ge=0, le=600)] = 110
     wheelbase_mm: Annotated[float, Field(ge=600, le=2600)] | None = None
     range_km: Annotated[float, Field(ge=1, le=500)] = 60
 
+    @property
+    def fastest(self) -> States:
+        """The state with the highest speed that is looked at."""
+        return "rev" if self.rev_rpm else "cruise"
+
+    def with_rev(self, states: tuple[States, ...]) -> tuple[States, ...]:
+        """Those states, and over-revving where its speed is given."""
+        return (*states, "rev") if self.rev_rpm else states
+
     def rpm(self, state: States) -> float:
         """Engine speed in a state; 0 when the engine does not run by itself."""
-        return {"idle": self.idle_rpm, "town": self.town_rpm, "cruise": self.cruise_rpm}.get(state, 0.0)
+        return {"idle": self.idle_rpm, "town": self.town_rpm, "cruise": self.cruise_rpm,
+                "rev": self.rev_rpm or 0.0}.get(state, 0.0)

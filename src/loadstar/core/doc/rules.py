@@ -17,6 +17,7 @@ class HouseRules(Doc):
     drop_electronics_frac: Annotated[float, Field(ge=0.005, le=0.2)] = 0.08
     drop_motor_frac: Annotated[float, Field(ge=0.005, le=0.2)] = 0.08
     drop_other_frac: Annotated[float, Field(ge=0.005, le=0.2)] = 0.08
+    sizes: Literal["metric", "AWG"] = "metric"
     least_area_mm2: LeastAreaMm2 = 0.5
     insulation: InsulationCode = "B"
     tinned: bool = False

@@ -5,18 +5,23 @@ from typing import Annotated, Any, Literal
 from pydantic import AfterValidator
 
 from ..doc.places import Place, Run
+from ..doc.states import OCCASIONS
 from ..doc.survey import Continuity, Removed
 from ..doc.types import Doc, Marked, Marks
-from ..errors import refuse
+from ..errors import Fault, PlanError, refuse
 from ..materials.accessories import ACCESSORIES
 from ..parts.base import Part
+from ..parts.coupling import Coupling
+from ..parts.fed import Fed
 from ..parts.load import LoadPart
 from ..parts.registry import KINDS
 from ..parts.tap import Tap
+from ..plan.integrity import hangs_wrong, returns_wrong
 from ..plan.model import Plan
 from .base import EditBase, checked, checked_part, existing, free, name_of, restated
+from .couplings import taken_out
 from .recipes import bridge, make, take_out
-from .remake import dropped, remade
+from .remake import dropped, rehung, remade
 from .survey import check_hangers
 from .workpiece import Workpiece
 
@@ -44,7 +49,7 @@ class AddElement(EditBase):
 
     def run(self, plan: Plan) -> Plan:
         work = Workpiece.of(plan)
-        values = {**free("", self.values), "id": work.new_id(self.what)}
+        values = {**self._usual_minutes(), **free("", self.values), "id": work.new_id(self.what)}
         if marks := {**self._as_listed(), **self.marks}:
             values["marks"] = marks
         plan = plan.model_copy(update={"counters": work.counters})
@@ -55,9 +60,13 @@ class AddElement(EditBase):
                 raise refuse(new.id, "b", "There is a run between these two places already: change its length instead.")
             return plan.model_copy(update={field: (*getattr(plan, field), new)})
         part = checked_part(values["id"], {**values, "kind": self.what})
-        if isinstance(part, LoadPart):
-            _check_feed(plan, part)
+        _check_feed(plan, part)
         return plan.model_copy(update={"parts": (*plan.parts, part)}) if self.alone else make(plan, part)
+
+    def _usual_minutes(self) -> dict[str, Any]:
+        """How long an accessory is on in the hour, where nobody says and an occasion does."""
+        occasion = OCCASIONS.get(str(self.values.get("live", "key"))) if self.what == "load" else None  # type: ignore[call-overload]
+        return {"minutes_per_hour": occasion.minutes} if occasion else {}
 
     def _as_listed(self) -> Marks:
         usual = ACCESSORIES.get(str(self.values.get("usual", "")))
@@ -90,9 +99,12 @@ class ChangeElement(EditBase):
         new = checked_part(old.id, {**old.model_dump(), **values, **self._marks(old)})
         changed = plan.model_copy(update={"parts": tuple(new if p.id == old.id else p for p in plan.parts)})
         if isinstance(old, LoadPart) and isinstance(new, LoadPart) and (
-                old.feed, old.live, old.returns) != (new.feed, new.live, new.returns):
-            _check_feed(plan, new)
+                old.feed, old.live, old.returns, old.return_to) != (new.feed, new.live, new.returns, new.return_to):
+            _check_feed(changed, new)
             return _moved(plan, remade(plan, new), old, new)
+        if isinstance(old, Fed) and isinstance(new, Fed) and old.hangs_by != new.hangs_by:
+            _check_feed(changed, new)
+            return _moved(plan, rehung(plan, new), old, new)
         if isinstance(old, Tap) and isinstance(new, Tap):
             check_hangers(plan, old, new)
         changed = _moved(plan, changed, old, new)
@@ -157,7 +169,9 @@ class RemoveElement(EditBase):
         part = existing(plan, self.id)
         if part.BRIDGED and part.made_for:
             return bridge(plan, part)
-        users = [p.name for p in plan.loads if p.feed == self.id]
+        if isinstance(part, Coupling):
+            return taken_out(plan, part)
+        users = [p.name for p in plan.parts if getattr(p, "feed", None) == self.id]
         if users:
             raise refuse(self.id, "id", f"{part.name} still feeds {', '.join(users[:4])}: give those another feed or "
                                         "take them out first.")
@@ -177,11 +191,16 @@ def _without_readings(plan: Plan, element: str) -> Plan:
     return plan.model_copy(update={"readings": tuple(r for r in plan.readings if r.element != element)})
 
 
-def _check_feed(plan: Plan, load: LoadPart) -> None:
-    if load.feed not in {p.id for p in plan.parts}:
-        raise refuse(load.id, "feed", f"There is no feed {load.feed} in this plan.")
-    if load.place not in {p.id for p in plan.places}:
-        raise refuse(load.id, "place", f"There is no place {load.place} in this plan.")
+def _check_feed(plan: Plan, part: Part) -> None:
+    """What a circuit is made from has to be there before it is made."""
+    if isinstance(part, LoadPart) and part.feed not in plan.part_by_id:
+        raise refuse(part.id, "feed", f"There is no feed {part.feed} in this plan.")
+    if part.place not in plan.place_by_id:
+        raise refuse(part.id, "place", f"There is no place {part.place} in this plan.")
+    wrong = [*(hangs_wrong(plan, part) if isinstance(part, Fed) else ()), *returns_wrong(plan, part),
+             *(Fault(part.id, field, sentence) for field, sentence in part.contradictions())]
+    if wrong:
+        raise PlanError(*wrong)
 
 
 def _moved(plan: Plan, changed: Plan, old: Part, new: Part) -> Plan:

@@ -5,6 +5,7 @@ kind needs when it arrives, and how it feeds an accessory, it says itself (core/
 `made_for`, so that it can be taken out or made again when the intent changes.
 """
 
+from ..doc.states import OCCASIONS
 from ..doc.types import Colour
 from ..doc.wires import Wire
 from ..errors import refuse
@@ -13,7 +14,7 @@ from ..parts.block import Block
 from ..parts.junction import Junction
 from ..parts.load import LoadPart
 from ..parts.relay import Relay
-from ..parts.work import LIVE_COLOUR, MAIN_COLOUR, RETURN_COLOUR
+from ..parts.work import LIVE_COLOUR, MAIN_COLOUR, RETURN_COLOUR, Ends
 from ..plan.model import PREFIX, Plan
 from ..refs import TerminalRef
 from .workpiece import Workpiece
@@ -44,14 +45,36 @@ def make_load(plan: Plan, load: LoadPart) -> Plan:
     colour, stripe = LIVE_COLOUR[load.live], STRIPES[number % len(STRIPES)]
     if stripe == colour:
         stripe = "WH"
-    ends = plan.part(load.feed).hang(work, load)
+    ends = _hung(work, load)
     work.wire(ends.begin, load.at("pos"), colour, load.id, stripe)
-    if load.returns == "frame" or ends.back is None:
+    star = work.part(load.return_to).return_at if load.return_to else None
+    back = star or (None if load.returns == "frame" else ends.back)
+    if back is None:
         joint = work.make("frame", name=f"{load.name} frame joint", place=load.place, made_for=load.id)
         work.wire(load.at("neg"), joint.at("t"), FRAME_COLOUR, load.id)
     else:
-        work.wire(load.at("neg"), ends.back, RETURN_COLOUR, load.id, stripe if stripe != RETURN_COLOUR else "")
+        work.wire(load.at("neg"), back, RETURN_COLOUR, load.id, stripe if stripe != RETURN_COLOUR else "")
     return work.plan()
+
+
+def _hung(work: Workpiece, load: LoadPart) -> Ends:
+    """What lies between a feed and a load: by the feed alone where it can live so; by a switch of its own; or through a
+    relay that an occasion's wire or switch pulls in."""
+    feed = work.part(load.feed)
+    if load.live not in OCCASIONS or feed.gives(load.live) or feed.TELLS_WHEN or (
+            load.live == "switch" and feed.SWITCHES):
+        return feed.hang(work, load)
+    if load.live == "switch":
+        ends = feed.hang(work, load.model_copy(update={"live": "key"}))
+        return Ends(work.switched(ends.begin, load, LIVE_COLOUR[load.live]), ends.back)
+    if not feed.RELAYS:
+        raise refuse(load.id, "live", f"{feed.name} cannot tell when that is. Put a switch for it there first, and "
+                                      f"feed {load.name} from the switch; or let it live otherwise.")
+    ends = feed.hang(work, load.model_copy(update={"live": feed.lives_unswitched}))
+    relay = work.relay(load.live, feed.place, load.id, f"{load.name} relay")
+    work.wire(ends.begin, relay.at("30"), MAIN_COLOUR, load.id)
+    work.wire(relay.at("85"), ends.back or work.rail.back, RETURN_COLOUR, load.id)
+    return Ends(relay.at("87"), ends.back)
 
 
 def make_bus_bar(plan: Plan, post: TerminalRef, keep: str) -> Plan:
@@ -100,7 +123,7 @@ def bridge(plan: Plan, part: Part) -> Plan:
     number = plan.counters.get(Junction.PREFIX, 0) + 1
     splice = Junction(id=f"{PREFIX['junction']}{number}", name=f"splice for {part.id}", place=part.place,
                       made_for=part.made_for)
-    ends = {part.at(t) for t in part.TERMINALS}
+    ends = {part.at(t) for t in part.ends}
 
     def moved(end: TerminalRef) -> TerminalRef:
         return splice.at("t") if end in ends else end
@@ -118,7 +141,8 @@ def without(plan: Plan, gone: set[str], owner: str | None) -> Plan:
         return end.part not in gone
 
     return plan.model_copy(update={
-        "parts": tuple(p for p in plan.parts if p.id not in gone),
+        "parts": tuple(p if getattr(p, "never_with", None) not in gone else p.model_copy(update={"never_with": None})
+                       for p in plan.parts if p.id not in gone),
         "wires": tuple(w for w in plan.wires
                        if stays(w.a) and stays(w.b) and (owner is None or w.made_for != owner)),
         "joins": tuple(j for j in plan.joins if stays(j.a) and stays(j.b)),

@@ -1,15 +1,18 @@
-"""A load's circuit made anew by difference: what goes on existing keeps its id, its size and its measured length.
+"""A load's or switch's circuit made anew by difference: what goes on existing keeps its id, its size and its measured
+length.
 
 The recipe makes the new circuit beside the old one; then each new part takes the place of an old one of its kind, and
-each new wire that of an old one between the same terminals, or at the same end of the load.
+each new wire that of an old one between the same terminals, or at the same end of the load or switch.
 """
 
 from ..doc.wires import Wire
 from ..parts.base import Part
+from ..parts.fed import Fed
 from ..parts.load import LoadPart
 from ..plan.model import Plan
 from ..refs import TerminalRef
-from .recipes import make_load, take_out, take_out_idle
+from .recipes import make_load, take_out, take_out_idle, without
+from .workpiece import Workpiece
 
 KEPT = ("area_mm2", "insulation", "wall")  # of a wire, whatever its other end does
 
@@ -17,7 +20,20 @@ KEPT = ("area_mm2", "insulation", "wall")  # of a wire, whatever its other end d
 def remade(plan: Plan, load: LoadPart) -> Plan:
     """The plan with a load changed in feed, life or return, and its circuit as it then has to be."""
     bare = take_out(plan, load.id, idle=False)
-    fresh = make_load(bare, load)
+    return _remade(plan, load, bare, make_load(bare, load))
+
+
+def rehung(plan: Plan, switch: Fed) -> Plan:
+    """The plan with a switch, flasher or shared lead changed in what feeds it; what hangs on it stays."""
+    made = {p.id for p in plan.parts if p.made_for == switch.id}
+    bare = without(plan, made, switch.id)
+    bare = bare.model_copy(update={"parts": tuple(switch if p.id == switch.id else p for p in bare.parts)})
+    work = Workpiece.of(bare)
+    switch.arrive(work)
+    return _remade(plan, switch, bare, work.plan())
+
+
+def _remade(plan: Plan, load: Part, bare: Plan, fresh: Plan) -> Plan:
     mine = [p for p in plan.parts if p.made_for == load.id]
     before = {p.id for p in bare.parts}
     names: dict[str, str] = {}
@@ -62,7 +78,7 @@ def _renamed(end: TerminalRef, names: dict[str, str]) -> TerminalRef:
     return end.on(names.get(end.part, end.part))
 
 
-def _taken_over(plan: Plan, load: LoadPart, wires: list[Wire], kept: set[str], place: dict[str, str]) -> list[Wire]:
+def _taken_over(plan: Plan, load: Part, wires: list[Wire], kept: set[str], place: dict[str, str]) -> list[Wire]:
     """New wires with the ids, sizes and lengths of the old ones that they go on being."""
     old = [w for w in plan.wires if w.made_for == load.id]
     made = [i for i, w in enumerate(wires) if w.id not in kept and w.made_for == load.id]
@@ -78,7 +94,7 @@ def _taken_over(plan: Plan, load: LoadPart, wires: list[Wire], kept: set[str], p
         was = next((w for w in old if {w.a, w.b} == {found[i].a, found[i].b}), None)
         if was:
             take(i, was, was.length_m)
-    for end in (load.at("pos"), load.at("neg")):
+    for end in map(load.at, load.ends):
         for i in list(made):
             was = next((w for w in old if end in (w.a, w.b)), None)
             if was and end in (found[i].a, found[i].b):

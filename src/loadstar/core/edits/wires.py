@@ -7,8 +7,16 @@ from ..errors import refuse
 from ..plan.model import Plan
 from ..refs import TerminalRef
 from .base import EditBase, checked, existing, free
+from .couplings import cut
 from .recipes import make_bus_bar
 from .workpiece import Workpiece
+
+
+def _wire(plan: Plan, wire: str) -> Wire:
+    """A wire of the plan; PlanError when it is not there (any more)."""
+    if wire not in plan.wire_by_id:
+        raise refuse(wire, "id", f"There is no wire {wire} in this plan.")
+    return plan.wire(wire)
 
 
 class AddWire(EditBase):
@@ -36,8 +44,7 @@ class RemoveWire(EditBase):
     id: str
 
     def run(self, plan: Plan) -> Plan:
-        if not any(w.id == self.id for w in plan.wires):
-            raise refuse(self.id, "id", f"There is no wire {self.id} in this plan.")
+        _wire(plan, self.id)
         return plan.model_copy(update={"wires": tuple(w for w in plan.wires if w.id != self.id)})
 
     def label(self, plan: Plan) -> str:
@@ -53,8 +60,7 @@ class MoveEnd(EditBase):
     to: str
 
     def run(self, plan: Plan) -> Plan:
-        if not any(w.id == self.id for w in plan.wires):
-            raise refuse(self.id, "id", f"There is no wire {self.id} in this plan.")
+        _wire(plan, self.id)
         return plan.model_copy(update={"wires": tuple(
             checked(Wire, w.id, {**w.model_dump(), self.end: self.to}) if w.id == self.id else w for w in plan.wires)})
 
@@ -73,10 +79,7 @@ class SetWire(EditBase):
         allowed = {"area_mm2", "length_m", "insulation", "wall", "colour", "stripe"}
         if not set(self.values) <= allowed:
             raise refuse(self.id, "values", f"Only {', '.join(sorted(allowed))} of a wire can be set.")
-        try:
-            old = plan.wire(self.id)
-        except KeyError:
-            raise refuse(self.id, "id", f"There is no wire {self.id} in this plan.") from None
+        old = _wire(plan, self.id)
         new = checked(Wire, old.id, {**old.model_dump(), **self.values})
         return plan.model_copy(update={"wires": tuple(new if w.id == old.id else w for w in plan.wires)})
 
@@ -85,6 +88,22 @@ class SetWire(EditBase):
         if area == "":
             return f"{self.id} changed"
         return f"{self.id} left to Loadstar" if area is None else f"{self.id} fixed at {area:g} mm²"
+
+
+class CutWire(EditBase):
+    """Cut a wire at a place and put a connector in: into a free way of one that is there, or a new one. Both pieces
+    keep what was fixed of the wire, except a measured length."""
+
+    kind: Literal["cut_wire"] = "cut_wire"
+    id: str
+    place: str = ""
+    into: str = ""
+
+    def run(self, plan: Plan) -> Plan:
+        return cut(plan, _wire(plan, self.id), self.place, self.into)
+
+    def label(self, plan: Plan) -> str:
+        return f"connector put into {self.id}" if not self.into else f"{self.id} led through {self.into}"
 
 
 class MakeBusBar(EditBase):

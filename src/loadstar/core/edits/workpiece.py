@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 
-from ..doc.states import LIVE_STATES, Live
+from ..doc.states import LIVE_STATES, LIVES_WITH, OCCASIONS, Live
 from ..doc.types import Colour
 from ..doc.wires import Join, Wire
 from ..errors import refuse
@@ -11,6 +11,7 @@ from ..parts.base import Part
 from ..parts.fuse import BREAKS_V
 from ..parts.pack import Pack
 from ..parts.registry import KINDS
+from ..parts.selector import Selector
 from ..parts.tap import Tap
 from ..parts.work import TRIGGER_COLOUR, Rail, Wanted
 from ..plan.model import PREFIX, Plan
@@ -73,20 +74,29 @@ class Workpiece:
         breaks = next((v for v in BREAKS_V if v >= volts_v), BREAKS_V[-1])
         return self.make("fuse", name=name, place=place, made_for=made_for, volts_v=breaks)
 
+    def part(self, part_id: str) -> Part:
+        """A part of the plan so far; PlanError where there is none."""
+        found = next((p for p in self.parts if p.id == part_id), None)
+        if found is None:
+            raise refuse(part_id, "feed", f"There is no {part_id} in this plan (any more).")
+        return found
+
     def relay(self, live: Live, place: str, made_for: str, name: str) -> Part:
-        """Add a relay whose coil is fed by the best found wire that lives so."""
+        """Add a relay whose coil is fed by what lives so: a switch of the plan, or the best found wire."""
         pin = self.trigger(live)
         relay = self.make("relay", name=name, place=place, made_for=made_for)
         self.wire(pin, relay.at("86"), TRIGGER_COLOUR, made_for)
         return relay
 
     def trigger(self, live: Live) -> TerminalRef:
-        """The pin of the best found wire that lives so; PlanError where there is none."""
-        return trigger(self.base, live).at("pin")
+        """Where a wire that lives so begins: at a switch of the plan that is made for it, or the pin of the best found
+        wire; PlanError where there is none."""
+        own = next((p for p in self.base.of(Selector) if any(at.name == live for at in p.table)), None)
+        return own.at(own.output(live) or "") if own else trigger(self.base, live).at("pin")
 
     def switched(self, begin: TerminalRef, load: Wanted, colour: Colour) -> TerminalRef:
         """Put a switch on the way to a load that is not to live always; where its wire then begins."""
-        if load.live == "always":
+        if load.live == "always" or load.own_switch:
             return begin
         switch = self.make("switch", name=f"{load.name} switch", place=load.place, made_for=load.id,
                            closed_in=LIVE_STATES[load.live])
@@ -120,7 +130,8 @@ def trigger(plan: Plan, live: Live) -> Tap:
     # One that has been found here goes before one that is only believed.
     taps = [t for t in taps if t.standing == "found"] or taps
     if not taps:
-        word = {"key": "with the key", "engine": "with the engine"}[live]
-        raise refuse("", "live", f"No wire that lives {word} has been found on this machine yet: add one under Survey "
-                                 "(a relay needs it as its trigger), or let this accessory live otherwise.")
+        also = " or a switch for it" if live in OCCASIONS else ""
+        raise refuse("", "live", f"No wire that lives {LIVES_WITH[live]} has been found on this machine yet: add one"
+                                 f"{also} under Survey (a relay needs it as its trigger), or let this accessory live "
+                                 "otherwise.")
     return max(taps, key=lambda t: (t.rated_a - t.others_a, -t.off_delay_s))

@@ -2,13 +2,13 @@
 
 from dataclasses import dataclass
 
-from ..doc.states import LIVE_STATES
 from ..parts.base import Part
 from ..parts.load import LoadPart
 from ..parts.port import Port
 from ..parts.tap import Tap
 from ..parts.work import LIVE_WORDS
 from ..plan.model import Plan
+from ..plan.stands import together
 from ..survey.pins import suspect
 from ..wiring.topology import Topology
 
@@ -35,7 +35,7 @@ class TapAnswer:
 
 def on_tap_a(plan: Plan, tap: Tap, volts_v: float = JUDGED_V) -> float:
     """Current on a found wire or plug with everything on it that may be on together, at a voltage."""
-    return tap.others_a + sum(p.draws_a(volts_v) for p in plan.loads if p.feed == tap.id)
+    return tap.others_a + sum(p.draws_a(volts_v) for p in together(plan, tap.id, volts_v))
 
 
 def running_v(plan: Plan) -> float:
@@ -62,7 +62,7 @@ def which_tap(plan: Plan, load: LoadPart) -> tuple[TapAnswer, ...]:
     found = []
     for part in plan.taps:
         asked = load.draws_a(JUDGED_V)
-        others = on_tap_a(plan, part) - (asked if load.feed == part.id else 0.0)
+        others = on_tap_a(plan, part) - (asked if plan.hangs_on(load) == part.id else 0.0)
         short: list[str] = []
         if never := plan.never(part):
             short.append(f"belongs to the {never} system: never tapped")
@@ -87,5 +87,4 @@ def which_tap(plan: Plan, load: LoadPart) -> tuple[TapAnswer, ...]:
 
 def port_asked_w(plan: Plan, port: Port) -> float:
     """Watts asked of a light port, with everything on it that may be on together."""
-    return sum(p.draws_a(port.out_v) * port.out_v for p in plan.loads
-               if p.feed == port.id and set(LIVE_STATES[p.live]))
+    return sum(p.draws_a(port.out_v) * port.out_v for p in together(plan, port.id, port.out_v))

@@ -4,6 +4,7 @@ from ..feeds.taps import JUDGED_V, on_tap_a, running_v, triggered_by
 from ..materials.conductors import ALPHA20_PER_K
 from ..parts.base import Part
 from ..parts.tap import Tap
+from ..plan.stands import together
 from ..wiring.contacts import hot_pull_in_v
 from .figures import Figures
 from .registry import ACTUATOR, TAP, NoFigure, figure
@@ -13,7 +14,7 @@ from .working import STATED, Input, Working, summed
 @figure("tap", TAP)
 def tap_a(figures: Figures, part: Tap) -> Working:
     """Everything on a plug that may be on together, at 12.0 V."""
-    terms = [(p.draws_a(JUDGED_V), p.name) for p in figures.plan.loads if p.feed == part.id]
+    terms = [(p.draws_a(JUDGED_V), p.name) for p in together(figures.plan, part.id, JUDGED_V)]
     if part.others_a:
         terms.insert(0, (part.others_a, "the machine's own users"))
     formula, inputs = summed("I", terms, "A", f"at {JUDGED_V:.1f} V")

@@ -25,9 +25,11 @@ from ..parts.inside import Actuator
 from ..parts.load import LoadPart
 from ..physics.generator import GeneratorError
 from ..plan.model import Plan
+from ..plan.stands import together
 from ..sizing.chafe import Chafe, chafes
 from ..sizing.choose import Sized, size
-from ..sizing.drops import LEAST_A, LEAST_V, drop_frac, worst_drop
+from ..sizing.contacts import most_a
+from ..sizing.drops import LEAST_A, LEAST_V, drop_frac
 from ..supply.base import Supply
 from ..wiring.circuit import Link
 from ..wiring.references import Groups
@@ -70,6 +72,47 @@ class Figures:
         """The solved states; empty when there is no battery to solve them with."""
         return self.sized.states if self.sized else {}
 
+    @cached_property
+    def rows(self) -> tuple[StateResult, ...]:
+        """Every state of the plan, each followed by itself with its switches otherwise than they are taken to stand."""
+        other = [r for r in self.sized.alternates if r.turned] if self.sized else []
+        return tuple(row for state, result in self.states.items()
+                     for row in (result, *(r for r in other if r.state == state)))
+
+    def turns(self, state: States) -> tuple[StateResult, ...]:
+        """A state as its switches are taken to stand, then at every other stand that is looked at; none, where the plan
+        has no such state."""
+        return tuple(r for r in self.rows if r.state == state)
+
+    def ridden(self, state: States) -> StateResult:
+        """A state as the machine is ridden: with nothing pressed."""
+        return next((r for r in self.rows if r.state == state and r.is_ridden), self.states[state])
+
+    def row(self, load: str, state: States) -> StateResult | None:
+        """A state as it is looked at for a load: with the switches so that it is on and gets the least volts; where it
+        never is then, as the state stands."""
+        return self._row_of.get((state, load), self.states.get(state))
+
+    def row_through(self, element: str, state: States) -> StateResult:
+        """A state with its switches so that an element carries most."""
+        return max((r for r in self.rows if r.state == state), key=lambda r: abs(r.current(element)))
+
+    @cached_property
+    def _row_of(self) -> dict[tuple[States, str], StateResult]:
+        least: dict[tuple[States, str], tuple[float, StateResult]] = {}
+        for row, volts in self._row_volts:
+            for load, v in volts.items():
+                key = (row.state, load)
+                if key not in least or abs(v) < least[key][0]:
+                    least[key] = (abs(v), row)
+        return {key: row for key, (_, row) in least.items()}
+
+    @cached_property
+    def _row_volts(self) -> list[tuple[StateResult, dict[str, float]]]:
+        """By solved row the volts across every load that carries current, negative where it is reversed (AC: its
+        amount)."""
+        return [(row, row.solution.load_volts(LEAST_A)) for row in self.rows if row.solution is not None]
+
     @property
     def is_solved(self) -> bool:
         """Whether any state has figures."""
@@ -110,6 +153,10 @@ class Figures:
         """Largest current of an element over the states."""
         return self.sized.peak_a.get(element, 0.0) if self.sized else 0.0
 
+    def through_contact(self, part: str) -> tuple[str, float]:
+        """Of a part's contacts the one that carries most, and how much."""
+        return most_a(self.topology, part, self.sized.peak_a if self.sized else {})
+
     def path(self, load: str) -> CircuitPath:
         """The way to a load and back."""
         return self.topology.paths[load]
@@ -119,25 +166,34 @@ class Figures:
         return next(k for k in self.topology.links if k.element == element)
 
     def across_v(self, load: str, state: States) -> float | None:
-        """Volts across a load in a state; None when it is not live or the state has no solution."""
+        """Volts across a load in a state, the least of any stand of the switches in which it is on; None when it never
+        is then, or nothing of the state has a solution."""
         found = self._load_v.get(state, {}).get(load)
-        return None if found is None else abs(found)
+        return min(map(abs, found)) if found else None
+
+    def most_v(self, load: str, state: States) -> float | None:
+        """The most volts across a load in a state, by any stand of the switches; None when it is never on then."""
+        found = self._load_v.get(state, {}).get(load)
+        return max(map(abs, found)) if found else None
 
     @cached_property
-    def _load_v(self) -> dict[States, dict[str, float]]:
-        """By solved state the volts across every load that carries current, negative where it is reversed (AC: its
-        amount)."""
-        return {state: result.solution.load_volts(LEAST_A)
-                for state, result in self.states.items() if result.solution is not None}
+    def _load_v(self) -> dict[States, dict[str, list[float]]]:
+        """By state the volts across every load that is on, at each stand of the switches at which it is."""
+        found: dict[States, dict[str, list[float]]] = {}
+        for row, volts in self._row_volts:
+            here = found.setdefault(row.state, {})
+            for load, v in volts.items():
+                here.setdefault(load, []).append(v)
+        return found
 
     def drop_frac(self, load: LoadPart, state: States) -> float | None:
         """Share of the posts' voltage lost on the way to a load and back."""
-        result = self.states.get(state)
+        result = self.row(load.id, state)
         return drop_frac(self.topology, result, load) if result else None
 
     def is_reversed(self, load: str, state: States) -> bool:
         """Whether a load's positive lies below its negative in a state (of DC)."""
-        return self.lamps is None and self._load_v.get(state, {}).get(load, 0.0) < -LEAST_V
+        return self.lamps is None and min(self._load_v.get(state, {}).get(load, ()), default=0.0) < -LEAST_V
 
     def reversed_in(self, load: str) -> States | None:
         """The first state in which a load is reversed; None where it never is."""
@@ -149,9 +205,14 @@ class Figures:
                      and (self.across_v(load.id, s) or 0.0) > LEAST_V)
 
     @cached_property
+    def joined(self) -> Groups:
+        """Which nodes copper joins with every contact closed."""
+        return Groups(self.topology, None)
+
+    @cached_property
     def in_series(self) -> tuple[tuple[LoadPart, LoadPart], ...]:
         """Pairs of loads of which the one's negative is the other's positive, and joined to no supply."""
-        groups = Groups(self.topology, None)
+        groups = self.joined
         rails = {groups.of(end) for root in self.topology.roots for end in (root.positive, root.negative)}
         begins = {groups.of_terminal(p.at("pos")): p for p in self.plan.loads}
         return tuple((p, begins[end]) for p in self.plan.loads
@@ -194,7 +255,8 @@ class Figures:
 
     def begins_v(self, load: str, state: States) -> float:
         """Voltage at which a load's circuit begins: at the posts, or at its converter's output."""
-        result, root = self.states[state], self.topology.paths[load].root
+        result, root = self.row(load, state), self.topology.paths[load].root
+        assert result is not None, state
         return abs(result.solution.across_v(root.positive, root.negative)) if result.solution else float("nan")
 
     def bms_margin_a(self) -> float:
@@ -203,9 +265,10 @@ class Figures:
         return self.plan.packs[0].bms_continuous_a - self.pack.full_power_a
 
     def hardest_lamp(self) -> tuple[LoadPart, float]:
-        """The lamp on the magneto that is furthest over its voltage at cruise, and its volts."""
+        """The lamp on the magneto that is furthest over its voltage at the highest speed, and its volts."""
         assert self.lamps is not None
-        rpm, found = self.plan.machine.cruise_rpm, self.lamps
+        machine, found = self.plan.machine, self.lamps
+        rpm = machine.rpm(machine.fastest)
         lamp = max((p for p in self.plan.loads if p.id in found.lamps), key=lambda p: found.at(p.id, rpm) / p.at_v)
         return lamp, found.at(lamp.id, rpm)
 
@@ -224,13 +287,13 @@ class Figures:
         """Whether a load hangs on a converter or light port that is asked for more than it gives: its voltage falls for
         that."""
         part = self.plan.is_one(load, LoadPart)
-        made = self.plan.second_supply(part.feed) if part else None
-        return made is not None and sum(p.draws_a(made.out_v) for p in self.plan.loads
-                                        if p.feed == made.id) > made.most_a
+        made = self.plan.second_supply(self.plan.hangs_on(part)) if part else None
+        return made is not None and sum(
+            p.draws_a(made.out_v) for p in together(self.plan, made.id, made.out_v)) > made.most_a
 
     def converter_asked_a(self, converter: Converter) -> float:
         """What is asked of a converter's output with everything on that may be on together."""
-        return sum(p.draws_a(converter.out_v) for p in self.plan.loads if p.feed == converter.id)
+        return sum(p.draws_a(converter.out_v) for p in together(self.plan, converter.id, converter.out_v))
 
     def converter_worst_in(self, converter: Converter) -> tuple[float, float]:
         """A converter's input current (A) at the lowest voltage it works at, and that voltage: the pack nearly
@@ -255,12 +318,16 @@ class Figures:
 
     @cached_property
     def _worst_drops(self) -> dict[str, tuple[States | None, float]]:
-        return {p.id: worst_drop(self.topology, self.states, p) if self.states else (None, 0.0)
-                for p in self.plan.loads}
+        return {p.id: self._worst_drop_of(p) for p in self.plan.loads}
+
+    def _worst_drop_of(self, load: LoadPart) -> tuple[States | None, float]:
+        lost = [(self.drop_frac(load, s) or 0.0, s) for s in self.states if s in JUDGED_STATES]
+        most = max(lost, key=lambda one: one[0], default=(0.0, None))
+        return (most[1], most[0]) if most[0] > 0 else (None, 0.0)
 
     def hours(self, state: States) -> float:
         """Hours that the battery can pay in a state before it no longer cranks."""
-        return battery_hours(self.plan, self.states[state]) if self.states else float("nan")
+        return battery_hours(self.plan, self.ridden(state)) if self.states else float("nan")
 
     def lowest_load(self, states: Sequence[States] = JUDGED_STATES) -> tuple[LoadPart, States, float] | None:
         """The load with the lowest voltage over some states, that state and the volts."""

@@ -5,6 +5,7 @@ from ..parts.converter import Converter
 from ..parts.pack import Pack
 from ..parts.port import Port
 from ..physics import battery as cell
+from ..plan.stands import together
 from .figures import Figures
 from .registry import CONVERTER, PACK, PORT, NoFigure, figure
 from .working import STATED, Input, Working, source_of, summed
@@ -103,8 +104,8 @@ def converter_in(figures: Figures, part: Converter) -> Working:
 @figure("converter_out", CONVERTER)
 def converter_out(figures: Figures, part: Converter) -> Working:
     """What is asked of a converter's output."""
-    formula, inputs = summed("I", ((p.draws_a(part.out_v), p.name) for p in figures.plan.loads
-                                   if p.feed == part.id), "A", f"at {part.out_v:g} V")
+    users = together(figures.plan, part.id, part.out_v)
+    formula, inputs = summed("I", ((p.draws_a(part.out_v), p.name) for p in users), "A", f"at {part.out_v:g} V")
     return Working(f"{part.name}: asked of its output", "I", sum(i.value for i in inputs), "A", formula, tuple(inputs),
                    f"It is rated {part.rated_a:g} A.")
 
@@ -112,7 +113,8 @@ def converter_out(figures: Figures, part: Converter) -> Working:
 @figure("port", PORT)
 def port_w(figures: Figures, part: Port) -> Working:
     """Watts asked of a light port."""
-    formula, inputs = summed("P", ((p.draws_a(part.out_v) * part.out_v, p.name) for p in figures.plan.loads
-                                   if p.feed == part.id), "W", f"at {part.out_v:g} V")
+    users = together(figures.plan, part.id, part.out_v)
+    formula, inputs = summed("P", ((p.draws_a(part.out_v) * part.out_v, p.name) for p in users), "W",
+                             f"at {part.out_v:g} V")
     return Working(f"{part.name}: asked of it", "P", sum(i.value for i in inputs), "W", formula, tuple(inputs),
                    f"It gives {part.limit_w:g} W.")

@@ -11,6 +11,7 @@ from typing import Any
 
 from ..errors import NotFound
 from ..parts.converter import Converter
+from ..parts.flasher import Flasher
 from ..parts.load import LoadPart
 from ..parts.pack import Pack
 from ..parts.port import Port
@@ -43,6 +44,7 @@ ACTUATOR = Domain(lambda f: {p: f.plan.part(p) for p in f.topology.actuators})
 PACK = Domain(lambda f: {p.id: p for p in f.plan.of(Pack)})
 CONVERTER = Domain(lambda f: {p.id: p for p in f.plan.of(Converter)})
 PORT = Domain(lambda f: {p.id: p for p in f.plan.of(Port)})
+FLASHER = Domain(lambda f: {p.id: p for p in f.plan.of(Flasher)})
 LAMP = Domain(lambda f: {p.id: p for p in f.plan.of(LoadPart) if f.lamps and p.id in f.lamps.lamps})
 TOUCHED = Domain(lambda f: f.chafes)
 

@@ -6,10 +6,10 @@ Candidates are judged by the argument that sized the wire, everything else as ch
 from dataclasses import dataclass
 
 from ..doc.states import STATE_NAMES, States
-from ..materials.conductors import STOCK_AREAS_MM2, copper_mass_g
+from ..materials.conductors import STOCKS, copper_mass_g
 from ..parts.load import LoadPart
 from ..sizing.argument import PROTECTION_SPARE_K, SHORT_TERM_K, Stands, stands
-from ..sizing.drops import DROP_SPARE_FRAC, drop_limit_frac, worst_drop
+from ..sizing.drops import DROP_SPARE_FRAC, drop_limit_frac
 from ..sizing.openers import STEADY_MULTIPLE
 from ..wiring.conductor import ConductorAt, conductor
 from .figures import Figures
@@ -33,7 +33,7 @@ def wire_candidates(figures: Figures, wire: str) -> list[WireCandidate]:
     """The stock sizes around the chosen one (and the hand-fixed one), thinnest first."""
     result, plan = figures.wires[wire], figures.plan
     least = plan.rules.least_area_mm2
-    sizes = sorted({a for a in STOCK_AREAS_MM2 if a >= min(least, result.area_mm2)} | {result.area_mm2})
+    sizes = sorted({a for a in STOCKS[plan.rules.sizes] if a >= min(least, result.area_mm2)} | {result.area_mm2})
     at = sizes.index(result.area_mm2)
     metals = [conductor(plan, figures.topology.wires[wire], a) for a in sizes[max(0, at - 4): at + 3]]
     found = []
@@ -78,10 +78,11 @@ def _worst_circuit(figures: Figures, wire: str, metal: ConductorAt) -> tuple[Loa
     for load in figures.plan.loads:
         if wire not in {k.element for k in figures.path(load.id).links}:
             continue
-        state, lost = worst_drop(figures.topology, figures.states, load)
+        state, lost = figures.worst_drop(load)
         if state is None:
             continue
-        solved = figures.states[state]
+        solved = figures.row(load.id, state)
+        assert solved is not None
         warm = solved.wire_mean_c[wire]
         change = metal.ohm(result.length_m, warm) - result.coordination.duty.wire.ohm(result.length_m, warm)
         drop = lost + abs(solved.current(wire)) * change / figures.begins_v(load.id, state)

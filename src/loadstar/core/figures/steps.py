@@ -41,7 +41,7 @@ def drop(figures: Figures, load: LoadPart, state: States) -> Working:
 
 def step_drop_v(figures: Figures, link: Link, state: States) -> float:
     """Volts over a link in a state, from its first to its second end."""
-    solution = figures.states[state].solution
+    solution = figures.row_through(link.element, state).solution
     if solution is None:
         raise NoFigure("This state has no solution.")
     return solution.across_v(link.a, link.b)
@@ -50,7 +50,8 @@ def step_drop_v(figures: Figures, link: Link, state: States) -> float:
 @figure("step", ELEMENT, STATE)
 def step(figures: Figures, link: Link, state: States) -> Working:
     """Volts over one wire, fuse or contact: current times resistance."""
-    result, element = figures.states[state], link.element
+    element = link.element
+    result = figures.row_through(element, state)
     if result.solution is None or element not in result.solution.current_a:
         raise NoFigure(f"{element} is open then.")
     amps = abs(result.current(element))
@@ -90,7 +91,7 @@ def _contact(figures: Figures, element: str) -> tuple[float, str, str]:
 @figure("current", CARRIES, STATE)
 def current(figures: Figures, element: str, state: States) -> Working:
     """Current through an element: Ohm's law over its solved drop, or a load's behaviour at its solved voltage."""
-    result = figures.states[state]
+    result = figures.row_through(element, state)
     if result.solution is None or element not in result.solution.current_a:
         raise NoFigure(f"{element} is open then.")
     title = f"Current, {element_name(figures, element)}, {STATE_NAMES[state].lower()}"

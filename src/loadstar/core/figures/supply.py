@@ -123,7 +123,7 @@ def _battery(figures: Figures) -> tuple[Battery, Parked]:
 def hours(figures: Figures, state: States) -> Working:
     """Hours that the battery pays in a state."""
     battery, found = _battery(figures)
-    paid = figures.states[state].battery_a
+    paid = figures.ridden(state).battery_a
     if paid <= 0:
         raise NoFigure("There is none in this state.")
     return Working(f"Battery time, {STATE_NAMES[state].lower()}", "t", figures.hours(state), "h",

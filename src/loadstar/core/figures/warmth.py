@@ -21,7 +21,8 @@ from .working import SOLVED, Input, Working
 @figure("wire_c", WIRE, STATE)
 def wire_c(figures: Figures, found: WireResult, state: States) -> Working:
     """Temperature of a wire where it is hottest."""
-    result, wire = figures.states[state], found.id
+    wire = found.id
+    result = figures.row_through(wire, state)
     if result.solution is None:
         raise NoFigure("This state has no solution.")
     amps = abs(result.current(wire)) if state != "cranking" else 0.0  # over in seconds

@@ -25,6 +25,7 @@ class Conductor:
     thin_od_mm: float
     thick_od_mm: float
     sure: bool = True
+    gauge: int | None = None  # of AWG, where it is one of those sizes
 
     @property
     def d_mm(self) -> float:
@@ -46,12 +47,26 @@ _ROWS = (
     (12.0, 1.52, 6.5, 7.4, False), (16.0, 1.16, 7.2, 8.3, True), (20.0, 0.955, 7.8, 9.1, False),
     (25.0, 0.743, 8.7, 10.4, True), (35.0, 0.527, 9.6, 11.6, False),
 )
-CONDUCTORS = tuple(Conductor(a, r / 1000, thin, thick, sure) for a, r, thin, thick, sure in _ROWS)
+_AWG_ROWS = (
+    # AWG, area mm2 rounded as it is sold (ASTM B258), OD max thin wall mm, OD max thick wall mm (SAE J1128, +-0.2 mm)
+    (20, 0.518, 1.9, 2.3), (18, 0.823, 2.2, 2.5), (16, 1.31, 2.4, 2.8), (14, 2.08, 2.8, 3.1), (12, 3.31, 3.3, 3.7),
+    (10, 5.26, 4.1, 4.5), (8, 8.37, 5.2, 6.0), (6, 13.3, 6.6, 7.6), (4, 21.2, 8.0, 9.4), (2, 33.6, 9.5, 11.4),
+)
+RHO20_OHM_MM2_PER_M = 1 / 58  # annealed copper, IEC 60028
+AWG_LAY_FACTOR = 1.04  # 2 % for the lay of bunched strands, 2 % that the maker may be under (ASTM B174)
+CONDUCTORS = tuple(sorted((
+    *(Conductor(a, r / 1000, thin, thick, sure) for a, r, thin, thick, sure in _ROWS),
+    *(Conductor(a, RHO20_OHM_MM2_PER_M / a * AWG_LAY_FACTOR, thin, thick, False, gauge)
+      for gauge, a, thin, thick in _AWG_ROWS)), key=lambda c: c.area_mm2))
 BY_AREA = {c.area_mm2: c for c in CONDUCTORS}
 AREAS_MM2 = tuple(c.area_mm2 for c in CONDUCTORS)
+# Nominal sizes of SAE J1128 by their number: smaller than AWG of the same number, but for 22.
+SAE = {0.35: 22, 0.5: 20, 1.0: 16, 2.0: 14, 3.0: 12, 5.0: 10, 8.0: 8}
 
 # Sizes an automatic choice takes: those every supplier keeps. The others may be fixed by hand.
 STOCK_AREAS_MM2 = (0.5, 0.75, 1.0, 1.5, 2.0, 2.5, 4.0, 6.0, 10.0, 16.0, 25.0, 35.0)
+STOCK_AWG_MM2 = tuple(a for _, a, _, _ in _AWG_ROWS)
+STOCKS = {"metric": STOCK_AREAS_MM2, "AWG": STOCK_AWG_MM2}
 
 
 @dataclass(frozen=True)
@@ -107,6 +122,17 @@ def awg_diameter_mm(gauge: int) -> float:
 def awg_area_mm2(gauge: int) -> float:
     """Area of an AWG size, mm2 (ASTM B258)."""
     return math.pi * awg_diameter_mm(gauge) ** 2 / 4
+
+
+def gauge_label(area_mm2: float) -> str:
+    """What a size is called by number: AWG where it is one, SAE where it is the nominal size of one, else the even AWG
+    size nearest in area, with "≈" when it differs by more than 3 %."""
+    listed = BY_AREA.get(area_mm2)
+    if listed is not None and listed.gauge is not None:
+        return f"{listed.gauge} AWG"
+    if area_mm2 in SAE:
+        return f"SAE {SAE[area_mm2]}"
+    return awg_label(area_mm2)
 
 
 def awg_label(area_mm2: float) -> str:

@@ -3,6 +3,8 @@
 from dataclasses import dataclass
 from typing import Literal
 
+from ..doc.states import LIVES_WITH
+
 
 @dataclass(frozen=True)
 class Ask:
@@ -18,7 +20,9 @@ class Ask:
     optional: bool = False
 
 
-LIVE = (("always", "always"), ("key", "with the key"), ("engine", "with the engine"))
+LIVES: tuple[tuple[str, str], ...] = tuple(LIVES_WITH.items())
+LIVE = LIVES[:3]  # of what is fed by the machine's own supply alone
+FOUND_LIVE = tuple(one for one in LIVES if one[0] != "switch")
 NEVER = (("", "nothing that is never tapped"), *((k, k) for k in ("airbag", "ABS", "throttle", "CAN")))
 
 

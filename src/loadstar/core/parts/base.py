@@ -1,12 +1,14 @@
 """What every part says of itself. A kind that leaves out what it must say is refused when it is defined, not found
 silent later."""
 
-from collections.abc import Iterator
-from typing import Any, ClassVar
+from collections.abc import Iterator, Sequence
+from typing import Annotated, Any, ClassVar, Literal
+
+from pydantic import Field
 
 from ..doc.machine import Machine, SystemKind
-from ..doc.states import States
-from ..doc.types import Id, Marked, Name
+from ..doc.states import Live, States
+from ..doc.types import Doc, Id, Marked, Name
 from ..refs import ElementRef, TerminalRef
 from .asks import Ask
 from .inside import ContactRating, Drives, Inside, Limit, Protection
@@ -16,16 +18,32 @@ Glance = tuple[str, float, str]  # words, a figure and its unit
 MUST = ("PREFIX", "TITLE", "TERMINALS", "ASKS", "inside")
 
 
+class Dimensions(Doc):
+    """What a part measures and weighs, what water and warmth it stands, and how long its own leads are; null: nobody
+    has said."""
+
+    long_mm: Annotated[float, Field(gt=0, le=2000)] | None = None
+    wide_mm: Annotated[float, Field(gt=0, le=2000)] | None = None
+    deep_mm: Annotated[float, Field(gt=0, le=2000)] | None = None
+    mass_g: Annotated[float, Field(gt=0, le=60_000)] | None = None
+    water: Literal["", "dry", "splashed", "washed over"] = ""
+    most_c: Annotated[float, Field(ge=20, le=200)] | None = None
+    lead_m: Annotated[float, Field(ge=0, le=5)] | None = None
+
+
 class Part(Marked):
-    """Something of the machine or of what is added to it, at a place. `made_for` is what it was made for and goes
-    with."""
+    """Something of the machine or of what is added to it, at a place. `made_for` is what it was made for and goes with;
+    `stage` in which of the plan's stages it is made ("": from the first)."""
 
     id: Id
     name: Name
     place: Id
     made_for: Id | None = None
+    stage: Literal["", "A", "B", "C", "D"] = ""
+    dimensions: Dimensions | None = None
     kind: str
 
+    IN_COMMON: ClassVar[bool] = False  # what some kinds have in common, no kind itself
     PREFIX: ClassVar[str]  # of its ids
     TITLE: ClassVar[str]  # what it is, in words
     TERMINALS: ClassVar[tuple[str, ...]]
@@ -46,14 +64,25 @@ class Part(Marked):
     FUSED_BEFORE: ClassVar[bool] = False  # the machine has a fuse before it, known or not
     SYMBOL: ClassVar[str] = "joint"  # how a circuit's picture draws what it puts on the way
     PROBED: ClassVar[str] = "across"  # between what its drop is measured
+    SWITCHES: ClassVar[bool] = False  # what hangs on it has a switch of its own
+    RETURN_END: ClassVar[str] = ""  # where returns may be brought together on it; "": nowhere
+    TELLS_WHEN: ClassVar[bool] = False  # it lives by occasions of its own, and says which
+    RELAYS: ClassVar[bool] = False  # what hangs on it may live by an occasion, through a relay
     BRIDGED: ClassVar[bool] = False  # taken out, its two wires meet where it was
     SITS: ClassVar[str] = ""  # where what it was made for is: "feed", "load", or "" at neither
 
     @classmethod
     def __pydantic_init_subclass__(cls, **kwargs: Any) -> None:
+        if cls.__dict__.get("IN_COMMON"):
+            return
         missing = [name for name in MUST if name not in cls.__dict__]
         if missing:
             raise TypeError(f"{cls.__name__} does not say {', '.join(missing)}")
+
+    @property
+    def ends(self) -> tuple[str, ...]:
+        """Its terminals."""
+        return self.TERMINALS
 
     def at(self, terminal: str) -> TerminalRef:
         """One of its terminals."""
@@ -74,6 +103,11 @@ class Part(Marked):
     def contradictions(self) -> Iterator[tuple[str, str]]:
         """What of its fields cannot be together: the field, and a sentence."""
         return iter(())
+
+    @property
+    def own_lead_m(self) -> float | None:
+        """How long its own leads are; None: nobody has said."""
+        return self.dimensions.lead_m if self.dimensions else None
 
     # -- asked of what has such things inside: a kind that has them answers ---------------------------------------
 
@@ -98,10 +132,48 @@ class Part(Marked):
         """Make what lies between it and an accessory that hangs on it; where the accessory's two wires begin."""
         raise NotImplementedError(f"{type(self).__name__} has words as a feed and does not say how it feeds")
 
+    def stands_in(self, state: States) -> tuple[str, ...]:
+        """Where it may stand in a state, at rest first; nothing for what is not moved by hand, foot or warmth."""
+        return ()
+
+    @property
+    def taken_at(self) -> str:
+        """Where it is said to stand usually; "": nobody has said."""
+        return ""
+
+    @property
+    def springs_back(self) -> bool:
+        """Whether it goes back to rest when let go."""
+        return False
+
+    def stand_w(self, stand: str, loads: Sequence["Part"]) -> float:
+        """Watts of those loads that are on while it stands there: of two stands the one with more is looked at
+        first."""
+        return 0.0
+
     # -- what some can do besides ---------------------------------------------------------------------------------
 
     def arrive(self, work: Work) -> None:
         """Make what a new one needs to work: its main fuse, its leads. Of itself, nothing."""
+
+    def back(self, work: Work) -> TerminalRef | None:
+        """Where what hangs on it returns to by a wire; None: it can only return by the frame."""
+        return work.rail.back
+
+    @property
+    def return_at(self) -> TerminalRef:
+        """Where returns are brought together on it."""
+        assert self.RETURN_END, self.id
+        return self.at(self.RETURN_END)
+
+    def gives(self, live: Live) -> bool:
+        """Whether what hangs on it can live so by the feed alone."""
+        return live in ("always", "key", "engine")
+
+    @property
+    def lives_unswitched(self) -> Live:
+        """When what hangs on it lives, with no relay or switch."""
+        return "always"
 
     @property
     def can_feed(self) -> bool:

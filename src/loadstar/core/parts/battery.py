@@ -34,6 +34,7 @@ class Battery(Part):
     ADD_WORDS: ClassVar[str] = "Enter the battery"
     FITS: ClassVar[tuple[SystemKind, ...]] = ("battery", "total_loss", "ignition_only")
     TERMINALS: ClassVar[tuple[str, ...]] = ("pos", "neg")
+    RETURN_END: ClassVar[str] = "neg"
     ASKS: ClassVar[tuple[Ask, ...]] = (
         name(), place(),
         Ask("chemistry", "Chemistry", kind="choice",
@@ -45,6 +46,7 @@ class Battery(Part):
         Ask("charge_frac", "Charge it is judged at, engine off"),
         Ask("charge_a", "Charging current it takes", "A tenth of the Ah is usual."),
         Ask("peukert_k", "Peukert exponent, if known", "Empty: usual for its chemistry.", unit="", optional=True))
+    RELAYS: ClassVar[bool] = True
     FEED_WORDS: ClassVar[str] = "straight, with a fuse"
     MOST: ClassVar[int] = 1
     STORES: ClassVar[bool] = True

@@ -7,6 +7,7 @@ from pydantic import Field
 from ..doc.machine import Machine, SystemKind
 from ..doc.states import States
 from ..physics import elements as net
+from ..refs import TerminalRef
 from .asks import Ask, name, place
 from .base import Glance, Part
 from .inside import FRAME, Drives, Inside, Limit, Point
@@ -38,6 +39,7 @@ class Coil(Part):
             unit="mΩ/rpm"),
         Ask("winding_ohm", "Winding resistance"),
         Ask("clamp_v", "AC regulator's limit, if there is one", optional=True))
+    SWITCHES: ClassVar[bool] = True
     FEED_WORDS: ClassVar[str] = "the magneto's AC"
     MOST: ClassVar[int] = 1
     ALONE: ClassVar[bool] = True
@@ -69,6 +71,10 @@ class Coil(Part):
         """Its reactance lets no more through, however hard it is shorted."""
         return Limit(self.emf_mv_per_rpm / self.reactance_mohm_per_rpm, "all")
 
+    def back(self, work: Work) -> TerminalRef:
+        """Its end on the frame."""
+        return self.at("earth")
+
     def hang(self, work: Work, load: Wanted) -> Ends:
-        """A switch at the load; the return is the frame."""
-        return Ends(work.switched(self.at("hot"), load, LIVE_COLOUR[load.live]), None)
+        """A switch at the load; it returns by the frame, or by a wire to the coil's end on it."""
+        return Ends(work.switched(self.at("hot"), load, LIVE_COLOUR[load.live]), self.back(work))

@@ -5,6 +5,7 @@ from typing import Annotated, ClassVar, Literal
 from pydantic import Field
 
 from ..doc.machine import Machine, SystemKind
+from ..doc.states import States
 from ..physics import elements as net
 from .asks import Ask, name, place
 from .base import Glance, Part
@@ -52,9 +53,14 @@ class Combiner(Part):
             return Inside(branches=(), shorted=(), points=point, elements=tuple(
                 net.Diode(self.element(side), self.at(side), self.at("out"), self.drop_mv / 1000, ohm)
                 for side in SIDES))
+        moved = self.way == "changeover"
         return Inside(elements=(), shorted=(), points=point, branches=tuple(
             Branch(self.element(side), self.at(side), self.at("out"), ohm, "contact", divides=True,
-                   position=side if self.way == "changeover" else "") for side in SIDES))
+                   moved_by=self.id if moved else "", positions=(side,) if moved else ()) for side in SIDES))
+
+    def stands_in(self, state: States) -> tuple[str, ...]:
+        """Where its switch has been set; its other side is a situation of the packs (supply/pack.py)."""
+        return (self.position,) if self.way == "changeover" else ()
 
     def arrive(self, work: Work) -> None:
         """A fuse at each of the two packs, leads from there, the negatives joined."""

@@ -7,16 +7,20 @@ from pydantic import Field
 from ..doc.machine import Machine, SystemKind
 from ..doc.states import States
 from ..physics import elements as net
-from .asks import Ask, name, place
-from .base import Glance, Part
+from ..refs import TerminalRef
+from .asks import LIVE, Ask, name, place
+from .base import Glance
+from .fed import Fed
 from .inside import Inside, Limit, Point
 from .work import LIVE_COLOUR, MAIN_COLOUR, RETURN_COLOUR, Ends, Wanted, Work
 
 SHORT_MULTIPLE = 1.3  # of its rating, what a converter gives into a short; assumed
 
 
-class Converter(Part):
-    """A step-down converter: input window, output volts and amps, efficiency, draw when idle, isolated or not."""
+class Converter(Fed):
+    """A step-down converter: input window, output volts and amps, efficiency, draw when idle, isolated or not. Its
+    input is on what everything hangs on (`feed` null), or on a feed of its own: behind a switch it draws nothing while
+    that is off."""
 
     kind: Literal["converter"] = "converter"
     window_low_v: Annotated[float, Field(ge=5, le=120)]
@@ -31,13 +35,18 @@ class Converter(Part):
     TITLE: ClassVar[str] = "Step-down converter"
     GROUP: ClassVar[str] = "Step-down converters"
     ADD_WORDS: ClassVar[str] = "Add a converter"
-    FITS: ClassVar[tuple[SystemKind, ...]] = ("pack",)
+    FITS: ClassVar[tuple[SystemKind, ...]] = ("pack", "battery", "total_loss", "ignition_only")
     TERMINALS: ClassVar[tuple[str, ...]] = ("inp", "inn", "pos", "neg")
     ASKS: ClassVar[tuple[Ask, ...]] = (
-        name(), place(), Ask("window_low_v", "Input from"), Ask("window_high_v", "up to"), Ask("out_v", "Output"),
+        name(), place(), Ask("feed", "Its input hangs on", "Empty: straight on the pack or battery, behind a fuse.",
+                             kind="choice", optional=True),
+        Ask("live", "That feed lives", kind="choice", choices=LIVE), Ask("window_low_v", "Input from"),
+        Ask("window_high_v", "up to"), Ask("out_v", "Output"),
         Ask("rated_a", "Output rating"), Ask("efficiency_frac", "Efficiency", "1 is all of it."),
         Ask("idle_w", "Draws when idle"),
         Ask("isolated", "Input and output isolated", kind="yes"))
+    SWITCHES: ClassVar[bool] = True
+    PASSES: ClassVar[bool] = False
     FEED_WORDS: ClassVar[str] = "behind the converter"
     BEGINS: ClassVar[dict[str, Any]] = {"window_low_v": 36, "window_high_v": 60}
     OWN_ENDS: ClassVar[tuple[str, ...]] = ("pos", "neg")
@@ -81,16 +90,29 @@ class Converter(Part):
 
     @property
     def standing_draw(self) -> tuple[float, str] | None:
-        """What it draws idle."""
-        return (self.idle_w, f"{self.name}, idle") if self.idle_w > 0 else None
+        """What it draws idle, where nothing switches its input off."""
+        lasting = self.feed is None or self.live == "always"
+        return (self.idle_w, f"{self.name}, idle") if self.idle_w > 0 and lasting else None
+
+    @property
+    def fed_at(self) -> tuple[str, str]:
+        """Its input."""
+        return "inp", "inn"
 
     def arrive(self, work: Work) -> None:
-        """A fuse at the source that breaks its full voltage, and both input wires."""
+        """A fuse at the source that breaks its full voltage, or what its feed takes; both input wires."""
+        if self.feed is not None:
+            super().arrive(work)
+            return
         rail = work.rail
         fuse = work.fuse(f"{self.name} input fuse", rail.place, self.id, rail.full_v)
         work.wire(rail.live, fuse.at("a"), MAIN_COLOUR, self.id)
         work.wire(fuse.at("b"), self.at("inp"), MAIN_COLOUR, self.id)
         work.wire(self.at("inn"), rail.back, RETURN_COLOUR, self.id)
+
+    def back(self, work: Work) -> TerminalRef:
+        """Its own negative."""
+        return self.at("neg")
 
     def hang(self, work: Work, load: Wanted) -> Ends:
         """A switch at the load; the converter limits by itself."""

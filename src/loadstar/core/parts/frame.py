@@ -20,6 +20,7 @@ class FramePoint(Part):
     PREFIX: ClassVar[str] = "FR"
     TITLE: ClassVar[str] = "Frame joint"
     TERMINALS: ClassVar[tuple[str, ...]] = ("t",)
+    RETURN_END: ClassVar[str] = "t"
     PROBED: ClassVar[str] = "to bare frame"
     ASKS: ClassVar[tuple[Ask, ...]] = (
         name(), place(), Ask("joint_mohm", "Resistance of the joint now"),

@@ -7,6 +7,7 @@ from pydantic import Field
 
 from ..doc.machine import Machine, SystemKind
 from ..doc.states import States
+from ..doc.types import AreaMm2, Id
 from ..physics import elements as net
 from ..physics import generator as alternator
 from .asks import Ask, name, place, whole
@@ -20,7 +21,9 @@ class Generator(Part):
     """A generator with its rectifier and regulator, rated by two outputs at the battery.
 
     Permanent magnets with a shunt or series regulator, or a field winding ("field") that the regulator weakens.
-    `tied` says whether an end of the winding is on the frame; `rectifier` how its current is turned to DC.
+    `winding_at` is the place of the winding, where its leads to the regulator begin, `winding_mm2` their size as found
+    or decided (null: Loadstar chooses). `tied` says whether an end of the winding is on the frame; `rectifier` how its
+    current is turned to DC.
     """
 
     kind: Literal["generator"] = "generator"
@@ -38,6 +41,8 @@ class Generator(Part):
     field_a: Annotated[float, Field(ge=0, le=10)] = 0
     tied: Literal["floating", "frame"] = "floating"
     rectifier: Literal["full", "half"] = "full"
+    winding_at: Id | None = None
+    winding_mm2: AreaMm2 | None = None
 
     PREFIX: ClassVar[str] = "G"
     TITLE: ClassVar[str] = "Generator"
@@ -59,6 +64,8 @@ class Generator(Part):
         Ask("field_a", "Field current, if it has one"),
         Ask("tied", "The winding's end is", kind="choice",
             choices=(("floating", "on nothing: it floats"), ("frame", "on the frame"))),
+        Ask("winding_at", "Its winding sits at", "Empty: its leads are not looked at.", kind="choice", optional=True),
+        Ask("winding_mm2", "Winding leads", "Empty: Loadstar chooses.", kind="choice", optional=True),
         Ask("rectifier", "Rectifier", kind="choice", choices=(("full", "full-wave"), ("half", "half-wave"))))
     MOST: ClassVar[int] = 1
 

@@ -20,10 +20,10 @@ class Branch:
     """Something that conducts between two terminals, in the order source to load where that is known.
 
     `ohm` is its resistance; None: that of its fuse, by its rating. `what` and `source` say where the figure is from. It
-    conducts in `states`, and (`follows`) while that part has pulled in, and (`position`) while the changeover stands
-    there. A `control` branch is a coil: it draws current and is on nobody's way. `opens` says that it is a contact that
-    may stand open, `divides` that what lies behind it is no longer one pack's own; `joint` names it where it is a joint
-    to the frame.
+    conducts in `states`, and (`follows`) while that part has pulled in, and only while what it is `moved_by` (a part,
+    or an occasion) stands at one of `positions`. A `control` branch is a coil: it draws current and is on nobody's way.
+    `opens` says that it is a contact that may stand open, `divides` that what lies behind it is no longer one pack's
+    own; `joint` names it where it is a joint to the frame.
     """
 
     ref: ElementRef
@@ -34,16 +34,26 @@ class Branch:
     source: str = STATED
     states: tuple[States, ...] = STATES
     follows: str = ""
-    position: str = ""
+    moved_by: str = ""
+    positions: tuple[str, ...] = ()
     control: bool = False
     opens: bool = False
     divides: bool = False
     joint: str = ""
 
-    def conducts(self, state: States, pulled: Mapping[str, bool], position: str) -> bool:
-        """Whether it does in a state, with these parts pulled in and the changeover at a position."""
-        return (state in self.states and (not self.follows or pulled.get(self.follows, False))
-                and (not self.position or self.position == position))
+    def ready(self, state: States, stands: Mapping[str, str]) -> bool:
+        """Whether it conducts in a state with everything that is moved at these stands, once what it follows has pulled
+        in."""
+        return state in self.states and (not self.moved_by or stands.get(self.moved_by, "") in self.positions)
+
+    def conducts(self, state: States, pulled: Mapping[str, bool], stands: Mapping[str, str]) -> bool:
+        """Whether it does in a state, with these parts pulled in and everything that is moved at these stands."""
+        return self.ready(state, stands) and (not self.follows or pulled.get(self.follows, False))
+
+    @property
+    def changes_over(self) -> bool:
+        """Whether it is one side of a changeover: two of its kind are never closed together."""
+        return bool(self.moved_by) and not self.opens
 
 
 @dataclass(frozen=True)

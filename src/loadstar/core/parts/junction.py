@@ -12,11 +12,13 @@ from .work import MAIN_COLOUR, RETURN_COLOUR, Ends, Rail, Wanted, Work
 
 
 class Junction(Part):
-    """A stud, bus bar or splice: every wire on it meets at one point."""
+    """A stud, bus bar or splice: every wire on it meets at one point. Several wires may end in one barrel, made for a
+    cross-section of `barrel_mm2` (null: the least that takes them)."""
 
     kind: Literal["junction"] = "junction"
-    form: Literal["splice", "bus bar", "stud", "star point"] = "splice"
+    form: Literal["splice", "bus bar", "stud", "star point", "one barrel"] = "splice"
     terminals: Annotated[int, Field(ge=1, le=24)] = 8
+    barrel_mm2: Annotated[float, Field(ge=0.5, le=120)] | None = None
 
     PREFIX: ClassVar[str] = "J"
     TITLE: ClassVar[str] = "Bus bar or stud"
@@ -24,9 +26,12 @@ class Junction(Part):
     ADD_WORDS: ClassVar[str] = "Add a bus bar"
     FITS: ClassVar[tuple[SystemKind, ...]] = ("battery", "total_loss", "ignition_only")
     TERMINALS: ClassVar[tuple[str, ...]] = ("t",)
+    RETURN_END: ClassVar[str] = "t"
     ASKS: ClassVar[tuple[Ask, ...]] = (
-        name(), place(), same("form", "Kind", ("bus bar", "stud", "star point", "splice")),
+        name(), place(), same("form", "Kind", ("bus bar", "stud", "star point", "splice", "one barrel")),
+        Ask("barrel_mm2", "Barrel for", "Of several wires in one barrel. Empty: Loadstar chooses.", optional=True),
         whole("terminals", "Places for terminals", range(1, 25)))
+    RELAYS: ClassVar[bool] = True
     FEED_WORDS: ClassVar[str] = "from the bus bar, with a fuse"
 
     def glance(self, machine: Machine, where: str) -> Glance:

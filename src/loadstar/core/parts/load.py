@@ -6,11 +6,11 @@ from typing import Annotated, Any, ClassVar, Literal
 from pydantic import Field
 
 from ..doc.machine import Machine
-from ..doc.states import Live, States
+from ..doc.states import OCCASIONS, Live, States
 from ..doc.types import BladeRating, Id, Note
 from ..materials import fuses
 from ..physics import elements as net
-from .asks import LIVE, Ask, name, place
+from .asks import LIVES, Ask, name, place
 from .base import Part
 from .inside import ASSUMED, FRAME, Branch, Inside
 
@@ -45,7 +45,10 @@ class LoadPart(Part):
 
     `inrush_ms` is how long an inrush of shape "rectangle" lasts, or the time constant of a "decay" from its peak.
     `body` says whether its negative reaches the frame through its own mounting; `maker_fuse_a` the fuse its maker
-    asks for. `usual` is the entry of the list of usual accessories that its figures began with.
+    asks for. `return_to` is a post, star point, splice or frame joint that its return goes to (null: where its feed's
+    returns go).
+    `never_with` names an accessory that is said never to be on with it: a belief, that changes no figure. `usual` is
+    the entry of the list of usual accessories that its figures began with.
     """
 
     kind: Literal["load"] = "load"
@@ -64,10 +67,12 @@ class LoadPart(Part):
     live: Live = "key"
     feed: Id
     returns: Literal["own wire", "frame"] = "own wire"
+    return_to: Id | None = None
     body: Literal["isolated", "on the frame"] = "isolated"
     maker_fuse_a: BladeRating | None = None
     supplied_lead: Note = ""
     reason_always: Note = ""
+    never_with: Id | None = None
     usual: Annotated[str, Field(pattern=r"^[a-z0-9 -]{0,30}$")] = ""
 
     PREFIX: ClassVar[str] = "L"
@@ -80,8 +85,9 @@ class LoadPart(Part):
         Ask("at_v", "Stated at", "The voltage that the maker states it for."),
         Ask("behaviour", "Behaves as", "LED drivers, chargers, converters: constant power. Heating: a resistor.",
             kind="choice", choices=BEHAVES),
-        Ask("live", "Must live", kind="choice", choices=LIVE),
-        place("Sits at"), Ask("feed", "Fed from", kind="choice"), Ask("minutes_per_hour", "On for, each hour"),
+        Ask("live", "Must live", kind="choice", choices=LIVES),
+        place("Sits at"), Ask("feed", "Fed from", kind="choice"), Ask("minutes_per_hour", "On for, each hour",
+                                                           "Empty: as is usual for when it lives.", optional=True),
         Ask("window_low_v", "Lowest volts it takes"), Ask("window_high_v", "Highest volts it takes"),
         Ask("inrush_a", "Inrush peak", "0 if it has none."), Ask("inrush_ms", "Inrush lasts"),
         Ask("inrush_shape", "Inrush is", "Of a falling peak the time is its time constant.", kind="choice", choices=(
@@ -89,13 +95,21 @@ class LoadPart(Part):
         Ask("standby_ma", "Standby draw"),
         Ask("returns", "Returns by", kind="choice",
             choices=(("own wire", "a wire of its own"), ("frame", "the frame"))),
+        Ask("return_to", "Its return goes to", "Empty: where its feed's returns go.", kind="choice", optional=True),
         Ask("body", "Its body is", kind="choice",
             choices=(("isolated", "isolated"), ("on the frame", "its negative, on the frame"))),
         Ask("maker_fuse_a", "Maker asks for a fuse of", kind="choice", optional=True, choices=(
             ("", "no wish"), *((f"{a:g}", f"{a:g} A") for a in fuses.RATINGS_A))),
         Ask("supplied_lead", "In the maker's lead", "A step-down box, fuse or switch that stays in.", kind="note",
             optional=True),
+        Ask("never_with", "Never on together with", "As you know it. Nothing is left out for it: only a contact keeps "
+            "two things apart.", kind="choice", optional=True),
         Ask("reason_always", "Why always live", "Only if it must live with the key off.", kind="note", optional=True))
+
+    @property
+    def own_switch(self) -> bool:
+        """What lies before it switches it."""
+        return False
 
     @property
     def power_w(self) -> float:
@@ -126,8 +140,9 @@ class LoadPart(Part):
         return "light" if self.behaviour == "filament" else "warmth" if self.category == "heating" else "power"
 
     def average_a(self, on_a: float) -> float:
-        """Amps over the hour: on for its minutes, on standby for the rest."""
-        busy = self.minutes_per_hour / 60
+        """Amps over the hour: on for its minutes (what flashes, half of them), on standby for the rest."""
+        occasion = OCCASIONS.get(self.live)
+        busy = self.minutes_per_hour / 60 * (occasion.duty if occasion else 1.0)
         return busy * on_a + (1 - busy) * self.standby_ma / 1000
 
     @property

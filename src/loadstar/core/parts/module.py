@@ -5,6 +5,7 @@ from typing import Annotated, ClassVar, Literal
 from pydantic import Field
 
 from ..doc.machine import Machine, SystemKind
+from ..refs import TerminalRef
 from .asks import Ask, name, place, whole
 from .base import Glance, Part
 from .block import lead_in
@@ -47,6 +48,10 @@ class Module(Part):
     def arrive(self, work: Work) -> None:
         """Its main fuse at the source, feed wire and return wire."""
         lead_in(work, self)
+
+    def back(self, work: Work) -> TerminalRef:
+        """Its return bar."""
+        return self.at("ret")
 
     def hang(self, work: Work, load: Wanted) -> Ends:
         """One of its ways, and the sense wire that tells it when."""

@@ -5,7 +5,7 @@ from typing import Annotated, ClassVar, Literal
 from pydantic import Field
 
 from ..doc.machine import Machine, SystemKind
-from ..doc.states import LIVE_STATES, Live, States
+from ..doc.states import LIVE_STATES, Feeding, States
 from ..physics import elements as net
 from .asks import LIVE, Ask, name, place
 from .base import Glance, Part
@@ -22,7 +22,7 @@ class OwnLoad(Part):
 
     kind: Literal["own"] = "own"
     power_w: Annotated[float, Field(ge=0, le=2000)]
-    live: Live = "engine"
+    live: Feeding = "engine"
     low_v: Annotated[float, Field(ge=0, le=16)] = 0
     usual: Literal["", "engine", "lamps", "standing"] = ""
 

@@ -20,7 +20,7 @@ class Pack(Part):
 
     kind: Literal["pack"] = "pack"
     chemistry: Literal["nmc", "lfp"] = "nmc"
-    series: Annotated[int, Field(ge=4, le=24)]
+    series: Annotated[int, Field(ge=3, le=24)]
     parallel: Annotated[int, Field(ge=1, le=40)] = 4
     cell_ah: Annotated[float, Field(ge=0.5, le=120)] = 3.0
     cell_mohm: Annotated[float, Field(ge=0.2, le=200)] = 35
@@ -41,9 +41,10 @@ class Pack(Part):
     ADD_WORDS: ClassVar[str] = "Enter a pack"
     FITS: ClassVar[tuple[SystemKind, ...]] = ("pack",)
     TERMINALS: ClassVar[tuple[str, ...]] = ("pos", "neg")
+    RETURN_END: ClassVar[str] = "neg"
     ASKS: ClassVar[tuple[Ask, ...]] = (
         name(), place(), Ask("chemistry", "Cells", kind="choice", choices=(("nmc", "NMC / NCA"), ("lfp", "LiFePO4"))),
-        whole("series", "In series", range(4, 25)), whole("parallel", "In parallel", range(1, 41)),
+        whole("series", "In series", range(3, 25)), whole("parallel", "In parallel", range(1, 41)),
         Ask("cell_ah", "Capacity of a cell"),
         Ask("cell_mohm", "Resistance of a cell", "25-60 mΩ is usual for round cells."),
         Ask("extra_mohm", "Protection circuit and wiring"), Ask("charge_frac", "Charge it is judged at"),
@@ -53,6 +54,7 @@ class Pack(Part):
         Ask("charge_limit_a", "May be charged with"), Ask("data_line", "Has a data line", kind="yes"),
         Ask("bms", "Protection circuit", kind="choice", choices=(("in place", "in place"), ("bypassed", "bypassed"))),
         Ask("bypass_by", "If bypassed: by whom", kind="text", optional=True))
+    SWITCHES: ClassVar[bool] = True
     FEED_WORDS: ClassVar[str] = "straight from the pack"
     MOST: ClassVar[int] = 2
     SYSTEMS: ClassVar[tuple[SystemKind, ...]] = ("pack",)

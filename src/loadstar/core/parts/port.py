@@ -5,9 +5,10 @@ from typing import Annotated, ClassVar, Literal
 from pydantic import Field
 
 from ..doc.machine import Machine, SystemKind
-from ..doc.states import LIVE_STATES, Live, States
+from ..doc.states import LIVE_STATES, Feeding, Live, States
 from ..errors import refuse
 from ..physics import elements as net
+from ..refs import TerminalRef
 from .asks import LIVE, Ask, name, place
 from .base import Glance, Part
 from .converter import SHORT_MULTIPLE
@@ -24,7 +25,7 @@ class Port(Part):
     out_v: Annotated[float, Field(ge=3, le=30)] = 12
     limit_w: Annotated[float, Field(gt=0, le=200)] = 17
     enabled: bool = False
-    live: Live = "key"
+    live: Feeding = "key"
 
     PREFIX: ClassVar[str] = "LP"
     TITLE: ClassVar[str] = "Light port"
@@ -69,6 +70,14 @@ class Port(Part):
     def limit(self, machine: Machine) -> Limit:
         """It gives little more than its rating into a short."""
         return Limit(self.most_a * SHORT_MULTIPLE, "behind")
+
+    def gives(self, live: Live) -> bool:
+        """What hangs on it lives as it does."""
+        return live == self.live
+
+    def back(self, work: Work) -> TerminalRef:
+        """Its own negative."""
+        return self.at("neg")
 
     def hang(self, work: Work, load: Wanted) -> Ends:
         """Straight: it limits and switches by itself, so what hangs on it lives as it does."""

@@ -10,18 +10,23 @@ from .block import Block
 from .coil import Coil
 from .combiner import Combiner
 from .converter import Converter
+from .coupling import Coupling
+from .device import Device
 from .drive import Drive
+from .flasher import Flasher
 from .frame import FramePoint
 from .fuse import FusePart
 from .generator import Generator
 from .junction import Junction
 from .kill import KillWire
+from .lead import Lead
 from .load import LoadPart
 from .module import Module
 from .own import OwnLoad
 from .pack import Pack
 from .port import Port
 from .relay import Relay
+from .selector import Selector
 from .solenoid import Solenoid
 from .starter import Starter
 from .switch import Switch
@@ -32,7 +37,7 @@ from .way import Way
 _KINDS: tuple[type[Part], ...] = (
     Battery, Pack, Drive, Combiner, Generator, Coil, OwnLoad, Starter, KillWire, Tap, Port, Block, Module, Converter,
     Junction, FusePart,
-    Way, Relay, Solenoid, Switch, FramePoint, LoadPart)
+    Way, Relay, Solenoid, Switch, Selector, Flasher, Lead, Coupling, Device, FramePoint, LoadPart)
 KINDS: dict[str, type[Part]] = {kind.model_fields["kind"].default: kind for kind in _KINDS}
 
 if TYPE_CHECKING:

@@ -5,11 +5,12 @@ from typing import Annotated, ClassVar, Literal
 from pydantic import Field
 
 from ..doc.machine import Machine, SystemKind
-from ..doc.states import LIVE_STATES, Live
+from ..doc.states import LIVE_STATES, Live, moved_by
 from ..doc.survey import PinFunction
 from ..doc.types import ONE_LINE, Id, NeverTapped, Standing
 from ..errors import refuse
-from .asks import LIVE, NEVER, Ask, name, place
+from ..refs import TerminalRef
+from .asks import FOUND_LIVE, NEVER, Ask, name, place
 from .base import Glance, Part
 from .inside import ASSUMED, NOTHING_INSIDE, RAIL_NEGATIVE, RAIL_POSITIVE, Branch, Inside, Protection
 from .work import LIVE_COLOUR, LIVE_WORDS, Ends, Wanted, Work
@@ -55,7 +56,7 @@ class Tap(Part):
     FITS: ClassVar[tuple[SystemKind, ...]] = ("battery", "total_loss", "ignition_only")
     TERMINALS: ClassVar[tuple[str, ...]] = ("pin", "gnd")
     ASKS: ClassVar[tuple[Ask, ...]] = (
-        name("Plug or wire"), place("Where it is"), Ask("live", "Live", kind="choice", choices=LIVE),
+        name("Plug or wire"), place("Where it is"), Ask("live", "Live", kind="choice", choices=FOUND_LIVE),
         Ask("rated_a", "May give"),
         Ask("fused_a", "Factory fuse before it", "Empty: not known yet.", optional=True),
         Ask("unfused", "Found to have no factory fuse", kind="yes"),
@@ -65,6 +66,7 @@ class Tap(Part):
         Ask("off_delay_s", "Stays live for, after"),
         Ask("never", "Belongs to", kind="choice", optional=True, choices=NEVER),
         Ask("wire_colour", "Wire colour as found", kind="text", optional=True))
+    TELLS_WHEN: ClassVar[bool] = True
     FEED_WORDS: ClassVar[str] = "factory plug"
     FUSED_BEFORE: ClassVar[bool] = True
     SYMBOL: ClassVar[str] = "plug"
@@ -78,9 +80,18 @@ class Tap(Part):
         if self.function != "feed":
             return NOTHING_INSIDE
         pin = Branch(self.element(), RAIL_POSITIVE, self.at("pin"), self.source_mohm / 1000, "the machine's own wiring",
-                     states=LIVE_STATES[self.live], opens=True)
+                     states=LIVE_STATES[self.live], opens=True, moved_by=moved_by(self.live),
+                     positions=(self.live,) if moved_by(self.live) else ())
         ground = Branch(self.element("gnd"), self.at("gnd"), RAIL_NEGATIVE, RETURN_OHM, "return joint", ASSUMED)
         return Inside(branches=(pin, ground), elements=(), shorted=())
+
+    def back(self, work: Work) -> TerminalRef:
+        """Its own ground."""
+        return self.at("gnd")
+
+    def gives(self, live: Live) -> bool:
+        """What hangs on it lives as it does."""
+        return live == self.live
 
     @property
     def can_feed(self) -> bool:

@@ -4,16 +4,19 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Protocol
 
-from ..doc.states import Live
+from ..doc.states import LIVES_WITH, Live
 from ..doc.types import Colour
 from ..doc.wires import Wire
 from ..refs import TerminalRef
 
 MAIN_COLOUR: Colour = "RD"
-LIVE_COLOUR: dict[str, Colour] = {"always": "RD", "key": "OG", "engine": "YE"}
+LIVE_COLOUR: dict[Live, Colour] = {
+    "always": "RD", "key": "OG", "engine": "YE", "brake": "GN", "horn": "VT", "left": "GY", "right": "TQ", "dip": "WH",
+    "main": "BU", "park": "PK", "hot": "BN", "start": "YE", "switch": "OG"}
 TRIGGER_COLOUR: Colour = "BU"
 RETURN_COLOUR: Colour = "BK"
-LIVE_WORDS = {"always": "always live", "key": "live with the key", "engine": "live with the engine"}
+LIVE_WORDS: dict[Live, str] = {"always": "always live",
+                               **{live: f"live {words}" for live, words in LIVES_WITH.items() if live != "always"}}
 
 
 @dataclass(frozen=True)
@@ -81,6 +84,27 @@ class Wanted(Protocol):
     def live(self) -> Live:
         """When it must live."""
 
+    @property
+    def own_switch(self) -> bool:
+        """Whether it is switched by itself, so that nothing has to switch it."""
+
+
+class Feeder(Protocol):
+    """A part that something may hang on."""
+
+    @property
+    def return_at(self) -> TerminalRef:
+        """Where returns are brought together on it."""
+
+    def at(self, terminal: str) -> TerminalRef:
+        """One of its terminals."""
+
+    def hang(self, work: "Work", load: Wanted) -> Ends:
+        """Make what lies between it and what hangs on it."""
+
+    def back(self, work: "Work") -> TerminalRef | None:
+        """Where what hangs on it returns to."""
+
 
 class Work(Protocol):
     """A plan while it is added to."""
@@ -92,6 +116,9 @@ class Work(Protocol):
     @property
     def wires(self) -> Sequence[Wire]:
         """The wires so far."""
+
+    def part(self, part_id: str) -> Feeder:
+        """A part of the plan so far; PlanError where there is none."""
 
     def wire(self, a: TerminalRef, b: TerminalRef, colour: Colour, made_for: str | None, stripe: Colour = "") -> str:
         """Lay a wire whose size and length are left to Loadstar; its id."""

@@ -46,7 +46,14 @@ def _from_4(data: dict[str, Any]) -> dict[str, Any]:
     return {**data, "version": 5}
 
 
-UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _from_1, 2: _from_2, 3: _from_3, 4: _from_4}
+def _from_5(data: dict[str, Any]) -> dict[str, Any]:
+    """Version 6 has switches with positions, flashers, shared leads, connectors, data lines, stages and dimensions.
+    Older plans have none of it; what lived, lived always, with the key or with the engine, and still does."""
+    return {**data, "version": 6}
+
+
+UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _from_1, 2: _from_2, 3: _from_3, 4: _from_4,
+                                                                      5: _from_5}
 
 
 def to_json(plan: Plan) -> str:

@@ -2,7 +2,12 @@
 
 from ..doc.survey import Reading
 from ..errors import Fault
+from ..parts.base import Part
+from ..parts.block import Block
+from ..parts.fed import Fed
+from ..parts.load import LoadPart
 from ..parts.registry import KINDS
+from ..parts.selector import Selector
 from ..parts.tap import Tap
 from .model import Plan
 
@@ -62,7 +67,7 @@ def _places(plan: Plan) -> list[Fault]:
 
 
 def _ends(plan: Plan) -> list[Fault]:
-    terminals = {p.at(t) for p in plan.parts for t in p.TERMINALS}
+    terminals = {p.at(t) for p in plan.parts for t in p.ends}
     parts = {p.id for p in plan.parts}
     found = []
     for wire in plan.wires:
@@ -101,8 +106,63 @@ def _parts(plan: Plan) -> list[Fault]:
         if feed is None or not feed.FEED_WORDS:
             found.append(Fault(load.id, "feed", f"{load.name} is fed from {load.feed}, which is no battery, pack, "
                                                 "block, plug or other feed of this plan."))
+    found += [fault for part in plan.parts for fault in returns_wrong(plan, part)]
+    found += _unknown_others(plan)
+    for part in plan.parts:
+        if isinstance(part, Fed):
+            found += hangs_wrong(plan, part)
     if not plan.machine.idle_rpm < plan.machine.town_rpm < plan.machine.cruise_rpm:
         found.append(Fault("", "town_rpm", "Idle, town and cruise must be rising engine speeds."))
+    if plan.machine.rev_rpm is not None and plan.machine.rev_rpm <= plan.machine.cruise_rpm:
+        found.append(Fault("", "rev_rpm", "The engine is over-revved above its cruising speed."))
+    return found
+
+
+def returns_wrong(plan: Plan, part: Part) -> list[Fault]:
+    """What is wrong with where a part's return goes."""
+    if not isinstance(part, LoadPart | Block) or part.return_to is None:
+        return []
+    to = plan.part_by_id.get(part.return_to)
+    return [] if to is not None and to.RETURN_END else [
+        Fault(part.id, "return_to", f"{part.name} returns to {part.return_to}, which is no post, star point, splice or "
+                                    "frame joint of this plan.")]
+
+
+def _unknown_others(plan: Plan) -> list[Fault]:
+    """A winding at no place, and beliefs about accessories that are not there."""
+    found = []
+    generator = plan.generator
+    if generator is not None and generator.winding_at is not None and generator.winding_at not in plan.place_by_id:
+        found.append(Fault(generator.id, "winding_at", f"{generator.winding_at} is no place of this plan."))
+    for load in plan.loads:
+        if load.never_with is not None and (load.never_with == load.id or not plan.is_one(load.never_with, LoadPart)):
+            found.append(Fault(load.id, "never_with", f"{load.never_with} is no other accessory of this plan."))
+    return found
+
+
+def hangs_wrong(plan: Plan, switch: Fed) -> list[Fault]:
+    """What is wrong with what a switch, flasher or shared lead hangs on or works beside."""
+    found = []
+    if switch.feed is not None:
+        feed = plan.part_by_id.get(switch.feed)
+        if feed is None or not feed.FEED_WORDS:
+            found.append(Fault(switch.id, "feed", f"{switch.name} is fed from {switch.feed}, which is no battery, "
+                                                  "pack, block, plug or other feed of this plan."))
+    if isinstance(switch, Selector) and switch.beside is not None:
+        other = plan.is_one(switch.beside, Selector)
+        if other is None:
+            found.append(Fault(switch.id, "beside", f"{switch.name} works beside {switch.beside}, which is no switch "
+                                                    "of this plan."))
+        elif missing := [end for end in switch.ends if end not in other.ends]:
+            found.append(Fault(switch.id, "beside", f"{other.name} has no terminal {missing[0]}: two switches beside "
+                                                    "one another have the same terminals."))
+    above, seen = switch, {switch.id}
+    while isinstance(next_up := plan.part_by_id.get(above.above or ""), Fed):
+        if next_up.id in seen:
+            found.append(Fault(switch.id, "feed", f"{switch.name} is fed in a circle, by way of {next_up.name}."))
+            break
+        seen.add(next_up.id)
+        above = next_up
     return found
 
 

@@ -24,6 +24,7 @@ from ..parts.battery import Battery
 from ..parts.coil import Coil
 from ..parts.combiner import Combiner
 from ..parts.converter import Converter
+from ..parts.fed import Fed
 from ..parts.generator import Generator
 from ..parts.load import LoadPart
 from ..parts.pack import Pack
@@ -32,7 +33,7 @@ from ..parts.registry import KINDS, AnyPart
 from ..parts.tap import Tap
 
 FORMAT = "loadstar-plan"
-VERSION = 5
+VERSION = 6
 # What stands in a list of its own in the document, by list: each has ids of its own.
 LISTED: dict[str, type[Doc]] = {
     "places": Place, "runs": Run, "wires": Wire, "plugs": Plug, "readings": Reading, "tables": Continuity,
@@ -49,7 +50,7 @@ class Plan(Doc):
     """One whole plan. `workshop_rules` are the workshop's house rules as they were when the plan was begun."""
 
     format: Literal["loadstar-plan"] = "loadstar-plan"
-    version: Literal[5] = 5
+    version: Literal[6] = 6
     tables_edition: Annotated[str, Field(max_length=20), ONE_LINE] = TABLES_EDITION
     name: Name = "New plan"
     machine: Machine = Machine()
@@ -137,6 +138,26 @@ class Plan(Doc):
     def of_kind(self, kind: str) -> tuple[Part, ...]:
         """The parts of a kind by its name in documents, in document order."""
         return self.of(KINDS[kind])
+
+    def hangs_on(self, load: LoadPart) -> str:
+        """What a load is fed from at last, past the switches, flashers and shared leads that it hangs on."""
+        return self._chain(load)[-1]
+
+    def _chain(self, load: LoadPart) -> list[str]:
+        """What a load is fed from, and that from, to the last."""
+        chain = [load.feed]
+        while isinstance(between := self.part_by_id.get(chain[-1]), Fed) and between.PASSES and (
+                between.above not in (None, *chain)):
+            chain.append(between.above or "")
+        return chain
+
+    def fed_from(self, feed: str) -> tuple[LoadPart, ...]:
+        """The loads that are fed from a part, straight or past what they hang on."""
+        return tuple(p for p in self.loads if p.feed == feed or self.hangs_on(p) == feed)
+
+    def fed_through(self, part: str) -> tuple[LoadPart, ...]:
+        """The loads whose feed leads through a switch, flasher or shared lead, straight or past another."""
+        return tuple(p for p in self.loads if part in self._chain(p))
 
     def second_supply(self, part_id: str) -> Converter | Port | None:
         """The part with this id if it makes a supply of its own out of the main one."""

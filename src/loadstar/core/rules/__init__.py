@@ -21,6 +21,7 @@ from . import (
     standing,
     supplies,
     survey,
+    switching,
     whole,
     wires,
 )
@@ -28,8 +29,8 @@ from .registry import RULES, Rule
 
 __all__ = ["RULES", "Rule", "judge"]
 # What is told first among findings of one severity.
-_FAMILIES = (whole, shorts, references, protection, wires, chafe, fuses, loads, contacts, feeds, packs, converters,
-             ports, supplies, budget, survey, standing)
+_FAMILIES = (whole, shorts, references, protection, wires, chafe, fuses, loads, contacts, switching, feeds, packs,
+             converters, ports, supplies, budget, survey, standing)
 
 
 def _spoken(finding: Finding) -> Finding:

@@ -54,9 +54,10 @@ def parked_too_short(figures: Figures) -> Iterator[Finding]:
     found, wanted = figures.parked, figures.plan.rules.parked_days
     if found is None or found.least_charge > 1 or found.days >= wanted:
         return
-    culprits = [p.name for p in figures.plan.loads if p.live == "always"]
+    drawing = [p for p in figures.plan.loads if p.live == "always" and p.average_a(p.current_a) > 0]
+    culprits = [p.name for p in drawing]
     who = f" {listed(culprits)} {verb(len(culprits), 'is', 'are')} live then." if culprits else ""
-    yield Finding("budget.parked", "caution", tuple(p.id for p in figures.plan.loads if p.live == "always"), (
+    yield Finding("budget.parked", "caution", tuple(p.id for p in drawing), (
         f"Parked, {amps(found.draw_a)} leaves a start in the battery for {span(found.days * 24)}; the house rule "
         f"is {wanted:g} days.{who}"), "energy", "parked")
 

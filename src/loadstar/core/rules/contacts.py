@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 
+from ..doc.states import JUDGED_STATES, LIVE_STATES
 from ..edits import ChangeElement, MoveEnd, Several
 from ..feeds.taps import JUDGED_V, on_tap_a, running_v, triggered_a, triggered_by
 from ..figures.figures import Figures
@@ -10,12 +11,11 @@ from ..parts.base import Part
 from ..parts.module import Module
 from ..parts.tap import Tap
 from ..parts.way import Way
-from ..sizing.contacts import CONTACT_SHARE, INRUSH_MULTIPLE, of_kind_a
-from ..sizing.inrush import highest_inrush
+from ..sizing.contacts import CONTACT_SHARE, INRUSH_MULTIPLE, highest_made, most_of_kind_a
 from ..survey.pins import suspect
 from ..wiring.contacts import hot_pull_in_v
 from .registry import rule
-from .words import amps, listed, named, state, verb
+from .words import amps, listed, named, state, verb, when
 
 KIND_WORDS = {"lamp": "lamps (their cold filaments take about ten times as much)", "motor": "motors (stall and spark)"}
 
@@ -66,7 +66,7 @@ def _other_pins(figures: Figures, tap: Tap, relays: list[Part], current_a: float
 def plug_overloaded(figures: Figures) -> Iterator[Finding]:
     """Coincident current of every tap at 12.0 V (the machine's own users counted)."""
     for part in figures.plan.of(Tap):
-        users = [p.name for p in figures.plan.loads if p.feed == part.id]
+        users = [p.name for p in figures.plan.fed_from(part.id)]
         drawn = on_tap_a(figures.plan, part)
         if users and drawn > part.rated_a:
             if part.others_a:
@@ -88,7 +88,7 @@ def plug_fuse(figures: Figures) -> Iterator[Finding]:
     """Share of the factory fuse before each tap."""
     share = figures.plan.rules.fuse_share_frac
     for part in figures.plan.of(Tap):
-        if part.fused_a and not part.unfused and any(p.feed == part.id for p in figures.plan.loads):
+        if part.fused_a and not part.unfused and figures.plan.fed_from(part.id):
             drawn = on_tap_a(figures.plan, part)
             if drawn > share * part.fused_a and drawn <= part.rated_a:
                 yield Finding("feed.plug-fuse", "caution", (part.id,), (
@@ -106,7 +106,7 @@ def run_on(figures: Figures) -> Iterator[Finding]:
     """Feeds and triggers with an off-delay."""
     for part in figures.plan.of(Tap):
         if part.off_delay_s > 0:
-            users = [p.name for p in figures.plan.loads if p.feed == part.id]
+            users = [p.name for p in figures.plan.fed_from(part.id)]
             users += [k.name for k in triggered_by(figures.topology, part)]
             if users:
                 yield Finding("feed.run-on", "note", (part.id,), (
@@ -173,6 +173,25 @@ def module_way(figures: Figures) -> Iterator[Finding]:
 
 
 @rule(
+    "feed.way-cut",
+    meaning="A way of a module goes off at a voltage that the battery has, or falls to, in a state in which what hangs "
+            "on it is to live.",
+    cure="A lower voltage to go off at.",
+    source="The way's stated voltage; solved network")
+def way_cut(figures: Figures) -> Iterator[Finding]:
+    """Volts at the input of each way in the states in which it is to be on, against where it goes off."""
+    for way in figures.plan.of(Way):
+        low = [(abs(row.solution.across_v(figures.topology.node(way.at("a")), figures.topology.negative)), row)
+               for row in figures.rows
+               if row.solution is not None and row.state in JUDGED_STATES and row.state in LIVE_STATES[way.live]]
+        least = min(low, key=lambda one: one[0], default=None)
+        if way.cut_below_v and least is not None and least[0] < way.cut_below_v:
+            yield Finding("feed.way-cut", "caution", (way.id,), (
+                f"{way.name} goes off below {way.cut_below_v:g} V and has {least[0]:.2f} V ({when(least[1])})."),
+                "circuit")
+
+
+@rule(
     "relay.pull-in",
     meaning="A hot coil needs more volts than it gets: the contact may not close.",
     cure="A cooler place, a trigger with less drop, a relay with a lower pull-in voltage.",
@@ -183,8 +202,8 @@ def pull_in(figures: Figures) -> Iterator[Finding]:
     for part, coil in figures.actuators:
         warm = figures.plan.ambient_at(part.place)
         needs = hot_pull_in_v(coil.pull_in_v, warm)
-        for name, result in figures.states.items():
-            volts = result.coil_v.get(part.id)
+        for result in figures.rows:
+            name, volts = result.state, result.coil_v.get(part.id)
             if volts is None or volts >= needs or (name == "cranking" and figures.closed_before_cranking(part.id)):
                 continue  # one that is closed when the starter begins to turn only has to hold
             yield Finding("relay.pull-in", "caution", (part.id,), (
@@ -232,15 +251,16 @@ def loose(figures: Figures) -> Iterator[Finding]:
 def contact_kind(figures: Figures) -> Iterator[Finding]:
     """Contacts against their rating for the kind of load behind them."""
     for part in figures.plan.parts:
-        if part.contact is None or figures.peak_a(part.id) > figures.contact_a(part.id):
+        if part.contact is None or figures.through_contact(part.id)[1] > figures.contact_a(part.id):
             continue
         rated = figures.contact_a(part.id)
         for kind, share in CONTACT_SHARE.items():
-            switched = of_kind_a(figures.topology, part.id, kind, figures.sized.peak_a if figures.sized else {})
+            switched = most_of_kind_a(figures.topology, part.id, kind, figures.sized.peak_a if figures.sized else {})
             if switched > share * rated:
                 yield Finding("contact.kind", "caution", (part.id,), (
                     f"{part.name} switches {amps(switched)} of {KIND_WORDS[kind]}; its {rated:g} A contact stands "
-                    f"{amps(share * rated)} of that.{_stronger(part)}"), "circuit", f"peak/{part.id}", _left(part))
+                    f"{amps(share * rated)} of that.{_stronger(part)}"), "circuit",
+                    f"peak/{figures.through_contact(part.id)[0]}", _left(part))
 
 
 def _left(part: Part) -> tuple[Proposal, ...]:
@@ -261,7 +281,7 @@ def _stronger(part: Part) -> str:
 def needs_relay(figures: Figures) -> Iterator[Finding]:
     """Switches whose loads' inrush, what comes on together summed, is over six times their rating."""
     for part in figures.plan.parts:
-        found = highest_inrush(figures.topology, part.id) if part.contact and part.contact.makes_inrush else None
+        found = highest_made(figures.topology, part.id) if part.contact and part.contact.makes_inrush else None
         if found and found.peak_a > INRUSH_MULTIPLE * figures.contact_a(part.id):
             yield Finding("contact.needs-relay", "caution", (part.id,), (
                 f"{part.name} ({figures.contact_a(part.id):g} A) would switch an inrush of {found.peak_a:.3g} A "
@@ -276,10 +296,13 @@ def needs_relay(figures: Figures) -> Iterator[Finding]:
 def contact(figures: Figures) -> Iterator[Finding]:
     """Contact current against rating."""
     for part in figures.plan.parts:
-        if part.contact and figures.peak_a(part.id) > figures.contact_a(part.id):
+        if part.contact is None:
+            continue
+        contact, carried_a = figures.through_contact(part.id)
+        if carried_a > figures.contact_a(part.id):
             yield Finding("contact.rating", "stop", (part.id,), (
-                f"{part.name} carries {amps(figures.peak_a(part.id))}; its contact is rated "
-                f"{figures.contact_a(part.id):g} A.{_stronger(part)}"), "circuit", f"peak/{part.id}", _left(part))
+                f"{part.name} carries {amps(carried_a)}; its contact is rated "
+                f"{figures.contact_a(part.id):g} A.{_stronger(part)}"), "circuit", f"peak/{contact}", _left(part))
 
 
 @rule(
@@ -289,8 +312,11 @@ def contact(figures: Figures) -> Iterator[Finding]:
     source="Solved network; pull-in and holding voltage")
 def undecided(figures: Figures) -> Iterator[Finding]:
     """Relays that settle neither open nor closed."""
-    for name, result in figures.states.items():
+    told: set[tuple[str, str]] = set()
+    for result in figures.rows:
         for relay in result.undecided:
-            yield Finding("relay.undecided", "stop", (relay,), (
-                f"{named(figures, relay)} settles neither open nor closed ({state(name)}): it would chatter."),
-                "circuit")
+            if (relay, result.state) not in told:
+                told.add((relay, result.state))
+                yield Finding("relay.undecided", "stop", (relay,), (
+                    f"{named(figures, relay)} settles neither open nor closed ({when(result)}): it would chatter."),
+                    "circuit")

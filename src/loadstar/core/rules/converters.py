@@ -10,7 +10,7 @@ from ..parts.fuse import FusePart
 from ..physics import battery as cell
 from ..sizing.openers import OVERLOAD_MULTIPLE
 from .registry import rule
-from .words import amps, an, fuse, listed, named, state
+from .words import amps, an, fuse, listed, named, when
 
 PACK_SOURCE = "Cell chemistry: volts per cell full and empty, docs/physics.md"
 
@@ -183,7 +183,7 @@ def converter_input(figures: Figures) -> Iterator[Finding]:
 def unsteady(figures: Figures) -> Iterator[Finding]:
     """Converters that neither state holds of, or both."""
     seen: set[str] = set()
-    for name, result in figures.states.items():
+    for result in figures.rows:
         for element in (*result.hunting, *result.either):
             if element in seen:
                 continue
@@ -193,9 +193,9 @@ def unsteady(figures: Figures) -> Iterator[Finding]:
             low = part.window_low_v
             if element in result.hunting:
                 text = (f"{part.name} needs {low:g} V at its input; with it on there is less, with it off there is "
-                        f"more ({state(name)}): it switches on and off without end.")
+                        f"more ({when(result)}): it switches on and off without end.")
             else:
                 text = (f"{part.name} stays on once it is on, but does not come on again once it has dropped out "
-                        f"({state(name)}): its input is too near to {low:g} V.")
+                        f"({when(result)}): its input is too near to {low:g} V.")
             yield Finding("converter.unsteady", "stop" if element in result.hunting else "caution", (element,), text,
                           "circuit")

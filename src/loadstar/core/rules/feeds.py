@@ -27,6 +27,28 @@ def ways(figures: Figures) -> Iterator[Finding]:
 
 
 @rule(
+    "feed.block-total",
+    meaning="A block, or one of its ways, carries more than its maker allows.",
+    cure="A second block, or heavy loads from elsewhere.",
+    source="The block's stated limits")
+def block_total(figures: Figures) -> Iterator[Finding]:
+    """What goes into each block, and through each of its ways, against its stated limits."""
+    for block in figures.plan.of(Block):
+        into = [w.id for w in figures.plan.wires if w.b == block.at("in")]
+        asked_a = max((figures.peak_a(w) for w in into), default=0.0)
+        if block.total_a is not None and asked_a > block.total_a:
+            yield Finding("feed.block-total", "stop", (block.id,), (
+                f"{block.name} carries {block.total_a:g} A in all and is asked for {asked_a:.1f} A."), "circuit",
+                f"peak/{max(into, key=figures.peak_a)}")
+        fuses = [j.b.part for j in figures.plan.joins if j.a.part == block.id and j.b.part != block.id]
+        most = max(fuses, key=figures.peak_a, default=None)
+        if block.way_most_a is not None and most is not None and figures.peak_a(most) > block.way_most_a:
+            yield Finding("feed.block-total", "stop", (block.id, most), (
+                f"A way of {block.name} carries {block.way_most_a:g} A; {figures.topology.parts[most].name} takes "
+                f"{figures.peak_a(most):.1f} A."), "circuit", f"peak/{most}", about=f"{block.id} way")
+
+
+@rule(
     "feed.stud",
     meaning="More ring terminals sit on a battery post than the workshop stacks: they work loose.",
     cure="A bus bar, with one lead to the post.",
@@ -55,7 +77,7 @@ def stud(figures: Figures) -> Iterator[Finding]:
 def bus_bar(figures: Figures) -> Iterator[Finding]:
     """Terminals on each bus bar and stud."""
     for part in figures.plan.of(Junction):
-        if part.form != "splice":
+        if part.form not in ("splice", "one barrel"):
             ends = [w.id for w in figures.plan.wires if part.at("t") in (w.a, w.b)]
             if len(ends) > part.terminals:
                 yield Finding("feed.bus-bar", "caution", (part.id,), (

@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator
 
-from ..doc.states import JUDGED_STATES, LIVE_STATES, STATE_NAMES, States
+from ..doc.states import JUDGED_STATES, LIVE_STATES, LIVES_WITH, STATE_NAMES, States
 from ..edits import ChangeElement
 from ..figures.figures import Figures
 from ..findings import Finding, Proposal, Severity
@@ -15,6 +15,8 @@ from .words import listed, named, state, verb
 
 DIM_FRAC = 0.75  # of the stated voltage
 HARDLY_FRAC = 0.25  # of its light or heat
+LEAD_NEAR_M, LEAD_STOWED_M = 0.01, 0.3
+LEAST_ON_A = 1e-3  # a dead load also lies on the solver's floor; a collapsing one has current
 
 
 @rule(
@@ -74,7 +76,7 @@ def not_live(figures: Figures) -> Iterator[Finding]:
     """Loads that are dead in a state they are meant to live in, unless something else that is told makes them so."""
     told = {p.id for pair in figures.in_series for p in pair}
     for load in figures.plan.loads:
-        port = figures.plan.is_one(load.feed, Port)
+        port = figures.plan.is_one(figures.plan.hangs_on(load), Port)
         if (not figures.states or not figures.path(load.id).complete or load.id in told or figures.reversed_in(load.id)
                 or (port and not port.enabled)):
             continue
@@ -101,7 +103,7 @@ def lives_on(figures: Figures) -> Iterator[Finding]:
         if states and load.id not in fed_back:
             yield Finding("load.lives-on", "caution", (load.id,), (
                 f"{load.name} also has voltage in: {', '.join(STATE_NAMES[s] for s in states)}; it is meant to live "
-                f"with the {load.live}. Its feed is live then and nothing switches it."), "circuit")
+                f"{LIVES_WITH[load.live]}. Its feed is live then and nothing switches it."), "circuit")
 
 
 @rule(
@@ -124,7 +126,7 @@ def outside_window(figures: Figures) -> Iterator[Finding]:
                     f"{load.name} gets {volts:.2f} V ({state(name)}); below {load.window_low_v:g} V it "
                     "does not work."), "circuit", f"load_v/{load.id}/{name}")
                 break
-        highest = max(((v, s) for s, v in _volts(figures, load, JUDGED_STATES)), default=None)
+        highest = max(((v, s) for s in JUDGED_STATES if (v := figures.most_v(load.id, s)) is not None), default=None)
         if highest and highest[0] > load.window_high_v + 1e-9:
             yield Finding("load.outside-window", "stop", (load.id,), (
                 f"{load.name} gets {highest[0]:.2f} V ({state(highest[1])}); it accepts up to "
@@ -224,7 +226,8 @@ def drop(figures: Figures) -> Iterator[Finding]:
         if name is None or lost <= limit + 1e-9 or not figures.path(load.id).complete or _weak(figures, load, name,
                                                                                                lost, limit):
             continue
-        result = figures.states[name]
+        result = figures.row(load.id, name)
+        assert result is not None
         ways = [k.element for k in (*figures.path(load.id).feed, *figures.path(load.id).back)]
         thin = sorted((figures.wires[w] for w in ways if w in figures.wires and figures.wires[w].fixed),
                       key=lambda w: -abs(result.current(w.id)) * w.length_m / w.area_mm2)
@@ -261,8 +264,8 @@ def too_weak(figures: Figures) -> Iterator[Finding]:
 
 def _weak(figures: Figures, load: LoadPart, name: States, lost: float, limit: float) -> tuple[str, float] | None:
     """What loses most where no thicker wire helps, and its volts; None where one that is fixed by hand is to blame."""
-    result, begins = figures.states[name], figures.begins_v(load.id, name)
-    assert result.solution is not None
+    result, begins = figures.row(load.id, name), figures.begins_v(load.id, name)
+    assert result is not None and result.solution is not None
     steps = {k.element: abs(result.solution.across_v(k.a, k.b))
              for k in (*figures.path(load.id).feed, *figures.path(load.id).back)}
     rest = {e: v for e, v in steps.items() if e not in figures.wires}
@@ -308,6 +311,29 @@ def two_grounds(figures: Figures) -> Iterator[Finding]:
 
 
 @rule(
+    "load.lead-short",
+    meaning="An accessory's own lead does not reach where its feed begins.",
+    cure="Lengthen it by a splice or connector, or feed it from nearer by.",
+    source="The lead's stated length against the way along the runs")
+def lead_short(figures: Figures) -> Iterator[Finding]:
+    """What each accessory's own lead is short of, and what of a long one has to be stowed."""
+    for load in figures.plan.loads:
+        lead_m = load.own_lead_m
+        way_m = max((figures.topology.geometry[w.id].length_m for w in figures.plan.wires
+                     if load.id in (w.a.part, w.b.part)), default=None)
+        if lead_m is None or way_m is None:
+            continue
+        if way_m > lead_m + LEAD_NEAR_M:
+            yield Finding("load.lead-short", "advice", (load.id,), (
+                f"{load.name} comes with {lead_m:.2f} m of lead and needs {way_m:.2f} m: lengthen it by "
+                f"{way_m - lead_m:.2f} m."), "circuit")
+        elif lead_m > way_m + LEAD_STOWED_M:
+            yield Finding("load.lead-short", "note", (load.id,), (
+                f"{load.name} comes with {lead_m:.2f} m of lead and needs {way_m:.2f} m: {lead_m - way_m:.2f} m have "
+                "to be stowed, or cut off."), "circuit")
+
+
+@rule(
     "feed.back-feed",
     meaning="A wire or accessory is reached from two feeds that are not live together: the one that is live wakes "
             "what hangs on the other, through its fuse and contacts.",
@@ -335,13 +361,11 @@ def _volts(figures: Figures, load: LoadPart, states: tuple[States, ...]) -> list
 
 
 def _on_floor(figures: Figures, name: States) -> tuple[str, ...]:
-    result = figures.states.get(name)
-    return result.solution.on_floor if result and result.solution else ()
+    return tuple(dict.fromkeys(
+        e for row in figures.rows if row.state == name and row.solution for e in row.solution.on_floor
+        if figures.plan.is_one(e, LoadPart) is None or abs(row.current(e)) > LEAST_ON_A))
 
 
 def _powered(figures: Figures, element: str, name: States) -> bool:
-    # A dead load also lies on the floor; a collapsing one has current and a source that is live.
     load = figures.plan.is_one(element, LoadPart)
-    if load is None:
-        return True
-    return name in LIVE_STATES[load.live] and abs(figures.states[name].current(element)) > 1e-3
+    return load is None or name in LIVE_STATES[load.live]

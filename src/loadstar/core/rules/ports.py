@@ -18,7 +18,7 @@ from .registry import rule
 def port_off(figures: Figures) -> Iterator[Finding]:
     """Light ports in use that are not enabled; with what else is wrong with them, once."""
     for part in figures.plan.of(Port):
-        if not part.enabled and any(p.feed == part.id for p in figures.plan.loads):
+        if not part.enabled and figures.plan.fed_from(part.id):
             asked = port_asked_w(figures.plan, part)
             over = asked > part.limit_w
             more = ""

@@ -129,7 +129,7 @@ def frame_joint(figures: Figures) -> Iterator[Finding]:
             continue
         for part in points:
             point = part.id
-            volts = abs(figures.states[name].current(point)) * part.joint_mohm * part.ageing / 1000
+            volts = abs(figures.row_through(point, name).current(point)) * part.joint_mohm * part.ageing / 1000
             allowed = drop_limit_frac(figures.plan, load) * figures.begins_v(load.id, name) / 2
             if volts > allowed:
                 yield Finding("return.frame-joint", "caution", (point, load.id), (

@@ -2,13 +2,13 @@
 
 from collections.abc import Iterator
 
-from ..doc.states import JUDGED_STATES, LIVE_STATES, STATE_NAMES, States
+from ..doc.states import JUDGED_STATES, LIVE_STATES
 from ..edits import RemoveWire
 from ..figures.figures import Figures
 from ..findings import Finding, Proposal
 from ..physics.joined import islands
 from .registry import rule
-from .words import listed, named, state
+from .words import listed, named, state, when
 
 
 @rule(
@@ -19,10 +19,10 @@ from .words import listed, named, state
     source="What the plan's wires and contacts join in that state")
 def dead_short(figures: Figures) -> Iterator[Finding]:
     """States in which a supply's positive and negative are one; said once for each way of a short."""
-    found: dict[tuple[str, ...], list[States]] = {}
-    for name, result in figures.states.items():
-        if result.short:
-            found.setdefault(result.short, []).append(name)
+    found: dict[tuple[str, ...], list[str]] = {}
+    for row in figures.rows:
+        if row.short:
+            found.setdefault(row.short, []).append(when(row))
     for (root, *way), states in found.items():
         wires = [e for e in way if e in figures.wires]
         through = f" through {listed(named(figures, e) for e in way)}" if way else ": they are one terminal"
@@ -30,7 +30,7 @@ def dead_short(figures: Figures) -> Iterator[Finding]:
         burns = (f"{named(figures, guarded)} opens at once" if guarded else "nothing protects this way: it burns")
         yield Finding("network.short", "stop", (*(wires[-1:] or [root]), root), (
             f"A dead short: the positive and the negative of {named(figures, root)} are joined{through} "
-            f"({', '.join(state(s) for s in states)}); {burns}. No figures are shown for "
+            f"({', '.join(states)}); {burns}. No figures are shown for "
             f"{'it' if len(states) == 1 else 'these states'}."),
             "circuit", "", tuple(Proposal(RemoveWire(id=w), f"Take {w} out") for w in reversed(wires)))
 
@@ -42,14 +42,14 @@ def dead_short(figures: Figures) -> Iterator[Finding]:
     source="Nodal analysis of docs/physics.md")
 def unsolved(figures: Figures) -> Iterator[Finding]:
     """States that could not be solved, once for each reason."""
-    found: dict[tuple[str, tuple[str, ...]], list[States]] = {}
-    for name, result in figures.states.items():
-        if result.solution is None and not result.short:
-            found.setdefault((result.failure, result.failed_elements[:3]), []).append(name)
+    found: dict[tuple[str, tuple[str, ...]], list[str]] = {}
+    for row in figures.rows:
+        if row.solution is None and not row.short:
+            found.setdefault((row.failure, row.failed_elements[:3]), []).append(row.words)
     for (why, elements), states in found.items():
         where = f" (at {listed(named(figures, e) for e in elements)})" if elements else ""
         yield Finding("network.unsolved", "stop", elements, (
-            f"{listed(STATE_NAMES[s] for s in states)} cannot be computed: {why}{where}."), "circuit")
+            f"{listed(states)} cannot be computed: {why}{where}."), "circuit")
 
 
 @rule(

@@ -5,6 +5,7 @@ from collections.abc import Iterator
 from ..budget.lighting import life_share
 from ..edits import ChangeElement
 from ..figures.figures import Figures
+from ..figures.winding import winding_leads
 from ..findings import Finding, Proposal, Severity
 from ..materials.charging import SET_POINTS, set_point_band_v
 from ..parts.coil import Coil
@@ -29,14 +30,15 @@ def _lamps(figures: Figures) -> list[LoadPart]:
     source=LAMP_SOURCE)
 def over_volts(figures: Figures) -> Iterator[Finding]:
     """Lamp volts at cruise against 110 % of nominal."""
-    cruise = figures.plan.machine.cruise_rpm
+    fastest = figures.plan.machine.fastest
+    cruise = figures.plan.machine.rpm(fastest)
     for lamp in _lamps(figures):
         assert figures.lamps is not None
         volts = figures.lamps.at(lamp.id, cruise)
         if volts > OVER_VOLTS_FRAC * lamp.at_v:
             yield Finding("lamp.over-volts", "caution", (lamp.id,), (
                 f"{lamp.name} ({lamp.at_v:g} V) sees {volts:.1f} V at {cruise:g} rpm: it lives about "
-                f"{life_share(volts, lamp.at_v):.0%} of its hours."), "energy", f"lamp_v/{lamp.id}/cruise")
+                f"{life_share(volts, lamp.at_v):.0%} of its hours."), "energy", f"lamp_v/{lamp.id}/{fastest}")
 
 
 @rule(
@@ -49,7 +51,7 @@ def dim(figures: Figures) -> Iterator[Finding]:
     idle = figures.plan.machine.idle_rpm
     for lamp in _lamps(figures):
         assert figures.lamps is not None
-        volts = figures.lamps.at(lamp.id, idle)
+        volts = figures.lamps.least_at(lamp.id, idle)
         if volts < DIM_FRAC * lamp.at_v:
             yield Finding("lamp.dim", "advice", (lamp.id,), (
                 f"{lamp.name} sees {volts:.1f} V at idle: about "
@@ -151,6 +153,24 @@ def shunt(figures: Figures) -> Iterator[Finding]:
         yield Finding("supply.shunt", "note", (part.id,), (
             f"The shunt regulator of {part.name} keeps about {amps:.0f} A in each winding lead at speed, whatever is "
             "used: size the plug to the regulator for it."), "machine", "stator_short")
+
+
+@rule(
+    "supply.winding-leads",
+    meaning="The leads between the generator's winding and its regulator are too thin for the AC that flows in them.",
+    cure="Thicker leads; a series regulator, where a shunt one shorts the winding.",
+    source="rms in each lead: 0.74 of the DC of three phases, 1.11 of one; heat model of docs/physics.md")
+def leads_of_winding(figures: Figures) -> Iterator[Finding]:
+    """The warmth of the winding's leads against their class."""
+    found, generator = winding_leads(figures), figures.plan.generator
+    if found is None or generator is None or found.warm_c <= found.class_c - figures.plan.rules.thermal_margin_k + 1e-6:
+        return
+    proposals = (Proposal(ChangeElement(id=generator.id, values={"winding_mm2": None}),
+                          "Let Loadstar choose the leads"),) if found.fixed else ()
+    yield Finding("supply.winding-leads", "stop" if found.warm_c > found.class_c else "caution", (generator.id,), (
+        f"Each of the {found.count} winding leads of {generator.name} carries {found.rms_a:.1f} A (rms) and gets "
+        f"{found.warm_c:.0f} °C; {found.area_mm2:g} mm² stands {found.class_c:g} °C."), "machine", "winding_lead",
+        proposals)
 
 
 @rule(

@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 
+from ..doc.states import LIVES_WITH, OCCASIONS
 from ..edits.survey import Confirm
 from ..figures.figures import Figures
 from ..findings import Finding, Proposal
@@ -39,9 +40,11 @@ def contradiction(figures: Figures) -> Iterator[Finding]:
     with_readings = {r.element for r in figures.plan.readings}
     for pin in figures.plan.of(Tap):
         if pin.id in with_readings and (verdict := classify(figures.plan, pin)).conflicts:
-            used = any(p.feed == pin.id for p in figures.plan.loads)
+            used = bool(figures.plan.fed_from(pin.id))
             yield Finding("survey.contradiction", "caution" if used else "advice", (pin.id,), (
                 f"{pin.name}: {verdict.conflicts[0]}. Measure again."), "machine")
+
+LASTING = ("constant", "key", "engine")  # live as long as key or engine: no lamp's, brake's or horn's own wire
 
 
 @rule(
@@ -58,8 +61,9 @@ def not_as_entered(figures: Figures) -> Iterator[Finding]:
         if pin.id not in with_readings or pin.id not in used:
             continue
         verdict = classify(plan, pin)
-        if verdict.is_sure and verdict.live != pin.live:
-            planned = "always" if pin.live == "always" else f"with the {pin.live}"
+        if verdict.is_sure and (verdict.kind in LASTING or verdict.kind == "ground" if pin.live in OCCASIONS
+                                else verdict.live != pin.live):
+            planned = LIVES_WITH[pin.live]
             shown = KIND_WORDS[verdict.kind] if verdict.kind else ""
             yield Finding("survey.as-entered", "stop" if verdict.live is None else "caution", (pin.id,), (
                 f"{pin.name} is planned as live {planned}; its readings show: {shown}."), "machine")

@@ -8,6 +8,7 @@ from ..figures.figures import Figures
 from ..figures.wires import WireResult
 from ..refs import part_of
 from ..sizing.openers import Guard
+from ..wiring.results import StateResult
 
 NAMED = 4  # of a longer list so many are named, and the rest counted
 
@@ -54,6 +55,11 @@ def span(hours: float) -> str:
 def state(name: States) -> str:
     """A state within a sentence."""
     return STATE_NAMES[name].lower()
+
+
+def when(row: StateResult) -> str:
+    """A state within a sentence, with how its switches stand where that is not as they are taken to stand."""
+    return state(row.state) + row.words.removeprefix(STATE_NAMES[row.state])
 
 
 def sized(wire: WireResult) -> str:

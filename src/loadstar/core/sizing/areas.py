@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..doc.rules import HouseRules
-from ..materials.conductors import STOCK_AREAS_MM2
+from ..materials.conductors import STOCKS
 from ..plan.model import Plan
 from ..wiring.conductor import Conductors, conductor
 from ..wiring.topology import Topology
@@ -21,7 +21,7 @@ LEAST_GAIN_K = 1.0  # a step that saves less, while its goal stays out of reach,
 
 def stock_areas(rules: HouseRules) -> tuple[float, ...]:
     """The sizes that an own choice takes."""
-    return tuple(a for a in STOCK_AREAS_MM2 if a >= rules.least_area_mm2)
+    return tuple(a for a in STOCKS[rules.sizes] if a >= rules.least_area_mm2)
 
 
 class Areas:
@@ -131,5 +131,5 @@ class Areas:
 
 def no_size_helps(plan: Plan, topology: Topology, wire: str, use_a: float, air_c: float) -> bool:
     """Whether even the largest stock size misses the house margin to its class at this current in this air."""
-    largest = Conductors([conductor(plan, topology.wires[wire], STOCK_AREAS_MM2[-1])])
+    largest = Conductors([conductor(plan, topology.wires[wire], STOCKS[plan.rules.sizes][-1])])
     return bool(largest.temperature_c(use_a, air_c)[0] > largest.class_c[0] - plan.rules.thermal_margin_k + 1e-6)

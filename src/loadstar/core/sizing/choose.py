@@ -15,7 +15,6 @@ from numpy.typing import NDArray
 
 from .. import limits
 from ..doc.states import States
-from ..materials.conductors import STOCK_AREAS_MM2
 from ..parts.converter import Converter
 from ..parts.pack import Pack
 from ..physics import surface
@@ -23,7 +22,7 @@ from ..wiring.results import Choices, Solved, StateResult
 from ..wiring.states import StateSolver
 from ..wiring.thermal import Thermal
 from ..wiring.topology import Topology
-from .areas import Areas
+from .areas import Areas, stock_areas
 from .contacts import contact_ratings
 from .drops import Drops, meet_starter_drop
 from .faults import FaultFinder
@@ -76,7 +75,7 @@ class _Sizing:
     def __init__(self, topology: Topology, thermal: Thermal) -> None:
         self.topology, self.thermal, self.plan = topology, thermal, topology.plan
         plan = self.plan
-        self.area = {w.id: w.area_mm2 or max(plan.rules.least_area_mm2, STOCK_AREAS_MM2[0]) for w in plan.wires}
+        self.area = {w.id: w.area_mm2 or stock_areas(plan.rules)[0] for w in plan.wires}
         chosen = {p.id: protects for p in plan.parts if (protects := p.protection) and protects.chosen}
         self.rating = {part: protects.stated_a or protects.steps_a[0] for part, protects in chosen.items()}
         self.free = [w.id for w in plan.wires if w.area_mm2 is None]

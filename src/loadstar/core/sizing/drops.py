@@ -5,8 +5,8 @@ from collections.abc import Mapping
 import numpy as np
 from numpy.typing import NDArray
 
-from ..doc.states import JUDGED_STATES, States
-from ..materials.conductors import ALPHA20_PER_K, STOCK_AREAS_MM2
+from ..doc.states import JUDGED_STATES
+from ..materials.conductors import ALPHA20_PER_K, STOCKS
 from ..parts.load import LoadPart
 from ..parts.starter import Starter
 from ..physics import surface
@@ -20,7 +20,6 @@ from .digits import in_nine_digits
 Array = NDArray[np.float64]
 DROP_SPARE_FRAC = 0.0005
 LEAST_GAIN = 0.02  # of the goal: a step that saves less, while the goal stays out of reach, is not taken
-STOCK, LAST = list(STOCK_AREAS_MM2), len(STOCK_AREAS_MM2) - 1
 LEAST_A, LEAST_V = 1e-6, 0.5  # below these a load counts as not fed
 
 
@@ -30,16 +29,6 @@ def drop_limit_frac(plan: Plan, load: LoadPart) -> float:
     return {"lamp": rules.drop_lamp_frac, "heating": rules.drop_heating_frac, "motor": rules.drop_motor_frac,
             "electronics": rules.drop_electronics_frac,
             "tracker": rules.drop_electronics_frac}.get(load.category, rules.drop_other_frac)
-
-
-def worst_drop(topology: Topology, states: dict[States, StateResult], load: LoadPart) -> tuple[States | None, float]:
-    """The state with the largest share of its root's voltage lost on the way to a load and back, and that share."""
-    worst: tuple[States | None, float] = (None, 0.0)
-    for state, result in states.items():
-        lost = drop_frac(topology, result, load) if state in JUDGED_STATES else None
-        if lost is not None and lost > worst[1]:
-            worst = (state, lost)
-    return worst
 
 
 def drop_frac(topology: Topology, result: StateResult, load: LoadPart) -> float | None:
@@ -58,7 +47,7 @@ def meet_starter_drop(topology: Topology, area: dict[str, float], free: set[str]
     leads = starter_leads(topology)
     mine = [w for w in leads if w in free]
     limit, before = topology.plan.rules.starter_drop_v, float("inf")
-    for size in STOCK_AREAS_MM2 if mine else ():
+    for size in STOCKS[topology.plan.rules.sizes] if mine else ():
         tried = {**area, **{w: max(size, area[w]) for w in mine}}
         lost = starter_drop_v(topology, tried, leads)
         if before - lost < LEAST_GAIN * limit and before < float("inf"):
@@ -94,6 +83,8 @@ class Drops:
         self.wires = list(self.at)
         self.lengths = thermal.length_m
         self.loads = topology.loads
+        self.stock = list(STOCKS[self.plan.rules.sizes])
+        self.last = len(self.stock) - 1
         self.limit = np.array([drop_limit_frac(self.plan, load) for load in self.loads])
         self.on = np.zeros((len(self.loads), len(thermal.wires)), bool)
         for i, load in enumerate(self.loads):
@@ -104,17 +95,17 @@ class Drops:
         for wire in topology.wires.values():
             if (wire.wall, wire.insulation) not in ladders:
                 ladders[wire.wall,
-                        wire.insulation] = [conductor(self.plan, wire, a).r20_ohm_per_m for a in STOCK_AREAS_MM2]
+                        wire.insulation] = [conductor(self.plan, wire, a).r20_ohm_per_m for a in self.stock]
         self._table = np.array([ladders[w.wall, w.insulation] for w in map(topology.wires.__getitem__, self.wires)]
-                               ).reshape(len(self.wires), len(STOCK_AREAS_MM2))
-        sizes = np.array(STOCK_AREAS_MM2)
+                               ).reshape(len(self.wires), len(self.stock))
+        sizes = np.array(self.stock)
         # What the next size saves per ampere and metre, for each square millimetre more; nothing beyond the largest.
         self._saves = np.append(self._table[:, :-1] - self._table[:, 1:], np.zeros((len(self.wires), 1)), axis=1)
         self._per_mm2 = self._saves / np.append(np.diff(sizes), 1.0)
 
     def _r20(self, area: Mapping[str, float]) -> Array:
         """Ohms per metre of every wire at its size, 20 C."""
-        return np.array([self._table[i, STOCK.index(area[w])] if area[w] in STOCK else conductor(
+        return np.array([self._table[i, self.stock.index(area[w])] if area[w] in self.stock else conductor(
             self.plan, self.topology.wires[w], area[w]).r20_ohm_per_m for i, w in enumerate(self.wires)])
 
     def meet(self, solved: Solved, before: dict[str, float], area: dict[str, float], free: set[str], *,
@@ -138,13 +129,13 @@ class Drops:
         goal = self.limit - DROP_SPARE_FRAC
         can = np.array([w in free for w in self.wires])
         hopeless = lost - metre_v @ np.where(can, now - np.minimum(self._table[:, -1], now), 0.0) > goal
-        at = np.array([STOCK.index(area[w]) if w in free else LAST for w in self.wires])
+        at = np.array([self.stock.index(area[w]) if w in free else self.last for w in self.wires])
         raised: dict[int, int] = {}
         every = np.arange(len(self.wires))
         for i in np.flatnonzero(lost > (self.limit + 1e-9 if settled else goal)).tolist():
             mine = self.on[i] & can
             while lost[i] > goal[i]:
-                options = mine & (at < LAST)
+                options = mine & (at < self.last)
                 if hopeless[i]:
                     options &= metre_v[i] * self._saves[every, at] >= LEAST_GAIN * self.limit[i]
                 if not options.any():
@@ -161,7 +152,7 @@ class Drops:
                     break
                 lost = lost + back
                 at[w] -= 1
-            area[self.wires[w]] = STOCK_AREAS_MM2[at[w]]
+            area[self.wires[w]] = self.stock[at[w]]
 
     def _lost(self, solved: Solved, rows: list[int]) -> tuple[Array, Array, NDArray[np.int64]]:
         """Per load the largest share lost of those rows (-1 where it is never fed), the volts it begins with, and in

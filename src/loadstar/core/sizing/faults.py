@@ -39,14 +39,14 @@ class FaultFinder(FaultPlaces):
 
     def elsewhere(self, position: str) -> BoolArray:
         """The branches that conduct only while the changeover stands somewhere else."""
-        return self.are(lambda b: b.position not in ("", position))
+        return self.are(lambda b: b.changes_over and position not in b.positions)
 
     # -- cases --------------------------------------------------------------------------------------------------
 
     def cases(self, patterns: list[BoolArray]) -> list[FaultCase]:
         """Every case that has to be looked at. `patterns` are the contacts' stands in the plan's states."""
         topology, base = self.topology, ~self.coil
-        positions = sorted({b.position for b in topology.branches.values() if b.position})
+        positions = sorted({at for b in topology.branches.values() if b.changes_over for at in b.positions})
         masks = [base & ~self.elsewhere(at) for at in positions] or [base]
         alone = [p.id for p in topology.parts.values() if p.STORES]
         generator = topology.plan.generator

@@ -11,6 +11,7 @@ from itertools import product
 
 from ..materials import fuses
 from ..parts.load import LoadPart
+from ..parts.way import Way
 from ..wiring.topology import Topology
 
 
@@ -46,9 +47,15 @@ def highest_inrush(topology: Topology, element: str) -> Inrush | None:
 def _inrushes(topology: Topology, element: str) -> list[Inrush]:
     together: dict[str, list[LoadPart]] = {}
     for load in topology.loads_fed_through.get(element, ()):
-        if load.inrush_a > 0 and load.inrush_ms > 0:
+        if load.inrush_a > 0 and load.inrush_ms > 0 and not _rises_slowly(topology, load):
             together.setdefault(_comes_on_with(topology, load), []).append(load)
     return [Inrush(tuple(loads), sum(p.inrush_a for p in loads), _integral_a2s(loads)) for loads in together.values()]
+
+
+def _rises_slowly(topology: Topology, load: LoadPart) -> bool:
+    """Whether a way of a module lets a load's current rise too slowly for an inrush."""
+    ways = (topology.plan.is_one(k.element, Way) for k in topology.paths[load.id].feed)
+    return any(way is not None and way.soft_start_ms > load.inrush_ms for way in ways)
 
 
 def _comes_on_with(topology: Topology, load: LoadPart) -> str:

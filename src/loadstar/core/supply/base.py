@@ -8,6 +8,7 @@ from typing import ClassVar, Literal
 from ..doc.states import STATE_NAMES, States
 from ..parts.base import Part
 from ..plan.model import Plan
+from ..plan.stands import Stands, turned, usual_stands
 from ..refs import TerminalRef
 
 Key = Literal["none", "battery", "total_loss", "pack", "magneto"]
@@ -16,13 +17,16 @@ Mode = Literal["battery", "regulated", "pack", "coil"]  # how a state begins to 
 
 @dataclass(frozen=True)
 class Situation:
-    """A state with the changeover at `position` ("" as the plan has it), without the packs in `away`, or with packs
-    `empty`."""
+    """A state with everything that is moved at its `stands`, without the packs in `away`, or with packs `empty`.
+    `turned`: the state itself, with its switches otherwise than they are taken to stand; `is_ridden`: so, with nothing
+    pressed."""
 
     state: States
-    position: str = ""
+    stands: Stands
     away: frozenset[str] = frozenset()
     empty: bool = False
+    turned: bool = False
+    is_ridden: bool = False
     words: str = ""
 
 
@@ -78,4 +82,7 @@ class Supply:
 
     def situations(self) -> tuple[Situation, ...]:
         """Every row that is solved: the machine's states in their order, then what sizing looks at besides."""
-        return tuple(Situation(state, words=STATE_NAMES[state]) for state in self.states)
+        usual = [Situation(state, usual_stands(self.plan, state), words=STATE_NAMES[state]) for state in self.states]
+        return (*usual, *(Situation(state, other.stands, turned=True, is_ridden=other.is_ridden,
+                                    words=f"{STATE_NAMES[state]}, {other.words}")
+                          for state in self.states for other in turned(self.plan, state)))

@@ -23,7 +23,7 @@ class BatterySupply(Supply):
 
     @property
     def states(self) -> tuple[States, ...]:
-        return ENGINE_STATES
+        return self.plan.machine.with_rev(ENGINE_STATES)
 
     @property
     def breaks_v(self) -> float:

@@ -21,7 +21,7 @@ class MagnetoSupply(Supply):
 
     @property
     def states(self) -> tuple[States, ...]:
-        return NO_BATTERY_STATES
+        return self.plan.machine.with_rev(NO_BATTERY_STATES)
 
     @property
     def breaks_v(self) -> float:

@@ -13,6 +13,7 @@ from ..parts.base import Part
 from ..parts.combiner import SIDES
 from ..parts.pack import Pack
 from ..plan.model import Plan
+from ..plan.stands import usual_stands
 from ..refs import TerminalRef
 from .base import Key, Mode, Situation, Supply
 
@@ -57,7 +58,9 @@ class PackSupply(Supply):
         return self.first.full_v if state == "charging" else self.first.resting_v
 
     def situations(self) -> tuple[Situation, ...]:
-        found = [*super().situations(), Situation("full", empty=True, words="Full power, pack nearly empty")]
+        stands = {state: usual_stands(self.plan, state) for state in self.states}
+        found = [*super().situations(),
+                 Situation("full", stands["full"], empty=True, words="Full power, pack nearly empty")]
         joint, packs = self.plan.combiner, self.packs
         if joint is None or len(packs) != 2:
             return tuple(found)
@@ -66,8 +69,10 @@ class PackSupply(Supply):
             if joint.way == "changeover":
                 other = "b" if joint.position == "a" else "a"
                 used = packs[SIDES.index(other)]
-                found.append(Situation(state, position=other, empty=empty, words=f"{name}, switch at {used.name}"))
+                found.append(Situation(state, {**stands[state], joint.id: other}, empty=empty,
+                                       words=f"{name}, switch at {used.name}"))
             else:
-                found += [Situation(state, away=frozenset({gone.id}), empty=empty, words=f"{name}, {kept.name} alone")
+                found += [Situation(state, stands[state], away=frozenset({gone.id}), empty=empty,
+                                    words=f"{name}, {kept.name} alone")
                           for gone, kept in (packs, packs[::-1])]
         return tuple(found)

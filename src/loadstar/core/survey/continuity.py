@@ -41,6 +41,25 @@ def understand(table: Continuity) -> ContinuityResult:
     return ContinuityResult(positions, tuple(_sentences(table, positions, complete)), complete, consistent)
 
 
+def as_positions(table: Continuity) -> str | None:
+    """The positions of a switch as a plan's switch has them ("off; dip: in+dip"); None where the table is not settled,
+    is of no switch, or its names cannot be told apart once they are short."""
+    result = understand(table)
+    terminals, positions = [_short(t, 8) for t in table.terminals], [_short(p, 24, " -") for p in table.positions]
+    if not (result.complete and result.consistent) or len(set(terminals)) < len(terminals) or (
+            len(set(positions)) < max(len(positions), 2)) or "" in (*terminals, *positions):
+        return None
+    said = [(positions[at.position], [[terminals[i] for i in group] for group in at.groups]) for at in result.positions]
+    said.sort(key=lambda one: bool(one[1]))  # it rests where nothing is joined, if there is such a position
+    return "; ".join(name + (": " + ", ".join("+".join(group) for group in groups) if groups else "")
+                     for name, groups in said) if any(groups for _, groups in said) else None
+
+
+def _short(name: str, most: int, also: str = "") -> str:
+    """A name of letters and digits, so long at the most."""
+    return "".join(c for c in name.lower() if (c.isascii() and c.isalnum()) or c in also)[:most].strip(also)
+
+
 def _position(table: Continuity, at: int) -> PositionResult:
     tests = {(min(b.a, b.b), max(b.a, b.b)): b.beeps for b in table.beeps if b.position == at}
     parent = list(range(len(table.terminals)))

@@ -16,6 +16,7 @@ from ..parts.starter import Starter
 from ..parts.tap import Tap
 from ..physics import elements as net
 from ..plan.model import Plan
+from ..plan.stands import Stands, usual_stands
 from ..refs import ElementRef
 from ..supply.choose import supply_of
 from .geometry import WireGeometry, geometries
@@ -53,8 +54,8 @@ class Circuit:
         self.loads, self.source = plan.loads, supply_of(plan)
         self.supply = self.source.part
         self.inside: dict[str, Inside] = {p.id: p.inside(plan.machine) for p in plan.parts}
-        self.position = plan.combiner.position if plan.combiner else ""
-        self._parent: dict[str, str] = {t: t for p in plan.parts for t in map(p.at, p.TERMINALS)}
+        self._stands: dict[States, Stands] = {}
+        self._parent: dict[str, str] = {t: t for p in plan.parts for t in map(p.at, p.ends)}
         self._parent |= {end: end for end in (FRAME, RAIL_POSITIVE, RAIL_NEGATIVE)}
         for join in plan.joins:
             self._join(join.b, join.a)
@@ -135,11 +136,17 @@ class Circuit:
         every = [(part, point) for part, inside in self.inside.items() for point in inside.points]
         return sorted(every, key=lambda one: not one[1].first)
 
-    def conducts(self, element: str, state: States, pulled: Mapping[str, bool], position: str = "") -> bool:
-        """Whether an element does in a state, with these parts pulled in and the changeover where it is, or at
-        `position`."""
+    def conducts(self, element: str, state: States, pulled: Mapping[str, bool], stands: Stands | None = None) -> bool:
+        """Whether an element does in a state, with these parts pulled in and everything that is moved where it is taken
+        to stand, or at `stands`."""
         branch = self.branches.get(element)
-        return branch is None or branch.conducts(state, pulled, position or self.position)
+        return branch is None or branch.conducts(state, pulled, self.stands(state) if stands is None else stands)
+
+    def stands(self, state: States) -> Stands:
+        """Where everything that is moved is taken to stand in a state."""
+        if state not in self._stands:
+            self._stands[state] = usual_stands(self.plan, state)
+        return self._stands[state]
 
     def contact_ohm(self, element: str, rating_a: Mapping[str, float]) -> float:
         """Resistance of a fuse, contact, plug, joint or coil."""

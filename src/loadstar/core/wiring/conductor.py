@@ -11,6 +11,7 @@ from functools import cached_property, lru_cache
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
+from ..doc.rules import HouseRules
 from ..doc.wires import Wire
 from ..materials.ampacity import TABLE_RISE_K, table_a
 from ..materials.conductors import ALPHA20_PER_K, BY_AREA, INSULATIONS, TINNED_FACTOR, Insulation, termination_ohm
@@ -74,6 +75,11 @@ def conductor(plan: Plan, wire: Wire, area_mm2: float) -> ConductorAt:
     """A wire of a plan at a size (mm2, one of the listed)."""
     rules = plan.rules
     return _conductor(area_mm2, wire.wall, wire.insulation or rules.insulation, rules.tinned, rules.contact_mohm)
+
+
+def conductor_of(rules: HouseRules, area_mm2: float) -> ConductorAt:
+    """A thin-wall wire of the house's insulation at a size (mm2, one of the listed)."""
+    return _conductor(area_mm2, "thin", rules.insulation, rules.tinned, rules.contact_mohm)
 
 
 class Conductors:

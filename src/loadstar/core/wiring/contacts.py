@@ -35,8 +35,7 @@ class Contacts:
         number = {part: i for i, part in enumerate(self.parts)}
         self._follows = np.array([number.get(b.follows, -1) for b in branches], int)
         self._ready = np.array(
-            [[r.state in b.states and b.position in ("", r.position or topology.position) for b in branches]
-                                for r in rows], bool).reshape(len(rows), len(branches))
+            [[b.ready(r.state, r.stands) for b in branches] for r in rows], bool).reshape(len(rows), len(branches))
         actuators = topology.actuators.values()
         at, node = system.index, topology.node
         self._plus, self._minus = (np.array([at[node(getattr(a, end))] for a in actuators], int)
@@ -46,6 +45,7 @@ class Contacts:
         warm = [topology.plan.ambient_at(topology.parts[part].place) for part in self.parts]
         self._hot_v = np.array([hot_pull_in_v(a.pull_in_v, c) for a, c in zip(actuators, warm, strict=True)])
         states = [r.state for r in rows]
+        self._states = len(topology.source.states)
         self._cranking = states.index("cranking") if "cranking" in states else -1
         self._key_on = states.index("key_on") if "key_on" in states else -1
         shape = (len(rows), len(self.parts))
@@ -108,11 +108,12 @@ class Contacts:
             moved[rows] = flips
         return moved
 
-    def weak(self, batch: Batch, count: int) -> BoolArray:
-        """Of the first situations which parts are in with less than their hot coil needs, by (situation, part)."""
+    def weak(self, batch: Batch) -> BoolArray:
+        """In the plan's states, however its switches stand, which parts are in with less than their hot coil needs, by
+        (situation, part)."""
         solved = np.array([f is None for f in batch.failure], bool)
         found = self.pulled & solved[:, None] & (self.coil_v(batch) < self._hot_v) if self.parts else self.pulled.copy()
-        found[count:] = False
+        found[[i for i, row in enumerate(self.rows) if i >= self._states and not row.turned]] = False
         return found
 
     def closed(self, i: int) -> dict[str, bool]:

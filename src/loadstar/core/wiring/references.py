@@ -13,6 +13,7 @@ from ..parts.generator import Generator
 from ..parts.inside import FRAME
 from ..parts.kill import KillWire
 from ..plan.model import Plan
+from ..plan.stands import Stands
 from ..refs import TerminalRef
 from .circuit import STRAP
 from .topology import Topology
@@ -35,11 +36,12 @@ class Groups:
     """Which nodes copper joins in a state (None: every contact taken as closed); loads and coils join nothing."""
 
     def __init__(self, topology: Topology, state: States | None, closed: dict[str, bool] | None = None,
-                 without: frozenset[str] = frozenset()) -> None:
+                 without: frozenset[str] = frozenset(), stands: Stands | None = None) -> None:
         self.topology = topology
         self._parent: dict[str, str] = {}
         for link in topology.links:
-            if link.element not in without and (state is None or topology.conducts(link.element, state, closed or {})):
+            if link.element not in without and (
+                    state is None or topology.conducts(link.element, state, closed or {}, stands)):
                 self._parent[self.of(link.a)] = self.of(link.b)
 
     def of(self, node: str) -> str:

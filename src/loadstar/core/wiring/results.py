@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from ..doc.states import States
 from ..physics.batch import LOW, Batch, Solution
+from ..plan.stands import Stands
 from ..supply.base import Situation
 from .topology import Topology
 
@@ -31,9 +32,10 @@ class StateResult:
     `available_a` is what the generator can give, `charging_a` what goes into the battery, `battery_a` what comes out.
     `short` is the way of a dead short, from a supply's positive to its negative. `coil_v` are the volts over the coils
     of closed relays that get less than their hot coil needs, with their contacts still open; `hunting` the converters
-    that stay neither on nor off, `either` those that stay on once on and off once off. By wire: `wire_c` where it is
-    hottest, `wire_mean_c` over its length as the network was solved with, `ambient_c` the air around its hottest
-    stretch, `surround_c` that plus what neighbours in the bundle add there.
+    that stay neither on nor off, `either` those that stay on once on and off once off. `stands` says where everything
+    that is moved stands, `turned` that it is the state with its switches otherwise than they are taken to stand. By
+    wire: `wire_c` where it is hottest, `wire_mean_c` over its length as the network was solved with, `ambient_c` the
+    air around its hottest stretch, `surround_c` that plus what neighbours in the bundle add there.
     """
 
     state: States
@@ -57,6 +59,9 @@ class StateResult:
     coil_v: dict[str, float] = field(default_factory=dict)
     hunting: tuple[str, ...] = ()
     either: tuple[str, ...] = ()
+    stands: Stands = field(default_factory=dict)
+    turned: bool = False
+    is_ridden: bool = False
 
     def current(self, element: str) -> float:
         """Current through an element, from its first to its second terminal; 0 when it is open."""
@@ -114,7 +119,8 @@ class Solved:
         state, rpm = row.state, plan.machine.rpm(row.state)
         if failure is not None:
             return StateResult(state, rpm, self.source[i], None, str(failure), failure.elements, self.closed[i], (),
-                               math.nan, 0.0, 0.0, 0.0, {}, {}, {}, {}, row.words, self.shorts[i])
+                               math.nan, 0.0, 0.0, 0.0, {}, {}, {}, {}, row.words, self.shorts[i],
+                               stands=row.stands, turned=row.turned, is_ridden=row.is_ridden)
 
         def table(values: Array) -> dict[str, float]:
             return dict(zip(self.wires, values[i].tolist(), strict=True))
@@ -131,7 +137,8 @@ class Solved:
             abs(complex(self.batch.potential[i, self.batch.system.index[self.topology.positive]])) if
             self.topology.positive else math.nan, available, charging, paid, table(self.hottest_c), table(self.mean_c),
             table(self.surround_c), table(self.ambient_c), row.words, (), self.coil_v[i] if self.coil_v else {},
-            self._hunting(i), self.either[i] if self.either else ())
+            self._hunting(i), self.either[i] if self.either else (), row.stands, row.turned,
+            row.is_ridden)
 
     def _hunting(self, i: int) -> tuple[str, ...]:
         """Converters that dropped out under their own draw, though without it their input is inside their window."""

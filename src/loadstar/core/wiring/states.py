@@ -74,8 +74,8 @@ class StateSolver:
                       () if rough else self._either())
 
     def patterns(self) -> list[BoolArray]:
-        """Which contacts and coils conduct in each of the plan's states: the different ones."""
-        conducts = ~self.contacts.open()[: len(self.topology.source.states)]
+        """Which contacts and coils conduct in each situation: the different ones."""
+        conducts = ~self.contacts.open()
         return list({row.tobytes(): row for row in conducts}.values())
 
     # -- what a stand of the contacts means ------------------------------------------------------------------------
@@ -173,7 +173,7 @@ class StateSolver:
         """Per row: volts over the coil of each part that is in with less than its hot coil needs, its contact still
         open."""
         assert self.batch is not None
-        weak = self.contacts.weak(self.batch, len(self.topology.source.states))
+        weak = self.contacts.weak(self.batch)
         if not weak.any():
             return ()
         given = Conditions(*(v.copy() for v in vars(self.batch.given).values()))

@@ -26,11 +26,12 @@ MACHINE_HEAD = (
     Ask("name", "Machine", kind="text"), Ask("kind", "Kind", kind="choice", choices=BODY_KINDS),
     Ask("size", "Size class", "Decides what is usual for it.", kind="choice", optional=True),
     Ask("system", "Runs on", kind="choice", choices=SYSTEMS),
-    whole("system_v", "Nominal voltage", (6, 12, 24, 36, 48, 52, 60, 72), "{} V"),
+    whole("system_v", "Nominal voltage", (6, 12, 18, 24, 36, 48, 52, 60, 72), "{} V"),
     Ask("chassis", "Its frame is joined to", kind="choice", choices=CHASSIS),
 )
 MACHINE = (
     *MACHINE_HEAD, Ask("idle_rpm", "Idle speed"), Ask("town_rpm", "Town speed"), Ask("cruise_rpm", "Cruise speed"),
+    Ask("rev_rpm", "Over-revved to", "Empty: not looked at.", optional=True),
     Ask("cranking_a", "Starter current",
         "Measured with a clamp, or 100-130 A for a mid-size engine; 0 with a kick-start."),
 )
@@ -73,7 +74,10 @@ PIN = (  # what it is can be chosen by one letter: each begins with another
     Ask("wire_colour", "Colour", kind="text", optional=True),
     Ask("function", "What it is", kind="choice", choices=(
         ("unknown", "not known yet"), ("feed/always", "constant"), ("feed/key", "key: live with it"),
-        ("feed/engine", "engine: live with it"),
+        ("feed/engine", "engine: live with it"), ("feed/brake", "brake: live with it"),
+        ("feed/horn", "horn: live with it"),
+        ("feed/left", "turning left"), ("feed/right", "right, turning"), ("feed/dip", "dipped beam"),
+        ("feed/main", "main beam"), ("feed/park", "parking lamp"), ("feed/hot", "warm: live when it is"),
         ("lamp", "lamp: live with it"), ("ground", "ground"), ("signal", "signal: leave it"), ("other", "own circuit"),
         ("unused", "unused"))),
     Ask("rated_a", "May give", optional=True), Ask("others", "Also on it", kind="text", optional=True),
@@ -132,6 +136,8 @@ RULE_GROUPS: tuple[tuple[str, tuple[Ask, ...]], ...] = (
     ("Wire and joints", (
         Ask("least_area_mm2", "Least cross-section", "Thinner wire breaks before it burns.", kind="choice",
             choices=tuple((f"{a:g}", f"{a:g} mm²") for a in (0.35, 0.5, 0.75, 1.0))),
+        Ask("sizes", "Wire is bought in", "Of which sizes Loadstar chooses.", kind="choice",
+            choices=(("metric", "mm²"), ("AWG", "AWG"))),
         Ask("insulation", "Insulation", "Of wire that is not said to be another.", kind="choice",
             choices=INSULATIONS),
         Ask("tinned", "Tinned copper", "A little more resistance, less corrosion.", kind="yes"),
@@ -152,6 +158,17 @@ RULE_GROUPS: tuple[tuple[str, tuple[Ask, ...]], ...] = (
       Ask("parked_days", "Days parked wanted", "So long a parked machine must still start.", unit="days"))),
 )
 RULES = tuple(spec for _, specs in RULE_GROUPS for spec in specs)
+
+# Of every part: asked last, and folded.
+SIZES = (
+    Ask("long_mm", "Long", optional=True), Ask("wide_mm", "Wide", optional=True), Ask("deep_mm", "Deep", optional=True),
+    Ask("mass_g", "Weighs", unit="g", optional=True), Ask("lead_m", "Its own lead is", optional=True),
+    Ask("most_c", "Stands up to", optional=True),
+    Ask("water", "Water that it stands", kind="choice", optional=True, choices=(
+        ("", "not said"), ("dry", "none: keep it dry"), ("splashed", "splashes"), ("washed over", "a jet"))),
+    Ask("stage", "Made in stage", "Stages are made and tried one after the other.", kind="choice", optional=True,
+        choices=(("", "the first"), *((s, s) for s in "ABCD"))),
+)
 
 MODELS: dict[str, tuple[type[Doc], tuple[Ask, ...]]] = {
     "machine": (Machine, MACHINE), "place": (Place, PLACE), "run": (Run, RUN), "rules": (HouseRules, RULES),

@@ -13,6 +13,7 @@ from django.core.exceptions import ValidationError
 from pydantic import BaseModel
 
 from loadstar.core.parts.asks import Ask
+from loadstar.core.parts.base import Dimensions
 from loadstar.core.plan.speech import unit_of
 
 from .units import Units, figure
@@ -34,7 +35,7 @@ def limits(model: type[BaseModel], field: str) -> tuple[float | None, float | No
 
 
 def _metadata(model: type[BaseModel], field: str) -> list[Any]:
-    info = model.model_fields[field]
+    info = (model if field in model.model_fields else Dimensions).model_fields[field]
     found = list(info.metadata)
     todo = [info.annotation]
     while todo:

@@ -1,6 +1,6 @@
 """Which form a page shows, and which edit a form that was sent stands for."""
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -13,17 +13,20 @@ from loadstar.core.doc.wires import Wire
 from loadstar.core.edits import AddElement, AddWire, ChangeElement, Edit, SetMachine, SetRules, SetWire
 from loadstar.core.materials.accessories import ACCESSORIES, Usual
 from loadstar.core.materials.conductors import AREAS_MM2
+from loadstar.core.materials.sizes import USUAL as USUAL_SIZES
 from loadstar.core.materials.typical import SIZES
 from loadstar.core.parts.asks import Ask
 from loadstar.core.parts.base import Part
 from loadstar.core.parts.load import LoadPart, in_words
 from loadstar.core.parts.registry import KINDS
+from loadstar.core.parts.selector import Selector
 from loadstar.core.parts.tap import Tap
 from loadstar.core.plan.bodies import BODY_KINDS
 from loadstar.core.plan.model import Plan
 from loadstar.core.plan.standing import OPEN
 
 from .asks import MACHINE_PACK, MODELS, RULES, WIRE, WIRE_ENDS
+from .asks import SIZES as SIZES_ASKED
 from .fields import ModelForm
 from .units import Units
 
@@ -33,10 +36,11 @@ TITLES = {"machine": "Machine", "place": "Place", "run": "Run", "wire": "Wire", 
 FEED_WORDS = {name: kind.FEED_WORDS for name, kind in KINDS.items() if kind.FEED_WORDS}
 # Optional texts and choices that are "" in the document where nothing was entered; the others are null there.
 EMPTY_TEXTS = {"size", "supplied_lead", "reason_always", "wire_colour", "stripe", "bypass_by", "never", "zone", "side",
-               "reach", "room", "stored", "note"}
+               "reach", "room", "stored", "note", "water", "stage", "usual"}
 
 
 HEAD = {"load": ("name", "place", "live", "feed")}  # of a long form, what is asked first; the rest is folded
+SIZE_NAMES = frozenset(spec.name for spec in SIZES_ASKED)
 OTHER = "other"  # an accessory that is not in the list
 
 
@@ -58,12 +62,33 @@ class OpenForm:
     @property
     def head(self) -> list[BoundField]:
         """What is asked first; everything, where the form is short."""
-        return [f for f in self.form if f.name in HEAD.get(self.kind, self.form.fields)]
+        return [f for f in self._asked if f.name in HEAD.get(self.kind, self.form.fields)]
 
     @property
     def rest(self) -> list[BoundField]:
         """What is folded."""
-        return [f for f in self.form if f.name not in HEAD.get(self.kind, self.form.fields)]
+        return [f for f in self._asked if f.name not in HEAD.get(self.kind, self.form.fields)]
+
+    @property
+    def _asked(self) -> list[BoundField]:
+        return [f for f in self.form if self.kind not in KINDS or f.name not in SIZE_NAMES]
+
+    @property
+    def sizes(self) -> list[BoundField]:
+        """Of a part what it measures and weighs, and in which stage it is made."""
+        return [f for f in self.form if f.name in SIZE_NAMES] if self.kind in KINDS else []
+
+    @property
+    def sizes_shown(self) -> bool:
+        """Whether any of these has been said, or will not do."""
+        return any(f.errors or f.value() for f in self.sizes)
+
+    @property
+    def usual_size(self) -> str:
+        """What such a thing usually measures and weighs, in words; "" where no table has it."""
+        found = USUAL_SIZES.get(self.kind)
+        return (f"Such a thing is usually {found.long_mm:g} × {found.wide_mm:g} × {found.deep_mm:g} mm and weighs "
+                f"{found.mass_g:g} g.") if found else ""
 
     @property
     def is_unfolded(self) -> bool:
@@ -142,7 +167,7 @@ def _usual(plan: Plan, usual: Usual) -> dict[str, Any]:
     goes = BODY_KINDS[plan.machine.kind].goes
     place = next((p.id for p in plan.places if p.name == goes.get(usual.where)), plan.places[0].id if plan.places
                  else "")
-    feeds = _feeds(plan)
+    feeds = feeds_of(plan)
     return wanted_values(plan, usual, place=place, feed=feeds[0].id if feeds else "")
 
 
@@ -154,7 +179,8 @@ def _stored(plan: Plan, kind: str, element: str) -> dict[str, Any]:
     if kind == "wire":
         return {k: "" if v is None else v for k, v in plan.wire(element).model_dump().items()}
     pool: tuple[Any, ...] = {"place": plan.places, "run": plan.runs, "removed": plan.removed}.get(kind, plan.parts)
-    return {k: "" if v is None else v for k, v in next(e for e in pool if e.id == element).model_dump().items()}
+    stored = next(e for e in pool if e.id == element).model_dump()
+    return {k: "" if v is None else v for k, v in {**stored, **(stored.get("dimensions") or {})}.items()}
 
 
 def _make(plan: Plan, units: Units, kind: str, element: str, stored: dict[str, Any], data: Any) -> OpenForm:
@@ -166,7 +192,10 @@ def _make(plan: Plan, units: Units, kind: str, element: str, stored: dict[str, A
         model, specs = MODELS[kind][0], MACHINE_PACK
     else:
         model, specs = MODELS[kind]
-    form = ModelForm(data, model=model, specs=specs, units=units, initial=stored, choices=_choices(plan, units, kind))
+    if kind in KINDS and KINDS[kind].ADDED:
+        specs = (*specs, *SIZES_ASKED)
+    form = ModelForm(data, model=model, specs=specs, units=units, initial=stored,
+                     choices=_choices(plan, units, kind, element))
     if kind == "rules":
         _ask_reasons(form, plan)
     name = stored.get("name") or element
@@ -191,10 +220,23 @@ def _ask_reasons(form: ModelForm, plan: Plan) -> None:
         form.initial[f"why_{spec.name}"] = plan.rules.reasons.get(spec.name, "")
 
 
-def _choices(plan: Plan, units: Units, kind: str) -> dict[str, Any]:
+def _choices(plan: Plan, units: Units, kind: str, element: str) -> dict[str, Any]:
     places = [("", "choose a place"), *((p.id, f"{p.name} ({p.id})") for p in plan.places)]
-    feeds = [("", "choose a feed"), *((p.id, f"{p.name} ({p.id}), {FEED_WORDS[p.kind]}") for p in _feeds(plan))]
-    found: dict[str, Any] = {"place": places, "feed": feeds}
+    none = {"load": "choose a feed", "block": "the battery"}.get(kind, "wired by hand")
+    feeds = [("", none), *((p.id, f"{p.name} ({p.id}), {FEED_WORDS[p.kind]}") for p in feeds_of(plan)
+                           if p.id != element)]
+
+    def others(pool: Iterable[Part], words: str) -> list[tuple[str, str]]:
+        return [("", words), *((p.id, f"{p.name} ({p.id})") for p in pool if p.id != element)]
+
+    found: dict[str, Any] = {
+        "place": places, "feed": feeds, "beside": others(plan.of(Selector), "none"),
+        "return_to": others([p for p in plan.parts if p.RETURN_END], "where its feed's returns go"),
+        "never_with": others(plan.loads, "none")}
+    sizes = [("", "left to Loadstar"), *((f"{a:g}", units.area_text(a)) for a in AREAS_MM2)]
+    if kind == "generator":
+        found["winding_at"] = [("", "not looked at"), *places[1:]]
+        found["winding_mm2"] = sizes
     if kind == "machine":
         found["size"] = [("", "not said"), *((size.key, size.words) for size in SIZES[plan.machine.kind])]
     if kind == "run":
@@ -203,13 +245,13 @@ def _choices(plan: Plan, units: Units, kind: str) -> dict[str, Any]:
         found["place"] = [("", "not noted"), *places[1:]]
     if kind == "wire":
         ends = [("", "choose a terminal"),
-                *((p.at(t), f"{p.at(t)}, {p.name}") for p in plan.parts for t in p.TERMINALS)]
+                *((p.at(t), f"{p.at(t)}, {p.name}") for p in plan.parts for t in p.ends)]
         found |= {"a": ends, "b": ends}
-        found["area_mm2"] = [("", "left to Loadstar"), *((f"{a:g}", units.area_text(a)) for a in AREAS_MM2)]
+        found["area_mm2"] = sizes
     return found
 
 
-def _feeds(plan: Plan) -> list[Part]:
+def feeds_of(plan: Plan) -> list[Part]:
     """What may feed an accessory, the workshop's first choice first."""
     school = {"relay": "battery", "plug": "tap"}.get(plan.rules.feeds, plan.rules.feeds)
     return [p for kind in sorted(FEED_WORDS, key=lambda k: k != school) for p in _offered(plan, kind)]
@@ -229,9 +271,14 @@ def edit_of(opened: OpenForm) -> Edit:
     for name in EMPTY_TEXTS & values.keys():
         if values[name] is None:
             values[name] = ""
-    for name in ("area_mm2", "rating_a", "maker_fuse_a", "least_area_mm2"):
+    for name in ("area_mm2", "winding_mm2", "rating_a", "maker_fuse_a", "least_area_mm2"):
         if isinstance(values.get(name), str):
             values[name] = float(values[name])
+    if opened.sizes:
+        said = {name: values.pop(name) for name in SIZE_NAMES - {"stage"} if name in values}
+        values["dimensions"] = said if any(said.values()) else None
+    if opened.kind == "load" and not opened.id and values.get("minutes_per_hour") is None:
+        values.pop("minutes_per_hour", None)  # as is usual for when it lives
     if opened.kind == "machine":
         return SetMachine(values=values)
     if opened.kind == "rules":

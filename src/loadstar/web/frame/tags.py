@@ -9,7 +9,7 @@ from django.urls import reverse
 from django.utils.html import format_html
 from django.utils.safestring import SafeString
 
-from loadstar.core.doc.states import STATE_NAMES
+from loadstar.core.doc.states import LIVES_WITH, STATE_NAMES, Live
 from loadstar.core.findings import Finding, Proposal, Subject
 from loadstar.core.headline import Head
 from loadstar.core.refs import FigureKey
@@ -68,6 +68,12 @@ def days(value: float | None) -> str:
 def feed_words(kind: str) -> str:
     """How an accessory hangs on a feed of a kind."""
     return FEED_WORDS.get(kind, kind)
+
+
+@register.filter
+def lives_with(live: Live) -> str:
+    """When something lives, in words: "with the key"."""
+    return LIVES_WITH[live]
 
 
 @register.filter
@@ -225,10 +231,10 @@ def remove_edit(element: str) -> dict[str, str]:
 @register.filter
 def pin_words(pin: Any) -> str:
     """What a pin is written down as."""
-    live = {"always": "constant", "key": "with the key", "engine": "with the engine"}
+    live = "constant" if pin.live == "always" else LIVES_WITH[pin.live]
     words = {"lamp": "with its lamp", "unknown": "not known yet", "other": "of its own circuit", "unused": "empty",
              "signal": "a signal"}
-    return live[pin.live] if pin.function == "feed" else words.get(pin.function, pin.function)
+    return live if pin.function == "feed" else words.get(pin.function, pin.function)
 
 
 @register.filter

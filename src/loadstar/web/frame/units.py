@@ -4,7 +4,7 @@ import math
 from dataclasses import dataclass
 
 from loadstar.core.amounts import decimals_for, suited
-from loadstar.core.materials.conductors import awg_label
+from loadstar.core.materials.conductors import gauge_label
 
 FOOT_M = 0.3048
 
@@ -49,7 +49,7 @@ class Units:
 
     def area_text(self, area_mm2: float) -> str:
         """A wire size, the preferred name first."""
-        metric, gauge = f"{area_mm2:g} mm²", awg_label(area_mm2)
+        metric, gauge = f"{area_mm2:g} mm²", gauge_label(area_mm2)
         return f"{gauge} ({metric})" if self.area == "awg" else f"{metric} ({gauge})"
 
 

@@ -48,10 +48,10 @@ def card_context(frame: Frame, load_id: str) -> dict[str, object]:
              if (part := a.topology.parts.get(e)) is not None and not plan.is_one(e, FusePart)]
     readings = []
     for state in a.source.states:
-        volts, result = a.across_v(load_id, state), a.states[state]
-        readings.append({"state": state, "posts": a.begins_v(load_id, state) if result.solution else None,
+        volts, result = a.across_v(load_id, state), a.row(load_id, state)
+        readings.append({"state": state, "posts": a.begins_v(load_id, state) if result and result.solution else None,
                          "volts": volts,
-                         "amps": abs(result.current(load_id)) if volts is not None else None,
+                         "amps": abs(result.current(load_id)) if result and volts is not None else None,
                          "lost": a.drop_frac(load, state), "meant": a.lives(load, state),
                          "effect": load.effect_frac(volts) if volts is not None else None})
     known = frame.loaded.known

@@ -59,13 +59,15 @@ def _lamp_budget(frame: Frame) -> dict[str, Any]:
     if a.lamps is None:  # no lamp hangs on the coil yet
         return _waterline(frame)
     gone = frame.request.GET.get("gone", "")
+    running = [s for s in RUNNING if s in a.states]
     rows = []
     for lamp in (p for p in frame.plan.loads if p.id in a.lamps.lamps):
         volts = [(s, a.lamps.at(lamp.id, machine.rpm(s)) if not gone or gone == lamp.id
-                  else a.lamps.at_failed(gone, lamp.id, machine.rpm(s))) for s in RUNNING]
+                  else a.lamps.at_failed(gone, lamp.id, machine.rpm(s))) for s in running]
         rows.append({"lamp": lamp, "volts": [] if gone == lamp.id else volts, "gone": gone == lamp.id,
                      "link": frame.link(gone="" if gone == lamp.id else lamp.id)})
     return {"picture": mark_safe(lamps.draw(a, gone if gone in a.lamps.lamps else "")), "rows": rows, "gone": gone,
+            "running": running,
             "part": "budget/_lamps.html"}
 
 

@@ -5,12 +5,16 @@ from typing import Any
 from django.utils.safestring import mark_safe
 
 from loadstar.core.analysis import Analysis
+from loadstar.core.edits import CutWire
+from loadstar.core.edits.couplings import free_way
 from loadstar.core.figures.ratings import fuse_candidates
 from loadstar.core.figures.registry import exists
 from loadstar.core.figures.sizes import wire_candidates
+from loadstar.core.parts.coupling import Coupling
 from loadstar.core.parts.fuse import FusePart
 from loadstar.core.parts.load import LoadPart
 from loadstar.core.parts.way import Way
+from loadstar.core.plan.model import Plan
 from loadstar.core.refs import ElementRef, FigureKey
 from loadstar.core.sizing.argument import Curves
 from loadstar.core.sizing.drops import drop_limit_frac
@@ -19,6 +23,7 @@ from loadstar.draw import coordination, descent
 from loadstar.draw.walk import walk as walk_of
 
 from ...frame.frame import Frame
+from ...plans import store
 
 
 def circuits(frame: Frame) -> dict[str, Any]:
@@ -30,7 +35,7 @@ def circuits(frame: Frame) -> dict[str, Any]:
     path = a.path(load.id)
     elements = [k.element for k in (*path.feed, *path.back)]
     selected = frame.select if frame.select in elements else _interesting(frame, load, elements)
-    result = a.states[frame.state]
+    result = a.row(load.id, frame.state) or a.states[frame.state]
     walk = walk_of(a, load.id, frame.state)
     steps = []
     for stride in (*walk.feed, *walk.back) if walk else ():
@@ -56,7 +61,8 @@ def circuits(frame: Frame) -> dict[str, Any]:
                                   default="")})
     fuse = plan.is_one(selected, FusePart)
     return {
-        "rows": rows, "load": load, "limit": drop_limit_frac(plan, load), "steps": steps, "selected": selected,
+        "shown_words": result.words, "couplings": _with_a_free_way(plan), "rows": rows, "load": load,
+        "limit": drop_limit_frac(plan, load), "steps": steps, "selected": selected,
         "place_name": plan.place(load.place).name, "feed_name": plan.part(load.feed).name,
         "picture": mark_safe(descent.draw(a, load.id, frame.state, selected=selected,
                                           link=frame.element_link("circuits"))),
@@ -69,6 +75,18 @@ def circuits(frame: Frame) -> dict[str, Any]:
         "references": [(r, _by_place(frame, r)) for r in references(a.topology, frame.state, result.closed)],
         "selected_findings": [f for f in frame.findings if selected in f.elements or load.id in f.elements],
     }
+
+
+def _with_a_free_way(plan: Plan) -> list[Coupling]:
+    return [c for c in plan.of(Coupling) if free_way(plan, c) is not None]
+
+
+def cut(frame: Frame) -> str:
+    """A connector put into a wire: a new one at a place, or one that has a way left."""
+    post = frame.request.POST
+    store.edit(frame.row, frame.membership.person, frame.made_on,
+               CutWire(id=post.get("id", ""), place=post.get("place", ""), into=post.get("into", "")))
+    return frame.link(sel=post.get("id", ""))
 
 
 def _by_place(frame: Frame, reference: Reference) -> list[tuple[str, str]]:

@@ -4,6 +4,8 @@ from typing import Any
 
 from loadstar.core.findings import worst
 from loadstar.core.parts.tap import Tap
+from loadstar.core.stages import stages
+from loadstar.core.whatif.cures import GRAVE
 
 from ...frame.frame import Frame
 
@@ -18,7 +20,20 @@ def handover(frame: Frame) -> dict[str, Any]:
         about = [f for f in frame.findings if mine & set(f.elements) and f.severity != "note"]
         cards.append({"load": load, "url": frame.url("plan") + f"card/{load.id}.pdf", "count": len(about),
                       "worst": worst(about), "feed": plan.part(load.feed).name, "place": plan.place(load.place).name})
-    return {"cards": cards, "open": _open(frame)}
+    return {"cards": cards, "open": _open(frame), "stages": _stages(frame)}
+
+
+def _stages(frame: Frame) -> list[dict[str, Any]]:
+    """Each stage of the plan: what is new in it, what of it is bought, what is found once it is made."""
+    made = []
+    for stage in stages(frame.plan):
+        found = [f for f in stage.analysis.findings if f.severity in GRAVE] if stage.analysis else []
+        fresh = [p for p in stage.new_parts if p.made_for is None or p.kind in ("fuse", "relay")]
+        metres = sum(stage.analysis.wires[w].length_m for w in stage.new_wires) if stage.analysis else None
+        made.append({"letter": stage.letter, "parts": [p for p in fresh if p.stage == stage.letter or p.made_for],
+                     "wires": len(stage.new_wires), "metres": metres, "found": found, "lacks": stage.lacks,
+                     "worst": worst(found)})
+    return made
 
 
 def _open(frame: Frame) -> list[tuple[int, str, str]]:

@@ -2,7 +2,8 @@
 
 from ..station import Station
 from .page import loads
+from .want import want
 
 STATION = Station(
     key="loads", name="Loads", number=2, page=loads, begun=lambda plan: bool(plan.loads),
-    subjects=("accessory",), kinds=("load",), opens_forms=True)
+    subjects=("accessory",), kinds=("load",), opens_forms=True, acts={"want": want})

@@ -3,10 +3,12 @@
 from typing import Any
 
 from loadstar.core.feeds.taps import which_tap
+from loadstar.core.intents import offered as intents
 from loadstar.core.materials.accessories import offered
 
 from ...frame.forms import OTHER
 from ...frame.frame import Frame
+from .want import want_form
 
 
 def loads(frame: Frame) -> dict[str, Any]:
@@ -22,11 +24,14 @@ def loads(frame: Frame) -> dict[str, Any]:
                      "average": item.average_a if item else None, "place": frame.plan.place(load.place).name,
                      "feed": frame.plan.part(load.feed).name, "findings": a.by_element.get(load.id, ())})
     account = a.ledgers[frame.state]
+    get = frame.request.GET
     can_add = bool(frame.plan.supply and frame.plan.places)
-    picking = can_add and frame.may_edit and frame.request.GET.get("add") == "load" and not frame.request.GET.get(
-        "usual")
+    wanted = frame.extra.get("wanted") or (want_form(frame, get["want"]) if "want" in get else None)
+    wanted = wanted if can_add and frame.may_edit else None
+    picking = can_add and frame.may_edit and get.get("add") == "load" and not get.get("usual")
     return {"rows": rows, "account": account, "can_add": can_add,
-            "picking": offered(frame.plan.machine.system) if picking else None, "other": OTHER, **_asked(frame)}
+            "picking": offered(frame.plan.machine.system) if picking else None, "other": OTHER, "wanted": wanted,
+            "circuits": [(kind.KEY, kind.TITLE) for kind in intents(frame.plan)] if picking else [], **_asked(frame)}
 
 
 def _asked(frame: Frame) -> dict[str, Any]:

@@ -12,8 +12,9 @@ from loadstar.core.edits.survey import wheelbase_mm
 from loadstar.core.parts.combiner import Combiner
 from loadstar.core.parts.registry import KINDS
 from loadstar.core.parts.tap import Tap
+from loadstar.core.plan.bodies import BODY_KINDS
 from loadstar.core.plan.standing import resting_on
-from loadstar.core.survey.continuity import understand
+from loadstar.core.survey.continuity import as_positions, understand
 from loadstar.core.survey.health import judged
 from loadstar.core.survey.measures import figure_unit, figure_words
 from loadstar.core.survey.pins import (
@@ -182,7 +183,13 @@ def _tables(frame: Frame) -> dict[str, Any]:
     table = next((t for t in plan.tables if t.id == frame.select), None) or next(iter(plan.tables), None)
     if frame.request.GET.get("add") == "table":
         table = None
-    return {"tables": plan.tables, "table": table, "adding": frame.request.GET.get("add") == "table" or not plan.tables,
+    positions = as_positions(table) if table else None
+    bars = BODY_KINDS[plan.machine.kind].goes.get("handlebar")
+    place = next((p.id for p in plan.places if p.name == bars), plan.places[0].id if plan.places else "")
+    switch = {"kind": "add", "what": "selector", "values": {"name": table.name, "place": place, "positions": positions}
+              } if table and positions and place else None
+    return {"tables": plan.tables, "table": table, "switch_edit": switch,
+            "adding": frame.request.GET.get("add") == "table" or not plan.tables,
             "grid": continuity_grid(table) if table else [], "result": understand(table) if table else None,
             "typed": frame.extra.get("typed", {}),
             "faults": frame.extra.get("faults", ())}

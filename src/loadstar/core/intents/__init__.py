@@ -1,0 +1,34 @@
+"""Whole circuits from what somebody wants: a horn on a button, indicators with their flasher, a starter with its
+solenoid.
+
+Each asks a few things with a sensible first choice, and becomes the same edits that could be made one by one: switches,
+flashers, leads and accessories, each with its fuse and wires. Nothing here decides a size.
+"""
+
+from ..edits import Several
+from ..edits.builder import Builder
+from ..plan.model import Plan
+from .base import Intent
+from .electric import SwitchedConverter, Traction
+from .feeds import BlockOnPlug, ChargingLead, Navigation, Outlet
+from .lamps import BrakeLamp, HeadLamp, Indicators
+from .motors import Fan, Horn, StarterControl
+
+__all__ = ["INTENTS", "Intent", "carried_out", "offered"]
+
+INTENTS: dict[str, type[Intent]] = {kind.KEY: kind for kind in (
+    HeadLamp, Indicators, BrakeLamp, Horn, StarterControl, Fan, Outlet, BlockOnPlug, Navigation, ChargingLead, Traction,
+    SwitchedConverter)}
+
+
+def offered(plan: Plan) -> list[type[Intent]]:
+    """What may be wanted on a machine."""
+    return [kind for kind in INTENTS.values() if plan.machine.system in kind.FITS]
+
+
+
+def carried_out(plan: Plan, intent: Intent) -> Several:
+    """The one step that makes what is wanted. PlanError where something does not go."""
+    b = Builder(plan.name, plan)
+    intent.make(b)
+    return Several(edits=tuple(b.steps[1:]), words=f"{intent.TITLE[:1].lower()}{intent.TITLE[1:]}: made")

@@ -1,0 +1,73 @@
+"""What an intent is, and what those that make lamps and feeds have in common."""
+
+from typing import Annotated, Any, ClassVar
+
+from pydantic import Field
+
+from ..doc.machine import SystemKind
+from ..doc.states import Feeding, Live
+from ..doc.types import Doc
+from ..edits.builder import Builder
+from ..parts.asks import Ask
+from ..plan.model import Plan
+
+Watts = Annotated[float, Field(gt=0, le=500)]
+ENGINE: tuple[SystemKind, ...] = ("battery", "total_loss", "ignition_only")
+ANY: tuple[SystemKind, ...] = (*ENGINE, "magneto", "pack")
+BULB = (("filament", "filament lamps"), ("power", "LED lamps"))
+
+
+def at_place(field: str, label: str) -> Ask:
+    return Ask(field, label, kind="choice")
+
+
+def fed(label: str = "Fed from") -> Ask:
+    return Ask("feed", label, kind="choice")
+
+
+class Intent(Doc):
+    """What is wanted, with what was asked. A kind of it says what it is for, what it asks, and makes it."""
+
+    KEY: ClassVar[str]
+    TITLE: ClassVar[str]
+    SAYS: ClassVar[str]  # what comes of it, in a line
+    ASKS: ClassVar[tuple[Ask, ...]]
+    FITS: ClassVar[tuple[SystemKind, ...]] = ENGINE
+    PLACES: ClassVar[dict[str, str]] = {}  # for what each of its places is there: the use of a body's place
+
+    def make(self, b: Builder) -> None:
+        """Make it, edit by edit."""
+        raise NotImplementedError
+
+
+def lamp_values(plan: Plan, behaves: str) -> dict[str, Any]:
+    """How lamps behave on this machine, and their volts."""
+    volts = plan.machine.system_v if plan.machine.system in ("magneto", *ENGINE) else 12
+    if behaves == "power":
+        return {"category": "lamp", "behaviour": "power", "at_v": volts, "window_low_v": 0.7 * volts,
+                "window_high_v": 1.35 * volts}
+    return {"category": "lamp", "behaviour": "filament", "at_v": volts, "window_low_v": 0,
+            "window_high_v": 1.3 * volts, "returns": "frame" if plan.machine.system == "magneto" else
+            plan.rules.returns}
+
+
+def inrush(watts: float, values: dict[str, Any]) -> dict[str, Any]:
+    """A cold filament takes ten times its current for some ten milliseconds."""
+    if values["behaviour"] != "filament":
+        return {}
+    return {"inrush_a": round(10 * watts / values["at_v"], 1), "inrush_ms": 10, "inrush_shape": "decay"}
+
+
+def lamp(b: Builder, name: str, place: str, watts: float, behaves: str, feed: str, live: Live) -> str:
+    values = lamp_values(b.plan, behaves)
+    return b.add("load", name=name, place=place, amount=watts, feed=feed, live=live, **values,
+                 **inrush(watts, values))
+
+
+def lives(b: Builder, feed: str) -> Feeding:
+    """When what hangs on a feed without a relay lives."""
+    part = b.plan.part(feed)
+    live = getattr(part, "live", None)
+    if live in ("always", "key", "engine"):
+        return live  # type: ignore[no-any-return]
+    return "engine" if b.plan.machine.system == "magneto" else "key"

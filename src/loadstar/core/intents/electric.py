@@ -1,0 +1,89 @@
+"""On a traction pack: its leads, a converter with its switch."""
+
+from typing import Annotated, Any, ClassVar, Literal
+
+from pydantic import Field
+
+from ..doc.machine import SystemKind
+from ..doc.types import Id
+from ..edits import CutWire
+from ..edits.builder import Builder
+from ..errors import refuse
+from ..parts.asks import Ask
+from ..parts.coupling import Coupling
+from ..parts.pack import Pack
+from ..supply.choose import supply_of
+from .base import Intent, at_place
+
+
+class Traction(Intent):
+    """The leads from a pack to its drive."""
+
+    KEY: ClassVar[str] = "traction"
+    TITLE: ClassVar[str] = "Traction leads with a main connector"
+    SAYS: ClassVar[str] = "Both leads from the pack to the controller, a fuse at the pack, and a connector between."
+    ASKS: ClassVar[tuple[Ask, ...]] = (
+        at_place("connector_at", "The connector sits at"), Ask("rated_a", "Each contact carries", unit="A"),
+        Ask("contact_mohm", "Each contact"))
+    FITS: ClassVar[tuple[SystemKind, ...]] = ("pack",)
+    PLACES: ClassVar[dict[str, str]] = {"connector_at": "pack"}
+
+    connector_at: Id
+    rated_a: Annotated[float, Field(gt=0, le=200)] = 30
+    contact_mohm: Annotated[float, Field(ge=0.1, le=50)] = 0.6
+
+    def make(self, b: Builder) -> None:
+        """Fuse, two leads, both cut at the connector."""
+        drive, pack = next(iter(b.plan.of_kind("drive")), None), b.plan.one(Pack)
+        if drive is None or pack is None:
+            raise refuse("", "connector_at", "Enter the pack and the drive under Survey first.")
+        plus, minus = supply_of(b.plan).ends
+        if drive.at("pos") in {e for w in b.plan.wires for e in (w.a, w.b)}:
+            raise refuse(drive.id, "connector_at", "The drive has its leads already.")
+        breaks = next((v for v in (32, 58, 80, 125) if v >= pack.full_v), 125)
+        fuse = b.add("fuse", name="traction fuse", place=pack.place, volts_v=breaks)
+        b.lay(plus, f"{fuse}.a", colour="RD")
+        there = b.lay(f"{fuse}.b", f"{drive.id}.pos", colour="RD")
+        back = b.lay(f"{drive.id}.neg", minus, colour="BK")
+        b.do(CutWire(id=there, place=self.connector_at))
+        main = b.plan.of(Coupling)[-1].id
+        b.do(CutWire(id=back, into=main))
+        b.change(main, name="main connector", rated_a=self.rated_a, contact_mohm=self.contact_mohm)
+
+
+class SwitchedConverter(Intent):
+    """A converter and its switch."""
+
+    KEY: ClassVar[str] = "converter"
+    TITLE: ClassVar[str] = "Converter with a switch"
+    SAYS: ClassVar[str] = ("Behind the switch it draws nothing while off; before it, it idles all the time and the "
+                           "switch carries the low voltage only.")
+    ASKS: ClassVar[tuple[Ask, ...]] = (
+        at_place("converter_at", "The converter sits at"), at_place("switch_at", "The switch at"),
+        Ask("order", "The converter is", kind="choice", choices=(
+            ("behind", "behind the switch"), ("before", "before the switch"))),
+        Ask("out_v", "Gives", unit="V"), Ask("rated_a", "Rated", unit="A"))
+    FITS: ClassVar[tuple[SystemKind, ...]] = ("pack",)
+    PLACES: ClassVar[dict[str, str]] = {"converter_at": "converter", "switch_at": "handlebar"}
+
+    converter_at: Id
+    switch_at: Id
+    order: Literal["behind", "before"] = "behind"
+    out_v: Annotated[float, Field(ge=3, le=30)] = 12
+    rated_a: Annotated[float, Field(gt=0, le=60)] = 5
+
+    def make(self, b: Builder) -> None:
+        """Switch and converter, the one on the other."""
+        pack = b.plan.one(Pack)
+        if pack is None:
+            raise refuse("", "converter_at", "Enter the pack under Survey first.")
+        box: dict[str, Any] = {"name": f"{self.out_v:g} V converter", "place": self.converter_at, "out_v": self.out_v,
+               "rated_a": self.rated_a, "window_low_v": max(5, int(pack.empty_v) - 2),
+               "window_high_v": int(pack.full_v) + 6}
+        switch: dict[str, Any] = {"name": "converter switch", "place": self.switch_at, "positions": "off; on: in+out"}
+        if self.order == "behind":
+            first = b.add("selector", feed=pack.id, live="key", **switch)
+            b.add("converter", feed=first, live="key", **box)
+        else:
+            made = b.add("converter", **box)
+            b.add("selector", feed=made, live="key", **switch)

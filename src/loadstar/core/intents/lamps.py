@@ -1,0 +1,111 @@
+"""Lamps that others see and are seen by: two beams, indicators, the brake lamp."""
+
+from typing import ClassVar, Literal
+
+from ..doc.machine import SystemKind
+from ..doc.types import Id
+from ..edits.builder import Builder
+from ..parts.asks import Ask
+from .base import ANY, BULB, ENGINE, Intent, Watts, at_place, fed, lamp, lives
+
+
+class HeadLamp(Intent):
+    """A head lamp with two beams."""
+
+    KEY: ClassVar[str] = "head lamp"
+    TITLE: ClassVar[str] = "Head lamp with dip switch"
+    SAYS: ClassVar[str] = "A switch that changes over between dipped and main beam: never both. Straight, or by relays."
+    ASKS: ClassVar[tuple[Ask, ...]] = (
+        at_place("lamp_at", "The lamp sits at"), at_place("switch_at", "The switch at"), fed("The switch is fed from"),
+        Ask("has_off", "The switch has", kind="choice", choices=(("yes", "off, dip and main"), ("no", "dip and main"))),
+        Ask("lamps", "Beams are", kind="choice", choices=BULB), Ask("dip_w", "Dipped beam", unit="W"),
+        Ask("main_w", "Main beam", unit="W"),
+        Ask("relays_from", "By relays, fed from", "Empty: the switch carries the lamp itself.", kind="choice",
+            optional=True))
+    FITS: ClassVar[tuple[SystemKind, ...]] = ANY
+    PLACES: ClassVar[dict[str, str]] = {"lamp_at": "front", "switch_at": "handlebar"}
+
+    lamp_at: Id
+    switch_at: Id
+    feed: Id
+    has_off: Literal["yes", "no"] = "yes"
+    lamps: Literal["filament", "power"] = "filament"
+    dip_w: Watts = 55
+    main_w: Watts = 60
+    relays_from: Id | None = None
+
+    def make(self, b: Builder) -> None:
+        """Switch and two beams."""
+        off = "off; " if self.has_off == "yes" else ""
+        switch = b.add("selector", name="dip switch", place=self.switch_at, feed=self.feed,
+                       positions=f"{off}dip: in+dip; main: in+main", live=lives(b, self.feed))
+        feed = self.relays_from or switch
+        lamp(b, "Dipped beam", self.lamp_at, self.dip_w, self.lamps, feed, "dip")
+        lamp(b, "Main beam", self.lamp_at, self.main_w, self.lamps, feed, "main")
+
+
+class Indicators(Intent):
+    """Indicators left and right."""
+
+    KEY: ClassVar[str] = "indicators"
+    TITLE: ClassVar[str] = "Indicators with a flasher"
+    SAYS: ClassVar[str] = "A flasher, a switch left and right, and two lamps on each side."
+    ASKS: ClassVar[tuple[Ask, ...]] = (
+        at_place("front_at", "Front lamps at"), at_place("rear_at", "Rear lamps at"),
+        at_place("switch_at", "The switch at"), at_place("flasher_at", "The flasher at"), fed(),
+        Ask("lamps", "Lamps", kind="choice", choices=BULB), Ask("watts", "Each draws", unit="W"),
+        Ask("way", "The flasher works by", kind="choice", choices=(
+            ("fixed rate", "electronics, any load"), ("load sensing", "electronics, sensing the lamps"),
+            ("thermal", "heat of the lamps' current"))))
+    FITS: ClassVar[tuple[SystemKind, ...]] = (*ENGINE, "pack")
+    PLACES: ClassVar[dict[str, str]] = {"front_at": "front", "rear_at": "tail", "switch_at": "handlebar",
+                                        "flasher_at": "block"}
+
+    front_at: Id
+    rear_at: Id
+    switch_at: Id
+    flasher_at: Id
+    feed: Id
+    lamps: Literal["filament", "power"] = "power"
+    watts: Watts = 1.5
+    way: Literal["thermal", "load sensing", "fixed rate"] = "fixed rate"
+
+    def make(self, b: Builder) -> None:
+        """Flasher, switch, four lamps."""
+        flasher = b.add("flasher", name="flasher", place=self.flasher_at, way=self.way, feed=self.feed,
+                        live=lives(b, self.feed), made_for_w=42 if self.lamps == "power" else 2 * self.watts)
+        switch = b.add("selector", name="indicator switch", place=self.switch_at, feed=flasher,
+                       positions="off; left: in+left; right: in+right", live=lives(b, flasher))
+        for live in ("left", "right"):
+            for end, place in (("front", self.front_at), ("rear", self.rear_at)):
+                lamp(b, f"Indicator {live} {end}", place, self.watts, self.lamps, switch, live)
+
+
+class BrakeLamp(Intent):
+    """A brake lamp on lever and pedal."""
+
+    KEY: ClassVar[str] = "brake lamp"
+    TITLE: ClassVar[str] = "Brake lamp on lever and pedal"
+    SAYS: ClassVar[str] = "Two switches beside one another, and the lamp on both."
+    ASKS: ClassVar[tuple[Ask, ...]] = (
+        at_place("lamp_at", "The lamp sits at"), at_place("lever_at", "The lever's switch at"),
+        at_place("pedal_at", "The pedal's switch at"), fed(), Ask("lamps", "The lamp is", kind="choice", choices=BULB),
+        Ask("watts", "Draws", unit="W"))
+    FITS: ClassVar[tuple[SystemKind, ...]] = ANY
+    PLACES: ClassVar[dict[str, str]] = {"lamp_at": "tail", "lever_at": "handlebar", "pedal_at": "generator"}
+
+    lamp_at: Id
+    lever_at: Id
+    pedal_at: Id
+    feed: Id
+    lamps: Literal["filament", "power"] = "filament"
+    watts: Watts = 21
+
+    def make(self, b: Builder) -> None:
+        """Lever, pedal, lamp."""
+        live = lives(b, self.feed)
+        lever = b.add("selector", name="brake lever switch", use="brake switch", place=self.lever_at, feed=self.feed,
+                      positions="off; brake: in+out", live=live)
+        b.add("selector", name="brake pedal switch", use="brake switch", place=self.pedal_at, beside=lever, live=live,
+              positions="off; brake: in+out")
+        lamp(b, "Brake lamp", self.lamp_at, self.watts, self.lamps, lever, "brake")

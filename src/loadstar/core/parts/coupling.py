@@ -1,0 +1,49 @@
+"""A connector in the middle of a harness."""
+
+from functools import cached_property
+from typing import Annotated, ClassVar, Literal
+
+from pydantic import Field
+
+from ..doc.machine import Machine, SystemKind
+from .asks import Ask, name, place, whole
+from .base import Glance, Part
+from .inside import Branch, Inside
+
+MOST_WAYS = 24
+
+
+class Coupling(Part):
+    """A mated pair of several ways: wires come to "a1" and go on from "b1", and so on. `rated_a` is what each contact
+    carries, `contact_mohm` its resistance."""
+
+    kind: Literal["coupling"] = "coupling"
+    ways: Annotated[int, Field(ge=1, le=MOST_WAYS)] = 2
+    rated_a: Annotated[float, Field(gt=0, le=200)] = 10
+    contact_mohm: Annotated[float, Field(ge=0.1, le=200)] = 5
+
+    PREFIX: ClassVar[str] = "CN"
+    TITLE: ClassVar[str] = "Connector in the harness"
+    GROUP: ClassVar[str] = "Connectors in the harness"
+    ADD_WORDS: ClassVar[str] = "Add a connector"
+    FITS: ClassVar[tuple[SystemKind, ...]] = Part.SYSTEMS
+    TERMINALS: ClassVar[tuple[str, ...]] = ()
+    ASKS: ClassVar[tuple[Ask, ...]] = (
+        name(), place(), whole("ways", "Ways", range(1, MOST_WAYS + 1)), Ask("rated_a", "Each contact carries"),
+        Ask("contact_mohm", "Each contact"))
+    SYMBOL: ClassVar[str] = "plug"
+    PROBED: ClassVar[str] = "one side to the other"
+
+    @cached_property
+    def ends(self) -> tuple[str, ...]:
+        """Both sides of every way."""
+        return tuple(f"{side}{way}" for way in range(1, self.ways + 1) for side in "ab")
+
+    def glance(self, machine: Machine, where: str) -> Glance:
+        return ("ways", float(self.ways), "")
+
+    def inside(self, machine: Machine) -> Inside:
+        """A contact in each way."""
+        return Inside(elements=(), shorted=(), branches=tuple(
+            Branch(self.element(f"w{way}"), self.at(f"a{way}"), self.at(f"b{way}"), self.contact_mohm / 1000,
+                   "contact of a connector") for way in range(1, self.ways + 1)))

@@ -1,0 +1,106 @@
+"""Whole circuits from what is wanted: the form of one, and what becomes of it."""
+
+from dataclasses import dataclass
+from typing import Any
+
+from loadstar.core.errors import PlanError
+from loadstar.core.intents import INTENTS, Intent, carried_out
+from loadstar.core.parts.base import Part
+from loadstar.core.plan.bodies import BODY_KINDS
+from loadstar.core.plan.model import Plan
+
+from ...frame.fields import ModelForm
+from ...frame.forms import FEED_WORDS, feeds_of
+from ...frame.frame import Frame
+from ...plans import store
+from ..station import Again
+
+# What lamps, horns and the like hang on best, where there is a choice.
+SUITS = {"memory_feed": ("battery", "block", "junction"), "horn_feed": ("block", "battery", "junction"),
+         "plug": ("tap",)}
+USUAL_ORDER = ("block", "converter", "port", "tap", "coil", "battery", "pack")
+EMPTY = {"relays_from": "the switch carries the lamp itself", "relay_from": "the switches carry the fan"}
+
+
+@dataclass(frozen=True)
+class Want:
+    """A form of something wanted."""
+
+    kind: type[Intent]
+    form: ModelForm
+
+    @property
+    def key(self) -> str:
+        """Its key."""
+        return self.kind.KEY
+
+    @property
+    def title(self) -> str:
+        """What it is."""
+        return self.kind.TITLE
+
+    @property
+    def says(self) -> str:
+        """What comes of it."""
+        return self.kind.SAYS
+
+
+def want_form(frame: Frame, key: str, data: Any = None) -> Want | None:
+    """The form of an intent; None where there is no such intent for this machine."""
+    kind, plan = INTENTS.get(key), frame.plan
+    if kind is None or plan.machine.system not in kind.FITS:
+        return None
+    choices: dict[str, list[tuple[str, str]]] = {}
+    initial: dict[str, Any] = {}
+    for ask in kind.ASKS:
+        if ask.kind != "choice" or ask.choices:
+            continue
+        if ask.name.endswith("_at"):
+            choices[ask.name] = [(p.id, f"{p.name} ({p.id})") for p in plan.places]
+            initial[ask.name] = _place_for(plan, kind.PLACES.get(ask.name, ""))
+        else:
+            found = _feeds_for(plan, key, ask.name)
+            none = [("", EMPTY[ask.name])] if ask.optional else []
+            choices[ask.name] = [*none, *((p.id, f"{p.name} ({p.id}), {FEED_WORDS[p.kind]}") for p in found)]
+            if found and not ask.optional:
+                initial[ask.name] = found[0].id
+    return Want(kind, ModelForm(data, model=kind, specs=kind.ASKS, units=frame.units, initial=initial,
+                                choices=choices))
+
+
+def _place_for(plan: Plan, use: str) -> str:
+    """The place of this machine where something of a use goes; the first, where its body has none."""
+    name = BODY_KINDS[plan.machine.kind].goes.get(use)
+    return next((p.id for p in plan.places if p.name == name), plan.places[0].id if plan.places else "")
+
+
+def _feeds_for(plan: Plan, key: str, ask: str) -> list[Part]:
+    """What may feed it, what suits it best first."""
+    order = SUITS.get(ask, ("battery",) if key == "charging lead" else USUAL_ORDER)
+    found = [p for p in feeds_of(plan) if ask != "plug" or p.kind == "tap"]
+    return sorted(found, key=lambda p: order.index(p.kind) if p.kind in order else len(order))
+
+
+def want(frame: Frame) -> str:
+    """Make what is wanted, in one step; a form that will not do comes back."""
+    asked = want_form(frame, frame.request.POST.get("want", ""), frame.request.POST)
+    if asked is None:
+        frame.notice = "Nothing of that kind can be made on this machine."
+        raise Again(422)
+    if not asked.form.is_valid():
+        raise Again(422, wanted=asked)
+    before = {p.id for p in frame.plan.parts}
+    try:
+        edit = carried_out(frame.plan, asked.kind.model_validate(asked.form.values()))
+        made = store.edit(frame.row, frame.membership.person, frame.made_on, edit).plan
+    except PlanError as error:
+        asked.form.place_faults(error.faults)
+        raise Again(422, wanted=asked) from error
+    except store.Conflict as conflict:
+        frame.conflict, frame.loaded = conflict, store.load(frame.row)
+        raise Again(409, wanted=asked) from conflict
+    load = next((p.id for p in made.loads if p.id not in before), "")
+    if load:
+        return frame.link("circuits", sel=load)
+    new = next((p.id for p in made.parts if p.id not in before), "")
+    return frame.link("survey", sel=new)
