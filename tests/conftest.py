@@ -7,6 +7,11 @@ import pytest
 from loadstar.demo import fit_out
 
 
+def pytest_addoption(parser):
+    """Files that tests compare with are written anew only when that is asked for."""
+    parser.addoption("--write-jobs", action="store_true", help="write examples/jobs anew")
+
+
 @dataclass
 class Shop:
     """A workshop with its people and one plan, the demonstration's."""

@@ -119,7 +119,8 @@ def test_an_accessory_from_the_list_with_three_choices(inside, shop, begun_row):
     assert "2.5 W at 12.8 V, constant power, 8-30 V, 2 min an hour, 12 mA on standby" in form
     assert "On the label look for what it draws asleep, mA" in form
     fields = dict(re.findall(r'<input[^>]*name="(\w+)" value="([^"]*)"', form.split('id="form-panel"')[1]))
-    sent = {**fields, "form": "load", "id": "", "usual": "tracker", "name": "Tracker", "live": "always", "place": "P10",
+    sent = {**fields, "for_kind": "load", "id": "", "usual": "tracker", "name": "Tracker", "live": "always",
+            "place": "P10",
             "feed": "B1", "base": begun_row.head}
     assert inside.post(on(shop, begun_row, "loads/"), sent).status_code == 302
     load = store.load(PlanRow.objects.get(pk=begun_row.pk)).plan.loads[-1]
@@ -128,7 +129,7 @@ def test_an_accessory_from_the_list_with_three_choices(inside, shop, begun_row):
 
 
 def test_what_is_typed_over_a_typical_figure_is_stated_and_the_label_vouches_for_the_rest(inside, shop, begun_row):
-    sent = {"form": "load", "id": "L2", "amount": "44", "base": begun_row.head}
+    sent = {"for_kind": "load", "id": "L2", "amount": "44", "base": begun_row.head}
     assert inside.post(on(shop, begun_row, "loads/"), sent).status_code == 302
     begun_row.refresh_from_db()
     lamps = store.load(begun_row).plan.part("L2")
@@ -252,7 +253,8 @@ def test_pins_that_nobody_knows_have_no_amps(inside, shop, begun_row):
 
 
 def test_house_rules_are_asked_in_per_cent_and_kept_as_shares(inside, shop):
-    sent = {"form": "rules", "id": "rules", "base": shop.row.head, "drop_lamp_frac": "4", "why_drop_lamp_frac": "LED"}
+    sent = {"for_kind": "rules", "id": "rules", "base": shop.row.head, "drop_lamp_frac": "4",
+            "why_drop_lamp_frac": "LED"}
     assert inside.post(shop.url("rules/"), sent).status_code == 302
     shop.row.refresh_from_db()
     assert store.load(shop.row).plan.rules.drop_lamp_frac == pytest.approx(0.04)

@@ -102,5 +102,5 @@ def test_house_rules_kept_by_another_version(client, shop):
 
 def test_the_form_of_something_else_on_the_house_rules(inside, shop):
     assert inside.get(shop.url("rules/?add=battery")).status_code == 404
-    assert inside.post(shop.url("rules/"), {"form": "load", "base": 1}).status_code == 404
+    assert inside.post(shop.url("rules/"), {"for_kind": "load", "base": 1}).status_code == 404
     assert inside.get(shop.url("rules/?sel=L1")).status_code == 200

@@ -16,7 +16,8 @@ from loadstar.web.plans.models import PlanRow, Revision
 from loadstar.web.stations.registry import STATIONS
 
 pytestmark = pytest.mark.django_db
-LOAD = {"form": "load", "id": "", "name": "Inflator", "category": "motor", "amount": "60", "unit": "W", "at_v": "13.5",
+LOAD = {"for_kind": "load", "id": "", "name": "Inflator", "category": "motor", "amount": "60", "unit": "W",
+        "at_v": "13.5",
         "behaviour": "power", "live": "key", "minutes_per_hour": "5", "window_low_v": "10.5", "window_high_v": "16",
         "inrush_a": "0", "inrush_ms": "0", "standby_ma": "0", "supplied_lead": "", "reason_always": ""}
 
@@ -116,7 +117,7 @@ def test_bad_input_is_answered_beside_the_field_and_nothing_typed_is_lost(inside
 
 def test_ten_kilometres_are_refused(inside, shop):
     run = store.load(shop.row).plan.runs[0]
-    data = {"form": "run", "id": run.id, "a": run.a, "b": run.b, "length_m": "10000", "ambient_c": "",
+    data = {"for_kind": "run", "id": run.id, "a": run.a, "b": run.b, "length_m": "10000", "ambient_c": "",
             "base": "1"}
     answer = inside.post(shop.url("survey/"), data)
     assert answer.status_code == 422
@@ -128,7 +129,7 @@ def test_decimal_comma_and_units(inside, shop):
     shop.technician.temperature_unit = "F"
     shop.technician.save()
     run = store.load(shop.row).plan.runs[0]
-    data = {"form": "run", "id": run.id, "a": run.a, "b": run.b, "length_m": "2,5", "ambient_c": "104", "base": "1"}
+    data = {"for_kind": "run", "id": run.id, "a": run.a, "b": run.b, "length_m": "2,5", "ambient_c": "104", "base": "1"}
     assert inside.post(shop.url("survey/"), data).status_code == 302
     changed = store.load(PlanRow.objects.get(pk=shop.row.pk)).plan.runs[0]
     assert changed.length_m == pytest.approx(0.762)
@@ -230,20 +231,21 @@ def test_a_plan_from_nothing_through_the_pages(inside, shop):
         found = inside.post(base + "survey/", {"id": "", **data, "base": str(row.head)})
         assert found.status_code == 302, found.content.decode()[found.content.decode().find('class="error"'):][:300]
     assert answer.url.startswith(base.rstrip("/"))
-    send(form="machine", id="machine", name="Old roadster", kind="motorcycle", idle_rpm="1200", town_rpm="3000",
+    send(for_kind="machine", id="machine", name="Old roadster", kind="motorcycle", idle_rpm="1200", town_rpm="3000",
          cruise_rpm="5000", cranking_a="100")
-    send(form="place", name="box", x_mm="0", y_mm="0", ambient_c="40")
-    send(form="place", name="nose", x_mm="1200", y_mm="0", ambient_c="40")
-    send(form="run", a="P1", b="P2", length_m="1.1", ambient_c="")
-    send(form="battery", name="battery", place="P1", chemistry="agm", capacity_ah="10", rate_h="10", internal_mohm="15",
+    send(for_kind="place", name="box", x_mm="0", y_mm="0", ambient_c="40")
+    send(for_kind="place", name="nose", x_mm="1200", y_mm="0", ambient_c="40")
+    send(for_kind="run", a="P1", b="P2", length_m="1.1", ambient_c="")
+    send(for_kind="battery", name="battery", place="P1", chemistry="agm", capacity_ah="10", rate_h="10",
+         internal_mohm="15",
          charge_frac="80", charge_a="1")
-    send(form="generator", name="generator", place="P1", phases="3", rating1_w="100", rating1_rpm="1200",
+    send(for_kind="generator", name="generator", place="P1", phases="3", rating1_w="100", rating1_rpm="1200",
          rating2_w="280", rating2_rpm="5000", rating_v="14.2", phase_ohm="0.3", diode_v="0.95", regulator="shunt",
          set_v="14.2", limit_a="")
-    send(form="tap", name="key wire", place="P1", live="key", rated_a="3", fused_a="5", source_mohm="60",
+    send(for_kind="tap", name="key wire", place="P1", live="key", rated_a="3", fused_a="5", source_mohm="60",
          wire_colour="")
-    send(form="block", name="block", place="P1", ways="6")
-    send(form="own", name="ignition", place="P1", power_w="60", live="engine")
+    send(for_kind="block", name="block", place="P1", ways="6")
+    send(for_kind="own", name="ignition", place="P1", power_w="60", live="engine")
     row.refresh_from_db()
     found = inside.post(base + "loads/", {**LOAD, "place": "P2", "feed": "B1", "base": str(row.head)})
     assert found.status_code == 302

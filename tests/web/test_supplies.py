@@ -87,7 +87,7 @@ def test_protection_and_references_of_a_circuit(bench):
 def test_house_rules_of_a_plan_with_their_reason(bench):
     row = bench.rows["winter"]
     address = reverse("station", args=[bench.workshop.slug, row.pk, "rules"])
-    sent = {"form": "rules", "id": "rules", "base": row.head, "thermal_margin_k": "20",
+    sent = {"for_kind": "rules", "id": "rules", "base": row.head, "thermal_margin_k": "20",
             "why_thermal_margin_k": "hot tank"}
     assert bench.client.post(address, sent).status_code == 302
     rules = store.load(row.__class__.objects.get(pk=row.pk)).plan.rules
@@ -117,12 +117,12 @@ def test_an_e_bike_from_nothing_through_the_pages(bench, shop):
 
     def send(form, **values):
         row.refresh_from_db()
-        answer = bench.client.post(survey, {"form": form, "id": "", "base": row.head, **values})
+        answer = bench.client.post(survey, {"for_kind": form, "id": "", "base": row.head, **values})
         assert answer.status_code == 302, answer.content.decode()[:2000]
         return store.load(row.__class__.objects.get(pk=row.pk)).plan
 
     row.refresh_from_db()
-    sent = {"form": "machine", "id": "machine", "base": row.head, "name": "Bike", "kind": "cargo e-bike",
+    sent = {"for_kind": "machine", "id": "machine", "base": row.head, "name": "Bike", "kind": "cargo e-bike",
             "system": "pack",
             "system_v": "48", "chassis": "floating"}
     assert bench.client.post(survey, sent).status_code == 302
@@ -136,7 +136,7 @@ def test_an_e_bike_from_nothing_through_the_pages(bench, shop):
     row.refresh_from_db()
     loads = reverse("station", args=[bench.workshop.slug, row.pk, "loads"])
     answer = bench.client.post(loads,
-        {"form": "load", "id": "", "base": row.head, "name": "Lamp", "amount": "12", "at_v": "12",
+        {"for_kind": "load", "id": "", "base": row.head, "name": "Lamp", "amount": "12", "at_v": "12",
                                        "window_low_v": "9", "place": place, "feed": box, "live": "key"})
     assert answer.status_code == 302
     row.refresh_from_db()
@@ -149,7 +149,7 @@ def test_a_pack_on_a_machine_that_has_none_is_refused_in_words(bench):
     survey = reverse("station", args=[bench.workshop.slug, row.pk, "survey"])
     place = store.load(row).plan.places[0].id
     answer = bench.client.post(survey,
-        {"form": "pack", "id": "", "base": row.head, "name": "p", "place": place, "series": "13"})
+        {"for_kind": "pack", "id": "", "base": row.head, "name": "p", "place": place, "series": "13"})
     assert answer.status_code == 422
     assert "set the machine&#x27;s system to that first" in answer.content.decode()
 
@@ -159,7 +159,7 @@ def test_a_wire_laid_by_hand_and_taken_out(bench):
     address = reverse("station", args=[bench.workshop.slug, row.pk, "circuits"])
     assert "Lay a wire by hand" in bench.client.get(address).content.decode()
     assert "choose a terminal" in bench.client.get(address, {"add": "wire"}).content.decode()
-    sent = {"form": "wire", "id": "", "base": row.head, "a": "T1.pin", "b": "B1.ret", "colour": "GY"}
+    sent = {"for_kind": "wire", "id": "", "base": row.head, "a": "T1.pin", "b": "B1.ret", "colour": "GY"}
     assert bench.client.post(address, {**sent, "b": ""}).status_code == 422
     assert bench.client.post(address, sent).status_code == 302
     row.refresh_from_db()

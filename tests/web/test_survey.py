@@ -294,7 +294,8 @@ def test_a_bad_table_takes_nothing(survey):
                          ("connector,pin\n", "no pins under its first line"),
                          ("connector,pin\naccessory plug,1\naccessory plug,two\n", "Line 3: pin must be a number"),
                          ("connector,pin,rated_a\naccessory plug,1,=2+3\n", "Line 2: rated_a holds a formula"),
-                         ("connector,pin,live\naccessory plug,1,sometimes\n", "live must be one of always, key, engine, brake"),
+                         ("connector,pin,live\naccessory plug,1,sometimes\n",
+                          "live must be one of always, key, engine, brake"),
                          ("connector,pin\naccessory plug,1\naccessory plug,1\n", "stands there twice"),
                          ("connector,pin,rated_a\naccessory plug,1,-5\n", "more than 0"),
                          ("connector,pin\n" + "".join(f"accessory plug,{n}\n" for n in range(1, 71)), "from 1 to 60")):

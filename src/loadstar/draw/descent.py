@@ -206,9 +206,10 @@ class _Picture:
         x, middle = s.x(way.load_m), (s.feed_bottom + s.back_top) / 2
         amps = abs(way.row.current(way.load.id))
         spare = way.across_v - way.load.window_low_v
-        lines = (f"{way.load.name}, {amps:.2f} A",
-                 f"has {way.across_v:.2f} V, needs {way.load.window_low_v:g} V, "
-                 + (f"{spare:.2f} V to spare" if spare >= 0 else f"{-spare:.2f} V short"))
+        needs = (f", needs {way.load.window_low_v:g} V, "
+                 + (f"{spare:.2f} V to spare" if spare >= 0 else f"{-spare:.2f} V short")
+                 if way.load.window_low_v > 0 else f" of its {way.load.at_v:g} V")
+        lines = (f"{way.load.name}, {amps:.2f} A", f"has {way.across_v:.2f} V{needs}")
         wide = max(len(lines[0]) * 7.6, len(lines[1]) * 7.0)
         side = 1 if x + 38 + wide < self.width else -1
         left = x + 38 if side > 0 else x - 38 - wide

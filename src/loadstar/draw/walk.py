@@ -62,7 +62,7 @@ def walk(analysis: Figures, load_id: str, state: States) -> Walk | None:
             geometry = analysis.topology.geometry.get(link.element)
             far = along + (geometry.length_m if geometry else 0.0)
             part = analysis.topology.parts.get(link.element.part)
-            side.append(Stride(link.element, "wire" if geometry else part.kind if part else "joint", along, far,
+            side.append(Stride(link.element, "wire" if geometry else part.word if part else "joint", along, far,
                                volts[link.a], volts[link.b]))
             along = far
         sides.append(tuple(side))

@@ -11,7 +11,7 @@ from dataclasses import dataclass, replace
 
 from scipy.optimize import brentq
 
-from ..doc.states import LIVE_STATES, RUNNING, States
+from ..doc.states import RUNNING, States
 from ..parts.battery import Battery
 from ..parts.load import LoadPart
 from ..physics import battery as cell
@@ -79,7 +79,7 @@ def ledger(plan: Plan, state: States, off: frozenset[str] = frozenset()) -> Ledg
     items = [Item(p.id, p.name, watts / at_v, watts / at_v, p.id not in off, True, watts, p.kind)
              for p in plan.parts if (watts := p.own_w(state, at_v)) is not None]
     for load in plan.loads:
-        if state in LIVE_STATES[load.live]:
+        if state in plan.lives_in(load):
             on_a = supply_a(plan, load, at_v)
             mean_a = load.average_a(on_a)
             items.append(Item(load.id, load.name, on_a, mean_a, load.id not in off, False, mean_a * at_v))

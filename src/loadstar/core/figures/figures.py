@@ -17,7 +17,7 @@ from ..budget.ledger import Ledger, Parked, battery_hours, break_even_rpm, ledge
 from ..budget.lighting import LampVolts, lamp_volts
 from ..budget.packs import PackBudget, pack_budget
 from ..budget.total_loss import TotalLoss, total_loss
-from ..doc.states import JUDGED_STATES, LIVE_STATES, States
+from ..doc.states import JUDGED_STATES, States
 from ..materials import fuses
 from ..parts.base import Part
 from ..parts.converter import Converter
@@ -201,8 +201,8 @@ class Figures:
 
     def lives_beyond(self, load: LoadPart) -> tuple[States, ...]:
         """States in which a load has voltage though it is not meant to live then."""
-        return tuple(s for s in self.states if s not in LIVE_STATES[load.live] and self.across_v(load.id, s) is not None
-                     and (self.across_v(load.id, s) or 0.0) > LEAST_V)
+        meant = self.plan.lives_in(load)
+        return tuple(s for s in self.states if s not in meant and (self.across_v(load.id, s) or 0.0) > LEAST_V)
 
     @cached_property
     def joined(self) -> Groups:
@@ -314,7 +314,7 @@ class Figures:
 
     def lives(self, load: LoadPart, state: States) -> bool:
         """Whether a load is meant to live in a state of this machine."""
-        return state in self.source.states and state in LIVE_STATES[load.live]
+        return state in self.source.states and state in self.plan.lives_in(load)
 
     @cached_property
     def _worst_drops(self) -> dict[str, tuple[States | None, float]]:

@@ -20,8 +20,7 @@ class HeadLamp(Intent):
         Ask("has_off", "The switch has", kind="choice", choices=(("yes", "off, dip and main"), ("no", "dip and main"))),
         Ask("lamps", "Beams are", kind="choice", choices=BULB), Ask("dip_w", "Dipped beam", unit="W"),
         Ask("main_w", "Main beam", unit="W"),
-        Ask("relays_from", "By relays, fed from", "Empty: the switch carries the lamp itself.", kind="choice",
-            optional=True))
+        Ask("relays_from", "By relays, fed from", kind="choice", optional=True))
     FITS: ClassVar[tuple[SystemKind, ...]] = ANY
     PLACES: ClassVar[dict[str, str]] = {"lamp_at": "front", "switch_at": "handlebar"}
 

@@ -100,7 +100,7 @@ class Fan(Intent):
     ASKS: ClassVar[tuple[Ask, ...]] = (
         at_place("fan_at", "The fan sits at"), at_place("thermostat_at", "The thermostat at"),
         at_place("switch_at", "The switch at"), fed("The switches are fed from"),
-        Ask("relay_from", "By a relay, fed from", "Empty: the switches carry the fan.", kind="choice", optional=True),
+        Ask("relay_from", "By a relay, fed from", kind="choice", optional=True),
         Ask("watts", "Draws", unit="W"))
     PLACES: ClassVar[dict[str, str]] = {"fan_at": "front", "thermostat_at": "front", "switch_at": "handlebar"}
 

@@ -63,6 +63,7 @@ class Part(Marked):
     ALONE: ClassVar[bool] = False  # feeds a plan's circuits only where it is their supply
     FUSED_BEFORE: ClassVar[bool] = False  # the machine has a fuse before it, known or not
     SYMBOL: ClassVar[str] = "joint"  # how a circuit's picture draws what it puts on the way
+    SHORT: ClassVar[str] = ""  # what a step of a circuit calls it; "": its kind
     PROBED: ClassVar[str] = "across"  # between what its drop is measured
     SWITCHES: ClassVar[bool] = False  # what hangs on it has a switch of its own
     RETURN_END: ClassVar[str] = ""  # where returns may be brought together on it; "": nowhere
@@ -83,6 +84,11 @@ class Part(Marked):
     def ends(self) -> tuple[str, ...]:
         """Its terminals."""
         return self.TERMINALS
+
+    @property
+    def word(self) -> str:
+        """What it is, in a word."""
+        return self.SHORT or self.kind
 
     def at(self, terminal: str) -> TerminalRef:
         """One of its terminals."""

@@ -24,6 +24,7 @@ class Coupling(Part):
 
     PREFIX: ClassVar[str] = "CN"
     TITLE: ClassVar[str] = "Connector in the harness"
+    SHORT: ClassVar[str] = "connector"
     GROUP: ClassVar[str] = "Connectors in the harness"
     ADD_WORDS: ClassVar[str] = "Add a connector"
     FITS: ClassVar[tuple[SystemKind, ...]] = Part.SYSTEMS

@@ -19,6 +19,7 @@ class FramePoint(Part):
 
     PREFIX: ClassVar[str] = "FR"
     TITLE: ClassVar[str] = "Frame joint"
+    SHORT: ClassVar[str] = "frame joint"
     TERMINALS: ClassVar[tuple[str, ...]] = ("t",)
     RETURN_END: ClassVar[str] = "t"
     PROBED: ClassVar[str] = "to bare frame"

@@ -35,6 +35,7 @@ class Lead(Fed):
 
     PREFIX: ClassVar[str] = "LD"
     TITLE: ClassVar[str] = "Shared lead or outlet"
+    SHORT: ClassVar[str] = "shared lead"
     GROUP: ClassVar[str] = "Shared leads and outlets"
     ADD_WORDS: ClassVar[str] = "Add a shared lead or outlet"
     FITS: ClassVar[tuple[SystemKind, ...]] = Part.SYSTEMS

@@ -86,6 +86,7 @@ class Selector(Fed):
 
     PREFIX: ClassVar[str] = "SW"
     TITLE: ClassVar[str] = "Switch with positions"
+    SHORT: ClassVar[str] = "switch"
     GROUP: ClassVar[str] = "Switches and buttons"
     ADD_WORDS: ClassVar[str] = "Add a switch or button"
     FITS: ClassVar[tuple[SystemKind, ...]] = Part.SYSTEMS
@@ -129,15 +130,16 @@ class Selector(Fed):
         return next((tuple(t for t in group if t != common) for group in position.joined if common in group), ())
 
     def output(self, live: Live) -> str | None:
-        """The terminal that lives by an occasion: of the position with its name, the one that no other has before it;
-        None where it has none. A single output is given to what lives with the key or by its own switch, and to any
-        occasion where no position says for which it is."""
+        """The terminal that lives by an occasion: the one with its name; else of the position with its name the one
+        that no other has before it; None where it has none. A single output is given to what lives with the key or by
+        its own switch, and to any occasion where no position says for which it is."""
+        if live in self.ends[1:]:
+            return live
         named = next((p for p in self.table if p.name == live), None)
         if named is not None:
             mine = self.outputs(named)
             elsewhere = {t for p in self.table if p is not named for t in self.outputs(p)}
-            return next((t for t in mine if t == live), next((t for t in mine if t not in elsewhere),
-                                                             mine[0] if mine else None))
+            return next((t for t in mine if t not in elsewhere), mine[0] if mine else None)
         every = tuple(dict.fromkeys(t for p in self.table for t in self.outputs(p)))
         says = any(p.name in OCCASIONS for p in self.table)
         fits = live in ("key", "switch") or (live in OCCASIONS and not says)

@@ -15,6 +15,7 @@ from pydantic import Field
 from ..doc.machine import Machine
 from ..doc.places import Place, Run
 from ..doc.rules import HouseRules
+from ..doc.states import LIVE_STATES, OCCASIONS, States
 from ..doc.survey import Continuity, Plug, Reading, Removed
 from ..doc.types import ONE_LINE, Doc, Name, NeverTapped
 from ..doc.wires import Join, Wire
@@ -30,6 +31,7 @@ from ..parts.load import LoadPart
 from ..parts.pack import Pack
 from ..parts.port import Port
 from ..parts.registry import KINDS, AnyPart
+from ..parts.selector import Selector
 from ..parts.tap import Tap
 
 FORMAT = "loadstar-plan"
@@ -150,6 +152,15 @@ class Plan(Doc):
                 between.above not in (None, *chain)):
             chain.append(between.above or "")
         return chain
+
+    def lives_in(self, load: LoadPart) -> tuple[States, ...]:
+        """The states in which a load is to live: those of key, engine or occasion, as far as the switches live that it
+        hangs on, or the one that pulls its relay in."""
+        deciding = [part for feed in self._chain(load) if (part := self.is_one(feed, Selector))]
+        if load.live in OCCASIONS and not deciding:
+            deciding = [s for s in self.of(Selector) if any(at.name == load.live for at in s.table)][:1]
+        return tuple(state for state in LIVE_STATES[load.live] if all(
+            state in LIVE_STATES[switch.live] for switch in deciding))
 
     def fed_from(self, feed: str) -> tuple[LoadPart, ...]:
         """The loads that are fed from a part, straight or past what they hang on."""

@@ -10,6 +10,7 @@ from ..materials.typical import CELL_V, Band, Electric, Engine, Magneto, SizeCla
 from ..parts.base import Part
 from ..parts.load import LoadPart
 from ..parts.own import OwnLoad
+from ..parts.pack import Pack
 from ..parts.tap import Tap
 from .model import Plan
 
@@ -85,6 +86,8 @@ def band_of(plan: Plan, element: Marked, field: str) -> Band | None:
     far such figures spread; None where that is not known."""
     if isinstance(element, LoadPart) and element.usual in ACCESSORIES:
         return ACCESSORIES[element.usual].bands().get(field)
+    if isinstance(element, Pack) and element is not plan.one(Pack):
+        return None  # one that is added may be of any size
     size = size_class(plan.machine.kind, plan.machine.size)
     listed = _BANDS.get((kind_of(element), field))
     if size is not None and listed is not None and (band := listed(size, element)) is not None:

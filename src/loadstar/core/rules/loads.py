@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator
 
-from ..doc.states import JUDGED_STATES, LIVE_STATES, LIVES_WITH, STATE_NAMES, States
+from ..doc.states import JUDGED_STATES, LIVES_WITH, STATE_NAMES, States
 from ..edits import ChangeElement
 from ..figures.figures import Figures
 from ..findings import Finding, Proposal, Severity
@@ -80,7 +80,7 @@ def not_live(figures: Figures) -> Iterator[Finding]:
         if (not figures.states or not figures.path(load.id).complete or load.id in told or figures.reversed_in(load.id)
                 or (port and not port.enabled)):
             continue
-        dead = [s for s in LIVE_STATES[load.live] if s in figures.states and s not in ("cranking", "charging")
+        dead = [s for s in figures.plan.lives_in(load) if s in figures.states and s not in ("cranking", "charging")
                 and figures.states[s].solution is not None and figures.across_v(load.id, s) is None]
         dead = [s for s in dead if figures.source.gives_in(s)]
         if dead:
@@ -368,4 +368,4 @@ def _on_floor(figures: Figures, name: States) -> tuple[str, ...]:
 
 def _powered(figures: Figures, element: str, name: States) -> bool:
     load = figures.plan.is_one(element, LoadPart)
-    return load is None or name in LIVE_STATES[load.live]
+    return load is None or name in figures.plan.lives_in(load)

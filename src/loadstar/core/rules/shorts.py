@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator
 
-from ..doc.states import JUDGED_STATES, LIVE_STATES
+from ..doc.states import JUDGED_STATES
 from ..edits import RemoveWire
 from ..figures.figures import Figures
 from ..findings import Finding, Proposal
@@ -68,7 +68,7 @@ def floating(figures: Figures) -> Iterator[Finding]:
         adrift = {node for island in islands(result.solution) if not own & set(island) for node in island}
         for load in figures.plan.loads:
             path = figures.path(load.id)
-            if (path.complete and name in LIVE_STATES[load.live] and load.id not in seen
+            if (path.complete and name in figures.plan.lives_in(load) and load.id not in seen
                     and figures.topology.node(load.at("neg")) in adrift):
                 seen.add(load.id)
                 yield Finding("network.floating", "stop", (load.id,), (

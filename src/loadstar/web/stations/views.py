@@ -67,7 +67,7 @@ def act(request: HttpRequest, membership: Membership, plan: int, station: str, w
 def _submit(frame: Frame, here: Station) -> HttpResponse:
     require_edit(frame.membership)
     post = frame.request.POST
-    kind, element = post.get("form", ""), post.get("id", "")
+    kind, element = post.get("for_kind", ""), post.get("id", "")
     opened = open_form(frame.plan, frame.units, add="" if element or kind in ("machine", "rules") else kind,
                        element=element or kind, usual=post.get("usual", ""), data=post)
     if opened is None or opened.kind != kind:

@@ -1,5 +1,6 @@
 """Whole circuits from what is wanted: the form of one, and what becomes of it."""
 
+import math
 from dataclasses import dataclass
 from typing import Any
 
@@ -69,9 +70,14 @@ def want_form(frame: Frame, key: str, data: Any = None) -> Want | None:
 
 
 def _place_for(plan: Plan, use: str) -> str:
-    """The place of this machine where something of a use goes; the first, where its body has none."""
-    name = BODY_KINDS[plan.machine.kind].goes.get(use)
-    return next((p.id for p in plan.places if p.name == name), plan.places[0].id if plan.places else "")
+    """The place of this machine where something of a use goes: of that name, or the nearest to where its body has
+    it."""
+    body = BODY_KINDS[plan.machine.kind]
+    name = body.goes.get(use)
+    usual = next((p for p in body.places if p.name == name), None)
+    if usual is None or not plan.places:
+        return plan.places[0].id if plan.places else ""
+    return min(plan.places, key=lambda p: (p.name != name, math.dist((p.x_mm, p.y_mm), (usual.x_mm, usual.y_mm)))).id
 
 
 def _feeds_for(plan: Plan, key: str, ask: str) -> list[Part]:
