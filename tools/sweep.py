@@ -1,7 +1,7 @@
 """Every plan of the sweep over supplies, feeds, loads, ways and air, wholly left to Loadstar: what it complains about
-itself.
+itself. With a number, so many plans with switches instead: what does not stand, balance, or is complained about.
 
-    PYTHONPATH=src:tests var/venv/bin/python tools/sweep.py
+    PYTHONPATH=src:tests var/venv/bin/python tools/sweep.py [NUMBER]
 """
 
 import sys
@@ -9,7 +9,8 @@ from collections import Counter
 from pathlib import Path
 
 sys.path[:0] = [str(Path(__file__).resolve().parents[1] / d) for d in ("src", "tests")]
-from judgement.own_choices import COMPLAINTS, plans
+from judgement.own_choices import COMPLAINTS, plans, stands
+from reference.switched import MACHINES, switched
 
 from loadstar.core.analysis import analyse
 
@@ -29,5 +30,17 @@ def main() -> int:
     return int(any("help" not in key for key in found))
 
 
+def with_switches(number: int) -> int:
+    """Print what is wrong with so many plans with switches; exit 1 when anything is."""
+    wrong = 0
+    for n in range(number):
+        machine, seed = MACHINES[n % len(MACHINES)], n // len(MACHINES)
+        for told in stands(switched(machine, seed)):
+            print(f"{machine} {seed}: {told}")
+            wrong += 1
+    print(f"{number} plans with switches: {wrong or 'nothing'} wrong")
+    return int(wrong > 0)
+
+
 if __name__ == "__main__":
-    sys.exit(main())
+    sys.exit(with_switches(int(sys.argv[1])) if len(sys.argv) > 1 else main())

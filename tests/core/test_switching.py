@@ -8,14 +8,17 @@ from builders import Bench, cure
 from reference.simulator import assert_agrees, needs_ngspice
 
 from loadstar.core.analysis import analyse
+from loadstar.core.doc.survey import Beep, Continuity
 from loadstar.core.edits import AddElement, AddWire, ChangeElement, CutWire, MoveEnd, RemoveElement, apply
 from loadstar.core.errors import PlanError
 from loadstar.core.figures.registry import working
+from loadstar.core.figures.ways import into_a, spare_ways
 from loadstar.core.parts.selector import read_positions
 from loadstar.core.plan import document
 from loadstar.core.plan.model import Plan
 from loadstar.core.plan.stands import movers, turned
 from loadstar.core.sizing.inrush import highest_inrush
+from loadstar.core.survey.continuity import as_positions
 
 BEAM = {"category": "lamp", "behaviour": "filament", "at_v": 12, "window_low_v": 0}
 
@@ -546,3 +549,111 @@ def test_more_than_one_way_of_adding_is_refused_in_words():
         with pytest.raises(PlanError):
             apply(b.plan, AddElement(what="load", values={"name": "x", "amount": 5, "place": b.nose, "feed": b.block,
                                                           **values}))
+
+
+@pytest.mark.parametrize(("minutes", "severity"), [(0, ""), (2, "note"), (60, "caution")])
+def test_what_stays_on_after_the_key_takes_from_the_battery(minutes, severity):
+    """27 W at the rested voltage of 12.6 V for an hour: 2.1 Ah of 12 Ah."""
+    b = Bench()
+    b.load(name="charger", amount=27, runs_on_min=minutes)
+    found = next((f for f in analyse(b.plan).findings if f.rule == "load.runs-on"), None)
+    assert (found.severity if found else "") == severity
+    if minutes == 60:
+        assert "2.1 Ah at every stop, 18% of the battery" in found.sentence
+
+
+@pytest.mark.parametrize(("moves", "returns", "told"), [("with the steering", "frame", True), ("still", "frame", False),
+                                                        ("with the steering", "own wire", False)])
+def test_a_return_through_the_steering_is_never_counted_on(moves, returns, told):
+    b = Bench()
+    b.change(b.nose, moves=moves)
+    b.lamp(returns=returns)
+    a = analyse(b.plan)
+    finding = next((f for f in a.findings if f.rule == "return.steering"), None)
+    assert bool(finding) == told
+    if finding:
+        assert cure(finding, a) is not None
+
+
+def test_a_pressure_switch_moves_with_the_engine():
+    b = Bench()
+    b.add("selector", name="oil switch", use="pressure switch", place=b.box, feed=b.block,
+          positions="still: in+out; running")
+    lamp = b.load(name="oil lamp", amount=2, feed="SW1", live="switch", **BEAM)
+    a = analyse(b.plan)
+    assert a.across_v(lamp, "key_on") > 11
+    assert a.across_v(lamp, "idle") is None
+
+
+def test_a_splice_in_a_wire_lets_more_branch_off():
+    b = Bench()
+    lamp = b.lamp()
+    plan = apply(b.plan, CutWire(id=b.feed_wire(lamp), place=b.nose, form="splice"))
+    splice = plan.of_kind("junction")[0]
+    assert splice.made_for == lamp
+    assert analyse(plan).across_v(lamp, "idle") == pytest.approx(analyse(b.plan).across_v(lamp, "idle"), abs=0.05)
+    assert splice.id not in apply(plan, RemoveElement(id=lamp)).part_by_id
+
+
+def test_a_tool_pack_feeds_a_small_machine_through_a_converter():
+    """Five cells in series: 18 V to work with, 21 V full."""
+    b = Bench(generator=False, battery=False)
+    b.machine(system="pack", system_v=18, chassis="floating", kind="utility bike")
+    pack = b.add("pack", name="tool pack", place=b.box, series=5, parallel=2, bms_continuous_a=20, bms_peak_a=40)
+    assert b.plan.part(pack).full_v == 21
+    b.add("converter", name="box", place=b.box, window_low_v=14, window_high_v=24, rated_a=5)
+    lamp = b.add("load", name="lamp", category="lamp", amount=12, at_v=12, feed="CV1", place=b.nose)
+    a = analyse(b.plan)
+    assert a.across_v(lamp, "on") == pytest.approx(12, abs=0.3)
+    assert not {f.rule for f in a.findings if f.severity == "stop"}
+
+
+def test_spare_ways_are_counted():
+    b = Bench()
+    b.lamp()
+    assert spare_ways(b.plan, b.plan.part(b.block)) == 5
+    plan = apply(b.plan, CutWire(id=b.feed_wire("L1"), place=b.box))
+    assert spare_ways(plan, plan.part("CN1")) == 1
+    assert spare_ways(plan, plan.part("L1")) is None
+    assert into_a(analyse(plan), plan.part(b.block)) == pytest.approx(18 / 12.3, rel=0.05)
+
+
+@pytest.mark.parametrize("table", [
+    ("off, dip, main", {(1, 0, 1): True, (2, 0, 2): True}, "off; dip: feed+dip; main: feed+main"),
+    ("dip, main", {(0, 0, 1): True, (1, 0, 2): True}, "dip: feed+dip; main: feed+main")])
+def test_a_continuity_table_becomes_a_switch(table):
+    positions, beeps, said = table
+    names = tuple(positions.split(", "))
+    every = tuple(Beep(position=at, a=a, b=b, beeps=beeps.get((at, a, b), False))
+                  for at in range(len(names)) for a in range(3) for b in range(a + 1, 3))
+    settled = Continuity(id="CT1", name="old switch", terminals=("feed", "dip", "main"), positions=names, beeps=every)
+    assert as_positions(settled) == said
+    assert as_positions(settled.model_copy(update={"beeps": every[1:]})) is None  # one pair untested
+    assert as_positions(settled.model_copy(update={"terminals": ("feed", "feed ", "main")})) is None
+
+
+def test_two_switches_one_behind_the_other_are_both_taken_to_be_on():
+    b = Bench(generator=False, battery=False)
+    b.machine(system="pack", system_v=48, chassis="floating", kind="cargo e-bike")
+    pack = b.add("pack", name="pack", place=b.box, series=13)
+    first = b.add("selector", name="first", place=b.nose, feed=pack, positions="off; on: in+out")
+    box = b.add("converter", name="box", place=b.nose, feed=first, window_low_v=36, window_high_v=60, rated_a=5)
+    second = b.add("selector", name="second", place=b.nose, feed=box, positions="off; dip: in+dip; main: in+main")
+    lamp = b.add("load", name="dip", category="lamp", amount=12, at_v=12, feed=second, live="dip", place=b.nose)
+    a = analyse(b.plan)
+    assert a.states["on"].stands == {first: "on", second: "dip"}
+    assert a.across_v(lamp, "on") == pytest.approx(12, abs=0.3)
+
+
+def test_hand_wired_switches_are_taken_to_stand_where_most_is_joined():
+    b = Bench()
+    for n in (1, 2):
+        b.add("selector", name=f"switch {n}", place=b.nose, positions="off; on: in+out")
+    lamp = b.lamp()
+    feed = b.feed_wire(lamp)
+    b.plan = apply(b.plan, MoveEnd(id=feed, end="b", to="SW1.in"))
+    b.plan = apply(b.plan, AddWire(a="SW1.out", b="SW2.in"))
+    b.plan = apply(b.plan, AddWire(a="SW2.out", b=f"{lamp}.pos"))
+    a = analyse(b.plan)
+    assert a.states["idle"].stands == {"SW1": "on", "SW2": "on"}
+    assert a.across_v(lamp, "idle") > 10

@@ -2,6 +2,7 @@
 
 from itertools import product
 
+from loadstar.core.analysis import analyse
 from loadstar.core.edits.builder import Builder
 from loadstar.core.plan.model import Plan
 
@@ -33,6 +34,16 @@ def plans() -> list[tuple[str, Plan]]:
         found.append((feed, watts, run, air, behaviour, category))
     found.sort(key=lambda c: hash_of(str(c)))
     return [(" ".join(map(str, case)), _made(*case)) for case in found]
+
+
+def stands(plan: Plan) -> list[str]:
+    """What is wrong with the analysis of a plan that is wholly left to Loadstar: a stand of its switches that has no
+    solution or does not balance, or a complaint about what Loadstar chose."""
+    a = analyse(plan)
+    wrong = [f"{row.words}: {row.failure}" for row in a.rows if row.solution is None]
+    wrong += [f"{row.words}: out of balance" for row in a.rows if row.solution and row.solution.residual_a > 1e-8]
+    return wrong + [f"{f.rule}: {f.sentence}" for f in a.findings
+                    if f.rule in COMPLAINTS and f.severity != "note" and "No " not in f.sentence]
 
 
 def hash_of(text: str) -> int:

@@ -3,8 +3,9 @@
 import random
 
 import pytest
-from judgement.own_choices import COMPLAINTS, plans
+from judgement.own_choices import COMPLAINTS, plans, stands
 from reference.generated import EVERY_KIND, generated
+from reference.switched import MACHINES, switched
 
 import examples
 from loadstar.core.analysis import analyse
@@ -91,6 +92,24 @@ def test_own_choices_over_supplies_feeds_loads_ways_and_air(part):
         a = analyse(plan)
         assert [f"{f.rule}: {f.sentence}" for f in a.findings if f.rule in COMPLAINTS
                 and "No " not in f.sentence] == [], name
+
+
+@pytest.mark.sweep
+@pytest.mark.filterwarnings("error")
+@pytest.mark.parametrize("machine", MACHINES)
+def test_plans_with_switches_stand_balance_and_are_not_complained_about(machine):
+    """A sample of the thousand that tools/sweep.py runs."""
+    for seed in range(14):
+        assert stands(switched(machine, seed)) == [], (machine, seed)
+
+
+@pytest.mark.sweep
+@pytest.mark.parametrize("machine", MACHINES)
+def test_cures_of_plans_with_switches_cure(machine):
+    for seed in range(5):
+        dice = random.Random(f"spoiled {machine} {seed}")
+        _, broken = all_cures(spoiled(switched(machine, seed), dice))
+        assert broken == [], (machine, seed)
 
 
 @pytest.mark.parametrize("kind", EVERY_KIND)

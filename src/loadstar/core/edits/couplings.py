@@ -31,6 +31,19 @@ def cut(plan: Plan, wire: Wire, place: str, into: str) -> Plan:
     return work.plan()
 
 
+def spliced(plan: Plan, wire: Wire, place: str) -> Plan:
+    """A wire cut at a place, and both pieces in one splice."""
+    if place not in plan.place_by_id:
+        raise refuse(wire.id, "place", "Choose the place where the splice sits.")
+    work = Workpiece.of(plan)
+    splice = work.make("junction", name=f"splice in {wire.id}", place=place, made_for=wire.made_for, form="splice")
+    first = wire.model_copy(update={"b": splice.at("t"), "length_m": None})
+    second = wire.model_copy(update={"id": work.new_id("wire"), "a": splice.at("t"), "length_m": None})
+    at = work.wires.index(wire)
+    work.wires[at:at + 1] = [first, second]
+    return work.plan()
+
+
 def free_way(plan: Plan, coupling: Coupling) -> int | None:
     """The first way that no wire comes to; None where all are taken."""
     taken = {end for w in plan.wires for end in (w.a, w.b)}

@@ -7,7 +7,7 @@ from ..errors import refuse
 from ..plan.model import Plan
 from ..refs import TerminalRef
 from .base import EditBase, checked, existing, free
-from .couplings import cut
+from .couplings import cut, spliced
 from .recipes import make_bus_bar
 from .workpiece import Workpiece
 
@@ -91,18 +91,22 @@ class SetWire(EditBase):
 
 
 class CutWire(EditBase):
-    """Cut a wire at a place and put a connector in: into a free way of one that is there, or a new one. Both pieces
-    keep what was fixed of the wire, except a measured length."""
+    """Cut a wire at a place and put a connector in, a new one or a free way of one that is there; or splice it there,
+    so that more can branch off. Both pieces keep what was fixed of the wire, except a measured length."""
 
     kind: Literal["cut_wire"] = "cut_wire"
     id: str
     place: str = ""
     into: str = ""
+    form: Literal["connector", "splice"] = "connector"
 
     def run(self, plan: Plan) -> Plan:
-        return cut(plan, _wire(plan, self.id), self.place, self.into)
+        wire = _wire(plan, self.id)
+        return spliced(plan, wire, self.place) if self.form == "splice" else cut(plan, wire, self.place, self.into)
 
     def label(self, plan: Plan) -> str:
+        if self.form == "splice":
+            return f"splice put into {self.id}"
         return f"connector put into {self.id}" if not self.into else f"{self.id} led through {self.into}"
 
 

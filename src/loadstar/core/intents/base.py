@@ -8,6 +8,7 @@ from ..doc.machine import SystemKind
 from ..doc.states import Feeding, Live
 from ..doc.types import Doc
 from ..edits.builder import Builder
+from ..errors import refuse
 from ..parts.asks import Ask
 from ..plan.model import Plan
 
@@ -59,6 +60,9 @@ def inrush(watts: float, values: dict[str, Any]) -> dict[str, Any]:
 
 
 def lamp(b: Builder, name: str, place: str, watts: float, behaves: str, feed: str, live: Live) -> str:
+    if b.plan.machine.system == "magneto" and behaves != "filament":
+        raise refuse("", "lamps", "A magneto's AC lights filament lamps; LED lamps need a rectifier and a battery "
+                                  "first.")
     values = lamp_values(b.plan, behaves)
     return b.add("load", name=name, place=place, amount=watts, feed=feed, live=live, **values,
                  **inrush(watts, values))

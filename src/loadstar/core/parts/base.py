@@ -1,7 +1,7 @@
 """What every part says of itself. A kind that leaves out what it must say is refused when it is defined, not found
 silent later."""
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator
 from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import Field
@@ -152,10 +152,13 @@ class Part(Marked):
         """Whether it goes back to rest when let go."""
         return False
 
-    def stand_w(self, stand: str, loads: Sequence["Part"]) -> float:
-        """Watts of those loads that are on while it stands there: of two stands the one with more is looked at
-        first."""
-        return 0.0
+    def is_lit(self, live: Live, stand: str) -> bool:
+        """Whether what hangs on it and lives so is on while it stands there."""
+        return True
+
+    def joined_at(self, stand: str) -> int:
+        """How many contacts are closed while it stands there."""
+        return 0
 
     # -- what some can do besides ---------------------------------------------------------------------------------
 

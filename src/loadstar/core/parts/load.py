@@ -45,10 +45,10 @@ class LoadPart(Part):
 
     `inrush_ms` is how long an inrush of shape "rectangle" lasts, or the time constant of a "decay" from its peak.
     `body` says whether its negative reaches the frame through its own mounting; `maker_fuse_a` the fuse its maker
-    asks for. `return_to` is a post, star point, splice or frame joint that its return goes to (null: where its feed's
-    returns go).
-    `never_with` names an accessory that is said never to be on with it: a belief, that changes no figure. `usual` is
-    the entry of the list of usual accessories that its figures began with.
+    asks for. `runs_on_min` is how long a timer of its own or its feed's keeps it on once the key is off. `return_to` is
+    a post, star point, splice or frame joint that its return goes to (null: where its feed's returns go). `never_with`
+    names an accessory that is said never to be on with it: a belief, that changes no figure. `usual` is the entry of
+    the list of usual accessories that its figures began with.
     """
 
     kind: Literal["load"] = "load"
@@ -64,6 +64,7 @@ class LoadPart(Part):
     inrush_shape: Literal["rectangle", "decay"] = "rectangle"
     standby_ma: Annotated[float, Field(ge=0, le=5000)] = 0
     minutes_per_hour: Annotated[float, Field(ge=0, le=60)] = 60
+    runs_on_min: Annotated[float, Field(ge=0, le=600)] = 0
     live: Live = "key"
     feed: Id
     returns: Literal["own wire", "frame"] = "own wire"
@@ -88,6 +89,7 @@ class LoadPart(Part):
         Ask("live", "Must live", kind="choice", choices=LIVES),
         place("Sits at"), Ask("feed", "Fed from", kind="choice"), Ask("minutes_per_hour", "On for, each hour",
                                                            "Empty: as is usual for when it lives.", optional=True),
+        Ask("runs_on_min", "Stays on after the key", "By a timer: minutes.", unit="min"),
         Ask("window_low_v", "Lowest volts it takes"), Ask("window_high_v", "Highest volts it takes"),
         Ask("inrush_a", "Inrush peak", "0 if it has none."), Ask("inrush_ms", "Inrush lasts"),
         Ask("inrush_shape", "Inrush is", "Of a falling peak the time is its time constant.", kind="choice", choices=(

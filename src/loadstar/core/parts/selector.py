@@ -6,7 +6,7 @@ hot, park) says what lives by it; any other is "by its own switch".
 """
 
 import re
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import cached_property
 from itertools import pairwise
@@ -15,14 +15,13 @@ from typing import Annotated, Any, ClassVar, Literal
 from pydantic import Field
 
 from ..doc.machine import Machine, SystemKind
-from ..doc.states import LIVES_WITH, OCCASIONS, WITH_KEY, Live, States
+from ..doc.states import LIVES_WITH, OCCASIONS, RUNNING, WITH_KEY, Live, States
 from ..doc.types import ONE_LINE, Id
 from ..errors import refuse
 from .asks import LIVE, Ask, name, place, same
 from .base import Glance, Part
 from .fed import Fed
 from .inside import Branch, ContactRating, Inside
-from .load import LoadPart
 from .work import LIVE_COLOUR, Ends, Wanted, Work
 
 STEPS_A = (3.0, 5.0, 10.0, 16.0, 20.0, 30.0)  # resistive ratings of lamp, horn and brake switches that are usual
@@ -77,7 +76,7 @@ class Selector(Fed):
     """
 
     kind: Literal["selector"] = "selector"
-    use: Literal["switch", "button", "brake switch", "thermostat", "safety switch"] = "switch"
+    use: Literal["switch", "button", "brake switch", "thermostat", "safety switch", "pressure switch"] = "switch"
     positions: Annotated[str, Field(min_length=3, max_length=400), ONE_LINE] = "off; on: in+out"
     usual: Annotated[str, Field(max_length=24), ONE_LINE] = ""
     beside: Id | None = None
@@ -92,7 +91,8 @@ class Selector(Fed):
     FITS: ClassVar[tuple[SystemKind, ...]] = Part.SYSTEMS
     TERMINALS: ClassVar[tuple[str, ...]] = ()
     ASKS: ClassVar[tuple[Ask, ...]] = (
-        name(), place(), same("use", "Kind", ("switch", "button", "brake switch", "thermostat", "safety switch")),
+        name(), place(), same("use", "Kind", (
+            "switch", "button", "brake switch", "thermostat", "safety switch", "pressure switch")),
         Ask("positions", "Positions, and what each joins",
             "At rest first, the feed's terminal first: off; dip: in+dip; main: in+main", kind="text"),
         Ask("feed", "Fed from", "Empty: you wire it by hand.", kind="choice", optional=True),
@@ -186,8 +186,11 @@ class Selector(Fed):
     # -- where it stands ------------------------------------------------------------------------------------------
 
     def stands_in(self, state: States) -> tuple[str, ...]:
-        """At rest while nobody is there; a button for the starter is pressed while cranking, and only then."""
+        """At rest while nobody is there; a button for the starter is pressed while cranking, and only then. A pressure
+        switch moves while the engine runs."""
         rest, *others = (p.name for p in self.table)
+        if self.use == "pressure switch":
+            return (others[0] if state in RUNNING else rest,)
         if state not in WITH_KEY:
             return (rest,)
         if state == "cranking":
@@ -204,16 +207,14 @@ class Selector(Fed):
         """What is pressed, or warm, does."""
         return self.use in SPRUNG
 
-    def stand_w(self, stand: str, loads: Sequence[Part]) -> float:
-        """Watts of what it feeds there: of those that hang on it, and of those that live by the occasion through a
-        relay."""
-        return sum(p.power_w for p in loads if isinstance(p, LoadPart) and self.is_lit(p.live, stand)
-                   and (p.feed == self.id or p.live == stand))
-
     def is_lit(self, live: Live, stand: str) -> bool:
         """Whether what lives so is on while it stands there."""
         position = next((p for p in self.table if p.name == stand), None)
         return position is not None and self.output(live) in self.outputs(position)
+
+    def joined_at(self, stand: str) -> int:
+        """Of its contacts, those that this position closes."""
+        return sum(len(group) - 1 for p in self.table if p.name == stand for group in p.joined)
 
     # -- a feed ---------------------------------------------------------------------------------------------------
 

@@ -10,6 +10,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from ..doc.states import LIVE_STATES, OCCASIONS, Live, States, moved_by
+from ..parts.base import Part
+from ..parts.fed import Fed
 from ..parts.load import LoadPart
 from ..parts.selector import Selector
 from ..parts.tap import Tap
@@ -54,10 +56,28 @@ def movers(plan: Plan, state: States) -> tuple[Mover, ...]:
     found = []
     for part in plan.parts:
         if part.id in wired and (stands := part.stands_in(state)):
-            on_w = {stand: part.stand_w(stand, plan.loads) for stand in stands}
-            usual = part.taken_at if part.taken_at in stands else max(stands, key=lambda stand: on_w[stand])
+            most = {stand: (_on_w(plan, part, stand), part.joined_at(stand)) for stand in stands}
+            usual = part.taken_at if part.taken_at in stands else max(stands, key=lambda stand: most[stand])
             found.append(Mover(part.id, part.name, stands, usual, part.springs_back))
     return (*found, *_occasions(plan, state, wired))
+
+
+def _on_w(plan: Plan, part: Part, stand: str) -> float:
+    """Watts that are on while a part stands there: of what hangs on it, straight or past others, each of those where
+    most is on, and of what its wire pulls in by a relay."""
+    straight = sum(p.power_w for p in plan.loads if part.is_lit(p.live, stand)
+                   and (p.feed == part.id or p.live == stand))
+    return straight + sum(_below_w(plan, p) for p in _hanging_on(plan, part) if part.is_lit(p.live, stand))
+
+
+def _below_w(plan: Plan, part: Fed) -> float:
+    """Watts of what hangs on a part at the most."""
+    stands = part.stands_in("idle") or part.stands_in("on") or ("",)
+    return max(_on_w(plan, part, stand) for stand in stands)
+
+
+def _hanging_on(plan: Plan, part: Part) -> list[Fed]:
+    return [p for p in plan.parts if isinstance(p, Fed) and p.feed == part.id]
 
 
 def _occasions(plan: Plan, state: States, wired: set[str]) -> list[Mover]:

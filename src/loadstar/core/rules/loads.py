@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 
+from ..budget.ledger import supply_a
 from ..doc.states import JUDGED_STATES, LIVES_WITH, STATE_NAMES, States
 from ..edits import ChangeElement
 from ..figures.figures import Figures
@@ -15,6 +16,7 @@ from .words import listed, named, state, verb
 
 DIM_FRAC = 0.75  # of the stated voltage
 HARDLY_FRAC = 0.25  # of its light or heat
+RUNS_ON_SHARE = 0.05  # of the battery, that a stop may take
 LEAD_NEAR_M, LEAD_STOWED_M = 0.01, 0.3
 LEAST_ON_A = 1e-3  # a dead load also lies on the solver's floor; a collapsing one has current
 
@@ -290,6 +292,25 @@ def always_live(figures: Figures) -> Iterator[Finding]:
             yield Finding("load.always-live", "advice", (load.id,), (
                 f"{load.name} is always live and no reason is given: with the key off it drains the battery."),
                 "accessory")
+
+
+@rule(
+    "load.runs-on",
+    meaning="An accessory stays on for a time after the key is off, and takes from the battery at every stop.",
+    cure="A shorter time, or let it go off with the key.",
+    source="Amps at the battery's rested voltage times the stated minutes")
+def runs_on(figures: Figures) -> Iterator[Finding]:
+    """What each takes at a stop, against the battery."""
+    battery = figures.plan.battery
+    for load in figures.plan.loads:
+        if load.runs_on_min <= 0 or load.live == "always":
+            continue
+        at_v = figures.source.resting_v("parked") if figures.source.part else load.at_v
+        taken_ah = supply_a(figures.plan, load, at_v) * load.runs_on_min / 60
+        share = taken_ah / battery.capacity_ah if battery else 0.0
+        yield Finding("load.runs-on", "caution" if share > RUNS_ON_SHARE else "note", (load.id,), (
+            f"{load.name} stays on for {load.runs_on_min:g} minutes after the key: it takes {taken_ah:.2g} Ah at every "
+            f"stop{f', {share:.0%} of the battery' if share >= 0.01 else ''}."), "energy")
 
 
 @rule(

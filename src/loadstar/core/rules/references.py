@@ -140,6 +140,25 @@ def frame_joint(figures: Figures) -> Iterator[Finding]:
 
 
 @rule(
+    "return.steering",
+    meaning="A return by the frame from a place that turns with the steering leads through bearings, or through the "
+            "sleeve of a cable: a way that is there by chance and burns what it goes through.",
+    cure="A return wire of its own past the headstock.",
+    source="Practice: neither bearings nor a speedometer's cable carry a return")
+def by_the_steering(figures: Figures) -> Iterator[Finding]:
+    """Loads that return by the frame from a place that moves."""
+    for load in figures.plan.loads:
+        place = figures.plan.place(load.place)
+        joints = [p for k in figures.path(load.id).back if (p := figures.plan.is_one(k.element, FramePoint))]
+        if joints and place.moves == "with the steering" and any(
+                figures.plan.place(p.place).moves == "with the steering" for p in joints):
+            yield Finding("return.steering", "advice", (load.id,), (
+                f"{load.name} returns by the frame from {place.name}, which turns with the steering: that leads "
+                "through bearings or a cable's sleeve, and is never to be counted on."), "circuit", "",
+                (Proposal(ChangeElement(id=load.id, values={"returns": "own wire"}), "Give it a return wire"),))
+
+
+@rule(
     "return.school",
     meaning="An accessory returns through the frame although this plan's rule is a wire of its own.",
     cure="A return wire, or change the rule and say why.",

@@ -5,7 +5,7 @@ from typing import Any
 from django.utils.safestring import mark_safe
 
 from loadstar.core.analysis import Analysis
-from loadstar.core.edits import CutWire
+from loadstar.core.edits import CutWire, MoveEnd
 from loadstar.core.edits.couplings import free_way
 from loadstar.core.figures.ratings import fuse_candidates
 from loadstar.core.figures.registry import exists
@@ -24,6 +24,8 @@ from loadstar.draw.walk import walk as walk_of
 
 from ...frame.frame import Frame
 from ...plans import store
+
+SPLICE = "splice"
 
 
 def circuits(frame: Frame) -> dict[str, Any]:
@@ -61,13 +63,14 @@ def circuits(frame: Frame) -> dict[str, Any]:
                                   default="")})
     fuse = plan.is_one(selected, FusePart)
     return {
-        "shown_words": result.words, "couplings": _with_a_free_way(plan), "rows": rows, "load": load,
+        "shown_words": result.words, "couplings": _with_a_free_way(plan), "splice": SPLICE,
+        "ends": [(p.at(t), f"{p.at(t)}, {p.name}") for p in plan.parts for t in p.ends] if selected in a.wires else [],
+        "laid": plan.wire_by_id.get(selected), "rows": rows, "load": load,
         "limit": drop_limit_frac(plan, load), "steps": steps, "selected": selected,
         "place_name": plan.place(load.place).name, "feed_name": plan.part(load.feed).name,
         "picture": mark_safe(descent.draw(a, load.id, frame.state, selected=selected,
                                           link=frame.element_link("circuits"))),
         "wire": a.wires.get(selected), "wire_guard": _guard_name(a, selected),
-        "wire_made_for": selected in a.topology.wires and a.topology.wires[selected].made_for,
         "wires": wire_candidates(a, selected) if selected in a.wires else [],
         "fuse": fuse, "fuses": fuse_candidates(a, selected) if fuse else [],
         "fuse_share": a.fuse_share_frac(selected) if fuse else None, "way": plan.is_one(selected, Way),
@@ -82,10 +85,21 @@ def _with_a_free_way(plan: Plan) -> list[Coupling]:
 
 
 def cut(frame: Frame) -> str:
-    """A connector put into a wire: a new one at a place, or one that has a way left."""
+    """A connector put into a wire, a new one at a place or one that has a way left; or a splice."""
     post = frame.request.POST
+    into = post.get("into", "")
+    edit = CutWire(id=post.get("id", ""), place=post.get("place", ""), into="" if into == SPLICE else into,
+                   form="splice" if into == SPLICE else "connector")
+    store.edit(frame.row, frame.membership.person, frame.made_on, edit)
+    return frame.link(sel=post.get("id", ""))
+
+
+def move(frame: Frame) -> str:
+    """One end of a wire moved to another terminal."""
+    post = frame.request.POST
+    end = "a" if post.get("end") == "a" else "b"
     store.edit(frame.row, frame.membership.person, frame.made_on,
-               CutWire(id=post.get("id", ""), place=post.get("place", ""), into=post.get("into", "")))
+               MoveEnd(id=post.get("id", ""), end=end, to=post.get("to", "")))
     return frame.link(sel=post.get("id", ""))
 
 

@@ -9,6 +9,8 @@ from django.utils.safestring import mark_safe
 
 from loadstar.core.doc.survey import Continuity
 from loadstar.core.edits.survey import wheelbase_mm
+from loadstar.core.figures.ways import into_a, spare_ways
+from loadstar.core.parts.base import Glance, Part
 from loadstar.core.parts.combiner import Combiner
 from loadstar.core.parts.registry import KINDS
 from loadstar.core.parts.tap import Tap
@@ -93,8 +95,21 @@ def groups(frame: Frame, names: dict[str, str]) -> list[dict[str, Any]]:
         if kind.GROUP and (found or fits):
             listed.append({"kind": name, "title": kind.GROUP,
                            "add": kind.ADD_WORDS if fits and len(found) < kind.MOST else "", "rows": [
-                (p.id, p.name, *p.glance(plan.machine, names.get(p.place, ""))) for p in found]})
+                (p.id, p.name, *(_ways_left(frame, p) or p.glance(plan.machine, names.get(p.place, ""))))
+                for p in found]})
     return listed
+
+
+def _ways_left(frame: Frame, part: Part) -> Glance | None:
+    """Of what has ways: how many are spare, and what it may still give where its maker says so; None of the rest."""
+    spare = spare_ways(frame.plan, part)
+    if spare is None:
+        return None
+    total_a = getattr(part, "total_a", None)
+    if total_a is None:
+        return (f"{spare} of {part.ways} ways spare", 0.0, "")
+    left_a = total_a - into_a(frame.analysis, part)
+    return (f"{spare} of {part.ways} ways spare, left", left_a, "A")
 
 
 def _plugs(frame: Frame) -> dict[str, Any]:

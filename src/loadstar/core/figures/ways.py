@@ -1,0 +1,23 @@
+"""Blocks, modules and connectors: how many of their ways are spare, and what goes into them."""
+
+from ..parts.base import Part
+from ..parts.block import Block
+from ..parts.coupling import Coupling
+from ..parts.module import Module
+from ..plan.model import Plan
+from .figures import Figures
+
+
+def spare_ways(plan: Plan, part: Part) -> int | None:
+    """Ways of a block, module or connector that nothing is on; None of what has none."""
+    if isinstance(part, Coupling):
+        taken = {end for w in plan.wires for end in (w.a, w.b)}
+        return sum(not {part.at(f"a{n}"), part.at(f"b{n}")} & taken for n in range(1, part.ways + 1))
+    if isinstance(part, Block | Module):
+        return part.ways - sum(1 for j in plan.joins if j.a.part == part.id and j.b.part != part.id)
+    return None
+
+
+def into_a(figures: Figures, part: Part) -> float:
+    """The most that goes into a block or module at once."""
+    return max((figures.peak_a(w.id) for w in figures.plan.wires if w.b == part.at("in")), default=0.0)
