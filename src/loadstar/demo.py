@@ -11,6 +11,9 @@ from typing import Any
 from .core.edits import AddElement, ChangeElement, Edit, SetMachine, SetWire, apply
 from .core.edits.builder import Builder
 from .core.edits.survey import PutPlug, TakeReadings
+from .core.intents import carried_out
+from .core.intents.lamps import BrakeLamp, HeadLamp, Indicators
+from .core.intents.motors import Horn
 from .core.plan.model import Plan
 
 WORKSHOP = "Saltmarsh Survey Workshop"
@@ -150,6 +153,41 @@ def mud_hopper() -> tuple[Plan, list[Edit]]:
     return b.plan, b.steps
 
 
+def lights_and_horn() -> tuple[Plan, list[Edit]]:
+    """The same bike, its coils rewound: head lamp, indicators, brake lamp and horn, in stages. LED lamps hang on
+    a thermal flasher that was made for filaments."""
+    b = Builder("Lights and horn")
+    b.machine(name="Mud hopper", kind="utility bike", system="battery", chassis="negative", idle_rpm=1800,
+              town_rpm=3600, cruise_rpm=5200, cranking_a=0)
+    at = {name: b.add("place", name=name, x_mm=x, y_mm=y, ambient_c=air, moves=moves) for name, x, y, air, moves in (
+        ("engine cover", 540, 70, 60, "still"), ("rack box", -170, 420, 35, "still"),
+        ("handlebar", 790, 690, 30, "with the steering"), ("front", 985, 480, 30, "with the steering"),
+        ("headstock", 895, 490, 40, "with the steering"), ("rack end", -310, 350, 30, "still"))}
+    for a, z, length in (("engine cover", "rack box", 0.9), ("engine cover", "headstock", 0.85),
+                         ("headstock", "handlebar", 0.3), ("headstock", "front", 0.25), ("rack box", "rack end", 0.3)):
+        b.add("run", a=at[a], b=at[z], length_m=length)
+    b.add("battery", name="AGM in the rack box", place=at["rack box"], chemistry="agm", capacity_ah=7, rate_h=10,
+          internal_mohm=22, charge_a=0.7, stage="A")
+    b.add("generator", name="rewound coils", place=at["engine cover"], phases=1, rating1_w=60, rating1_rpm=1800,
+          rating2_w=130, rating2_rpm=5200, rating_v=14.0, phase_ohm=0.3, diode_v=0.9, regulator="series", set_v=14.0,
+          winding_at=at["engine cover"], stage="A")
+    b.add("tap", name="ignition switch wire", place=at["handlebar"], live="key", rated_a=3, fused_a=5, source_mohm=90)
+    block = b.add("block", name="block in the rack box", place=at["rack box"], ways=6, stage="A")
+    for kind, values in (
+            (HeadLamp, {"lamp_at": at["front"], "switch_at": at["handlebar"], "lamps": "power", "dip_w": 12,
+                        "main_w": 18}),
+            (BrakeLamp, {"lamp_at": at["rack end"], "lever_at": at["handlebar"], "pedal_at": at["engine cover"],
+                         "lamps": "power", "watts": 4}),
+            (Horn, {"horn_at": at["front"], "button_at": at["handlebar"], "horn_feed": block, "watts": 30}),
+            (Indicators, {"front_at": at["front"], "rear_at": at["rack end"], "switch_at": at["handlebar"],
+                          "flasher_at": at["rack box"], "lamps": "power", "watts": 1.5, "way": "thermal"})):
+        b.do(carried_out(b.plan, kind.model_validate({**values, "feed": block})))
+    for part in b.plan.parts:
+        if part.kind in ("load", "selector", "flasher") and not part.stage:
+            b.change(part.id, stage="C" if part.name.startswith(("Indicator", "flasher", "indicator")) else "B")
+    return b.plan, b.steps
+
+
 def tide_hauler() -> tuple[Plan, list[Edit]]:
     """The cargo e-bike: a converter whose window ends too early, a lamp on the light port, and a second pack."""
     b = Builder("Survey cargo and second pack")
@@ -239,7 +277,7 @@ def hidden_pins() -> dict[str, dict[int, dict[str, Any]]]:
     }
 
 
-PLANS = (fit_out, winter, ferry_runner, mud_hopper, tide_hauler, as_found)
+PLANS = (fit_out, winter, ferry_runner, mud_hopper, tide_hauler, as_found, lights_and_horn)
 
 
 def after(steps: list[Edit]) -> Plan:

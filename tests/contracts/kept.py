@@ -84,9 +84,10 @@ def kept() -> dict[str, Any]:
 
 
 def main() -> int:
-    """Write the figures of today."""
+    """Add the figures of plans that are new; with --all write those of today for every plan."""
     settle_fully()
-    found = {name: figures(analyse(plan_of(name))) for name in NAMES}
+    before = {} if "--all" in sys.argv else kept()
+    found = {name: before.get(name) or figures(analyse(plan_of(name))) for name in NAMES}
     with gzip.GzipFile(KEPT, "wb", mtime=0) as file:
         file.write(json.dumps(found, sort_keys=True).encode())
     print(f"{len(found)} plans, {KEPT.stat().st_size / 1000:.0f} kB")

@@ -4,6 +4,7 @@ import pytest
 from django.contrib.auth import get_user_model
 from django.core.management import call_command
 
+from loadstar.demo import PLANS
 from loadstar.web.plans.demo import load_demo
 from loadstar.web.workshop.models import Invitation, Membership, Workshop
 
@@ -134,12 +135,13 @@ def test_the_demo_door_is_shut_outside_demo_mode(client, shop, settings):
 
 
 def test_demo_data_is_loaded_once_and_entered_with_one_press(client, settings):
-    from loadstar.web.plans.demo import load_demo
+    from loadstar.demo import PLANS
+from loadstar.web.plans.demo import load_demo
     from loadstar.web.plans.models import PlanRow
     settings.DEMO = True
     load_demo()
     load_demo()
-    assert PlanRow.objects.count() == 6
+    assert PlanRow.objects.count() == len(PLANS)
     assert "Enter the demo workshop" in client.get("/sign-in/").content.decode()
     assert client.post("/enter-demo/").url == "/"
     body = client.get("/", follow=True).content.decode()

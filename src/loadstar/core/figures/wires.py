@@ -51,6 +51,9 @@ class WireResult:
         return self.coordination.strength if self.guard else None
 
 
+TOLD_K = 0.1
+
+
 def wire_results(topology: Topology, sized: Sized) -> dict[str, WireResult]:
     """Every wire of a plan that has been sized."""
     plan, faults, areas = topology.plan, sized.faults, sized.choices.area_mm2
@@ -61,7 +64,8 @@ def wire_results(topology: Topology, sized: Sized) -> dict[str, WireResult]:
     every = [r for r in (*sized.states.values(), *sized.alternates) if r.solution is not None]
     found = {}
     for wire, stand in zip(plan.wires, judged, strict=True):
-        hottest = max(every, key=lambda r: r.wire_c[wire.id], default=None)
+        # A stand of the switches is named only where it makes the wire warmer than the state by itself.
+        hottest = max(every, key=lambda r: r.wire_c[wire.id] - (TOLD_K if r.turned else 0.0), default=None)
         misses = bool(every) and not stand.keeps_cool(plan.rules)
         found[wire.id] = WireResult(
             id=wire.id, area_mm2=areas[wire.id], fixed=wire.area_mm2 is not None,
