@@ -135,8 +135,6 @@ def test_the_demo_door_is_shut_outside_demo_mode(client, shop, settings):
 
 
 def test_demo_data_is_loaded_once_and_entered_with_one_press(client, settings):
-    from loadstar.demo import PLANS
-from loadstar.web.plans.demo import load_demo
     from loadstar.web.plans.models import PlanRow
     settings.DEMO = True
     load_demo()

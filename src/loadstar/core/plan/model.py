@@ -72,7 +72,7 @@ class Plan(Doc):
     def model_copy(self, *, update: Mapping[str, Any] | None = None, deep: bool = False) -> Self:
         """A copy with some fields changed; the indexes of the old one do not go with it."""
         copied = super().model_copy(update=update, deep=deep)
-        for index in ("part_by_id", "wire_by_id", "place_by_id", "_by_kind"):
+        for index in ("part_by_id", "wire_by_id", "place_by_id", "_by_kind", "wired", "_lives_in"):
             copied.__dict__.pop(index, None)
         return copied
 
@@ -156,11 +156,18 @@ class Plan(Doc):
     def lives_in(self, load: LoadPart) -> tuple[States, ...]:
         """The states in which a load is to live: those of key, engine or occasion, as far as the switches live that it
         hangs on, or the one that pulls its relay in."""
-        deciding = [part for feed in self._chain(load) if (part := self.is_one(feed, Selector))]
-        if load.live in OCCASIONS and not deciding:
-            deciding = [s for s in self.of(Selector) if any(at.name == load.live for at in s.table)][:1]
-        return tuple(state for state in LIVE_STATES[load.live] if all(
-            state in LIVE_STATES[switch.live] for switch in deciding))
+        return self._lives_in[load.id]
+
+    @cached_property
+    def _lives_in(self) -> dict[str, tuple[States, ...]]:
+        found = {load.id: LIVE_STATES[load.live] for load in self.loads}
+        for load in self.loads if self.of(Selector) else ():
+            deciding = [part for feed in self._chain(load) if (part := self.is_one(feed, Selector))]
+            if load.live in OCCASIONS and not deciding:
+                deciding = [s for s in self.of(Selector) if any(at.name == load.live for at in s.table)][:1]
+            found[load.id] = tuple(state for state in found[load.id] if all(
+                state in LIVE_STATES[switch.live] for switch in deciding))
+        return found
 
     def fed_from(self, feed: str) -> tuple[LoadPart, ...]:
         """The loads that are fed from a part, straight or past what they hang on."""
@@ -173,6 +180,11 @@ class Plan(Doc):
     def second_supply(self, part_id: str) -> Converter | Port | None:
         """The part with this id if it makes a supply of its own out of the main one."""
         return self.is_one(part_id, Converter) or self.is_one(part_id, Port)
+
+    @cached_property
+    def wired(self) -> frozenset[str]:
+        """The parts that a wire comes to."""
+        return frozenset(end.part for w in self.wires for end in (w.a, w.b))
 
     @property
     def loads(self) -> tuple[LoadPart, ...]:

@@ -52,14 +52,13 @@ class Turned:
 
 def movers(plan: Plan, state: States) -> tuple[Mover, ...]:
     """Everything that is moved and has a wire, and where each may stand in a state."""
-    wired = {end.part for w in plan.wires for end in (w.a, w.b)}
     found = []
     for part in plan.parts:
-        if part.id in wired and (stands := part.stands_in(state)):
+        if part.id in plan.wired and (stands := part.stands_in(state)):
             most = {stand: (_on_w(plan, part, stand), part.joined_at(stand)) for stand in stands}
             usual = part.taken_at if part.taken_at in stands else max(stands, key=lambda stand: most[stand])
             found.append(Mover(part.id, part.name, stands, usual, part.springs_back))
-    return (*found, *_occasions(plan, state, wired))
+    return (*found, *_occasions(plan, state))
 
 
 def _on_w(plan: Plan, part: Part, stand: str) -> float:
@@ -80,11 +79,11 @@ def _hanging_on(plan: Plan, part: Part) -> list[Fed]:
     return [p for p in plan.parts if isinstance(p, Fed) and p.feed == part.id]
 
 
-def _occasions(plan: Plan, state: States, wired: set[str]) -> list[Mover]:
+def _occasions(plan: Plan, state: States) -> list[Mover]:
     """The machine's own wires that live by an occasion and have something on them: of one group, one at a time."""
     groups: dict[str, dict[Live, float]] = {}
     for tap in plan.of(Tap):
-        if tap.id in wired and (group := moved_by(tap.live)) and state in LIVE_STATES[tap.live]:
+        if tap.id in plan.wired and (group := moved_by(tap.live)) and state in LIVE_STATES[tap.live]:
             fed_w = sum(p.power_w for p in plan.loads if p.feed == tap.id or p.live == tap.live)
             members = groups.setdefault(group, {})
             members[tap.live] = members.get(tap.live, 0.0) + fed_w

@@ -340,10 +340,10 @@ def lead_short(figures: Figures) -> Iterator[Finding]:
     """What each accessory's own lead is short of, and what of a long one has to be stowed."""
     for load in figures.plan.loads:
         lead_m = load.own_lead_m
-        way_m = max((figures.topology.geometry[w.id].length_m for w in figures.plan.wires
-                     if load.id in (w.a.part, w.b.part)), default=None)
-        if lead_m is None or way_m is None:
+        if lead_m is None:
             continue
+        way_m = max((figures.topology.geometry[w.id].length_m for w in figures.plan.wires
+                     if load.id in (w.a.part, w.b.part)), default=lead_m)
         if way_m > lead_m + LEAD_NEAR_M:
             yield Finding("load.lead-short", "advice", (load.id,), (
                 f"{load.name} comes with {lead_m:.2f} m of lead and needs {way_m:.2f} m: lengthen it by "
