@@ -146,4 +146,4 @@ def test_stages_are_judged_at_the_handover(inside, shop):
 
 
 def test_a_block_shows_its_spare_ways(inside, shop):
-    assert re.search(r"\d of \d+ ways spare", inside.get(shop.url("survey/")).content.decode())
+    assert re.search(r"spare of \d+ ways:", inside.get(shop.url("survey/")).content.decode())

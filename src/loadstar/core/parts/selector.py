@@ -94,7 +94,7 @@ class Selector(Fed):
         name(), place(), same("use", "Kind", (
             "switch", "button", "brake switch", "thermostat", "safety switch", "pressure switch")),
         Ask("positions", "Positions, and what each joins",
-            "At rest first, the feed's terminal first: off; dip: in+dip; main: in+main", kind="text"),
+            "At rest first, the feed's terminal first: off; dip: in+dip; main: in+main", kind="note"),
         Ask("feed", "Fed from", "Empty: you wire it by hand.", kind="choice", optional=True),
         Ask("live", "Its feed lives", kind="choice", choices=LIVE),
         Ask("beside", "Works beside", "A second switch for the same thing, as brake lever and pedal.", kind="choice",
@@ -150,7 +150,7 @@ class Selector(Fed):
         return self.output(live) is not None
 
     def glance(self, machine: Machine, where: str) -> Glance:
-        return ("positions", float(len(self.table)), "")
+        return (", ".join(p.name for p in self.table), 0.0, "")
 
     def contradictions(self) -> Iterator[tuple[str, str]]:
         """Positions that can be read, and a usual one that is among them."""

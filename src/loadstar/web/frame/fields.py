@@ -152,9 +152,11 @@ class ModelForm(forms.Form):
                                      error_messages={"required": "Choose one of the list.",
                                                      "invalid_choice": "Choose one of the list."})
         widget = forms.Textarea(attrs={"rows": 2}) if spec.kind == "note" else forms.TextInput()
-        return forms.CharField(label=spec.label, help_text=spec.help, required=not spec.optional, widget=widget,
+        made = forms.CharField(label=spec.label, help_text=spec.help, required=not spec.optional, widget=widget,
                                max_length=400 if spec.kind == "note" else 80,
                                error_messages={"required": "This may not be empty."})
+        made.is_long = spec.kind == "note"  # type: ignore[attr-defined] - it takes a whole line
+        return made
 
     def values(self) -> dict[str, Any]:
         """Cleaned values by model field; an optional choice left open is None."""

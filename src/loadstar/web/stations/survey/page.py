@@ -107,7 +107,7 @@ def _ways_left(frame: Frame, part: Part) -> Glance | None:
         return None
     total_a = getattr(part, "total_a", None)
     if total_a is None:
-        return (f"{spare} of {part.ways} ways spare", 0.0, "")
+        return (f"spare of {part.ways} ways:", float(spare), "ways")
     left_a = total_a - into_a(frame.analysis, part)
     return (f"{spare} of {part.ways} ways spare, left", left_a, "A")
 
