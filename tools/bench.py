@@ -113,7 +113,7 @@ def _edits(page: object) -> list[float]:
     page.goto(f"{W}p/1/loads/?sel=L2")  # type: ignore[attr-defined]
     page.wait_for_selector("html[data-redrawn]", state="attached")  # type: ignore[attr-defined]
     for n in range(20):
-        page.locator("details.whole summary").click()  # type: ignore[attr-defined]
+        page.locator("details.draws summary").click()  # type: ignore[attr-defined]
         page.get_by_label("Draws").fill(str(18.5 + n))  # type: ignore[attr-defined]
         taken.append(page.evaluate(REDRAWN_MS))  # type: ignore[attr-defined]
     return taken

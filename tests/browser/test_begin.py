@@ -87,8 +87,8 @@ def test_an_accessory_more_a_figure_measured_and_one_read_from_its_label(walk, e
     someone.redraw(lambda: page.locator("#station-loads").tap())
     someone.redraw(lambda: page.locator("#add-load").tap())
     someone.redraw(lambda: page.locator("#pick-usb-fast").tap())
-    expect(page.locator("details.whole summary")).to_contain_text("27 W at 13.5 V, constant power, 9-24 V")
-    expect(page.locator("details.whole summary")).to_contain_text("typical")
+    expect(page.locator("details.draws summary")).to_contain_text("27 W at 13.5 V, constant power, 9-24 V")
+    expect(page.locator("details.draws summary")).to_contain_text("typical")
     someone.redraw(lambda: page.locator("#form-send").tap())
     expect(page.locator("table.loads")).to_contain_text("USB charger, fast")
 

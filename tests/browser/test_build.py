@@ -1,5 +1,5 @@
 """Every demonstration plan built again by hand through the pages, in a browser, from an empty plan: the same
-document."""
+document. What begins with whole circuits is built so by tests/web/test_jobs.py."""
 
 import pytest
 
@@ -25,6 +25,7 @@ def fill(page, form: str, values: dict) -> None:
     """Type and choose what an edit says."""
     for name, value in values.items():
         field = page.locator(f"{form} [name='{name}']")
+        field.evaluate("e => { const fold = e.closest('details'); if (fold) fold.open = true; }")
         if field.evaluate("e => e.tagName") == "SELECT":
             field.select_option(shown(value))
         else:
@@ -90,7 +91,7 @@ def without_times(plan: Plan) -> Plan:
         update={"readings": tuple(r.model_copy(update={"taken": "", "by": ""}) for r in plan.readings)})
 
 
-@pytest.mark.parametrize("make", demo.PLANS, ids=lambda m: m.__name__)
+@pytest.mark.parametrize("make", [make for make in demo.PLANS if make is not demo.lights_and_horn], ids=lambda m: m.__name__)
 def test_a_whole_plan_through_the_pages(walk, shop, make):
     wanted, steps = make()
     someone = walk(shop.technician)

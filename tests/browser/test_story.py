@@ -120,13 +120,13 @@ def test_layers_move_the_waterline(walk, shop):
 def test_two_browsers_the_second_is_told_and_keeps_its_input(walk, shop):
     someone = walk(shop.technician)
     page = someone.goto(shop.url("loads/?sel=L4"))
-    page.locator("details.whole summary").click()
+    page.locator("details.draws summary").click()
     page.get_by_label("Draws").fill("15,5")
     store.edit(shop.row, shop.owner, shop.row.head, ChangeElement(id="L2", values={"amount": 11}))
     someone.redraw(lambda: page.locator("#form-send").click())
     expect(page.locator(".notice.error")).to_contain_text("Mudflat owner has changed this plan")
     expect(page.locator(".notice.error")).to_contain_text("Left fog lamp (L2) changed")
-    page.locator("details.whole summary").click()
+    page.locator("details.draws summary").click()
     expect(page.get_by_label("Draws")).to_have_value("15,5")
     someone.redraw(lambda: page.locator("#form-send").click())
     plan = store.load(PlanRow.objects.get(pk=shop.row.pk)).plan
@@ -136,7 +136,7 @@ def test_two_browsers_the_second_is_told_and_keeps_its_input(walk, shop):
 def test_bad_input_stays_in_the_form_with_its_sentence(walk, shop):
     someone = walk(shop.technician)
     page = someone.goto(shop.url("loads/?sel=L4"))
-    page.locator("details.whole summary").click()
+    page.locator("details.draws summary").click()
     page.get_by_label("Stated at V").fill("400")
     page.get_by_label("In the maker's lead").fill("box stays")
     someone.redraw(lambda: page.locator("#form-send").click())
@@ -167,6 +167,7 @@ def test_with_keys_alone(walk, shop):
     page.keyboard.press("Tab")
     page.keyboard.type("seat block")
     page.keyboard.press("Tab")  # what it draws, folded
+    page.keyboard.press("Tab")  # its size and lead, folded
     page.keyboard.press("Tab")
     someone.redraw(lambda: page.keyboard.press("Enter"))
     expect(page.locator(".loads")).to_contain_text("Horn f")
@@ -211,7 +212,7 @@ def test_without_scripts_everything_still_works(walk, shop):
     someone = walk(shop.technician, java_script_enabled=False)
     someone.page.goto(shop.url("loads/?sel=L4"))
     page = someone.page
-    page.locator("details.whole summary").click()
+    page.locator("details.draws summary").click()
     page.get_by_label("Draws").fill("14")
     page.locator("#form-send").click()
     assert store.load(PlanRow.objects.get(pk=shop.row.pk)).plan.part("L4").amount == 14

@@ -57,7 +57,7 @@ def water(analysis: Analysis, off: frozenset[str] = frozenset()) -> Water | None
     layers, level = [], 0.0
     tones = {item.id: n for n, item in enumerate(account.items)}
     for item in account.items:
-        if item.on:
+        if item.counts:
             watts = item.average_w
             layers.append(Layer(item.id, item.name, level, level + watts,
                                 0 if item.own else 1 + tones[item.id] % LAYERS))

@@ -131,7 +131,7 @@ def pack_budget(plan: Plan) -> PackBudget | None:
     first = figures[0]
     account = ledger(plan, "assist")
     assist = drive.assist_w if drive else 0.0
-    accessories = sum(i.average_w for i in account.items if i.on and not i.own)
+    accessories = sum(i.average_w for i in account.items if i.counts and not i.own)
     whole = ledger(plan, "full")
     others_w = _beside_the_drive_w(whole)
     full_w, limit_a = (drive.full_w, drive.limit_a) if drive else (0.0, math.inf)
@@ -149,7 +149,7 @@ def pack_budget(plan: Plan) -> PackBudget | None:
 
 def _beside_the_drive_w(account: Ledger) -> float:
     """Watts of everything that is on but the drive, at one moment."""
-    return sum(i.on_a for i in account.items if i.on and i.kind != "drive") * account.at_v
+    return sum(i.on_a for i in account.items if i.counts and i.kind != "drive") * account.at_v
 
 
 def _cuts_out(pack: Pack, drive_w: float, limit_a: float, others_w: float, cut_off_v: float) -> float | None:

@@ -7,6 +7,7 @@ from ..parts.load import LoadPart
 from ..physics import surface
 from ..physics.elements import FILAMENT_COLD_FRAC, FILAMENT_EXPONENT
 from ..wiring.circuit import Link
+from ..wiring.results import StateResult
 from .figures import Figures
 from .names import begins_words, element_name
 from .registry import CARRIES, ELEMENT, LOAD, STATE, WIRE, NoFigure, figure
@@ -20,7 +21,8 @@ def load_v(figures: Figures, load: LoadPart, state: States) -> Working:
     volts, path = figures.across_v(load.id, state), figures.path(load.id)
     if volts is None or not path.complete or figures.is_reversed(load.id, state):
         raise NoFigure(f"{load.name} has no voltage of its own way then.")
-    steps = [(step_drop_v(figures, k, state), element_name(figures, k.element)) for k in path.links]
+    row = figures.row(load.id, state)  # the steps as the switches then stand, so that they add up
+    steps = [(step_drop_v(k, row), element_name(figures, k.element)) for k in path.links]
     formula, inputs = summed("u", steps, "V", SOLVED)
     posts = Input("U_posts", figures.begins_v(load.id, state), "V", begins_words(figures, load.id), SOLVED)
     return Working(f"{load.name}, {STATE_NAMES[state].lower()}", "U_load", volts, "V", f"U_posts - ({formula})",
@@ -39,12 +41,11 @@ def drop(figures: Figures, load: LoadPart, state: States) -> Working:
                        Input("U_load", volts, "V", "across the load", SOLVED)))
 
 
-def step_drop_v(figures: Figures, link: Link, state: States) -> float:
-    """Volts over a link in a state, from its first to its second end."""
-    solution = figures.row_through(link.element, state).solution
-    if solution is None:
+def step_drop_v(link: Link, row: StateResult | None) -> float:
+    """Volts over a link, from its first to its second end."""
+    if row is None or row.solution is None:
         raise NoFigure("This state has no solution.")
-    return solution.across_v(link.a, link.b)
+    return row.solution.across_v(link.a, link.b)
 
 
 @figure("step", ELEMENT, STATE)
@@ -68,11 +69,11 @@ def step(figures: Figures, link: Link, state: States) -> Working:
                         "heat model"),
                   Input("L", wire.length_m, "m", "length", "along its runs, with allowances"),
                   Input("R_c", 1000 * metal.end_ohm, "mΩ", "each of its two ends", HOUSE))
-        return Working(title, "u", abs(step_drop_v(figures, link, state)) * 1000, "mV",
+        return Working(title, "u", abs(step_drop_v(link, result)) * 1000, "mV",
                        "I * (r_20 * (1 + alpha * (T - 20)) * L + 2 * R_c)", inputs,
                        "The network was solved with the wire at this temperature, brought to agree with its current.")
     ohm, what, source = _contact(figures, element)
-    return Working(title, "u", abs(step_drop_v(figures, link, state)) * 1000, "mV", "I * R",
+    return Working(title, "u", abs(step_drop_v(link, result)) * 1000, "mV", "I * R",
                    (current, Input("R", ohm * 1000, "mΩ", what, source)))
 
 
@@ -91,11 +92,11 @@ def _contact(figures: Figures, element: str) -> tuple[float, str, str]:
 @figure("current", CARRIES, STATE)
 def current(figures: Figures, element: str, state: States) -> Working:
     """Current through an element: Ohm's law over its solved drop, or a load's behaviour at its solved voltage."""
-    result = figures.row_through(element, state)
-    if result.solution is None or element not in result.solution.current_a:
+    part = figures.plan.is_one(element, LoadPart)
+    result = figures.row(element, state) if part else figures.row_through(element, state)
+    if result is None or result.solution is None or element not in result.solution.current_a:
         raise NoFigure(f"{element} is open then.")
     title = f"Current, {element_name(figures, element)}, {STATE_NAMES[state].lower()}"
-    part = figures.plan.is_one(element, LoadPart)
     amps = abs(result.current(element))
     if part is not None:
         across = figures.across_v(element, state)
@@ -124,7 +125,7 @@ def current(figures: Figures, element: str, state: States) -> Working:
                     min(result.wire_mean_c[element], surface.RUNAWAY_C)) if element in figures.wires else _contact(
         figures, element)[0]
     return Working(title, "I", amps, "A", "u / R", (
-        Input("u", abs(step_drop_v(figures, link, state)) * 1000, "mV", "drop over it", SOLVED),
+        Input("u", abs(step_drop_v(link, result)) * 1000, "mV", "drop over it", SOLVED),
         Input("R", ohm * 1000, "mΩ", "its resistance", "see its drop")))
 
 

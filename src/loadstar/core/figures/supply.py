@@ -43,11 +43,11 @@ def asked(figures: Figures, state: States) -> Working:
 
 def _users(figures: Figures, account: Ledger) -> tuple[str, list[Input]]:
     """What is asked in a state, user by user, each with how its power is known."""
-    on = [i for i in account.items if i.on]
-    formula, inputs = summed("I", ((i.average_a, f"{i.name}, average over the hour") for i in on), "A")
+    counted = [i for i in account.items if i.counts]
+    formula, inputs = summed("I", ((i.average_a, f"{i.name}, average over the hour") for i in counted), "A")
     parts = figures.plan.part_by_id
     return formula, [replace(made, source=f"ledger at {account.at_v:.2f} V{_known(parts.get(i.id))}")
-                     for i, made in zip(on, inputs, strict=True)]
+                     for i, made in zip(counted, inputs, strict=True)]
 
 
 def _known(part: Part | None) -> str:
