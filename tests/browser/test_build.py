@@ -91,7 +91,7 @@ def without_times(plan: Plan) -> Plan:
         update={"readings": tuple(r.model_copy(update={"taken": "", "by": ""}) for r in plan.readings)})
 
 
-@pytest.mark.parametrize("make", [make for make in demo.PLANS if make is not demo.lights_and_horn], ids=lambda m: m.__name__)
+@pytest.mark.parametrize("make", [m for m in demo.PLANS if m is not demo.lights_and_horn], ids=lambda m: m.__name__)
 def test_a_whole_plan_through_the_pages(walk, shop, make):
     wanted, steps = make()
     someone = walk(shop.technician)
