@@ -7,7 +7,7 @@ from pydantic import Field
 from .types import ONE_LINE, Doc, Id, Name, NeverTapped, Note, Standing
 
 PinFunction = Literal["feed", "ground", "lamp", "signal", "unknown", "unused", "other"]
-MeterState = Literal["key_off", "key_on", "cranking", "idle", "raised", "lamp_on"]
+MeterState = Literal["key_off", "key_on", "cranking", "idle", "raised", "lamp_on", "assist", "charging"]
 Quantity = Literal["V", "ohm", "A", "beep", "s", "figure"]
 
 

@@ -5,7 +5,7 @@ import math
 from ..parts.tap import Tap
 from ..physics import battery as cell
 from ..survey.health import rested_charge, standing_hours
-from ..survey.pins import CONFLICT_SHARE, DOUBTED, KIND_WORDS, STATE_WORDS, evidence
+from ..survey.pins import CONFLICT_SHARE, DOUBTED, evidence, kind_words, with_state
 from .figures import Figures
 from .registry import TAP, NoFigure, figure
 from .working import READ, Input, Working
@@ -50,9 +50,10 @@ def sure(figures: Figures, part: Tap) -> Working:
     if not any(r.element == part.id for r in figures.plan.readings):
         raise NoFigure(f"{part.name} has no readings.")
     kind, prior, readings, rest = evidence(figures.plan, part)
-    inputs = [Input("q", prior, "", f"share of pins that are {KIND_WORDS[kind]}",
+    inputs = [Input("q", prior, "", f"share of pins that are {kind_words(figures.plan)[kind]}",
                     "our estimate, before anything is read")]
-    inputs += [Input(f"p_{i}", p, "", f"that such a pin shows {r.value:g} {r.quantity} with {STATE_WORDS[r.state]}",
+    inputs += [Input(f"p_{i}", p, "",
+                     f"that such a pin shows {r.value:g} {r.quantity} with {with_state(figures.plan, r.state)}",
                      "our estimate")
                for i, (r, p) in enumerate(readings, 1)]
     product = " * ".join(i.symbol for i in inputs)
@@ -63,6 +64,6 @@ def sure(figures: Figures, part: Tap) -> Working:
     if doubted:
         formula, value = f"min({formula}, d)", min(value, DOUBTED)
         inputs.append(Input("d", DOUBTED, "", "most that is said while readings contradict each other"))
-    return Working(f"How sure: {part.name} is {KIND_WORDS[kind]}", "P", value, "", formula, tuple(inputs),
+    return Working(f"How sure: {part.name} is {kind_words(figures.plan)[kind]}", "P", value, "", formula, tuple(inputs),
                    "By Bayes' rule, readings taken as independent. The shares are estimates that rank the kinds; they "
                    "measure nothing.")

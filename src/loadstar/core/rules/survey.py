@@ -9,7 +9,7 @@ from ..findings import Finding, Proposal
 from ..parts.tap import Tap
 from ..survey.continuity import understand
 from ..survey.health import judged
-from ..survey.pins import KIND_WORDS, classify
+from ..survey.pins import classify, kind_words
 from .registry import rule
 from .words import named
 
@@ -64,7 +64,7 @@ def not_as_entered(figures: Figures) -> Iterator[Finding]:
         if verdict.is_sure and (verdict.kind in LASTING or verdict.kind == "ground" if pin.live in OCCASIONS
                                 else verdict.live != pin.live):
             planned = LIVES_WITH[pin.live]
-            shown = KIND_WORDS[verdict.kind] if verdict.kind else ""
+            shown = kind_words(plan)[verdict.kind] if verdict.kind else ""
             yield Finding("survey.as-entered", "stop" if verdict.live is None else "caution", (pin.id,), (
                 f"{pin.name} is planned as live {planned}; its readings show: {shown}."), "machine")
 

@@ -26,9 +26,15 @@ KIND_WORDS: dict[Kind, str] = {
     "engine": "live with the engine",
     "lamp": "live with its lamp", "signal": "a signal: do not use", "dead": "dead: nothing on it"}
 STATE_WORDS: dict[MeterState, str] = {
-    "key_off": "key off", "key_on": "key on, lamps off, engine stopped", "cranking": "while cranking",
+    "key_off": "key off", "key_on": "key on, lamps off, engine stopped", "cranking": "the starter turning",
     "idle": "engine idling, lamps off",
     "raised": "engine at raised speed", "lamp_on": "key on with its lamp switched on"}
+# The same on a machine with packs, which has neither key nor engine.
+PACK_STATE_WORDS: dict[MeterState, str] = {
+    "key_off": "everything off", "key_on": "the drive on, lamps off", "lamp_on": "its lamp switched on",
+    "assist": "the motor pulling, lamps off", "charging": "the charger on"}
+PACK_KIND_WORDS: dict[Kind, str] = {
+    **KIND_WORDS, "key": "switched with the drive", "engine": "live while the motor pulls"}
 # How common each kind is among the pins of factory plugs, before anything is measured.
 PRIOR: dict[Kind, float] = {"ground": 0.22, "constant": 0.12, "key": 0.25, "engine": 0.10, "lamp": 0.09, "signal": 0.13,
                             "dead": 0.09}
@@ -51,7 +57,8 @@ SHOWS: dict[MeterState, dict[Kind, tuple[float, float, float]]] = {
                  "engine": (0.80, 0.10, 0.10),
                  "lamp": (0.70, 0.10, 0.20), "signal": (0.40, 0.45, 0.15), "dead": _ZERO},
 }
-SHOWS["raised"] = SHOWS["idle"]
+SHOWS["raised"] = SHOWS["assist"] = SHOWS["idle"]
+SHOWS["charging"] = {**SHOWS["key_off"], "key": (0.75, 0.10, 0.15)}  # some machines wake while they charge
 # To the frame with the key off: joined (a beep, under 5 ohm), low (a lamp or coil behind it), or open.
 TO_FRAME: dict[Kind, tuple[float, float, float]] = {
     "ground": (0.96, 0.03, 0.01), "constant": (0.01, 0.09, 0.90), "key": (0.10, 0.50, 0.40),
@@ -68,13 +75,17 @@ RUN_ON_S, DEAD_V = 1.5, 1.0
 SENSOR_V = (4.5, 5.5)  # a sensor's or instrument's own supply
 # of readings between nothing and all, those that lie there: of signals, and of other pins
 SENSOR_SHARE, BY_CHANCE = 0.8, 0.1
+# What a drive unit gives its lamps, well below its pack's volts; and the share of lamps on packs that have just that.
+PORT_V = ((5.4, 7.2), (11.0, 14.0))
+PORT_SHARE = 0.8
 TRIGGER_A, FEED_A = 0.15, 1.0  # least spare that suits a relay's coil, and an accessory
 WORTH_BITS = 0.02
 Ask = tuple[Quantity, MeterState]
 ASKS: tuple[Ask, ...] = (("V", "key_off"), ("V", "key_on"), ("V", "idle"), ("V", "lamp_on"), ("beep", "key_off"))
+PACK_ASKS: tuple[Ask, ...] = (("V", "key_off"), ("V", "key_on"), ("V", "lamp_on"), ("V", "assist"), ("beep", "key_off"))
 # What a state costs the person with the meter: starting the engine, and finding the lamp's switch, more than turning
 # the key.
-EFFORT: dict[MeterState, float] = {"key_off": 1.0, "key_on": 1.0, "lamp_on": 2.0, "idle": 2.5}
+EFFORT: dict[MeterState, float] = {"key_off": 1.0, "key_on": 1.0, "lamp_on": 2.0, "idle": 2.5, "assist": 2.5}
 
 
 @dataclass(frozen=True)
@@ -104,11 +115,31 @@ class PinVerdict:
         return lives.get(self.kind) if self.kind else None
 
 
+def asks(plan: Plan) -> tuple[Ask, ...]:
+    """The readings that tell pins apart on a machine."""
+    return PACK_ASKS if plan.machine.system == "pack" else ASKS
+
+
+def state_words(plan: Plan) -> dict[MeterState, str]:
+    """The states in which a machine can be measured, in words."""
+    return PACK_STATE_WORDS if plan.machine.system == "pack" else STATE_WORDS
+
+
+def kind_words(plan: Plan) -> dict[Kind, str]:
+    """What a pin of a machine may be, in words."""
+    return PACK_KIND_WORDS if plan.machine.system == "pack" else KIND_WORDS
+
+
+def with_state(plan: Plan, state: MeterState) -> str:
+    """A reading's state in words; one of another kind of machine, where the plan's was changed since, in that's."""
+    return {**STATE_WORDS, **PACK_STATE_WORDS, **state_words(plan)}[state]
+
+
 def supply_volts(plan: Plan) -> dict[MeterState, float]:
     """What the supply gives in each state: as read at its posts, or as is usual."""
     scale = plan.machine.system_v / 12
     usual: dict[MeterState, float] = {"key_off": 12.6, "key_on": 12.2, "cranking": 10.0, "idle": 13.6, "raised": 14.2,
-                                      "lamp_on": 12.0}
+                                      "lamp_on": 12.0, "assist": 12.0, "charging": 13.7}
     found = {state: round(volts * scale, 2) for state, volts in usual.items()}
     posts = plan.supply.id if plan.supply else ""
     found |= {r.state: r.value for r in plan.readings if r.element == posts and r.quantity == "V"
@@ -126,7 +157,9 @@ def suspect(plan: Plan, pin: Tap) -> str:
         return f"read {read.value:g} V: suspect, perhaps a sensor's supply"
     if verdict.conflicts:
         return "its readings contradict each other: measure again"
-    return f"reads as {KIND_WORDS[verdict.kind]}" if verdict.is_sure and verdict.kind and verdict.live is None else ""
+    if verdict.is_sure and verdict.kind and verdict.live is None:
+        return f"reads as {kind_words(plan)[verdict.kind]}"
+    return ""
 
 
 def readings_of(plan: Plan, element: str) -> dict[Ask, Reading]:
@@ -146,17 +179,17 @@ def classify(plan: Plan, pin: Tap) -> PinVerdict:
     """What a pin is by its readings; without any, nothing is said."""
     supply = supply_volts(plan)
     taken = readings_of(plan, pin.id)
-    spoken = {ask: column for ask, reading in taken.items() if (column := _column(reading, supply)) is not None}
+    spoken = {ask: column for ask, reading in taken.items() if (column := _column(plan, reading, supply)) is not None}
     shares = _shares(spoken.values())
     if not spoken:
-        return PinVerdict(pin.id, None, 0.0, _ranked(shares), (), _settling(shares, taken), 0.0, "not probed yet",
+        return PinVerdict(pin.id, None, 0.0, _ranked(shares), (), _settling(plan, shares, taken), 0.0, "not probed yet",
                           "not probed yet")
     kind, sure = _ranked(shares)[0]
-    conflicts = tuple(_words(taken[ask], kind) for ask, column in spoken.items() if column[kind] < CONFLICT_SHARE)
+    conflicts = tuple(_words(plan, taken[ask], kind) for ask, column in spoken.items() if column[kind] < CONFLICT_SHARE)
     if conflicts:
         sure = min(sure, DOUBTED)
     delay = max((r.value for (quantity, _), r in taken.items() if quantity == "s" and r.value > RUN_ON_S), default=0.0)
-    settle = _settling(shares, taken) if sure < 0.97 and not conflicts else None
+    settle = _settling(plan, shares, taken) if sure < 0.97 and not conflicts else None
     trigger, feed = _suits(plan, pin, kind, sure, bool(conflicts), delay)
     return PinVerdict(pin.id, kind, sure, _ranked(shares), conflicts, settle, delay, trigger, feed)
 
@@ -165,7 +198,8 @@ def evidence(plan: Plan, pin: Tap) -> tuple[Kind, float, tuple[tuple[Reading, fl
     """What "how sure" is made of: the likeliest kind, how common it is, each reading with how likely that kind makes
     it, and the weight of all other kinds together. KeyError when nothing has been read."""
     supply = supply_volts(plan)
-    spoken = [(r, column) for r in readings_of(plan, pin.id).values() if (column := _column(r, supply)) is not None]
+    spoken = [(r, column) for r in readings_of(plan, pin.id).values()
+              if (column := _column(plan, r, supply)) is not None]
     if not spoken:
         raise KeyError(pin.id)
     kind = _ranked(_shares(column for _, column in spoken))[0][0]
@@ -182,20 +216,22 @@ def next_probe(plan: Plan) -> tuple[Tap, Ask] | None:
     if not open_pins:
         return None
     wanted = [ask for _, ask in open_pins if ask]
+    order = asks(plan)
     now = (plan.readings[-1].quantity, plan.readings[-1].state) if plan.readings else None
-    most = now if now in wanted else max(ASKS, key=lambda ask: (wanted.count(ask), -ASKS.index(ask)))
+    most = now if now in wanted else max(order, key=lambda ask: (wanted.count(ask), -order.index(ask)))
     return next((pin, ask) for pin, ask in open_pins if ask == most)
 
 
 def run_on_ask(plan: Plan, pin: Tap) -> Ask | None:
     """Of a pin that is settled as live with key or engine: how long it stays live after, while nobody has counted."""
     verdict = classify(plan, pin)
-    state: dict[Live | None, MeterState] = {"key": "key_on", "engine": "idle"}
+    pulling: MeterState = "assist" if plan.machine.system == "pack" else "idle"
+    state: dict[Live | None, MeterState] = {"key": "key_on", "engine": pulling}
     ask: Ask | None = ("s", state[verdict.live]) if verdict.is_sure and verdict.live in state else None
     return ask if ask and ask not in readings_of(plan, pin.id) else None
 
 
-def _column(reading: Reading, supply: dict[MeterState, float]) -> dict[Kind, float] | None:
+def _column(plan: Plan, reading: Reading, supply: dict[MeterState, float]) -> dict[Kind, float] | None:
     """How likely each kind makes a reading; None for one that says nothing here."""
     if reading.quantity == "V":
         share = abs(reading.value) / supply[reading.state]
@@ -204,6 +240,10 @@ def _column(reading: Reading, supply: dict[MeterState, float]) -> dict[Kind, flo
         if at == 1 and supply[reading.state] > SENSOR_V[1] / FULL_SHARE and SENSOR_V[0] <= reading.value <= SENSOR_V[1]:
             # Just what sensors and instruments are fed with: hardly by chance on anything else.
             column = {kind: p * (SENSOR_SHARE if kind == "signal" else BY_CHANCE) for kind, p in column.items()}
+        if at == 1 and plan.machine.system == "pack" and reading.state == "lamp_on" and any(
+                low <= reading.value <= high for low, high in PORT_V):
+            # Just what drive units feed lamps with.
+            column = {kind: PORT_SHARE if kind == "lamp" else p * BY_CHANCE for kind, p in column.items()}
         return column
     if reading.quantity in ("ohm", "beep") and reading.state == "key_off":
         ohm = reading.value if reading.quantity == "ohm" else (0.0 if reading.value else math.inf)
@@ -232,12 +272,12 @@ def _entropy_bits(shares: dict[Kind, float]) -> float:
     return -sum(p * math.log2(p) for p in shares.values() if p > 0)
 
 
-def _settling(shares: dict[Kind, float], taken: dict[Ask, Reading]) -> Ask | None:
+def _settling(plan: Plan, shares: dict[Kind, float], taken: dict[Ask, Reading]) -> Ask | None:
     """Of the readings not taken the one with the largest expected fall of entropy for its effort; None when none is
     worth taking."""
     now = _entropy_bits(shares)
     best: tuple[float, Ask | None] = (0.0, None)
-    for ask in ASKS:
+    for ask in asks(plan):
         if ask in taken or (ask[0] == "beep" and not _may_beep(taken)):
             continue
         columns = TO_FRAME if ask[0] == "beep" else SHOWS[ask[1]]
@@ -261,11 +301,11 @@ def _may_beep(taken: dict[Ask, Reading]) -> bool:
     return ("ohm", "key_off") not in taken and (off is None or abs(off.value) < DEAD_V)
 
 
-def _words(reading: Reading, kind: Kind) -> str:
+def _words(plan: Plan, reading: Reading, kind: Kind) -> str:
     shown = {"V": f"{reading.value:g} V", "ohm": f"{reading.value:g} Ω to frame",
              "beep": "a beep to frame" if reading.value else "no beep to frame",
              "A": f"{reading.value:g} A", "s": f"live {reading.value:g} s longer"}[reading.quantity]
-    return f"{shown} with {STATE_WORDS[reading.state]} does not fit a pin that is {KIND_WORDS[kind]}"
+    return f"{shown} with {with_state(plan, reading.state)} does not fit a pin that is {kind_words(plan)[kind]}"
 
 
 def _suits(plan: Plan, pin: Tap, kind: Kind, sure: float, doubted: bool, delay_s: float) -> tuple[str, str]:

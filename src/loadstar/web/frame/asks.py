@@ -90,10 +90,7 @@ READING = (Ask("element", "At", kind="choice"), Ask("quantity", "What", kind="ch
     ("V", "volts to battery negative"), ("A", "amps"), ("ohm", "ohms to frame, key off"),
     ("beep", "beep to frame (1) or none (0)"),
     ("s", "seconds it stays live after"))),
-           Ask("state", "With", kind="choice",
-               choices=(("key_off", "key off"), ("key_on", "key on, lamps off"), ("lamp_on", "its lamp on"),
-                                                         ("cranking", "cranking"), ("idle", "engine idling"),
-                                                         ("raised", "raised speed"))),
+           Ask("state", "With", kind="choice"),
            Ask("value", "Shows", unit=""), Ask("instrument", "Instrument", kind="text", optional=True))
 RUN = (
     Ask("a", "From", kind="choice"), Ask("b", "To", kind="choice"),

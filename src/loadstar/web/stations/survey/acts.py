@@ -16,7 +16,7 @@ from loadstar.core.edits.survey import MOST_MM, PutPins, SetScale, TakeSurvey
 from loadstar.core.errors import PlanError, refuse
 from loadstar.core.plan.model import Plan
 from loadstar.core.survey.measures import Shown, measure_of
-from loadstar.core.survey.pins import STATE_WORDS
+from loadstar.core.survey.pins import state_words
 from loadstar.draw.bikemap import mm_at
 from loadstar.exchange import instrument
 from loadstar.exchange import survey as exchange
@@ -143,7 +143,7 @@ def _meter(frame: Frame) -> str:
     asked, plan = _asked(frame.request.POST), frame.plan
     part = next((p for p in plan.parts if p.id == asked["element"] and (p.FUSED_BEFORE or p is plan.supply)), None)
     if part is None or not settings.METER or asked["quantity"] not in instrument.ASK or asked[
-        "state"] not in STATE_WORDS:
+        "state"] not in state_words(plan):
         raise Http404
     try:
         value, name = instrument.take(settings.METER, asked["quantity"], part.name if part.FUSED_BEFORE else "battery",

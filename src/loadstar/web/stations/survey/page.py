@@ -20,14 +20,14 @@ from loadstar.core.survey.continuity import as_positions, understand
 from loadstar.core.survey.health import judged
 from loadstar.core.survey.measures import figure_unit, figure_words
 from loadstar.core.survey.pins import (
-    KIND_WORDS,
-    STATE_WORDS,
     Ask,
     PinVerdict,
     classify,
+    kind_words,
     next_probe,
     run_on_ask,
     supply_volts,
+    with_state,
 )
 from loadstar.core.whatif.unknown import Outlook
 from loadstar.draw import bikemap, mouth
@@ -157,14 +157,15 @@ def _asked(plan: Any, wanted: tuple[Tap, Ask]) -> dict[str, Any]:
     pin, (quantity, state) = wanted
     plug = next((p for p in plan.plugs if p.id == pin.plug), None)
     return {"pin": pin, "plug": plug, "quantity": quantity, "state": state, "what": ASK_WORDS[quantity],
-            "with": STATE_WORDS[state],
+            "with": with_state(plan, state),
             "full_v": supply_volts(plan)[state], "is_run_on": quantity == "s"}
 
 
 def _pin_row(frame: Frame, pin: Tap) -> dict[str, Any]:
     verdict, never = classify(frame.plan, pin), frame.plan.never(pin)
-    return {"pin": pin, "verdict": verdict, "words": KIND_WORDS[verdict.kind] if verdict.kind else "not probed yet",
-            "settle": f"{ASK_WORDS[verdict.settle[0]]}, {STATE_WORDS[verdict.settle[1]]}" if verdict.settle
+    words = kind_words(frame.plan)[verdict.kind] if verdict.kind else "not probed yet"
+    return {"pin": pin, "verdict": verdict, "words": words,
+            "settle": f"{ASK_WORDS[verdict.settle[0]]}, {with_state(frame.plan, verdict.settle[1])}" if verdict.settle
             and not never else "",
             "edit": _taken_so(pin, verdict), "link": "" if never else frame.link(sel=pin.id)}
 
@@ -186,7 +187,7 @@ def _readings(frame: Frame) -> dict[str, Any]:
     plan = frame.plan
     names = {p.id: p.name for p in (*plan.parts, *plan.plugs)} | {"machine": plan.machine.name}
     rows = [{"reading": r, "name": names.get(r.element, r.element),
-             "with": figure_words(plan, r.element, r.field) if r.quantity == "figure" else STATE_WORDS[r.state]}
+             "with": figure_words(plan, r.element, r.field) if r.quantity == "figure" else with_state(plan, r.state)}
             for r in reversed(plan.readings)]
     return {"judged": judged(plan), "rows": rows,
             "entry": frame.extra.get("entry") or (reading_form(plan, frame.units) if frame.may_edit else None),

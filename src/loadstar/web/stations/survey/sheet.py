@@ -12,6 +12,7 @@ from loadstar.core.edits.survey import PutPlug
 from loadstar.core.parts.asks import Ask
 from loadstar.core.parts.tap import Tap
 from loadstar.core.plan.model import Plan
+from loadstar.core.survey.pins import state_words
 
 from ...frame.asks import PIN, PLUG, READING
 from ...frame.fields import ModelForm
@@ -138,7 +139,8 @@ def reading_form(plan: Plan, units: Units, data: Any = None) -> ReadingForm:
     """The form of one reading: at the supply's posts, or at a pin or found wire."""
     places = [(plan.supply.id, f"{plan.supply.name} ({plan.supply.id}), its posts")] if plan.supply else []
     places += [(p.id, f"{p.name} ({p.id})") for p in plan.of(Tap)]
-    return ReadingForm(data, model=Reading, specs=READING, units=units, choices={"element": places})
+    return ReadingForm(data, model=Reading, specs=READING, units=units,
+                       choices={"element": places, "state": list(state_words(plan).items())})
 
 
 def beeps_of(data: Any) -> tuple[dict[str, Any], ...]:
