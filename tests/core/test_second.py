@@ -55,11 +55,20 @@ def test_what_it_gives_and_takes_is_what_ngspice_finds(state, isolator):
 def test_an_isolator_that_never_closes_is_told_and_its_coil_wire_mends_it():
     b, second, coil = camping()
     dead = apply(b.plan, RemoveWire(id=coil))
-    assert "sees 12." in told(dead)["second.not-charged"]
+    assert "gets nothing" in told(dead)["second.not-charged"]
     # what hangs on it still lives from it, and is not told dead
     assert across_v(analyse(dead), "cruise", "L1") > 12
     assert "second.not-charged" not in told(b.plan)
     assert second
+
+
+def test_what_hangs_on_it_is_judged_from_its_own_posts():
+    """Alive on its own battery with the isolator open: no loss of volts on a way that nothing flows on."""
+    b, second, coil = camping(always_w=20)
+    dead = analyse(apply(b.plan, RemoveWire(id=coil)))
+    assert dead.path("L1").root.part == second
+    assert dead.drop_frac(dead.plan.part("L1"), "parked") < 0.03
+    assert not [f for f in dead.findings if f.rule in ("feed.too-weak", "load.drop", "wire.no-fuse")]
 
 
 def test_joined_while_the_starter_turns_is_told_and_the_engine_line_mends_it():

@@ -64,7 +64,7 @@ class SecondBattery(Part):
         """An EMF behind its resistance that only gives, and what it takes while it is charged."""
         cells = self.at("cells")
         return Inside(
-            branches=(), shorted=(), within=(cells,),
+            branches=(), shorted=(), within=(cells,), output=(self.at("pos"), self.at("neg")),
             elements=(net.Source(self.id, cells, self.at("neg"), 1.0, 0.01),
                       net.Diode(self.element("gives"), cells, self.at("pos"), 0.0, GIVES_OHM),
                       net.Load(self.element("takes"), self.at("pos"), self.at("neg"), net.CONSTANT_CURRENT, 0.0,

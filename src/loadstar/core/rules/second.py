@@ -46,15 +46,14 @@ def first_a(figures: Figures, part: SecondBattery) -> float | None:
     cure="An isolator that closes with the engine; see to its coil, contact and fuses.",
     source="Solved network")
 def not_charged(figures: Figures) -> Iterator[Finding]:
-    """Second batteries that see less than their own volts in every running state."""
-    topology = figures.topology
+    """Second batteries that in no running state get more than they give."""
     for part in figures.plan.of(SecondBattery):
-        posts = [topology.node(part.at(end)) for end in ("pos", "neg")]
-        seen = [r.solution.across_v(*posts) for r in figures.rows if r.state in RUNNING and r.solution is not None]
-        if seen and max(seen) < part.resting_v:
+        running = [r for r in figures.rows if r.state in RUNNING and r.solution is not None]
+        gets_a = [abs(r.current(part.element("takes"))) - abs(r.current(part.id)) for r in running]
+        if running and max(gets_a) <= LEAST_A:
             yield Finding("second.not-charged", "caution", (part.id,), (
-                f"Nothing charges {part.name}: with the engine running it sees {max(*seen, 0.0):.1f} V at most, and "
-                f"has {part.resting_v:.1f} V of its own."), "energy")
+                f"Nothing charges {part.name}: with the engine running it gives {amps(max(-max(gets_a), 0.0))} to what "
+                "hangs on it, and gets nothing."), "energy")
 
 
 @rule(
