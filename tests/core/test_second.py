@@ -79,7 +79,7 @@ def test_joined_while_the_starter_turns_is_told_and_the_engine_line_mends_it():
 
 
 def test_a_first_current_beyond_the_fuses_is_told_and_the_edit_cures():
-    b, second, _ = camping(joined_a=1)
+    b, second, coil = camping(joined_a=1)
     a = analyse(b.plan)
     found = next(f for f in a.findings if f.rule == "second.rush")
     edit = cure(found, a)
@@ -87,6 +87,8 @@ def test_a_first_current_beyond_the_fuses_is_told_and_the_edit_cures():
     mended = analyse(apply(b.plan, edit))
     assert not [f for f in mended.findings if f.rule == "second.rush"]
     assert not [f for f in mended.findings if f.severity == "stop"]
+    # with the isolator's coil wire gone nothing joins the two, and nothing flows at first
+    assert "second.rush" not in told(apply(b.plan, RemoveWire(id=coil)))
     # by hand: volts between, over leads, contacts and the half empty battery's own resistance
     cruise = a.states["cruise"]
     between_v = across_v(a, "cruise", b.battery) - across_v(a, "cruise", second)

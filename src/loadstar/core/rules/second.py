@@ -12,6 +12,7 @@ from ..findings import Finding, Proposal
 from ..parts.fuse import FusePart
 from ..parts.second import SecondBattery
 from ..physics import battery as cell
+from ..wiring.results import StateResult
 from .registry import rule
 from .words import amps, span
 
@@ -21,20 +22,25 @@ USABLE_FRAC = 0.5  # of its capacity: what a lead battery gives without harm
 OPENS_AT = 1.35  # times its rating, at which a blade fuse opens within half an hour
 
 
+def charging_a(part: SecondBattery, row: StateResult) -> float:
+    """What goes into a second battery in a state, less what comes out of it at the same time; negative: it gives."""
+    return abs(row.current(part.element("takes"))) - abs(row.current(part.id))
+
+
 def first_a(figures: Figures, part: SecondBattery) -> float | None:
     """What flows into a half empty second battery at first, at the highest of the running states; None if nothing joins
     the two."""
     topology, battery = figures.topology, figures.plan.battery
+    if battery is None:
+        return None
     found: list[float] = []
-    for row in figures.rows if battery else ():
-        if row.state not in RUNNING or row.solution is None or battery is None:
+    for row in figures.rows:
+        gets_a = charging_a(part, row)
+        if row.state not in RUNNING or row.solution is None or gets_a < LEAST_A:
             continue
-        taken_a = abs(row.current(part.element("takes")))
         own_v, its_v = (row.solution.across_v(*(topology.node(p.at(end)) for end in ("pos", "neg")))
                         for p in (battery, part))
-        if taken_a < LEAST_A or its_v < part.resting_v / 2:
-            continue
-        between_ohm = (own_v - its_v) / (taken_a + sum(abs(row.current(p.id)) for p in figures.plan.fed_from(part.id)))
+        between_ohm = (own_v - its_v) / (gets_a + sum(abs(row.current(p.id)) for p in figures.plan.fed_from(part.id)))
         found.append((own_v - cell.rested_v(USABLE_FRAC, part.chemistry, 12)) / (
             between_ohm + cell.internal_ohm(part.internal_mohm / 1000, USABLE_FRAC)))
     return max(found, default=None)
@@ -49,7 +55,7 @@ def not_charged(figures: Figures) -> Iterator[Finding]:
     """Second batteries that in no running state get more than they give."""
     for part in figures.plan.of(SecondBattery):
         running = [r for r in figures.rows if r.state in RUNNING and r.solution is not None]
-        gets_a = [abs(r.current(part.element("takes"))) - abs(r.current(part.id)) for r in running]
+        gets_a = [charging_a(part, r) for r in running]
         if running and max(gets_a) <= LEAST_A:
             yield Finding("second.not-charged", "caution", (part.id,), (
                 f"Nothing charges {part.name}: with the engine running it gives {amps(max(-max(gets_a), 0.0))} to what "
