@@ -26,7 +26,6 @@ from .own import OwnLoad
 from .pack import Pack
 from .port import Port
 from .relay import Relay
-from .second import SecondBattery
 from .selector import Selector
 from .solenoid import Solenoid
 from .starter import Starter
@@ -38,8 +37,7 @@ from .way import Way
 _KINDS: tuple[type[Part], ...] = (
     Battery, Pack, Drive, Combiner, Generator, Coil, OwnLoad, Starter, KillWire, Tap, Port, Block, Module, Converter,
     Junction, FusePart,
-    Way, Relay, Solenoid, Switch, Selector, Flasher, Lead, Coupling, Device,
-    SecondBattery, FramePoint, LoadPart)
+    Way, Relay, Solenoid, Switch, Selector, Flasher, Lead, Coupling, Device, FramePoint, LoadPart)
 KINDS: dict[str, type[Part]] = {kind.model_fields["kind"].default: kind for kind in _KINDS}
 
 if TYPE_CHECKING:

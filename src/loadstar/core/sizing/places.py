@@ -49,7 +49,7 @@ class FaultPlaces:
         return components(pairs, self.system.n)[1]
 
     def _negatives(self, nodes: IntArray) -> IntArray:
-        """For each node the negative of the supply whose positive it is joined to by copper: of the store before whose
+        """For each node the negative of the supply whose positive it is joined to by copper: of the pack before whose
         fuse it lies, else of the rail or converter that it hangs on."""
         at = self.system.index
         roots = [(self.group[at[r.positive]], at[r.negative]) for r in self.topology.roots]
@@ -57,15 +57,11 @@ class FaultPlaces:
         bare = ~(self.coil | self.are(lambda b: b.divides))
         zone = self.joined(bare, np.zeros(self.system.d.shape[1], bool))
         own = {zone[at[self.topology.node(p.at("pos"))]]: at[self.topology.node(p.at("neg"))]
-               for p in self.topology.parts.values() if p.STORES}
+               for p in self.topology.plan.packs}
         return np.array([own.get(zone[i], negative.get(self.group[i], roots[0][1])) for i in nodes.tolist()], int)
 
     def diodes(self, case: FaultCase) -> BoolArray:
-        """Ideal diodes that conduct: those of the stores that feed."""
-        behind = [self._store_behind(ElementRef(d.name)) for d in self.system.network.diodes]
-        return np.array([case.alone in ("", store) for store in behind], bool)
-
-    def _store_behind(self, diode: ElementRef) -> str:
-        """The battery whose own diode it is, or the pack on that side of a combiner."""
-        part = self.topology.parts[diode.part]
-        return part.id if part.STORES else self.topology.plan.packs[SIDES.index(diode.role)].id
+        """Ideal diodes that conduct: those of the packs that feed."""
+        packs = [p.id for p in self.topology.plan.packs]
+        return np.array([case.alone in ("", packs[SIDES.index(ElementRef(d.name).role)])
+                         for d in self.system.network.diodes], bool)

@@ -17,7 +17,7 @@ from ..parts.tap import Tap
 from ..physics import elements as net
 from ..plan.model import Plan
 from ..plan.stands import Stands, usual_stands
-from ..refs import ElementRef, part_of
+from ..refs import ElementRef
 from ..supply.choose import supply_of
 from .geometry import WireGeometry, geometries
 
@@ -56,7 +56,6 @@ class Circuit:
         self.inside: dict[str, Inside] = {p.id: p.inside(plan.machine) for p in plan.parts}
         self._stands: dict[States, Stands] = {}
         self._parent: dict[str, str] = {t: t for p in plan.parts for t in map(p.at, p.ends)}
-        self._parent |= {t: t for inside in self.inside.values() for t in inside.within}
         self._parent |= {end: end for end in (FRAME, RAIL_POSITIVE, RAIL_NEGATIVE)}
         for join in plan.joins:
             self._join(join.b, join.a)
@@ -156,7 +155,7 @@ class Circuit:
 
     def takes(self, load: str, state: States) -> float | None:
         """What a load of the network takes in a state; None: always the same."""
-        part = self.parts.get(part_of(load))
+        part = self.parts.get(load)
         if part is not None:
             return part.takes(state, self.machine)
         return self.machine.cranking_a if state == "cranking" else 0.0
