@@ -8,17 +8,20 @@ from builders import Bench, cure
 from reference.simulator import assert_agrees, needs_ngspice
 
 from loadstar.core.analysis import analyse
+from loadstar.core.budget.packs import pack_budget
 from loadstar.core.doc.survey import Beep, Continuity
 from loadstar.core.edits import AddElement, AddWire, ChangeElement, CutWire, MoveEnd, RemoveElement, apply
 from loadstar.core.errors import PlanError
 from loadstar.core.figures.registry import working
 from loadstar.core.figures.ways import into_a, spare_ways
+from loadstar.core.figures.working import evaluate
 from loadstar.core.parts.selector import read_positions
 from loadstar.core.plan import document
 from loadstar.core.plan.model import Plan
 from loadstar.core.plan.stands import movers, turned
 from loadstar.core.sizing.inrush import highest_inrush
 from loadstar.core.survey.continuity import as_positions
+from loadstar.draw.waterline import water
 
 BEAM = {"category": "lamp", "behaviour": "filament", "at_v": 12, "window_low_v": 0}
 
@@ -84,6 +87,45 @@ def test_only_one_beam_counts_in_the_account():
     assert items[dip].waits
     assert not items[main].waits
     assert account.all_at_once_a == pytest.approx(sum(i.on_a for i in account.items) - items[dip].on_a)
+
+
+def test_what_is_never_on_together_is_not_drawn_on_top_of_one_another():
+    b, _, _, main = head_lamp()
+    sea = water(analyse(b.plan))
+    assert sea is not None
+    assert [layer.id for layer in sea.layers if layer.id in ("L1", "L2")] == [main]
+    # by hand: 100 W of the bench's own, and the larger beam
+    assert sea.demand_w == pytest.approx(sum(i.average_w for i in sea.account.items if i.id != "L1"))
+    assert sea.demand_w == pytest.approx(sea.account.demand_a * sea.account.at_v, rel=1e-6)
+
+
+def test_the_range_of_a_pack_counts_the_larger_of_two_that_are_never_on_together():
+    def on_a_pack(positions: str) -> float:
+        b = Bench(generator=False, battery=False)
+        b.machine(system="pack", system_v=48, chassis="floating", kind="cargo e-bike")
+        b.add("pack", name="pack", place=b.box, series=13, parallel=6, bms_continuous_a=60, bms_peak_a=90)
+        b.add("drive", name="drive", place=b.box, full_w=300)
+        box = b.add("converter", name="box", place=b.box, window_low_v=36, window_high_v=60, rated_a=30)
+        switch = b.add("selector", name="switch", place=b.nose, feed=box, positions=positions)
+        for live, watts in (("dip", 12), ("main", 24)):
+            b.add("load", name=live, category="lamp", amount=watts, at_v=12, feed=switch, live=live, place=b.nose,
+                  behaviour="power")
+        budget = pack_budget(b.plan)
+        assert budget is not None
+        return budget.accessories_w
+
+    apart, both = on_a_pack("off; dip: in+dip; main: in+main"), on_a_pack("off; dip: in+dip; main: in+dip+main")
+    assert apart == pytest.approx(both * 24 / 36)
+
+
+def test_the_current_of_a_lamp_is_of_the_stand_that_its_volts_are_of():
+    b, _, dip, _ = head_lamp("off; dip: in+dip; main: in+dip+main")
+    a = analyse(b.plan)
+    seen = {row.words: abs(row.current(dip)) for row in a.turns("idle")}
+    assert len({round(amps, 3) for amps in seen.values() if amps > 1}) == 2  # less where both pull the volts down
+    shown = working(a, f"current/{dip}/idle")
+    assert evaluate(shown.formula, shown.inputs) == pytest.approx(shown.value, rel=1e-6)
+    assert shown.value == pytest.approx(min(amps for amps in seen.values() if amps > 1))
 
 
 def test_where_a_switch_usually_stands_may_be_said_and_the_rest_is_looked_at_all_the_same():

@@ -9,6 +9,7 @@ from conftest import make_shop
 from loadstar.core.begin import Wish, begun
 from loadstar.core.intents import INTENTS, offered
 from loadstar.core.plan.model import Plan
+from loadstar.core.stages import stages
 from loadstar.web.plans import store
 
 pytestmark = pytest.mark.django_db
@@ -129,6 +130,15 @@ def test_a_wire_is_cut_spliced_and_its_end_moved_by_form(inside, shop):
     assert send("cut", id="W999", place="P4").status_code == 422
 
 
+def test_a_machine_on_packs_is_read_in_states_of_its_own(inside, shop):
+    row = begun_on(shop, "pack")
+    page = inside.get(address(shop, row, "survey/?view=readings")).content.decode()
+    offered_states = re.findall(r'<option value="(\w+)"', page[page.index('name="state"'):page.index('name="value"')])
+    assert offered_states == ["key_off", "key_on", "lamp_on", "assist", "charging"]
+    assert "cranking" not in page
+    assert "cranking" in inside.get(shop.url("survey/?view=readings")).content.decode()
+
+
 def test_stages_are_judged_at_the_handover(inside, shop):
     def change(element, **values):
         shop.row.refresh_from_db()
@@ -140,6 +150,10 @@ def test_stages_are_judged_at_the_handover(inside, shop):
     change("L1", stage="A")
     change("L2", stage="B", mass_g="310", lead_m="0.4")
     page = inside.get(shop.url("handover/")).content.decode()
+    made = stages(store.load(shop.row).plan)
+    # every wire is new in one stage: together they are all of the plan's metres
+    assert sum(stage.new_wire_m for stage in made) == pytest.approx(
+        sum(wire.length_m for wire in made[-1].analysis.wires.values()))
     assert 'id="stage-A"' in page and 'id="stage-B"' in page and 'id="stage-C"' not in page
     shown = inside.get(shop.url("loads/?sel=L2")).content.decode()
     assert 'value="310"' in shown and 'value="0.4"' in shown

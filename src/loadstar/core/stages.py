@@ -27,6 +27,11 @@ class Stage:
     new_wires: tuple[str, ...]
     lacks: tuple[str, ...]
 
+    @property
+    def new_wire_m(self) -> float | None:
+        """Metres of the wires that are new in it; None where it does not hang together."""
+        return sum(self.analysis.wires[w].length_m for w in self.new_wires) if self.analysis else None
+
 
 def stage_of(plan: Plan, part: Part) -> str:
     """In which stage a part is made: its own, or that of what it was made for; "" from the first."""

@@ -29,9 +29,8 @@ def _stages(frame: Frame) -> list[dict[str, Any]]:
     for stage in stages(frame.plan):
         found = [f for f in stage.analysis.findings if f.severity in GRAVE] if stage.analysis else []
         fresh = [p for p in stage.new_parts if p.made_for is None or p.kind in ("fuse", "relay")]
-        metres = sum(stage.analysis.wires[w].length_m for w in stage.new_wires) if stage.analysis else None
         made.append({"letter": stage.letter, "parts": [p for p in fresh if p.stage == stage.letter or p.made_for],
-                     "wires": len(stage.new_wires), "metres": metres, "found": found, "lacks": stage.lacks,
+                     "wires": len(stage.new_wires), "metres": stage.new_wire_m, "found": found, "lacks": stage.lacks,
                      "worst": worst(found)})
     return made
 
