@@ -33,7 +33,23 @@ def switched(machine: str, seed: int) -> Plan:
         if wires:
             b.do(CutWire(id=dice.choice(wires), place=dice.choice(places)))
             b.change(b.plan.of_kind("coupling")[-1].id, rated_a=60)
+    if machine == "battery":
+        _second(b, random.Random(f"second/{seed}"), places)
     return b.plan
+
+
+def _second(b: Builder, dice: random.Random, places: list[str]) -> None:
+    """Of every second machine a second battery, joined in one of its ways, with something or nothing on it."""
+    if dice.random() < 0.5:
+        return
+    b.add("tap", name="run line", place=places[0], live="engine", rated_a=10, fused_a=10, source_mohm=20)
+    second = b.add("second_battery", name="camp battery", place=dice.choice(places),
+                   joined_by=dice.choice(("isolator", "diode", "nothing")), joined_a=dice.choice((5, 10, 25)),
+                   capacity_ah=dice.choice((5, 12, 40)), internal_mohm=dice.choice((6, 15, 60)))
+    for _ in range(dice.randint(0, 2)):
+        b.add("load", name=f"camp {len(b.plan.parts)}", category="other", amount=round(dice.uniform(2, 60), 1),
+              behaviour=dice.choice(("resistor", "power")), at_v=13.5, window_low_v=0, window_high_v=100,
+              place=dice.choice(places), feed=second, live=dice.choice(("always", "key", "switch")))
 
 
 def _machine(machine: str, dice: random.Random) -> Builder:

@@ -14,6 +14,7 @@ from scipy.optimize import brentq
 from ..doc.states import RUNNING, States
 from ..parts.battery import Battery
 from ..parts.load import LoadPart
+from ..parts.second import SecondBattery
 from ..physics import battery as cell
 from ..plan.model import Plan
 from ..plan.stands import never_together
@@ -83,6 +84,9 @@ def ledger(plan: Plan, state: States, off: frozenset[str] = frozenset()) -> Ledg
             on_a = supply_a(plan, load, at_v)
             mean_a = load.average_a(on_a)
             items.append(Item(load.id, load.name, on_a, mean_a, load.id not in off, False, mean_a * at_v))
+    for second in plan.of(SecondBattery) if running else ():
+        items.append(Item(second.id, f"{second.name}, charging", second.charge_a, second.charge_a,
+                          second.id not in off, False, second.charge_a * at_v, second.kind))
     waiting = never_together(plan, {i.id: i.average_a for i in items if i.on and not i.own})
     items = [replace(i, waits=True) if i.id in waiting else i for i in items]
     return Ledger(state, rpm, at_v, generator.available_a(rpm, at_v) if running and generator else 0.0, tuple(items))
@@ -130,7 +134,9 @@ class Parked:
 def standing_draws(plan: Plan, at_v: float) -> list[tuple[float, str]]:
     """What draws on with everything off, in amps at a voltage: the machine's own, accessories that are always live,
     converters idle."""
-    found = [(p.average_a(supply_a(plan, p, at_v)), f"{p.name}, average") for p in plan.loads if p.live == "always"]
+    others = {p.id for p in plan.of(SecondBattery)}
+    found = [(p.average_a(supply_a(plan, p, at_v)), f"{p.name}, average") for p in plan.loads
+             if p.live == "always" and plan.hangs_on(p) not in others]
     own = [draw for p in plan.parts if (draw := p.standing_draw)]
     return [*((watts / at_v, words) for watts, words in own), *found]
 

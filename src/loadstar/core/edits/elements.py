@@ -102,7 +102,7 @@ class ChangeElement(EditBase):
                 old.feed, old.live, old.returns, old.return_to) != (new.feed, new.live, new.returns, new.return_to):
             _check_feed(changed, new)
             return _moved(plan, remade(plan, new), old, new)
-        if isinstance(old, Fed) and isinstance(new, Fed) and old.hangs_by != new.hangs_by:
+        if old.hangs_by != new.hangs_by:
             _check_feed(changed, new)
             return _moved(plan, rehung(plan, new), old, new)
         if isinstance(old, Tap) and isinstance(new, Tap):

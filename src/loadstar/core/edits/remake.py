@@ -7,7 +7,6 @@ each new wire that of an old one between the same terminals, or at the same end 
 
 from ..doc.wires import Wire
 from ..parts.base import Part
-from ..parts.fed import Fed
 from ..parts.load import LoadPart
 from ..plan.model import Plan
 from ..refs import TerminalRef
@@ -23,14 +22,15 @@ def remade(plan: Plan, load: LoadPart) -> Plan:
     return _remade(plan, load, bare, make_load(bare, load))
 
 
-def rehung(plan: Plan, switch: Fed) -> Plan:
-    """The plan with a switch, flasher or shared lead changed in what feeds it; what hangs on it stays."""
-    made = {p.id for p in plan.parts if p.made_for == switch.id}
-    bare = without(plan, made, switch.id)
-    bare = bare.model_copy(update={"parts": tuple(switch if p.id == switch.id else p for p in bare.parts)})
+def rehung(plan: Plan, part: Part) -> Plan:
+    """The plan with a switch, flasher or shared lead changed in what feeds it, a second battery in what joins it; what
+    hangs on it stays."""
+    made = {p.id for p in plan.parts if p.made_for == part.id}
+    bare = without(plan, made, part.id)
+    bare = bare.model_copy(update={"parts": tuple(part if p.id == part.id else p for p in bare.parts)})
     work = Workpiece.of(bare)
-    switch.arrive(work)
-    return _remade(plan, switch, bare, work.plan())
+    part.arrive(work)
+    return _remade(plan, part, bare, work.plan())
 
 
 def _remade(plan: Plan, load: Part, bare: Plan, fresh: Plan) -> Plan:

@@ -24,5 +24,6 @@ USUAL: dict[str, Usual] = {
     "converter": Usual(65, 55, 25, 120, 0.2), "junction": Usual(60, 20, 20, 45), "fuse": Usual(45, 20, 25, 20, 0.15),
     "relay": Usual(30, 30, 45, 35), "solenoid": Usual(70, 55, 60, 260), "switch": Usual(30, 25, 30, 25, 0.3),
     "selector": Usual(55, 40, 35, 70, 0.5), "flasher": Usual(40, 30, 30, 40), "lead": Usual(35, 25, 25, 30),
-    "coupling": Usual(45, 25, 20, 18), "load": Usual(80, 60, 40, 150, 0.4),
+    "coupling": Usual(45, 25, 20, 18), "second_battery": Usual(150, 87, 100, 3600),
+    "charging_diode": Usual(70, 60, 40, 140), "load": Usual(80, 60, 40, 150, 0.4),
 }

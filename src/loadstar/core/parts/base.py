@@ -160,6 +160,11 @@ class Part(Marked):
         """How many contacts are closed while it stands there."""
         return 0
 
+    @property
+    def hangs_by(self) -> tuple[Any, ...]:
+        """What decides how it is wired: where that changes, its circuit is made anew."""
+        return ()
+
     # -- what some can do besides ---------------------------------------------------------------------------------
 
     def arrive(self, work: Work) -> None:

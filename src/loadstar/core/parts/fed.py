@@ -26,7 +26,6 @@ class Fed(Part):
 
     @property
     def hangs_by(self) -> tuple[Any, ...]:
-        """What decides how it is wired: where that changes, its circuit is made anew."""
         return self.feed, self.live
 
     @property

@@ -7,6 +7,7 @@ from pydantic import Field, TypeAdapter
 from .base import Part
 from .battery import Battery
 from .block import Block
+from .charging_diode import ChargingDiode
 from .coil import Coil
 from .combiner import Combiner
 from .converter import Converter
@@ -26,6 +27,7 @@ from .own import OwnLoad
 from .pack import Pack
 from .port import Port
 from .relay import Relay
+from .second import SecondBattery
 from .selector import Selector
 from .solenoid import Solenoid
 from .starter import Starter
@@ -37,7 +39,8 @@ from .way import Way
 _KINDS: tuple[type[Part], ...] = (
     Battery, Pack, Drive, Combiner, Generator, Coil, OwnLoad, Starter, KillWire, Tap, Port, Block, Module, Converter,
     Junction, FusePart,
-    Way, Relay, Solenoid, Switch, Selector, Flasher, Lead, Coupling, Device, FramePoint, LoadPart)
+    Way, Relay, Solenoid, Switch, Selector, Flasher, Lead, Coupling, Device,
+    SecondBattery, ChargingDiode, FramePoint, LoadPart)
 KINDS: dict[str, type[Part]] = {kind.model_fields["kind"].default: kind for kind in _KINDS}
 
 if TYPE_CHECKING:

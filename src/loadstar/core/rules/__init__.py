@@ -17,6 +17,7 @@ from . import (
     ports,
     protection,
     references,
+    second,
     shorts,
     standing,
     supplies,
@@ -30,7 +31,7 @@ from .registry import RULES, Rule
 __all__ = ["RULES", "Rule", "judge"]
 # What is told first among findings of one severity.
 _FAMILIES = (whole, shorts, references, protection, wires, chafe, fuses, loads, contacts, switching, feeds, packs,
-             converters, ports, supplies, budget, survey, standing)
+             converters, ports, supplies, budget, second, survey, standing)
 
 
 def _spoken(finding: Finding) -> Finding:

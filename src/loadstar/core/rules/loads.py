@@ -9,6 +9,7 @@ from ..figures.figures import Figures
 from ..findings import Finding, Proposal, Severity
 from ..parts.load import LIGHT_EXPONENT, LoadPart
 from ..parts.port import Port
+from ..parts.second import SecondBattery
 from ..sizing.drops import LEAST_GAIN, drop_limit_frac
 from .registry import rule
 from .wires import freed
@@ -285,9 +286,10 @@ def _weak(figures: Figures, load: LoadPart, name: States, lost: float, limit: fl
     cure="Let it live with the key, or say why it must not.",
     source="House rule: switched unless chosen")
 def always_live(figures: Figures) -> Iterator[Finding]:
-    """Constant feeds that nobody has given a reason for."""
+    """Constant feeds that nobody has given a reason for; what a second battery is there for needs none."""
+    apart = {p.id for p in figures.plan.of(SecondBattery)}
     for load in figures.plan.loads:
-        if (load.live == "always" and not load.reason_always.strip()
+        if (load.live == "always" and not load.reason_always.strip() and figures.plan.hangs_on(load) not in apart
                 and figures.plan.rules.always_loads == "with a reason"):
             yield Finding("load.always-live", "advice", (load.id,), (
                 f"{load.name} is always live and no reason is given: with the key off it drains the battery."),

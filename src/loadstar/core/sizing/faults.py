@@ -43,8 +43,9 @@ class FaultFinder(FaultPlaces):
 
     # -- cases --------------------------------------------------------------------------------------------------
 
-    def cases(self, patterns: list[BoolArray]) -> list[FaultCase]:
-        """Every case that has to be looked at. `patterns` are the contacts' stands in the plan's states."""
+    def cases(self, patterns: list[BoolArray]) -> list[list[FaultCase]]:
+        """Every case that has to be looked at, by what is closed in it: each store alone, all together, a generator on
+        leads of its own alone. `patterns` are the contacts' stands in the plan's states."""
         topology, base = self.topology, ~self.coil
         positions = sorted({at for b in topology.branches.values() if b.changes_over for at in b.positions})
         masks = [base & ~self.elsewhere(at) for at in positions] or [base]
@@ -56,11 +57,11 @@ class FaultFinder(FaultPlaces):
         found = []
         for mask in masks:
             for closed, spare in self._patterned(mask, patterns):
-                found.append(FaultCase(closed, spare=spare))
-                if len(alone) > 1:
-                    found += [FaultCase(closed, one, spare) for one in alone]
+                each = [FaultCase(closed, one, spare) for one in alone] if len(alone) > 1 else []
+                each.append(FaultCase(closed, spare=spare))
                 if on_leads and generator:
-                    found.append(FaultCase(closed, generator.id, spare))
+                    each.append(FaultCase(closed, generator.id, spare))
+                found.append(each)
         return found
 
     def _patterned(self, mask: BoolArray, patterns: list[BoolArray]) -> list[tuple[BoolArray, bool]]:
@@ -95,11 +96,13 @@ class FaultFinder(FaultPlaces):
             return Faults({}, {}, {}, True, {}, {}, {})
         worst = Worst(self, choices)
         try:
-            for case in self.cases(patterns):
-                limits.check()
-                worst.take(case, self.way(case.closed), self.flows(case, choices, ambient_c, strong=True))
-                if warm_c is not None:
-                    worst.touch(case, self.flows(case, choices, warm_c, strong=False))
+            for cases in self.cases(patterns):
+                worst.begin()
+                for case in cases:
+                    limits.check()
+                    worst.take(case, self.way(case.closed), self.flows(case, choices, ambient_c, strong=True))
+                    if warm_c is not None:
+                        worst.touch(case, self.flows(case, choices, warm_c, strong=False))
         except NetworkError:
             return Faults(dict.fromkeys(names), dict.fromkeys(names), dict.fromkeys(names, 0.0), False, {}, {}, {})
         return worst.faults()
@@ -127,7 +130,7 @@ class FaultFinder(FaultPlaces):
         if not strong:
             volts = np.maximum(volts - topology.plan.rules.chafe_arc_v, 0.0)
         amps = np.where(loop_ohm > 1e-6, volts / np.maximum(loop_ohm, 1e-6), 0.0)
-        if system.d.shape[1] > 1 and not case.alone:
+        if system.d.shape[1] and not case.alone:
             # Unit current drawn at p and given back at m: an ideal diode lets it through forwards only.
             fall = core[:, way.a] - core[:, way.b]
             forwards = (fall[system.d[1]] - fall[system.d[0]]) / system.diode_ohm[:, None]

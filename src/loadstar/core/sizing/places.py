@@ -6,11 +6,9 @@ from collections.abc import Callable
 import numpy as np
 from numpy.typing import NDArray
 
-from ..parts.combiner import SIDES
 from ..parts.inside import Branch
 from ..physics.graph import components
 from ..physics.network import System
-from ..refs import ElementRef
 from ..wiring.thermal import Thermal
 from ..wiring.topology import Topology
 from .flows import FaultCase
@@ -33,6 +31,7 @@ class FaultPlaces:
         ends = [n(w.a) for w in topology.plan.wires] + [n(w.b) for w in topology.plan.wires]
         self.touches = len(ends)
         self.group = self.joined(~self.coil, np.ones(system.d.shape[1], bool))
+        self.apart = self.joined(~self.coil, np.zeros(system.d.shape[1], bool))  # as groups, no diode conducting
         plus = np.array([at[e] for e in ends] + [at[a] for a, _ in shorts], int)
         minus = np.concatenate([self._negatives(plus[: len(ends)]), np.array([at[b] for _, b in shorts], int)])
         self.plus, self.minus = plus, minus
@@ -49,7 +48,7 @@ class FaultPlaces:
         return components(pairs, self.system.n)[1]
 
     def _negatives(self, nodes: IntArray) -> IntArray:
-        """For each node the negative of the supply whose positive it is joined to by copper: of the pack before whose
+        """For each node the negative of the supply whose positive it is joined to by copper: of the store before whose
         fuse it lies, else of the rail or converter that it hangs on."""
         at = self.system.index
         roots = [(self.group[at[r.positive]], at[r.negative]) for r in self.topology.roots]
@@ -57,11 +56,16 @@ class FaultPlaces:
         bare = ~(self.coil | self.are(lambda b: b.divides))
         zone = self.joined(bare, np.zeros(self.system.d.shape[1], bool))
         own = {zone[at[self.topology.node(p.at("pos"))]]: at[self.topology.node(p.at("neg"))]
-               for p in self.topology.plan.packs}
+               for p in self.topology.parts.values() if p.STORES}
         return np.array([own.get(zone[i], negative.get(self.group[i], roots[0][1])) for i in nodes.tolist()], int)
 
     def diodes(self, case: FaultCase) -> BoolArray:
-        """Ideal diodes that conduct: those of the packs that feed."""
-        packs = [p.id for p in self.topology.plan.packs]
-        return np.array([case.alone in ("", packs[SIDES.index(ElementRef(d.name).role)])
-                         for d in self.system.network.diodes], bool)
+        """Ideal diodes that conduct: those that what feeds reaches from the front."""
+        if not case.alone:
+            return np.ones(self.system.d.shape[1], bool)
+        part = self.topology.parts[case.alone]
+        reached = {self.apart[self.system.index[self.topology.node(part.at("pos"))]]}
+        begin, end = self.apart[self.system.d]
+        while (further := reached | set(end[np.isin(begin, list(reached))].tolist())) != reached:
+            reached = further
+        return np.isin(begin, list(reached))

@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 from ..wiring.results import Choices
 from .digits import in_nine_digits
 from .flows import LEAST_A, LEAST_SHARE, FaultCase, Flows, Ways
-from .openers import Guard, Kind, Opener
+from .openers import OVERLOAD_MULTIPLE, Guard, Kind, Opener
 from .places import FaultPlaces
 
 Array = NDArray[np.float64]
@@ -58,17 +58,36 @@ class Worst:
         self.largest, self.near, self.far = np.zeros(wires), np.zeros(wires), np.full(wires, np.inf)
         self.several, self.seen_a = np.zeros(wires), np.zeros(wires)  # seen_a: the hardest fault that something sees
         self.unknown: dict[int, str] = {}
-        self.seen = np.zeros(wires, bool)
+        self._first: tuple[Array, IntArray] = np.zeros(0), np.zeros(0, int)  # what opens first at each fault
+        self._far_by: dict[int, Array] = {}  # what a store alone drives into a far touch, by the fuse that ends it
+        self.seen, self.before = np.zeros(wires, bool), np.zeros(wires, bool)
+        self.bare = np.zeros(len(finder.plus), bool)  # faults that a source alone feeds past every opener
+
+    def begin(self) -> None:
+        """Before the cases of other contacts: what they speak for, and of what."""
+        self.before = self.seen.copy()
+        self.bare[:] = False
 
     def touch(self, case: FaultCase, flows: Flows) -> None:
         """What a touch at either end of each wire draws: the least and the most of the cases in which it draws
-        anything."""
+        anything. What a store alone drives is kept by the fuse that ends it: a smaller one's is of no interest to the
+        wire's own."""
         count = len(self.finder.wires)
         ends = flows.prospective_a[: 2 * count].reshape(2, count)
         low, high = ends.min(axis=0), ends.max(axis=0)
         fresh = np.isinf(self.far) if case.spare else np.ones(count, bool)
         self.near = np.where(fresh, np.maximum(self.near, high), self.near)
-        self.far = np.where(fresh & (low > LEAST_A), np.minimum(self.far, low), self.far)
+        counts = fresh & (low > LEAST_A)
+        if case.alone:
+            total, which = (found[: 2 * count].reshape(2, count) for found in self._first)
+            weak = np.argmin(ends, axis=0), np.arange(count)
+            ended = counts & (low > OVERLOAD_MULTIPLE * total[weak]) & (self.kind[which[weak]] == KINDS.index("fuse"))
+            for opener in np.unique(which[weak][ended]).tolist():
+                mine = ended & (which[weak] == opener)
+                before = self._far_by.setdefault(opener, np.full(count, np.inf))
+                before[mine] = np.minimum(before[mine], low[mine])
+            counts &= ~ended
+        self.far = np.where(counts, np.minimum(self.far, low), self.far)
 
     def take(self, case: FaultCase, way: Ways, flows: Flows) -> None:
         """Judge every wire in a case."""
@@ -76,11 +95,17 @@ class Worst:
         total = np.min(least, axis=0, initial=np.inf)
         kind = np.argmin(least, axis=0) if len(least) else np.zeros(len(total), int)
         which = first[kind, np.arange(len(total))] if len(least) else np.zeros(len(total), int)
+        self._first = total, which
         amps = np.where(flows.prospective_a > LEAST_A, flows.prospective_a, -1.0)
         hidden = np.isinf(total) & self._passes_unknown(way, flows)
         wires = len(self.finder.wires)
-        only = self.seen if case.spare else np.zeros(wires, bool)  # a spare case speaks for what no other has seen
+        only = self.before if case.spare else np.zeros(wires, bool)  # a spare case speaks for what no other has seen
         fresh = np.zeros(wires, bool)
+        # An opener that sees a part of a fault ends none of the rest: what one source alone drives past every opener is
+        # judged where that source is alone, not by what the others' openers see of it.
+        past = np.zeros(len(total), bool) if case.alone else self.bare
+        if case.alone:
+            self.bare |= np.isinf(total) & ~hidden & (amps > 0)
 
         def judge(wire: IntArray, at: IntArray, share: Array) -> None:
             """Of the faults `at` with their shares in the wires the worst: the one whose opener lets most through, the
@@ -89,7 +114,7 @@ class Worst:
             wire, at, share = wire[there], at[there], share[there]
             fresh[wire] = True
             np.maximum.at(self.largest, wire, amps[at] * share)
-            told = ~hidden[at]
+            told = ~(hidden | past)[at]
             wire, at, share = wire[told], at[told], share[told]
             self.unseen[wire[np.isinf(total[at])]] = True
             guarded = np.isfinite(total[at])
@@ -107,8 +132,9 @@ class Worst:
         core = core[case.closed[core]]
         # Of the faults of one pair of core probes those decide whose fuse opens last, that draw most, seen or not, and
         # one unseen.
-        ranks = (np.where(np.isinf(total), -1.0, total), amps, np.where(np.isinf(total), -1.0, amps),
-                 np.where(np.isinf(total) & ~hidden, 1.0, 0.0))
+        blind = np.isinf(total) | past
+        ranks = (np.where(blind, -1.0, total), amps, np.where(blind, -1.0, amps),
+                 np.where(np.isinf(total) & ~hidden & ~past, 1.0, 0.0))
         at = np.concatenate([_first_largest(np.where(amps > 0, by, -2.0), way.of, len(way.a)) for by in ranks])
         shares = np.tile(flows.shares(self.finder.system, way, core), (1, len(ranks)))
         judge(np.repeat(core, len(at)), np.tile(at, len(core)), shares.ravel())
@@ -116,7 +142,7 @@ class Worst:
             if not only[f % wires]:  # a touch of the wire itself
                 self.unknown.setdefault(f % wires, self._veil[f])
         self.seen |= fresh
-        self._add_up(case, way, flows, total, which, amps, fresh)
+        self._add_up(case, way, flows, total, which, np.where(past, -1.0, amps), fresh)
 
     def _add_up(self, case: FaultCase, way: Ways, flows: Flows, total: Array, which: IntArray, amps: Array,
                 fresh: BoolArray) -> None:
@@ -231,6 +257,9 @@ class Worst:
             else:
                 guards[wire] = Guard(wire, opener, seen_a[i], helper=helper)
         table = dict(zip(wires, self.largest.tolist(), strict=True))
+        for number, low in self._far_by.items():
+            mine = self.rating[number] >= self.rating[self.worst.which]
+            self.far[mine] = np.minimum(self.far[mine], low[mine])
         far = np.where(np.isinf(self.far), 0.0, self.far)
         unknown = {wires[i]: tap for i, tap in self.unknown.items() if guards[wires[i]] is None and not self.unseen[i]}
         return Faults(guards, behind, table, True, dict(zip(wires, self.near.tolist(), strict=True)),

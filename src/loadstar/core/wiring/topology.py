@@ -37,8 +37,12 @@ class Topology(Circuit):
         """The way to each load and back, by load id; empty where there is none."""
         ways = [(root, self._ways_from(root.positive, root), self._ways_from(root.negative, root))
                 for root in self.roots]
-        return {load.id: self._path(load.id, self.node(load.at("pos")), self.node(load.at("neg")), ways)
-                for load in self.loads}
+        found = {}
+        for load in self.loads:
+            own = self.plan.hangs_on(load)  # its own supply comes first, where another one reaches it too
+            found[load.id] = self._path(load.id, self.node(load.at("pos")), self.node(load.at("neg")),
+                                        sorted(ways, key=lambda way: way[0].part != own))
+        return found
 
     def _path(self, name: str, pos: str, neg: str,
               ways: list[tuple[Root, dict[str, Link], dict[str, Link]]]) -> CircuitPath:
