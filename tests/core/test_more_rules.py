@@ -293,12 +293,6 @@ def test_lamps_on_a_magneto(rule, inside, beyond):
     both_sides(lambda v: magneto(**v), rule, inside, beyond)
 
 
-def test_a_coil_beside_a_battery_is_said():
-    b = Bench()
-    b.add("coil", name="coil", place=b.box, emf_mv_per_rpm=7.8, reactance_mohm_per_rpm=1.38, winding_ohm=0.3)
-    assert "supply.coil-and-battery" in rules_of(b.plan)
-
-
 def test_a_switch_that_should_trigger_a_relay():
     def make(inrush):
         plan = e_bike(converter={}, load={"inrush_a": inrush, "inrush_ms": 5})

@@ -35,6 +35,7 @@ def switched(machine: str, seed: int) -> Plan:
             b.change(b.plan.of_kind("coupling")[-1].id, rated_a=60)
     if machine == "battery":
         _second(b, random.Random(f"second/{seed}"), places)
+        _side_coil(b, random.Random(f"coil/{seed}"), places)
     return b.plan
 
 
@@ -50,6 +51,20 @@ def _second(b: Builder, dice: random.Random, places: list[str]) -> None:
         b.add("load", name=f"camp {len(b.plan.parts)}", category="other", amount=round(dice.uniform(2, 60), 1),
               behaviour=dice.choice(("resistor", "power")), at_v=13.5, window_low_v=0, window_high_v=100,
               place=dice.choice(places), feed=second, live=dice.choice(("always", "key", "switch")))
+
+
+def _side_coil(b: Builder, dice: random.Random, places: list[str]) -> None:
+    """Of every third machine a lighting coil beside the battery, with lamps on a switch or straight on it."""
+    if dice.random() < 0.67:
+        return
+    coil = b.add("coil", name="light coil", place=dice.choice(places), emf_mv_per_rpm=dice.choice((6, 9)),
+                 reactance_mohm_per_rpm=1.8, winding_ohm=0.4, clamp_v=dice.choice((None, 13)))
+    switch = b.add("selector", name="light switch", place=dice.choice(places), feed=coil, live="engine",
+                   positions="off; dip: in+dip; main: in+main") if dice.random() < 0.6 else ""
+    for live in ("dip", "main") if switch else ("engine", "engine"):
+        b.add("load", name=f"{live} {len(b.plan.parts)}", category="lamp", behaviour="filament",
+              amount=dice.choice((5, 21, 35)), at_v=12, window_low_v=0, window_high_v=100, place=dice.choice(places),
+              feed=switch or coil, live=live, returns=dice.choice(("frame", "own wire")))
 
 
 def _machine(machine: str, dice: random.Random) -> Builder:
@@ -98,6 +113,9 @@ def _wanted(b: Builder, dice: random.Random, places: list[str]) -> None:
     if "has_off" in values and b.plan.name != "magneto":
         values["has_off"] = "yes"  # else it is lit while parked, from what is always live
     values |= {"watts": round(dice.uniform(1.5, 30), 1)} if "watts" in kind.model_fields else {}
+    if b.plan.name == "magneto":  # LED beams on a weak coil: small ones
+        values |= {name: 4.0 for name in ("dip_w", "main_w", "watts")
+                   if name in kind.model_fields and values.get("lamps") == "power"}
     try:
         b.do(carried_out(b.plan, kind.model_validate(values)))
     except PlanError as refused:  # a second starter, a block on a wire that lives by an occasion: said in words

@@ -5,6 +5,7 @@ import json
 import re
 
 import pytest
+from core.test_side_coil import dirt
 from django.urls import reverse
 
 from loadstar import demo
@@ -189,3 +190,19 @@ def test_cards_of_other_supplies(bench, plan, begins):
 def test_the_lithium_caution_stands_where_there_is_a_pack(bench):
     assert "its protection is not defeated" in bench("tide_hauler", "handover").content.decode()
     assert "its protection is not defeated" not in bench("fit_out", "handover").content.decode()
+
+
+def test_a_coil_beside_a_battery_has_its_lamps_beside_the_waterline(bench, shop):
+    beside, _ = dirt()
+    row = store.take_in(bench.workshop, shop.owner, beside.plan)
+
+    def text(station, **query):
+        return bench.client.get(reverse("station", args=[bench.workshop.slug, row.pk, station]), query).content.decode()
+
+    head = next(p for p in beside.plan.loads if p.name == "head")
+    assert "Lamps on coil" in text("budget")
+    assert "engine speed" in text("budget", of="lamps")
+    assert "All lamps work again" in text("budget", of="lamps", gone=head.id)
+    assert "of=lamps" in text("budget", of="lamps", gone=head.id)
+    assert "the coil&#x27;s" in text("loads") or "the coil's" in text("loads")
+    assert "Lamps on coil" not in bench("fit_out", "budget").content.decode()

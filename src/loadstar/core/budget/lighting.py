@@ -12,11 +12,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from .. import limits
+from ..parts.coil import Coil
 from ..physics.batch import Conditions
+from ..physics.elements import Load, Network, Resistor
 from ..physics.network import System
-from ..plan.model import Plan
 from ..plan.stands import Stands, turned
-from ..supply.magneto import MagnetoSupply
 from ..wiring.conductor import conductor
 from ..wiring.results import Choices
 from ..wiring.topology import Topology
@@ -63,37 +63,36 @@ def life_share(volts_v: float, nominal_v: float) -> float:
 
 def lamp_volts(topology: Topology, choices: Choices, mean_c: dict[str, float],
                rpm: Array | None = None) -> LampVolts | None:
-    """Lamp volts over speed; None when the plan does not hang on a lighting coil."""
-    plan, feeds = topology.plan, topology.source
-    lamps = [i for i, load in enumerate(topology.loads) if load.behaviour == "filament"]
-    if not isinstance(feeds, MagnetoSupply) or not lamps:
+    """Lamp volts over speed; None when nothing of the plan hangs on a lighting coil."""
+    plan, coil = topology.plan, topology.plan.one(Coil)
+    if coil is None:
         return None
-    coil = feeds.coil
+    island = _island(topology, coil)
+    names = [e.name for e in island.loads]
+    lamps = [i for i, load in enumerate(topology.loads) if load.behaviour == "filament" and load.id in names]
+    if not lamps:
+        return None
     top_rpm = max(plan.machine.cruise_rpm * 1.2, plan.machine.rev_rpm or 0.0, 3000)
     speeds = rpm if rpm is not None else np.linspace(500, top_rpm, SPEEDS)
-    system = System(topology.elements)
-    names = [e.name for e in system.network.loads]
+    system = System(island)
     columns = [names.index(topology.loads[i].id) for i in lamps]
-    stands = [topology.stands("cruise"), *(other.stands for other in turned(plan, "cruise"))]
+    stands = _stands(topology, system)
     cases = 1 + len(lamps)
     given = system.conditions(len(stands) * cases * len(speeds))
     for at, stand in enumerate(stands):
-        _set_wires(plan, topology, choices, mean_c, stand, given.ohm[at * cases * len(speeds):][:cases * len(speeds)])
+        _set_wires(topology, system, choices, mean_c, stand, given.ohm[at * cases * len(speeds):][:cases * len(speeds)])
     given.series, given.drive = given.series.astype(complex), given.drive.astype(complex)
     every = np.tile(speeds, len(stands) * cases)
-    for j, source in enumerate(system.network.sources):
-        if source.name == coil.id:
-            given.drive[:, j] = coil.emf_mv_per_rpm * every / 1000
-            given.series[:, j] = -(coil.winding_ohm + 1j * coil.reactance_mohm_per_rpm * every / 1000)
+    given.drive[:, 0] = coil.emf_mv_per_rpm * every / 1000
+    given.series[:, 0] = -(coil.winding_ohm + 1j * coil.reactance_mohm_per_rpm * every / 1000)
     by_case = given.value.reshape(len(stands), cases, len(speeds), -1)
     for k, column in enumerate(columns):
         by_case[:, k + 1, :, column] = 0.0
     potential = _potential(system, given)
-    hot = system.index[topology.positive]
+    hot, earth = system.s[:, 0]
     if coil.clamp_v is not None:
-        over = np.abs(potential[:, hot]) > coil.clamp_v
-        column = [s.name for s in system.network.sources].index(coil.id)
-        given.series[over, column], given.drive[over, column] = 0.0, coil.clamp_v
+        over = np.abs(potential[:, hot] - potential[:, earth]) > coil.clamp_v
+        given.series[over, 0], given.drive[over, 0] = 0.0, coil.clamp_v
         potential = _potential(system, given)
     across = np.abs(potential[:, system.e[0, columns]] - potential[:, system.e[1, columns]])
     shaped = across.reshape(len(stands), cases, len(speeds), len(lamps))
@@ -113,14 +112,45 @@ def _potential(system: System, given: Conditions) -> Array:
         for first in range(0, states, at_once)])
 
 
-def _set_wires(plan: Plan, topology: Topology, choices: Choices, mean_c: dict[str, float], stands: Stands,
+def _island(topology: Topology, coil: Coil) -> Network:
+    """The coil's own circuits: everything that current from its lamp end reaches before it is back at the coil's end
+    on the frame."""
+    whole = topology.elements
+    source = next(s for s in whole.sources if s.name == coil.id)
+    beside: dict[str, list[Resistor | Load]] = {}
+    every: tuple[Resistor | Load, ...] = (*whole.resistors, *whole.loads)
+    for element in every:
+        for node in _ends(element):
+            beside.setdefault(node, []).append(element)
+    reached, found, ahead = {source.plus, source.minus}, set[str](), [source.plus]
+    while ahead:
+        for element in beside.get(ahead.pop(), ()):
+            found.add(element.name)
+            ahead += [node for node in _ends(element) if node not in reached]
+            reached.update(_ends(element))
+    return Network(source.minus, tuple(r for r in whole.resistors if r.name in found), (source,),
+                   tuple(e for e in whole.loads if e.name in found))
+
+
+def _ends(element: Resistor | Load) -> tuple[str, str]:
+    return (element.a, element.b) if isinstance(element, Resistor) else (element.plus, element.minus)
+
+
+def _stands(topology: Topology, system: System) -> list[Stands]:
+    """Every stand of the switches that moves something in the coil's circuits."""
+    usual = topology.stands("cruise")
+    moving = {b.moved_by for r in system.network.resistors if (b := topology.branches.get(r.name)) and b.moved_by}
+    return [usual, *(other.stands for other in turned(topology.plan, "cruise")
+                     if any(other.stands.get(key) != usual.get(key) for key in moving))]
+
+
+def _set_wires(topology: Topology, system: System, choices: Choices, mean_c: dict[str, float], stands: Stands,
                ohm: Array) -> None:
-    for row, link in enumerate((*topology.links, *topology.coils)):
-        if link.element in topology.wires:
-            wire = conductor(plan, topology.wires[link.element], choices.area_mm2[link.element])
-            ohm[:, row] = wire.ohm(topology.geometry[link.element].length_m,
-                                         min(mean_c.get(link.element, 40.0), 250.0))
-        elif not topology.conducts(link.element, "cruise", {}, stands):
+    for row, element in enumerate(r.name for r in system.network.resistors):
+        if element in topology.wires:
+            wire = conductor(topology.plan, topology.wires[element], choices.area_mm2[element])
+            ohm[:, row] = wire.ohm(topology.geometry[element].length_m, min(mean_c.get(element, 40.0), 250.0))
+        elif not topology.conducts(element, "cruise", {}, stands):
             ohm[:, row] = np.inf
-        elif link.element in choices.rating_a:
-            ohm[:, row] = topology.contact_ohm(link.element, choices.rating_a)
+        elif element in choices.rating_a:
+            ohm[:, row] = topology.contact_ohm(element, choices.rating_a)

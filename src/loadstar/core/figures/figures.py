@@ -193,7 +193,7 @@ class Figures:
 
     def is_reversed(self, load: str, state: States) -> bool:
         """Whether a load's positive lies below its negative in a state (of DC)."""
-        return self.lamps is None and min(self._load_v.get(state, {}).get(load, ()), default=0.0) < -LEAST_V
+        return self.source.key != "magneto" and min(self._load_v.get(state, {}).get(load, ()), default=0.0) < -LEAST_V
 
     def reversed_in(self, load: str) -> States | None:
         """The first state in which a load is reversed; None where it never is."""
@@ -227,7 +227,7 @@ class Figures:
         own = {p.id for p in self.plan.parts if p.FUSED_BEFORE}  # what the machine itself has users on
         gates = [b for b in self.topology.branches.values() if b.follows or (b.opens and b.ref.part in own)]
         for state, result in self.states.items():
-            if result.solution is None or self.lamps is not None:
+            if result.solution is None or self.source.key == "magneto":
                 continue
             groups = Groups(self.topology, state, result.closed)
             live = groups.of(self.topology.positive)
@@ -282,6 +282,10 @@ class Figures:
             return None
         volts, gone, other = max(pairs, key=lambda pair: pair[0] / pair[2].at_v)
         return gone, other, volts
+
+    def on_ac(self, load: LoadPart) -> bool:
+        """Whether a load hangs on a lighting coil."""
+        return self.source.key == "magneto" or self.plan.by_coil(load)
 
     def is_starved(self, load: str) -> bool:
         """Whether a load hangs on a converter or light port that is asked for more than it gives: its voltage falls for

@@ -39,6 +39,7 @@ class WireResult:
     fault_a: float
     helpless: bool
     unknown_fuse: str = ""
+    supplied: bool = False
 
     @property
     def judged_by(self) -> Guard | None:
@@ -67,8 +68,9 @@ def wire_results(topology: Topology, sized: Sized) -> dict[str, WireResult]:
         # A stand of the switches is named only where it makes the wire warmer than the state by itself.
         hottest = max(every, key=lambda r: r.wire_c[wire.id] - (TOLD_K if r.turned else 0.0), default=None)
         misses = bool(every) and not stand.keeps_cool(plan.rules)
+        supplied = wire.area_mm2 is None and topology.supplied_mm2(wire) is not None
         found[wire.id] = WireResult(
-            id=wire.id, area_mm2=areas[wire.id], fixed=wire.area_mm2 is not None,
+            id=wire.id, area_mm2=areas[wire.id], fixed=wire.area_mm2 is not None or supplied, supplied=supplied,
             length_m=topology.geometry[wire.id].length_m, peak_a=stand.duty.use_a,
             hottest_c=stand.use_c if hottest else math.nan, hottest_in=hottest.words if hottest else "",
             hottest_state=hottest.state if hottest and id(hottest) in here else None, class_c=stand.class_c,

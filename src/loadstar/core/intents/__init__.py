@@ -9,7 +9,7 @@ from ..edits import Several
 from ..edits.builder import Builder
 from ..plan.model import Plan
 from .base import Intent
-from .electric import SwitchedConverter, Traction
+from .electric import BrakeCutoff, SwitchedConverter, Traction
 from .feeds import BlockOnPlug, ChargingLead, Navigation, Outlet
 from .lamps import BrakeLamp, HeadLamp, Indicators
 from .motors import Fan, Horn, StarterControl
@@ -18,7 +18,7 @@ __all__ = ["INTENTS", "Intent", "carried_out", "offered"]
 
 INTENTS: dict[str, type[Intent]] = {kind.KEY: kind for kind in (
     HeadLamp, Indicators, BrakeLamp, Horn, StarterControl, Fan, Outlet, BlockOnPlug, Navigation, ChargingLead, Traction,
-    SwitchedConverter)}
+    SwitchedConverter, BrakeCutoff)}
 
 
 def offered(plan: Plan) -> list[type[Intent]]:

@@ -8,7 +8,6 @@ from ..doc.machine import SystemKind
 from ..doc.states import Feeding, Live
 from ..doc.types import Doc
 from ..edits.builder import Builder
-from ..errors import refuse
 from ..parts.asks import Ask
 from ..plan.model import Plan
 
@@ -44,9 +43,9 @@ class Intent(Doc):
 def lamp_values(plan: Plan, behaves: str) -> dict[str, Any]:
     """How lamps behave on this machine, and their volts."""
     volts = plan.machine.system_v if plan.machine.system in ("magneto", *ENGINE) else 12
-    if behaves == "power":
+    if behaves == "power":  # on a magneto's AC each with a rectifier of its own
         return {"category": "lamp", "behaviour": "power", "at_v": volts, "window_low_v": 0.7 * volts,
-                "window_high_v": 1.35 * volts}
+                "window_high_v": 1.35 * volts, "rectified": plan.machine.system == "magneto"}
     return {"category": "lamp", "behaviour": "filament", "at_v": volts, "window_low_v": 0,
             "window_high_v": 1.3 * volts, "returns": "frame" if plan.machine.system == "magneto" else
             plan.rules.returns}
@@ -60,9 +59,6 @@ def inrush(watts: float, values: dict[str, Any]) -> dict[str, Any]:
 
 
 def lamp(b: Builder, name: str, place: str, watts: float, behaves: str, feed: str, live: Live) -> str:
-    if b.plan.machine.system == "magneto" and behaves != "filament":
-        raise refuse("", "lamps", "A magneto's AC lights filament lamps; LED lamps need a rectifier and a battery "
-                                  "first.")
     values = lamp_values(b.plan, behaves)
     return b.add("load", name=name, place=place, amount=watts, feed=feed, live=live, **values,
                  **inrush(watts, values))

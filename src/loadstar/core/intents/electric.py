@@ -87,3 +87,36 @@ class SwitchedConverter(Intent):
         else:
             made = b.add("converter", **box)
             b.add("selector", feed=made, live="key", **switch)
+
+
+class BrakeCutoff(Intent):
+    """Levers that cut the motor."""
+
+    KEY: ClassVar[str] = "brake cut-off"
+    TITLE: ClassVar[str] = "Brake cut-off on both levers"
+    SAYS: ClassVar[str] = ("A switch at each lever on the controller's cut-off lines: beside one another where they "
+                           "close, one behind the other where they open.")
+    ASKS: ClassVar[tuple[Ask, ...]] = (
+        at_place("lever_at", "The levers sit at"), at_place("controller_at", "The controller at"),
+        Ask("works", "Pulling the brake", kind="choice", choices=(
+            ("closes", "closes the contacts"), ("opens", "opens the contacts"))))
+    FITS: ClassVar[tuple[SystemKind, ...]] = ("pack",)
+    PLACES: ClassVar[dict[str, str]] = {"lever_at": "handlebar", "controller_at": "pack"}
+
+    lever_at: Id
+    controller_at: Id
+    works: Literal["closes", "opens"] = "closes"
+
+    def make(self, b: Builder) -> None:
+        """The controller's two lines, a switch at each lever, their wires."""
+        ends = b.add("device", name="controller, cut-off", place=self.controller_at, lines="brake, gnd")
+        left, right = (b.add("cutoff", name=f"{side} brake cut-off", place=self.lever_at, works=self.works)
+                       for side in ("left", "right"))
+        b.lay(f"{ends}.brake", f"{left}.a", colour="YE")
+        if self.works == "closes":
+            b.lay(f"{left}.a", f"{right}.a", colour="YE")
+            b.lay(f"{left}.b", f"{right}.b", colour="BK")
+            b.lay(f"{left}.b", f"{ends}.gnd", colour="BK")
+        else:
+            b.lay(f"{left}.b", f"{right}.a", colour="YE")
+            b.lay(f"{right}.b", f"{ends}.gnd", colour="BK")

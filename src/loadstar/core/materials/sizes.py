@@ -25,5 +25,5 @@ USUAL: dict[str, Usual] = {
     "relay": Usual(30, 30, 45, 35), "solenoid": Usual(70, 55, 60, 260), "switch": Usual(30, 25, 30, 25, 0.3),
     "selector": Usual(55, 40, 35, 70, 0.5), "flasher": Usual(40, 30, 30, 40), "lead": Usual(35, 25, 25, 30),
     "coupling": Usual(45, 25, 20, 18), "second_battery": Usual(150, 87, 100, 3600),
-    "charging_diode": Usual(70, 60, 40, 140), "load": Usual(80, 60, 40, 150, 0.4),
+    "charging_diode": Usual(70, 60, 40, 140), "cutoff": Usual(25, 15, 15, 12, 0.4), "load": Usual(80, 60, 40, 150, 0.4),
 }

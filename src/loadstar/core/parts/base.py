@@ -60,7 +60,6 @@ class Part(Marked):
     OWN_ENDS: ClassVar[tuple[str, ...]] = ()  # terminals that count as used though nothing is wired to them
     CHOSEN: ClassVar[str] = ""  # the field that Loadstar chooses where it is null
     STORES: ClassVar[bool] = False  # a store of energy: feeds a fault by itself too
-    ALONE: ClassVar[bool] = False  # feeds a plan's circuits only where it is their supply
     FUSED_BEFORE: ClassVar[bool] = False  # the machine has a fuse before it, known or not
     SYMBOL: ClassVar[str] = "joint"  # how a circuit's picture draws what it puts on the way
     SHORT: ClassVar[str] = ""  # what a step of a circuit calls it; "": its kind

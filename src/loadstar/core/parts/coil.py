@@ -17,7 +17,7 @@ from .work import LIVE_COLOUR, Ends, Wanted, Work
 class Coil(Part):
     """A magneto's lighting coil: EMF and reactance rise with speed (rms per rpm); lamps run on its AC directly.
 
-    `clamp_v` is the AC regulator's limit where there is one.
+    `clamp_v` is the AC regulator's limit where there is one. Beside a battery it feeds lamps of its own.
     """
 
     kind: Literal["coil"] = "coil"
@@ -30,7 +30,7 @@ class Coil(Part):
     TITLE: ClassVar[str] = "Lighting coil"
     GROUP: ClassVar[str] = "Lighting coil"
     ADD_WORDS: ClassVar[str] = "Enter the coil"
-    FITS: ClassVar[tuple[SystemKind, ...]] = ("magneto", "ignition_only")
+    FITS: ClassVar[tuple[SystemKind, ...]] = ("magneto", "ignition_only", "battery")
     TERMINALS: ClassVar[tuple[str, ...]] = ("hot", "earth")
     ASKS: ClassVar[tuple[Ask, ...]] = (
         name(), place(),
@@ -42,7 +42,6 @@ class Coil(Part):
     SWITCHES: ClassVar[bool] = True
     FEED_WORDS: ClassVar[str] = "the magneto's AC"
     MOST: ClassVar[int] = 1
-    ALONE: ClassVar[bool] = True
     BACK_WORDS: ClassVar[str] = "the coil's end on the frame"
     OWN_ENDS: ClassVar[tuple[str, ...]] = ("hot", "earth")
 
@@ -53,7 +52,7 @@ class Coil(Part):
         """An EMF behind its winding, one end of which is its core and so the frame."""
         return Inside(
             branches=(), elements=(net.Source(self.id, self.at("hot"), self.at("earth"), 1.0, 0.01),), shorted=(),
-            touches=((self.at("earth"), FRAME),),
+            touches=((self.at("earth"), FRAME),), output=(self.at("hot"), self.at("earth")),
             points=(Point(self.at("earth"), "winding", f"{self.name}, the end on the frame", first=True),
                     Point(self.at("hot"), "positive", f"{self.name}, lamp end (AC)", first=True)))
 
@@ -69,7 +68,7 @@ class Coil(Part):
 
     def limit(self, machine: Machine) -> Limit:
         """Its reactance lets no more through, however hard it is shorted."""
-        return Limit(self.emf_mv_per_rpm / self.reactance_mohm_per_rpm, "all")
+        return Limit(self.emf_mv_per_rpm / self.reactance_mohm_per_rpm, "behind")
 
     def back(self, work: Work) -> TerminalRef:
         """Its end on the frame."""

@@ -1,5 +1,6 @@
 """An accessory."""
 
+import math
 from collections.abc import Iterator, Mapping
 from typing import Annotated, Any, ClassVar, Literal
 
@@ -7,7 +8,7 @@ from pydantic import Field
 
 from ..doc.machine import Machine
 from ..doc.states import OCCASIONS, Live, States
-from ..doc.types import BladeRating, Id, Note
+from ..doc.types import AreaMm2, BladeRating, Id, Note
 from ..materials import fuses
 from ..physics import elements as net
 from .asks import LIVES, Ask, name, place
@@ -18,6 +19,7 @@ from .inside import ASSUMED, FRAME, Branch, Inside
 # every load
 # that ends there is reported as not carried.
 FLOOR_SHARE = 0.44
+DIODE_V = 0.7  # of one diode of an accessory's own rectifier, usual
 LIGHT_EXPONENT = 3.4  # of an incandescent lamp's light over its voltage
 BODY_OHM = 0.010  # an accessory's negative through its mounting to the frame, assumed
 BEHAVES = (("power", "constant power"), ("resistor", "resistor"), ("filament", "filament lamp"),
@@ -47,8 +49,10 @@ class LoadPart(Part):
     `body` says whether its negative reaches the frame through its own mounting; `maker_fuse_a` the fuse its maker
     asks for. `runs_on_min` is how long a timer of its own or its feed's keeps it on once the key is off. `return_to` is
     a post, star point, splice or frame joint that its return goes to (null: where its feed's returns go). `never_with`
-    names an accessory that is said never to be on with it: a belief, that changes no figure. `usual` is the entry of
-    the list of usual accessories that its figures began with.
+    names an accessory that is said never to be on with it: a belief, that changes no figure. `lead_mm2` is the size of
+    the wires that it comes with (a wire at it that is no longer than they are is of that size), `lead_box_m` how far
+    from it a box in them sits, `lead_end` what they end in. `rectified`: on AC it has a rectifier of its own. `usual`
+    is the entry of the list of usual accessories that its figures began with.
     """
 
     kind: Literal["load"] = "load"
@@ -72,6 +76,10 @@ class LoadPart(Part):
     body: Literal["isolated", "on the frame"] = "isolated"
     maker_fuse_a: BladeRating | None = None
     supplied_lead: Note = ""
+    lead_mm2: AreaMm2 | None = None
+    lead_box_m: Annotated[float, Field(ge=0, le=5)] | None = None
+    lead_end: Literal["", "bare", "plug"] = ""
+    rectified: bool = False
     reason_always: Note = ""
     never_with: Id | None = None
     usual: Annotated[str, Field(pattern=r"^[a-z0-9 -]{0,30}$")] = ""
@@ -104,6 +112,12 @@ class LoadPart(Part):
             ("", "no wish"), *((f"{a:g}", f"{a:g} A") for a in fuses.RATINGS_A))),
         Ask("supplied_lead", "In the maker's lead", "A step-down box, fuse or switch that stays in.", kind="note",
             optional=True),
+        Ask("lead_mm2", "Its lead's wires are", "Empty: not said. Its length is asked under what it measures.",
+            kind="choice", optional=True),
+        Ask("lead_box_m", "The box sits from it", optional=True),
+        Ask("lead_end", "Its lead ends in", kind="choice", optional=True,
+            choices=(("", "not said"), ("bare", "bare wires"), ("plug", "a plug"))),
+        Ask("rectified", "Has a rectifier for AC", kind="yes"),
         Ask("never_with", "Never on together with", "As you know it. Nothing is left out for it: only a contact keeps "
             "two things apart.", kind="choice", optional=True),
         Ask("reason_always", "Why always live", "Only if it must live with the key off.", kind="note", optional=True))
@@ -135,6 +149,10 @@ class LoadPart(Part):
         """Light or warmth at a voltage as a share of that at its stated one; None where it regulates itself."""
         exponent = {"filament": LIGHT_EXPONENT, "resistor": 2.0}.get(self.behaviour)
         return None if exponent is None else float((voltage_v / self.at_v) ** exponent)
+
+    def sees_v(self, across_v: float, *, on_ac: bool) -> float:
+        """What it gets of the volts across it: behind a rectifier of its own on AC the peak less two diodes."""
+        return max(0.0, math.sqrt(2) * across_v - 2 * DIODE_V) if on_ac and self.rectified else across_v
 
     @property
     def effect_words(self) -> str:

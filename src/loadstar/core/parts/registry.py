@@ -12,6 +12,7 @@ from .coil import Coil
 from .combiner import Combiner
 from .converter import Converter
 from .coupling import Coupling
+from .cutoff import Cutoff
 from .device import Device
 from .drive import Drive
 from .flasher import Flasher
@@ -40,7 +41,7 @@ _KINDS: tuple[type[Part], ...] = (
     Battery, Pack, Drive, Combiner, Generator, Coil, OwnLoad, Starter, KillWire, Tap, Port, Block, Module, Converter,
     Junction, FusePart,
     Way, Relay, Solenoid, Switch, Selector, Flasher, Lead, Coupling, Device,
-    SecondBattery, ChargingDiode, FramePoint, LoadPart)
+    SecondBattery, ChargingDiode, Cutoff, FramePoint, LoadPart)
 KINDS: dict[str, type[Part]] = {kind.model_fields["kind"].default: kind for kind in _KINDS}
 
 if TYPE_CHECKING:

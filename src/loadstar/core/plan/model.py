@@ -15,7 +15,7 @@ from pydantic import Field
 from ..doc.machine import Machine
 from ..doc.places import Place, Run
 from ..doc.rules import HouseRules
-from ..doc.states import LIVE_STATES, OCCASIONS, States
+from ..doc.states import LIVE_STATES, OCCASIONS, RUNNING, States
 from ..doc.survey import Continuity, Plug, Reading, Removed
 from ..doc.types import ONE_LINE, Doc, Name, NeverTapped
 from ..doc.wires import Join, Wire
@@ -145,6 +145,11 @@ class Plan(Doc):
         """What a load is fed from at last, past the switches, flashers and shared leads that it hangs on."""
         return self._chain(load)[-1]
 
+    def by_coil(self, load: LoadPart) -> bool:
+        """Whether a lighting coil beside the battery feeds a load, so that neither battery nor generator pays."""
+        coil = self.is_one(self.hangs_on(load), Coil)
+        return coil is not None and coil is not self.supply
+
     def _chain(self, load: LoadPart) -> list[str]:
         """What a load is fed from, and that from, to the last."""
         chain = [load.feed]
@@ -167,6 +172,9 @@ class Plan(Doc):
                 deciding = [s for s in self.of(Selector) if any(at.name == load.live for at in s.table)][:1]
             found[load.id] = tuple(state for state in found[load.id] if all(
                 state in LIVE_STATES[switch.live] for switch in deciding))
+        for load in self.loads if self.one(Coil) else ():
+            if self.by_coil(load):
+                found[load.id] = tuple(state for state in found[load.id] if state in RUNNING)
         return found
 
     def fed_from(self, feed: str) -> tuple[LoadPart, ...]:

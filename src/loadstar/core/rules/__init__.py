@@ -10,6 +10,7 @@ from . import (
     chafe,
     contacts,
     converters,
+    cutoffs,
     feeds,
     fuses,
     loads,
@@ -31,7 +32,7 @@ from .registry import RULES, Rule
 __all__ = ["RULES", "Rule", "judge"]
 # What is told first among findings of one severity.
 _FAMILIES = (whole, shorts, references, protection, wires, chafe, fuses, loads, contacts, switching, feeds, packs,
-             converters, ports, supplies, budget, second, survey, standing)
+             converters, ports, supplies, budget, second, cutoffs, survey, standing)
 
 
 def _spoken(finding: Finding) -> Finding:

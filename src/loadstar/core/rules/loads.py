@@ -10,7 +10,9 @@ from ..findings import Finding, Proposal, Severity
 from ..parts.load import LIGHT_EXPONENT, LoadPart
 from ..parts.port import Port
 from ..parts.second import SecondBattery
+from ..parts.tap import Tap
 from ..sizing.drops import LEAST_GAIN, drop_limit_frac
+from ..wiring.circuit import LEAD_NEAR_M
 from .registry import rule
 from .wires import freed
 from .words import listed, named, state, verb
@@ -18,7 +20,8 @@ from .words import listed, named, state, verb
 DIM_FRAC = 0.75  # of the stated voltage
 HARDLY_FRAC = 0.25  # of its light or heat
 RUNS_ON_SHARE = 0.05  # of the battery, that a stop may take
-LEAD_NEAR_M, LEAD_STOWED_M = 0.01, 0.3
+LEAD_STOWED_M = 0.3  # more than this over has to be put somewhere
+BOX_NEAR_M = 0.05  # room that a new end needs behind a box
 LEAST_ON_A = 1e-3  # a dead load also lies on the solver's floor; a collapsing one has current
 
 
@@ -120,16 +123,18 @@ def outside_window(figures: Figures) -> Iterator[Finding]:
     for load in figures.plan.loads:
         if load.id in serial or figures.reversed_in(load.id):
             continue
-        dim = _is_dim(figures, load) or figures.is_starved(load.id)
+        dim, on_ac = _is_dim(figures, load) or figures.is_starved(load.id), figures.on_ac(load)
         for name, volts in _volts(figures, load, JUDGED_STATES):
             if load.id in _on_floor(figures, name) or dim:
                 continue  # said by load.not-carried, which shows no voltage, by load.dim, or of its overloaded source
-            if volts < load.window_low_v - 1e-9 and load.behaviour != "filament":
+            got_v = load.sees_v(volts, on_ac=on_ac)
+            if got_v < load.window_low_v - 1e-9 and load.behaviour != "filament":
                 yield Finding("load.outside-window", "stop", (load.id,), (
-                    f"{load.name} gets {volts:.2f} V ({state(name)}); below {load.window_low_v:g} V it "
+                    f"{load.name} gets {got_v:.2f} V ({state(name)}); below {load.window_low_v:g} V it "
                     "does not work."), "circuit", f"load_v/{load.id}/{name}")
                 break
-        highest = max(((v, s) for s in JUDGED_STATES if (v := figures.most_v(load.id, s)) is not None), default=None)
+        highest = max(((load.sees_v(v, on_ac=on_ac), s) for s in JUDGED_STATES
+                       if (v := figures.most_v(load.id, s)) is not None), default=None)
         if highest and highest[0] > load.window_high_v + 1e-9:
             yield Finding("load.outside-window", "stop", (load.id,), (
                 f"{load.name} gets {highest[0]:.2f} V ({state(highest[1])}); it accepts up to "
@@ -144,10 +149,9 @@ def outside_window(figures: Figures) -> Iterator[Finding]:
     source="Light as V^3.4, heat as V²; the accessory's stated voltage")
 def dim(figures: Figures) -> Iterator[Finding]:
     """The most that each load gets, engine running or power on, against three quarters of its stated voltage."""
-    if figures.lamps is not None:
-        return  # a magneto's lamps over speed: rule lamp.dim
+    over_speed = figures.lamps.lamps if figures.lamps else ()  # of these: rule lamp.dim
     for load in figures.plan.loads:
-        found = _is_dim(figures, load)
+        found = None if load.id in over_speed or figures.on_ac(load) else _is_dim(figures, load)
         if found is None:
             continue
         volts, name = found
@@ -335,25 +339,41 @@ def two_grounds(figures: Figures) -> Iterator[Finding]:
 
 @rule(
     "load.lead-short",
-    meaning="An accessory's own lead does not reach where its feed begins.",
-    cure="Lengthen it by a splice or connector, or feed it from nearer by.",
-    source="The lead's stated length against the way along the runs")
+    meaning="An accessory's own lead does not reach where its feed begins; or it is too long, or ends in a plug that "
+            "fits nothing there.",
+    cure="Lengthen it by a splice or connector, or feed it from nearer by; cut it past its box, or stow what is left.",
+    source="The lead's stated length, box and end against the way along the runs")
 def lead_short(figures: Figures) -> Iterator[Finding]:
-    """What each accessory's own lead is short of, and what of a long one has to be stowed."""
+    """What each accessory's own lead is short of, where a long one may be cut, and what becomes of its plug."""
     for load in figures.plan.loads:
         lead_m = load.own_lead_m
         if lead_m is None:
             continue
         way_m = max((figures.topology.geometry[w.id].length_m for w in figures.plan.wires
                      if load.id in (w.a.part, w.b.part)), default=lead_m)
+        comes = f"{load.name} comes with {lead_m:.2f} m of lead and needs {way_m:.2f} m"
+        plug = load.lead_end == "plug"
         if way_m > lead_m + LEAD_NEAR_M:
+            how = ", with the like of its plug, or past the plug cut off" if plug else ""
             yield Finding("load.lead-short", "advice", (load.id,), (
-                f"{load.name} comes with {lead_m:.2f} m of lead and needs {way_m:.2f} m: lengthen it by "
-                f"{way_m - lead_m:.2f} m."), "circuit")
+                f"{comes}: lengthen it by {way_m - lead_m:.2f} m{how}."), "circuit")
         elif lead_m > way_m + LEAD_STOWED_M:
             yield Finding("load.lead-short", "note", (load.id,), (
-                f"{load.name} comes with {lead_m:.2f} m of lead and needs {way_m:.2f} m: {lead_m - way_m:.2f} m have "
-                "to be stowed, or cut off."), "circuit")
+                f"{comes}: {_cut_or_stow(load, lead_m, way_m)}"), "circuit")
+        elif plug and figures.plan.is_one(load.feed, Tap) is None:
+            yield Finding("load.lead-short", "note", (load.id,), (
+                f"{load.name}'s lead ends in a plug, and it is fed from {figures.plan.part(load.feed).name}: fit the "
+                "like there, or cut the plug off."), "circuit")
+
+
+def _cut_or_stow(load: LoadPart, lead_m: float, way_m: float) -> str:
+    """What to do with the rest of a lead that is too long."""
+    rest = f"{lead_m - way_m:.2f} m have to be stowed"
+    if load.lead_box_m is not None and load.lead_box_m > way_m - BOX_NEAR_M:
+        return f"{rest}; its box sits {load.lead_box_m:.2f} m from it and has to stay, so do not cut."
+    past = f", past its box at {load.lead_box_m:.2f} m," if load.lead_box_m is not None else ""
+    lost = " Its plug goes with it." if load.lead_end == "plug" else ""
+    return f"{rest}, or it is cut {way_m:.2f} m from it{past or ''} and made up anew.{lost}"
 
 
 @rule(

@@ -8,7 +8,6 @@ from ..figures.figures import Figures
 from ..figures.winding import winding_leads
 from ..findings import Finding, Proposal, Severity
 from ..materials.charging import SET_POINTS, set_point_band_v
-from ..parts.coil import Coil
 from ..parts.load import LIGHT_EXPONENT, LoadPart
 from ..sizing.drops import starter_drop_v, starter_leads
 from .registry import rule
@@ -86,7 +85,7 @@ def takes_others(figures: Figures) -> Iterator[Finding]:
     source="Magneto practice: lamps a little above nominal")
 def higher_volts(figures: Figures) -> Iterator[Finding]:
     """Lamps rated above the system's voltage."""
-    for lamp in _lamps(figures):
+    for lamp in _lamps(figures) if figures.source.key == "magneto" else ():
         if lamp.at_v > figures.plan.machine.system_v * 1.02:
             yield Finding("lamp.higher-volts", "note", (lamp.id,), (
                 f"{lamp.name} is a {lamp.at_v:g} V lamp on a {figures.plan.machine.system_v} V coil: chosen to survive "
@@ -100,27 +99,47 @@ def higher_volts(figures: Figures) -> Iterator[Finding]:
     cure="A rectifier and capacitor of its own, or a filament lamp.",
     source=LAMP_SOURCE)
 def not_filament(figures: Figures) -> Iterator[Finding]:
-    """Loads on a coil that are no lamps or resistors."""
-    if figures.source.key != "magneto":
-        return
+    """Loads on a coil that are no lamps or resistors, and have no rectifier."""
     for load in figures.plan.loads:
-        if load.behaviour in ("power", "current"):
+        if figures.on_ac(load) and load.behaviour in ("power", "current") and not load.rectified:
             yield Finding("lamp.not-filament", "caution", (load.id,), (
                 f"{load.name} would hang on AC from the magneto: it needs a rectifier of its own, and the other lamps "
                 "see more."), "accessory")
 
 
 @rule(
+    "lamp.rectified",
+    meaning="An accessory on the magneto's AC has a rectifier of its own: it gets the AC's peak, and loads the coil "
+            "less than a filament would.",
+    cure="Nothing is wrong: see that its window reaches that far.",
+    source="A full-wave bridge and capacitor: 1.41 times the rms volts less two diodes of 0.7 V (usual)")
+def rectified(figures: Figures) -> Iterator[Finding]:
+    """Loads on a coil behind rectifiers of their own."""
+    for load in figures.plan.loads:
+        if figures.on_ac(load) and load.rectified:
+            yield Finding("lamp.rectified", "note", (load.id,), (
+                f"{load.name} gets DC from its own rectifier, up to 1.4 times the coil's volts less 1.4 V; the other "
+                "lamps see more than beside a filament."), "accessory")
+
+
+@rule(
     "supply.coil-and-battery",
-    meaning="A lighting coil's lamps are not computed while the plan hangs on a battery.",
-    cure="Plan the coil's lamps as a plan of their own, or feed them from the battery.",
-    source="How Loadstar computes")
+    meaning="A lighting coil's AC is joined to the battery's DC: the coil charges and discharges the battery by turns, "
+            "and what hangs there sees neither.",
+    cure="Keep them apart: only the frame may be common to both.",
+    source="What copper joins, every contact closed")
 def coil_and_battery(figures: Figures) -> Iterator[Finding]:
-    """Coils beside a battery or pack."""
-    for part in figures.plan.of(Coil):
-        if part is not figures.plan.supply:
-            yield Finding("supply.coil-and-battery", "note", (part.id,), (
-                f"{part.name} is in this plan beside a battery: its AC lamps are not computed here."), "machine")
+    """A coil's lamp end on the copper of another supply's positive."""
+    coil, groups = figures.topology.side_coil, figures.joined
+    if coil is None:
+        return
+    hot = groups.of_terminal(coil.at("hot"))
+    for root in figures.topology.roots:
+        if root.part != coil.id and groups.of(root.positive) == hot:
+            yield Finding("supply.coil-and-battery", "stop", (coil.id, root.part), (
+                f"{coil.name} gives AC and is joined to {figures.plan.part(root.part).name}: one of the two has to "
+                "come off."), "machine")
+            return
 
 
 @rule(

@@ -7,6 +7,7 @@ from ..edits import AddElement, ChangeElement, Several
 from ..figures.figures import Figures
 from ..findings import Finding, Proposal
 from ..parts.coupling import Coupling
+from ..parts.cutoff import Cutoff
 from ..parts.device import Device
 from ..parts.flasher import Flasher
 from ..parts.junction import Junction
@@ -191,9 +192,10 @@ def data_not_carried(figures: Figures) -> Iterator[Finding]:
     topology = figures.topology
     devices = figures.plan.of(Device)
     nets = {d.id: _net(figures, d) for d in devices}
+    levers = {figures.joined.of_terminal(p.at(end)) for p in figures.plan.of(Cutoff) for end in p.ends}
     for device in devices:
         others = {group for d in devices if d.id != device.id for group in nets[d.id].values()}
-        lost = [end for end, group in nets[device.id].items() if group not in others]
+        lost = [end for end, group in nets[device.id].items() if group not in others | levers]
         if lost and len(devices) > 1:
             yield Finding("data.not-carried", "caution", (device.id,), (
                 f"{listed(lost)} of {device.name} {verb(len(lost), 'reaches', 'reach')} no other device."), "circuit")

@@ -75,10 +75,11 @@ class _Sizing:
     def __init__(self, topology: Topology, thermal: Thermal) -> None:
         self.topology, self.thermal, self.plan = topology, thermal, topology.plan
         plan = self.plan
-        self.area = {w.id: w.area_mm2 or stock_areas(plan.rules)[0] for w in plan.wires}
+        supplied = {w.id: own for w in plan.wires if w.area_mm2 is None and (own := topology.supplied_mm2(w))}
+        self.area = {w.id: w.area_mm2 or supplied.get(w.id) or stock_areas(plan.rules)[0] for w in plan.wires}
         chosen = {p.id: protects for p in plan.parts if (protects := p.protection) and protects.chosen}
         self.rating = {part: protects.stated_a or protects.steps_a[0] for part, protects in chosen.items()}
-        self.free = [w.id for w in plan.wires if w.area_mm2 is None]
+        self.free = [w.id for w in plan.wires if w.area_mm2 is None and w.id not in supplied]
         free = [part for part, protects in chosen.items() if protects.stated_a is None]
         # Those furthest from the source first: what lies before them has to be larger.
         self.free_fuses = sorted(free, key=lambda f: (len(topology.protected_behind.get(f, ())), f))

@@ -2,6 +2,7 @@
 short."""
 
 from collections.abc import Callable
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -35,8 +36,8 @@ class FaultPlaces:
         plus = np.array([at[e] for e in ends] + [at[a] for a, _ in shorts], int)
         minus = np.concatenate([self._negatives(plus[: len(ends)]), np.array([at[b] for _, b in shorts], int)])
         self.plus, self.minus = plus, minus
-        self.limits = {p.id: limit for p in topology.parts.values() if topology.feeds(p.id)
-                       and (limit := p.limit(topology.machine))}
+        self.limits = {p.id: replace(limit, reach="all") if p is topology.supply else limit
+                       for p in topology.parts.values() if (limit := p.limit(topology.machine))}
 
     def are(self, what: Callable[[Branch], bool]) -> BoolArray:
         """Of which resistors something is true; of a wire it never is."""

@@ -9,8 +9,11 @@ from dataclasses import dataclass, replace
 from functools import cached_property
 
 from ..doc.states import States
+from ..doc.wires import Wire
 from ..materials import fuses
+from ..parts.coil import Coil
 from ..parts.inside import ASSUMED, FRAME, RAIL_NEGATIVE, RAIL_POSITIVE, Actuator, Branch, Element, Inside, Point
+from ..parts.load import LoadPart
 from ..parts.starter import FLOOR_V as CRANK_FLOOR_V
 from ..parts.starter import Starter
 from ..parts.tap import Tap
@@ -23,6 +26,7 @@ from .geometry import WireGeometry, geometries
 
 STRAP = ElementRef("strap")
 STRAP_OHM = 0.001  # the machine's own strap from battery negative to its frame, assumed
+LEAD_NEAR_M = 0.01  # a lead that much too short still reaches
 CRANK = "starter"  # draws the cranking current at the rail where no starter is drawn
 
 
@@ -170,7 +174,7 @@ class Circuit:
         """Everything that may ever conduct, as one network; a state says what does. Wires and fuses stand at 1 ohm."""
         resistors = tuple(net.Resistor(k.element, k.a, k.b, self._ohm_or_1(k.element))
                           for k in (*self.links, *self.coils))
-        found: list[Element] = [e for part, inside in self.inside.items() for e in inside.elements if self.feeds(part)]
+        found: list[Element] = [e for inside in self.inside.values() for e in inside.elements]
         if self.plan.one(Starter) is None:
             found.append(net.Load(CRANK, RAIL_POSITIVE, RAIL_NEGATIVE, net.CONSTANT_CURRENT, 0.0, CRANK_FLOOR_V))
         placed = [self._placed(e) for e in found]
@@ -179,10 +183,20 @@ class Circuit:
             tuple(e for e in placed if isinstance(e, net.Load)), tuple(e for e in placed if isinstance(e, net.Diode)),
             tuple(e for e in placed if isinstance(e, net.Converter)))
 
-    def feeds(self, part: str) -> bool:
-        """Whether what is inside a part is in the network: a lighting coil beside a battery feeds lamps of its own, not
-        these."""
-        return self.parts[part] is self.supply or not self.parts[part].ALONE
+    @property
+    def side_coil(self) -> Coil | None:
+        """A lighting coil beside what the machine hangs on, with lamps of its own."""
+        coil = self.plan.one(Coil)
+        return coil if coil is not self.supply else None
+
+    def supplied_mm2(self, wire: Wire) -> float | None:
+        """The size of an accessory's own lead where a wire at it is that lead: no longer than what it comes with. None
+        where it is not, or nobody has said."""
+        for load in (load for end in (wire.a, wire.b) if (load := self.plan.is_one(end.part, LoadPart))):
+            reaches_m = load.own_lead_m
+            if load.lead_mm2 and reaches_m and self.geometry[wire.id].length_m <= reaches_m + LEAD_NEAR_M:
+                return load.lead_mm2
+        return None
 
     def _placed(self, element: Element) -> Element:
         """An element between nodes in place of terminals."""
@@ -200,7 +214,9 @@ class Circuit:
 
     @cached_property
     def roots(self) -> tuple[Root, ...]:
-        """The main supply, then every converter and light port."""
+        """The main supply, then everything else that something hangs on: converters, light ports, a second battery, a
+        lighting coil beside the battery."""
         found = [Root(self.supply.id, self.positive, self.negative)] if self.supply else []
         return (*found,
-                *(Root(part, *map(self.node, inside.output)) for part, inside in self.inside.items() if inside.output))
+                *(Root(part, *map(self.node, inside.output)) for part, inside in self.inside.items()
+                  if inside.output and self.parts[part] is not self.supply))

@@ -16,6 +16,7 @@ from ..physics.batch import Batch, Conditions
 from ..physics.network import System
 from ..supply.base import Situation
 from ..supply.magneto import MagnetoSupply
+from .side_coil import SideCoil
 from .topology import Topology
 
 Array = NDArray[Any]
@@ -42,6 +43,7 @@ class Sources:
         generator = self.generator
         self._ends = tuple(system.index[topology.node(generator.at(end))]
                            for end in ("pos", "neg")) if generator else (0, 0)
+        self.side = SideCoil(topology, system, rows)
         self.begin()
 
     def begin(self) -> None:
@@ -51,6 +53,7 @@ class Sources:
     def drive(self, i: int, given: Conditions, generator_joined: bool) -> float:
         """Write the sources' equations of row i for its mode; what the generator can give there."""
         generator, battery = self.generator, self.battery
+        self.side.drive(i, given)
         if self.mode[i] == "clamped" and (coil := self._coil):
             at = self._at[coil.id]
             given.series[i, at], given.drive[i, at] = 0.0, float(coil.clamp_v or 0.0)
@@ -79,6 +82,10 @@ class Sources:
 
     def follow(self, i: int, batch: Batch, available: Array) -> bool:
         """Change what does not agree with row i's voltages; whether anything did."""
+        aside = self.side.follow(i, batch)
+        return self._follow(i, batch, available) or aside
+
+    def _follow(self, i: int, batch: Batch, available: Array) -> bool:
         if batch.failure[i] is not None:
             return False
         generator, battery = self.generator, self.battery

@@ -122,7 +122,9 @@ class StateSolver:
                     given.value[i, j] = takes
             for j, converter in enumerate(network.converters):
                 given.converter_on[i, j] = parts[converter.name].converts_in(row.state)
-        driven = [[parts[s.name].drives(row.state, machine, empty=row.empty) if s.name not in row.away else ABSENT
+        aside = self.topology.side_coil  # which writes its own equations (wiring/side_coil.py)
+        driven = [[ABSENT if s.name in row.away or (aside and s.name == aside.id)
+                   else parts[s.name].drives(row.state, machine, empty=row.empty)
                    for s in network.sources] for row in self.rows]
         given.across, given.series, given.drive = (
             np.array([[getattr(d, f) for d in row] for row in driven]).reshape(len(self.rows), len(network.sources))

@@ -233,6 +233,7 @@ def _choices(plan: Plan, units: Units, kind: str, element: str) -> dict[str, Any
         "place": places, "feed": feeds, "beside": others(plan.of(Selector), "none"),
         "return_to": others([p for p in plan.parts if p.RETURN_END], "where its feed's returns go"),
         "never_with": others(plan.loads, "none")}
+    found["lead_mm2"] = [("", "not said"), *((f"{a:g}", units.area_text(a)) for a in AREAS_MM2)]
     sizes = [("", "left to Loadstar"), *((f"{a:g}", units.area_text(a)) for a in AREAS_MM2)]
     if kind == "generator":
         found["winding_at"] = [("", "not looked at"), *places[1:]]
@@ -271,7 +272,7 @@ def edit_of(opened: OpenForm) -> Edit:
     for name in EMPTY_TEXTS & values.keys():
         if values[name] is None:
             values[name] = ""
-    for name in ("area_mm2", "winding_mm2", "rating_a", "maker_fuse_a", "least_area_mm2"):
+    for name in ("area_mm2", "winding_mm2", "lead_mm2", "rating_a", "maker_fuse_a", "least_area_mm2"):
         if isinstance(values.get(name), str):
             values[name] = float(values[name])
     if opened.sizes:

@@ -12,4 +12,4 @@ def _begun(plan: Plan) -> bool:
     return bool(plan.generator) or supply_of(plan).key in ("pack", "magneto", "total_loss")
 
 
-STATION = Station(key="budget", name="Budget", number=3, page=budget, begun=_begun, subjects=("energy",))
+STATION = Station(key="budget", name="Budget", number=3, page=budget, begun=_begun, subjects=("energy",), keeps=("of",))

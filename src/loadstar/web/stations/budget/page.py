@@ -14,8 +14,12 @@ from ...frame.frame import Frame
 
 
 def budget(frame: Frame) -> dict[str, Any]:
-    """What the supply gives against what is wanted: the waterline, a pack's sag and range, or lamp volts over speed."""
-    return _BY_SUPPLY.get(frame.analysis.source.key, _waterline)(frame)
+    """What the supply gives against what is wanted: the waterline, a pack's sag and range, or lamp volts over speed.
+    Lamps on a coil beside a battery have a page beside the waterline."""
+    key, beside = frame.analysis.source.key, frame.analysis.topology.side_coil
+    lamps_asked = beside is not None and frame.request.GET.get("of") == "lamps"
+    shown = _lamp_budget if lamps_asked else _BY_SUPPLY.get(key, _waterline)
+    return {**shown(frame), "beside": beside and {"name": beside.name, "lamps": lamps_asked}}
 
 
 def _waterline(frame: Frame) -> dict[str, Any]:

@@ -21,7 +21,7 @@ def loads(frame: Frame) -> dict[str, Any]:
         volts = a.across_v(load.id, frame.state)
         rows.append({"load": load, "live": live, "volts": volts,
                      "effect": None if volts is None else load.effect_frac(volts),
-                     "average": item.average_a if item else None,
+                     "average": item.average_a if item else None, "by_coil": frame.plan.by_coil(load),
                      "waits": bool(item and item.waits), "place": frame.plan.place(load.place).name,
                      "feed": frame.plan.part(load.feed).name, "findings": a.by_element.get(load.id, ())})
     account = a.ledgers[frame.state]
