@@ -12,11 +12,11 @@ INTO = Path(__file__).resolve().parents[1] / "docs" / "screenshots"
 PLAN = "/w/saltmarsh-survey-workshop/p/1/"
 VIEWS = {
     "bench": "/w/saltmarsh-survey-workshop/", "survey": PLAN.replace("/1/", "/6/") + "survey/?sel=P5",
-    "probe": PLAN.replace("/1/", "/6/") + "survey/?view=probe",
+    "route": PLAN + "route/?sel=R3", "board": PLAN + "route/?view=board",
     "connectors": PLAN.replace("/1/", "/6/") + "survey/?view=plugs&sel=AP1",
     "loads": PLAN + "loads/?sel=L2",
     "budget": PLAN + "budget/?state=idle", "circuits": PLAN + "circuits/?state=idle&sel=W18",
-    "handover": PLAN + "handover/", "feeds": PLAN + "loads/?sel=L2&ask=feeds", "rules": PLAN + "rules/",
+    "handover": PLAN + "handover/", "feeds": PLAN + "loads/?sel=L2&ask=feeds",
     "lamps": PLAN.replace("/1/", "/3/") + "budget/", "pack": PLAN.replace("/1/", "/5/") + "budget/",
 }
 SCROLLED = {"feeds": "Which feed"}

@@ -34,7 +34,7 @@ def test_truncated_file_says_where():
 
 
 def test_future_version():
-    assert "of version 7; this Loadstar reads up to version 6" in _broken(lambda d: d.update(version=7))[0]
+    assert "of version 8; this Loadstar reads up to version 7" in _broken(lambda d: d.update(version=8))[0]
 
 
 @pytest.mark.parametrize("version", [0, -1, 1.5, "1", True, None])
@@ -125,6 +125,6 @@ def test_a_plan_of_version_1_is_read_and_its_drop_limit_holds_for_each_kind():
         del rules[f"drop_{kind}_frac"]
     rules["drop_other_frac"] = 0.06
     plan = document.from_data(data)
-    assert plan.version == 6
+    assert plan.version == 7
     assert plan.rules.drop_heating_frac == plan.rules.drop_motor_frac == plan.rules.drop_electronics_frac == 0.06
     assert plan.rules.drop_lamp_frac == 0.05

@@ -29,7 +29,8 @@ def test_the_headstock_of_the_reference():
                                       Steering(50, 50, 20, 0, 35)])
 def test_the_sweep_against_every_degree(steering):
     """Brute force: every hundredth of a degree."""
-    every = [steering.length_mm(i / 100) for i in range(int(-100 * steering.lock_deg), int(100 * steering.lock_deg) + 1)]
+    edge = int(100 * steering.lock_deg)
+    every = [steering.length_mm(i / 100) for i in range(-edge, edge + 1)]
     found = sweep(steering)
     assert (found.most_mm, found.least_mm) == pytest.approx((max(every), min(every)), abs=1e-3)
 

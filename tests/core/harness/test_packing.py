@@ -6,7 +6,7 @@ import random
 
 import pytest
 
-from loadstar.core.harness.packing import laid_mm, packed
+from loadstar.core.harness.packing import bounds_mm, laid_mm, packed
 
 # R/r of equal circles, verified by optimisation (docs/physics.md, H).
 KNOWN = {2: 2, 3: 2.1547, 4: 2.4142, 5: 2.7013, 6: 3, 7: 3, 8: 3.3048, 9: 3.6131, 10: 3.8130, 11: 3.9238, 12: 4.0296}
@@ -64,6 +64,14 @@ def test_laid_by_hand_is_looser():
     assert laid_mm((2.0,)) == 2
     assert laid_mm((2.0, 2.0)) == pytest.approx(4 * 1.03)
     assert laid_mm((2.0,) * 20) == pytest.approx(math.sqrt(80 / 0.7))
+
+
+@pytest.mark.parametrize("seed", range(12))
+def test_what_is_laid_lies_within_its_bounds(seed):
+    dice = random.Random(seed)
+    diameters = tuple(round(dice.uniform(1.2, 6), 2) for _ in range(dice.randint(2, 12)))
+    low, high = bounds_mm(diameters)
+    assert low - 1e-9 <= laid_mm(diameters) <= high + 1e-9
 
 
 def test_nothing_cannot_be_packed():

@@ -28,11 +28,35 @@ class Place(Doc):
     standing: Standing = "found"
 
 
+Millimetres = Annotated[float, Field(ge=0, le=500)]
+
+
 class Run(Marked):
-    """A way for wires between two places, with its measured length."""
+    """A way for wires between two places, with its measured length.
+
+    `used` False: wires are not to take it. `covering` "": as by the house rule. `edge`, `hot`, `moving` and `pinch` are
+    what lies beside it ("": nothing of the kind), "open" where nothing is done about it yet, else what is. `bore_mm` is
+    the narrowest hole or tube on it. `slack_mm` is laid in besides. Past the headstock `above_mm` and `below_mm` are
+    the harness's distances from the steering's axis over and under it, `high_mm` apart along it, `start_deg` around it
+    from one another straight ahead, and `lock_deg` what the bars turn either way.
+    """
 
     id: Id
     a: Id
     b: Id
     length_m: Annotated[float, Field(ge=0.02, le=8)]
     ambient_c: Annotated[float, Field(ge=-20, le=120)] | None = None
+    used: bool = True
+    side: Literal["", "left", "right"] = ""
+    covering: Literal["", "bare", "braided sleeve", "loom tape", "PVC tape"] = ""
+    edge: Literal["", "open", "edge trim", "spiral wrap", "clipped away"] = ""
+    hot: Literal["", "open", "heat sleeve", "clipped away"] = ""
+    moving: Literal["", "open", "clipped away", "spiral wrap"] = ""
+    pinch: Literal["", "open", "clipped away"] = ""
+    bore_mm: Annotated[float, Field(ge=2, le=200)] | None = None
+    slack_mm: Millimetres = 0
+    above_mm: Millimetres | None = None
+    below_mm: Millimetres | None = None
+    high_mm: Millimetres | None = None
+    start_deg: Annotated[float, Field(ge=-180, le=180)] = 0
+    lock_deg: Annotated[float, Field(ge=1, le=60)] = 38

@@ -36,6 +36,8 @@ class HouseRules(Doc):
     returns: Literal["own wire", "frame"] = "own wire"
     joints: Literal["crimp only", "crimp then solder", "solder splice"] = "crimp only"
     covering: Literal["braided sleeve", "loom tape", "PVC tape"] = "braided sleeve"
+    tie_spacing_mm: Annotated[float, Field(ge=30, le=600)] = 150
+    lay_mm: Annotated[float, Field(ge=0, le=1000)] = 0
     feeds: Literal["block", "relay", "module", "plug"] = "block"
     always_loads: Literal["allowed", "with a reason"] = "with a reason"
     reasons: dict[Annotated[str, Field(max_length=40), ONE_LINE], Note] = {}

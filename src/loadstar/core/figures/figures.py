@@ -18,6 +18,7 @@ from ..budget.lighting import LampVolts, lamp_volts
 from ..budget.packs import PackBudget, pack_budget
 from ..budget.total_loss import TotalLoss, total_loss
 from ..doc.states import JUDGED_STATES, States
+from ..harness.loom import Loom, loom
 from ..materials import fuses
 from ..parts.base import Part
 from ..parts.converter import Converter
@@ -243,6 +244,11 @@ class Figures:
                     states.append(state)
                     who.update(dict.fromkeys(victims))
         return tuple((e, tuple(states), tuple(who)) for e, (states, who) in found.items())
+
+    @cached_property
+    def loom(self) -> Loom | None:
+        """What lies in each run, how thick, and the board; None before anything has been sized."""
+        return loom(self.topology, self.sized.choices.area_mm2) if self.sized else None
 
     @property
     def actuators(self) -> list[tuple[Part, Actuator]]:

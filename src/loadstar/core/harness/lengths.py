@@ -20,8 +20,9 @@ def cut_m(length_m: float) -> float:
 
 @dataclass(frozen=True)
 class Steering:
-    """A wire past the headstock: it leaves at radius `above_mm` over the steering's axis and `below_mm` under it, `high_mm`
-    apart along it, `start_deg` around it from one another straight ahead; the bars turn `lock_deg` either way."""
+    """A wire past the headstock: it leaves at radius `above_mm` over the steering's axis and `below_mm` under it,
+    `high_mm` apart along it, `start_deg` around it from one another straight ahead; the bars turn `lock_deg` either
+    way."""
 
     above_mm: float
     below_mm: float
@@ -56,9 +57,9 @@ class Sweep:
 
 
 def sweep(steering: Steering) -> Sweep:
-    """Over the whole sweep; the way is longest and shortest at a lock, or where the two ends lie in line with the axis."""
+    """Over the whole sweep; the way is longest and shortest at a lock, or where both ends lie in line with the axis."""
     low, high = -steering.lock_deg, steering.lock_deg
-    looked_at = {low, high, *(turn for turn in (-steering.start_deg, 180 - steering.start_deg, -180 - steering.start_deg)
-                              if low <= turn <= high)}
+    in_line = (-steering.start_deg, 180 - steering.start_deg, -180 - steering.start_deg)
+    looked_at = {low, high, *(turn for turn in in_line if low <= turn <= high)}
     lengths = [steering.length_mm(turn) for turn in looked_at]
     return Sweep(steering.length_mm(0.0), max(lengths), min(lengths))

@@ -52,8 +52,14 @@ def _from_5(data: dict[str, Any]) -> dict[str, Any]:
     return {**data, "version": 6}
 
 
+def _from_6(data: dict[str, Any]) -> dict[str, Any]:
+    """Version 7 has what lies beside a run, its covering, slack and bore, supplied leads, a second battery and brake
+    cut-offs. Older plans have none of it: their wires may take every run, as they did."""
+    return {**data, "version": 7}
+
+
 UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _from_1, 2: _from_2, 3: _from_3, 4: _from_4,
-                                                                      5: _from_5}
+                                                                      5: _from_5, 6: _from_6}
 
 
 def to_json(plan: Plan) -> str:

@@ -35,7 +35,7 @@ from ..parts.selector import Selector
 from ..parts.tap import Tap
 
 FORMAT = "loadstar-plan"
-VERSION = 6
+VERSION = 7
 # What stands in a list of its own in the document, by list: each has ids of its own.
 LISTED: dict[str, type[Doc]] = {
     "places": Place, "runs": Run, "wires": Wire, "plugs": Plug, "readings": Reading, "tables": Continuity,
@@ -52,7 +52,7 @@ class Plan(Doc):
     """One whole plan. `workshop_rules` are the workshop's house rules as they were when the plan was begun."""
 
     format: Literal["loadstar-plan"] = "loadstar-plan"
-    version: Literal[6] = 6
+    version: Literal[7] = 7
     tables_edition: Annotated[str, Field(max_length=20), ONE_LINE] = TABLES_EDITION
     name: Name = "New plan"
     machine: Machine = Machine()
@@ -104,6 +104,10 @@ class Plan(Doc):
     def place(self, place_id: str) -> Place:
         """The place with this id; KeyError when there is none."""
         return self.place_by_id[place_id]
+
+    def run(self, run_id: str) -> Run:
+        """The run with this id; KeyError when there is none."""
+        return {r.id: r for r in self.runs}[run_id]
 
     def plug(self, plug_id: str) -> Plug:
         """The connector with this id; KeyError when there is none."""

@@ -13,6 +13,7 @@ from . import (
     cutoffs,
     feeds,
     fuses,
+    harness,
     loads,
     packs,
     ports,
@@ -32,7 +33,7 @@ from .registry import RULES, Rule
 __all__ = ["RULES", "Rule", "judge"]
 # What is told first among findings of one severity.
 _FAMILIES = (whole, shorts, references, protection, wires, chafe, fuses, loads, contacts, switching, feeds, packs,
-             converters, ports, supplies, budget, second, cutoffs, survey, standing)
+             converters, ports, supplies, budget, second, cutoffs, harness, survey, standing)
 
 
 def _spoken(finding: Finding) -> Finding:

@@ -1,6 +1,7 @@
 """How long is each wire, and through which runs does it go?
 
-Along the shortest way over the measured runs, with an allowance at each end; a wire within one place takes the house
+Along the shortest way over the measured runs that are to be used, with what slack is laid in and an allowance at each
+end; a wire within one place takes the house
 rule's local length. A wire with a measured length keeps it, spread over its runs in proportion.
 """
 
@@ -47,7 +48,7 @@ def geometries(plan: Plan) -> dict[str, WireGeometry]:
     graph = nx.Graph()
     graph.add_nodes_from(places)
     runs: dict[frozenset[str], Run] = {}
-    for run in plan.runs:
+    for run in (r for r in plan.runs if r.used):
         graph.add_edge(run.a, run.b, weight=run.length_m)
         runs[frozenset((run.a, run.b))] = run
     ways: dict[tuple[str, str], list[Run] | None] = {}
@@ -78,7 +79,7 @@ def geometries(plan: Plan) -> dict[str, WireGeometry]:
                 base = [Segment(None, max(straight, plan.rules.local_length_m) + ends, max(warm[a], warm[b]))]
             else:
                 run_m = sum(r.length_m for r in found)
-                base = [Segment(r.id, r.length_m * (1 + ends / run_m), ambient(r)) for r in found]
+                base = [Segment(r.id, r.length_m * (1 + ends / run_m) + r.slack_mm / 1000, ambient(r)) for r in found]
         total = sum(s.length_m for s in base)
         if wire.length_m is not None:
             base = [Segment(s.run, s.length_m * wire.length_m / total, s.ambient_c) for s in base]

@@ -92,10 +92,26 @@ READING = (Ask("element", "At", kind="choice"), Ask("quantity", "What", kind="ch
     ("s", "seconds it stays live after"))),
            Ask("state", "With", kind="choice"),
            Ask("value", "Shows", unit=""), Ask("instrument", "Instrument", kind="text", optional=True))
+_DONE = {what: (("", "none"), ("open", "yes, and nothing is done yet"), *((k, k) for k in cures)) for what, cures in (
+    ("edge", ("edge trim", "spiral wrap", "clipped away")), ("hot", ("heat sleeve", "clipped away")),
+    ("moving", ("clipped away", "spiral wrap")), ("pinch", ("clipped away",)))}
 RUN = (
     Ask("a", "From", kind="choice"), Ask("b", "To", kind="choice"),
     Ask("length_m", "Length along the way", "Measured with a string where the wires will lie."),
     Ask("ambient_c", "Air around it, at work", "Empty: the warmer of its two ends.", optional=True),
+    Ask("used", "Wires may take it", kind="yes"),
+    Ask("side", "It lies on the", kind="choice", optional=True,
+        choices=(("", "middle, or not said"), ("left", "left"), ("right", "right"))),
+    Ask("covering", "Covered with", kind="choice", optional=True, choices=(("", "as the house rule"), *(
+        (k, k) for k in ("braided sleeve", "loom tape", "PVC tape")), ("bare", "nothing"))),
+    Ask("edge", "A sharp edge beside it", kind="choice", optional=True, choices=_DONE["edge"]),
+    Ask("hot", "Something hot beside it", kind="choice", optional=True, choices=_DONE["hot"]),
+    Ask("moving", "Chain, tyre or suspension beside it", kind="choice", optional=True, choices=_DONE["moving"]),
+    Ask("pinch", "Seat or tank can pinch it", kind="choice", optional=True, choices=_DONE["pinch"]),
+    Ask("bore_mm", "Narrowest hole on the way", optional=True), Ask("slack_mm", "Slack laid in"),
+    Ask("above_mm", "Past the headstock: from the axis above", optional=True),
+    Ask("below_mm", "from the axis below", optional=True), Ask("high_mm", "apart along it", optional=True),
+    Ask("start_deg", "around it, straight ahead", unit="°"), Ask("lock_deg", "Bars turn either way", unit="°"),
 )
 WIRE_ENDS = (Ask("a", "From", kind="choice"), Ask("b", "To", kind="choice"))
 WIRE = (
@@ -141,6 +157,8 @@ RULE_GROUPS: tuple[tuple[str, tuple[Ask, ...]], ...] = (
         Ask("contact_mohm", "Resistance of a termination", "Of a good crimp; two count for every wire."),
         Ask("end_allowance_m", "Allowance at each wire end", "Added to every cut length."),
         Ask("local_length_m", "Wire within one place", "Between two things at the same place."),
+        Ask("tie_spacing_mm", "Ties, at most apart", "Besides one beside every break-out and connector."),
+        Ask("lay_mm", "Wires wind once in", "0: they lie straight. Winding makes them longer."),
         Ask("stud_terminals", "Ring terminals on a post", "More of them call for a bus bar.", kind="whole",
             choices=tuple((str(n), str(n)) for n in range(1, 9))))),
     ("Schools", tuple(Ask(name, words, said, kind="choice", choices=tuple((k, k) for k in SCHOOLS[name]))

@@ -36,10 +36,14 @@ TITLES = {"machine": "Machine", "place": "Place", "run": "Run", "wire": "Wire", 
 FEED_WORDS = {name: kind.FEED_WORDS for name, kind in KINDS.items() if kind.FEED_WORDS}
 # Optional texts and choices that are "" in the document where nothing was entered; the others are null there.
 EMPTY_TEXTS = {"size", "supplied_lead", "reason_always", "wire_colour", "stripe", "bypass_by", "never", "zone", "side",
-               "reach", "room", "stored", "note", "water", "stage", "usual"}
+               "reach", "room", "stored", "note", "water", "stage", "usual", "lead_end",
+               "covering", "edge", "hot", "moving", "pinch"}
 
 
-HEAD = {"load": ("name", "place", "live", "feed")}  # of a long form, what is asked first; the rest is folded
+# Of a long form, what is asked first, and the words that the rest is folded under.
+HEAD = {"load": ("name", "place", "live", "feed"), "run": ("a", "b", "length_m", "covering", "edge", "hot", "moving",
+                                                           "pinch")}
+FOLDED = {"load": "What it draws, and how", "run": "Hole, slack, headstock, side, air"}
 SIZE_NAMES = frozenset(spec.name for spec in SIZES_ASKED)
 OTHER = "other"  # an accessory that is not in the list
 
@@ -63,6 +67,11 @@ class OpenForm:
     def head(self) -> list[BoundField]:
         """What is asked first; everything, where the form is short."""
         return [f for f in self._asked if f.name in HEAD.get(self.kind, self.form.fields)]
+
+    @property
+    def folded(self) -> str:
+        """What the rest is."""
+        return FOLDED.get(self.kind, "")
 
     @property
     def rest(self) -> list[BoundField]:

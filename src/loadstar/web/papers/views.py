@@ -2,13 +2,17 @@
 
 from django.http import Http404, HttpRequest, HttpResponse
 
+from loadstar.core.harness.tiling import PAPERS_MM, correction
 from loadstar.core.plan import document
+from loadstar.draw.board import file_svg
+from loadstar.exchange import drawing
 from loadstar.exchange import survey as exchange
 
-from ..frame.frame import frame_for
+from ..frame.frame import Frame, frame_for
 from ..workshop.access import member_view
 from ..workshop.models import Membership, Trail
 from ..workshop.trail import note
+from . import board
 from .card import card_pdf
 from .pinmaps import pin_maps_pdf
 
@@ -60,6 +64,44 @@ def pin_maps(request: HttpRequest, membership: Membership, plan: int) -> HttpRes
     response = HttpResponse(pin_maps_pdf(frame), content_type="application/pdf")
     response["Content-Disposition"] = f'inline; filename="pin-maps-r{frame.loaded.number}.pdf"'
     return response
+
+
+@member_view
+def board_pdf(request: HttpRequest, membership: Membership, plan: int) -> HttpResponse:
+    """The board over pages at its true size, scaled by what the bars of the test page measured."""
+    frame = _laid_flat(frame_for(request, membership, plan, "route"))
+    paper = request.GET.get("paper", "A4")
+    try:
+        across, along = (correction(float(request.GET.get(name, "100"))) for name in ("across", "along"))
+    except ValueError as error:
+        raise Http404 from error  # the form that leads here says what is wrong
+    if paper not in PAPERS_MM:
+        raise Http404
+    response = HttpResponse(board.board_pdf(frame, board.Print(paper, across, along)), content_type="application/pdf")
+    response["Content-Disposition"] = f'inline; filename="board-{frame.row.pk}-r{frame.loaded.number}.pdf"'
+    return response
+
+
+@member_view
+def board_dxf(request: HttpRequest, membership: Membership, plan: int) -> HttpResponse:
+    """The board as a drawing in layers."""
+    frame = _laid_flat(frame_for(request, membership, plan, "route"))
+    return _file(drawing.board_dxf(frame.analysis), "image/vnd.dxf", f"board-{frame.row.pk}.dxf")
+
+
+@member_view
+def board_svg(request: HttpRequest, membership: Membership, plan: int) -> HttpResponse:
+    """The board as a picture at its true size."""
+    frame = _laid_flat(frame_for(request, membership, plan, "route"))
+    return _file(file_svg(frame.analysis), "image/svg+xml", f"board-{frame.row.pk}.svg")
+
+
+def _laid_flat(frame: Frame) -> Frame:
+    """The frame, where its harness can lie flat; else there is no such paper."""
+    loom = frame.analysis.loom
+    if loom is None or not loom.bundles or loom.cuts:
+        raise Http404
+    return frame
 
 
 def _file(text: str, kind: str, name: str) -> HttpResponse:

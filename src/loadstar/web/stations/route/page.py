@@ -1,0 +1,109 @@
+"""What the Route station shows: the runs with what lies in them, the section of one, and the board."""
+
+from typing import Any
+from urllib.parse import urlencode
+
+from django.urls import reverse
+from django.utils.safestring import mark_safe
+
+from loadstar.core.edits import ChangeElement
+from loadstar.core.figures.registry import working
+from loadstar.core.harness.board import Loop
+from loadstar.core.harness.loom import Bundle, Loom
+from loadstar.core.harness.sheet import sheet
+from loadstar.core.harness.tiling import BAR_MM, PAPERS_MM, correction
+from loadstar.draw import bikemap, board, section
+
+from ...frame.frame import Frame
+from ...papers.board import Print, tiling_of
+from ..station import Again
+
+VIEWS = (("runs", "Runs"), ("board", "Board, 1:1"))
+ZOOMS = (1, 2, 4)
+USUAL_PAPER = "A4"
+MOST_CUTS = 3
+
+
+def route(frame: Frame) -> dict[str, Any]:
+    """The runs on the map and as a list, or the board."""
+    view = "board" if frame.kept["view"] == "board" else "runs"
+    loom = frame.analysis.loom
+    tabs = [{"key": k, "name": n, "here": k == view, "link": frame.link(view="" if k == "runs" else k)}
+            for k, n in VIEWS]
+    shown: dict[str, Any] = {"tabs": tabs, "loom": loom, "part": f"route/{view}.html"}
+    if loom is None or not loom.bundles:
+        return {**shown, "loom": None}
+    return {**shown, **(_runs(frame, loom) if view == "runs" else _board(frame, loom))}
+
+
+def _runs(frame: Frame, loom: Loom) -> dict[str, Any]:
+    plan = frame.plan
+    names = {p.id: p.name for p in plan.places}
+    side: bikemap.Side = "left" if frame.kept["side"] == "left" else "right"
+    rows = [{"run": r, "from": names[r.a], "to": names[r.b], "here": loom.by_run.get(r.id),
+             "ties": len(loom.ties_mm(r.id)) if r.id in loom.by_run else 0,
+             "findings": frame.analysis.by_element.get(r.id, ()), "chosen": r.id == frame.select} for r in plan.runs]
+    chosen = loom.by_run.get(frame.select)
+    return {
+        "map": mark_safe(bikemap.draw(frame.analysis, selected=frame.select, link=frame.element_link("route"),
+                                      side=side)),
+        "sides": [(s, f"From the {s}", frame.link(side=s), s == side) for s in ("left", "right")], "rows": rows,
+        "chosen": chosen, **(_chosen(frame, chosen) if chosen else {}),
+        "sleeves": sorted(loom.sleeve_m.items()),
+        "tape_m": sum(b.tape_m for b in loom.bundles)}
+
+
+def _chosen(frame: Frame, here: Bundle) -> dict[str, Any]:
+    """The section of a run, its wires, and what goes around them."""
+    plan = frame.plan
+    wires = [{"wire": plan.wire(w), "area": frame.analysis.wires[w].area_mm2, "od_mm": od,
+              "for": plan.part_by_id[owner].name if (owner := plan.wire(w).made_for) in plan.part_by_id else ""}
+             for w, od in zip(here.wires, here.diameters_mm, strict=True)]
+    weighs = working(frame.analysis, f"run_g/{here.run.id}")
+    return {"chosen_g": weighs.value, "section": mark_safe(section.draw(frame.analysis, here.run.id)), "wires": wires}
+
+
+def _board(frame: Frame, loom: Loom) -> dict[str, Any]:
+    """The board, and what its print takes; or why it cannot lie flat, and what to leave out."""
+    typed = frame.extra.get("print", {})
+    paper = typed.get("paper") if typed.get("paper") in PAPERS_MM else USUAL_PAPER
+    zoom = next((z for z in ZOOMS if str(z) == frame.kept["zoom"]), 1)
+    try:
+        picture = board.draw(frame.analysis, selected=frame.select, link=frame.element_link("route"), zoom=zoom)
+    except Loop as loop:
+        names = {p.id: p.name for p in frame.plan.places}
+        cuts = [{"cut": cut, "edit": _left_out(cut.runs), "words": [
+            f"{r}, {names[frame.plan.run(r).a]} to {names[frame.plan.run(r).b]}" for r in cut.runs]}
+            for cut in loom.cuts[:MOST_CUTS]]
+        return {"loop": loop.runs, "cuts": cuts}
+    pages = tiling_of(frame, Print(paper))
+    return {"picture": mark_safe(picture), "pages": pages, "papers": [(p, p == paper) for p in PAPERS_MM],
+            "typed": {"across": f"{BAR_MM:g}", "along": f"{BAR_MM:g}", **typed}, "told": frame.extra.get("told", {}),
+            "zooms": [(z, frame.link(zoom="" if z == 1 else z), z == zoom) for z in ZOOMS],
+            "sheet": sheet(loom), "zoom": zoom, "trunks": [b.trunk for b in loom.boards]}
+
+
+def _left_out(runs: tuple[str, ...]) -> dict[str, Any]:
+    edits = [ChangeElement(id=run, values={"used": False}).model_dump(mode="json") for run in runs]
+    return edits[0] if len(edits) == 1 else {"kind": "several", "edits": edits, "words": "runs left out"}
+
+
+def print_board(frame: Frame) -> str:
+    """The address of the print that was asked for, scaled by what the bars of the test page measure."""
+    post, told = frame.request.POST, {}
+    frame.kept |= {"view": "board"}
+    for name in ("across", "along"):
+        text = post.get(name, "").strip().replace(",", ".").removesuffix("mm").strip()
+        try:
+            correction(float(text))
+        except ValueError as error:
+            is_off = "bar is" in str(error)
+            told[name] = str(error) if is_off else f"{post.get(name, '')[:20]} is no number of millimetres."
+    paper = post.get("paper", "")
+    if paper not in PAPERS_MM:
+        told["paper"] = f"Choose {', '.join(PAPERS_MM)}."
+    if told:
+        raise Again(print=post.dict(), told=told)
+    query = {"paper": paper, **{name: post[name].strip().replace(",", ".").removesuffix("mm").strip()
+                                for name in ("across", "along")}}
+    return reverse("board-pdf", kwargs=dict(frame.base)) + "?" + urlencode(query)

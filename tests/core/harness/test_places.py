@@ -1,0 +1,68 @@
+"""Where a part best sits: each place tried on the plan, against trying them by hand."""
+
+import pytest
+from builders import Bench
+
+from loadstar import demo
+from loadstar.core.analysis import analyse
+from loadstar.core.edits import ChangeElement, apply
+from loadstar.core.whatif.places import compare_places, movable
+
+
+def test_the_demonstration_s_block_against_moving_it_by_hand():
+    """Every place: the plan changed, analysed, its wires weighed."""
+    plan = demo.fit_out()[0]
+    block = next(p for p in plan.parts if p.kind == "block")
+    found = compare_places(plan, block.id)
+    assert {o.place for o in found} == {p.id for p in plan.places}
+    for option in found:
+        made = analyse(apply(plan, ChangeElement(id=block.id, values={"place": option.place})))
+        assert option.wires_g == pytest.approx(made.loom.wires_g)
+        assert option.wires_m == pytest.approx(sum(w.length_m for w in made.wires.values()))
+    still = [o for o in found if not o.speaks_against]
+    assert [o.place for o in still] == [o.place for o in sorted(still, key=lambda o: (o.stops, o.wires_g))]
+    assert all("moves" in o.speaks_against[0] for o in found if plan.place(o.place).moves != "still")
+
+
+def test_the_shortest_is_not_always_the_lightest():
+    """Nearer to many thin users the leads are shorter in all, and the thick lead to the battery longer."""
+    found = compare_places(demo.fit_out()[0], "B1")
+    shortest, lightest = min(found, key=lambda o: o.wires_m), min(found, key=lambda o: o.wires_g)
+    assert shortest.place != lightest.place
+
+
+def test_taking_the_best_makes_it_lighter():
+    b = Bench()
+    tail = b.add("place", name="tail", ambient_c=40)
+    b.add("run", a=b.box, b=tail, length_m=1.5)
+    b.change(b.block, place=tail)
+    for n in range(4):
+        b.lamp(20, name=f"lamp {n}")
+    best = compare_places(b.plan, b.block)[0]
+    assert best.place in (b.box, b.nose)
+    assert best.edit is not None
+    assert analyse(apply(b.plan, best.edit)).loom.wires_g < analyse(b.plan).loom.wires_g
+
+
+def test_what_speaks_against_a_place():
+    b = Bench()
+    wet = b.add("place", name="wheel", ambient_c=40, water="washed over")
+    hot = b.add("place", name="engine", ambient_c=100)
+    bars = b.add("place", name="bars", ambient_c=40, moves="with the steering")
+    for place in (wet, hot, bars):
+        b.add("run", a=b.box, b=place, length_m=0.5)
+    b.change(b.block, dimensions={"most_c": 85})
+    against = {o.place: " ".join(o.speaks_against) for o in compare_places(b.plan, b.block)}
+    assert "washed over, and what water it stands is not said" in against[wet]
+    assert "100 °C there, and it stands 85 °C" in against[hot]
+    assert "moves with the steering" in against[bars]
+    assert against[b.box] == against[b.nose] == ""
+    b.change(b.block, dimensions={"water": "washed over"})
+    assert not next(o for o in compare_places(b.plan, b.block) if o.place == wet).speaks_against
+
+
+def test_what_belongs_to_something_else_is_not_asked_about():
+    b = Bench()
+    b.lamp()
+    assert b.block in {p.id for p in movable(b.plan)}
+    assert not {p.id for p in movable(b.plan)} & {p.id for p in b.plan.parts if p.made_for in (b.block, "L1")}
