@@ -1,6 +1,8 @@
 """Route: runs with what lies in them, the section, the board on screen, on paper and as a file."""
 
+import html
 import io
+import json
 import math
 import re
 import xml.etree.ElementTree as ET
@@ -221,3 +223,21 @@ def test_another_workshop_s_board_is_no_page(bench, shop):
     stranger.force_login(get_user_model().objects.create_user(username="stranger"))
     for name in ("board-pdf", "board-dxf", "board-svg"):
         assert stranger.get(reverse(name, args=[shop.workshop.slug, bench.row.pk])).status_code == 404
+
+
+def test_every_place_is_tried_for_a_part_and_one_press_takes_it(bench):
+    block = next(p for p in bench.plan.parts if p.kind == "block")
+    listed = bench("route", view="places").content.decode()
+    assert f'id="part-{block.id}"' in listed
+    assert "Where should" not in listed
+    text = bench("route", view="places", sel=block.id).content.decode()
+    for place in bench.plan.places:
+        assert place.name in text
+    assert text.count("Put it there") == len(bench.plan.places) - 1
+    assert "moves with the steering" in text
+    edit = html.unescape(re.search(r'name="edit" value="([^"]+)"', text.split("Where should")[1])[1])
+    answer = bench.client.post(reverse("edit", args=[bench.shop.workshop.slug, bench.row.pk]), {
+        "edit": edit, "base": store.load(bench.row).number, "next": "/"})
+    assert answer.status_code == 302
+    bench.row.refresh_from_db()
+    assert store.load(bench.row).plan.part(block.id).place == json.loads(edit)["values"]["place"]

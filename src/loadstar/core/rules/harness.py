@@ -82,8 +82,8 @@ def steering(figures: Figures) -> Iterator[Finding]:
 
 @rule(
     "run.headstock",
-    meaning="Wires pass a place that turns with the steering, and nobody has said how they pass its axis or how much slack "
-            "is laid in.",
+    meaning="Wires pass a place that turns with the steering, and nobody has said how they pass its axis or how much "
+            "slack is laid in.",
     cure="Measure at one of its runs the two distances from the axis and how far apart they are along it; or say how "
          "much slack is laid in.",
     source="The places' movement")
@@ -114,8 +114,8 @@ def covering_hot(figures: Figures) -> Iterator[Finding]:
         if warmest_c > stands_c:
             better = min((c for c in COVERING_C if COVERING_C[c] >= warmest_c), key=lambda c: COVERING_C[c], default="")
             yield Finding("run.covering-hot", "caution", (here.run.id,), (
-                f"{here.run.id} becomes {warmest_c:.0f} °C, and its {here.covering} stands {stands_c:.0f} °C."), "harness", "", (
-                Proposal(ChangeElement(id=here.run.id, values={"covering": better}), f"Take {better}"),)
+                f"{here.run.id} becomes {warmest_c:.0f} °C, and its {here.covering} stands {stands_c:.0f} °C."),
+                "harness", "", (Proposal(ChangeElement(id=here.run.id, values={"covering": better}), f"Take {better}"),)
                 if better else ())
 
 

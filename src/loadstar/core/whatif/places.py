@@ -1,4 +1,4 @@
-"""Where would this part best sit? Each place is tried on a copy of the plan, analysed, and set against the plan as it is.
+"""Where would this part best sit? Each place is tried on a copy of the plan, analysed, and set against the plan.
 
 Of a splice or star point that is the question where returns are best joined. Cheapest is not shortest: thick leads
 count for more than many thin ones.

@@ -22,6 +22,7 @@ from loadstar.core.plan import document
 from loadstar.core.plan.model import Plan
 from loadstar.core.whatif.cures import Cures
 from loadstar.core.whatif.feeds import FeedOption, compare_feeds
+from loadstar.core.whatif.places import PlaceOption, compare_places
 from loadstar.core.whatif.unknown import Flip, Hangs, Outlook, Outlooks, measurable
 
 from . import shared
@@ -44,6 +45,7 @@ class Known:
         self._cured: dict[tuple[str, ...], int | None] | None = None
         self._tried_for_s = 0.0
         self._feeds: dict[str, tuple[FeedOption, ...]] = {}
+        self._places: dict[str, tuple[PlaceOption, ...]] = {}
         self._looking = Lock()
         self._outlooks: Outlooks | None = None
         self._outlook: Outlook | None = None
@@ -148,6 +150,14 @@ class Known:
             with limits.at_most(settings.COMPUTE_S):
                 self._feeds[load] = compare_feeds(self.plan, load)
         return self._feeds[load]
+
+
+    def places(self, part: str) -> tuple[PlaceOption, ...]:
+        """Every place compared for one part."""
+        if part not in self._places:
+            with limits.at_most(settings.COMPUTE_S):
+                self._places[part] = compare_places(self.plan, part)
+        return self._places[part]
 
 
 def pack(plan: Plan) -> bytes:

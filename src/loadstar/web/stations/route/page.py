@@ -1,5 +1,6 @@
 """What the Route station shows: the runs with what lies in them, the section of one, and the board."""
 
+from collections.abc import Callable
 from typing import Any
 from urllib.parse import urlencode
 
@@ -12,13 +13,14 @@ from loadstar.core.harness.board import Loop
 from loadstar.core.harness.loom import Bundle, Loom
 from loadstar.core.harness.sheet import sheet
 from loadstar.core.harness.tiling import BAR_MM, PAPERS_MM, correction
+from loadstar.core.whatif.places import movable
 from loadstar.draw import bikemap, board, section
 
 from ...frame.frame import Frame
 from ...papers.board import Print, tiling_of
 from ..station import Again
 
-VIEWS = (("runs", "Runs"), ("board", "Board, 1:1"))
+VIEWS = (("runs", "Runs"), ("board", "Board, 1:1"), ("places", "Best place"))
 ZOOMS = (1, 2, 4)
 USUAL_PAPER = "A4"
 MOST_CUTS = 3
@@ -26,14 +28,14 @@ MOST_CUTS = 3
 
 def route(frame: Frame) -> dict[str, Any]:
     """The runs on the map and as a list, or the board."""
-    view = "board" if frame.kept["view"] == "board" else "runs"
+    view = frame.kept["view"] if frame.kept["view"] in PARTS else "runs"
     loom = frame.analysis.loom
     tabs = [{"key": k, "name": n, "here": k == view, "link": frame.link(view="" if k == "runs" else k)}
             for k, n in VIEWS]
     shown: dict[str, Any] = {"tabs": tabs, "loom": loom, "part": f"route/{view}.html"}
     if loom is None or not loom.bundles:
         return {**shown, "loom": None}
-    return {**shown, **(_runs(frame, loom) if view == "runs" else _board(frame, loom))}
+    return {**shown, **PARTS[view](frame, loom)}
 
 
 def _runs(frame: Frame, loom: Loom) -> dict[str, Any]:
@@ -83,9 +85,23 @@ def _board(frame: Frame, loom: Loom) -> dict[str, Any]:
             "sheet": sheet(loom), "zoom": zoom, "trunks": [b.trunk for b in loom.boards]}
 
 
+def _places(frame: Frame, loom: Loom) -> dict[str, Any]:
+    """Every place tried for the part that is asked about."""
+    parts = movable(frame.plan)
+    chosen = next((p for p in parts if p.id == frame.select), None)
+    options = frame.loaded.known.places(chosen.id) if chosen else ()
+    here = next((o for o in options if o.here), None)
+    return {"parts": [(p, frame.link(sel=p.id), p is chosen) for p in parts], "asking": chosen, "options": [
+        {"option": o, "more_g": o.wires_g - here.wires_g if here and not o.refused else None,
+         "edit": o.edit.model_dump(mode="json") if o.edit else None} for o in options]}
+
+
 def _left_out(runs: tuple[str, ...]) -> dict[str, Any]:
     edits = [ChangeElement(id=run, values={"used": False}).model_dump(mode="json") for run in runs]
     return edits[0] if len(edits) == 1 else {"kind": "several", "edits": edits, "words": "runs left out"}
+
+
+PARTS: dict[str, Callable[[Frame, Loom], dict[str, Any]]] = {"runs": _runs, "board": _board, "places": _places}
 
 
 def print_board(frame: Frame) -> str:
