@@ -13,7 +13,7 @@ from .covering import SHRINK_LOSS, Shrink, Sleeve, covered_mm, covering_of, shri
 from .lengths import Steering, Sweep, cut_m, lay_factor, sweep
 from .loops import Cut, Through, cuts
 from .mass import copper_grams_per_m, grams_per_m
-from .packing import laid_mm
+from .packing import bounds_mm, laid_mm
 from .ties import tie_points_mm
 
 TIE_G = 0.6  # one of 2.5 mm by 100, usual
@@ -152,7 +152,7 @@ def loom(topology: Topology, area_mm2: Mapping[str, float]) -> Loom:
         if not (here := inside.get(run.id)):
             continue
         diameters = tuple(made[w].od_mm for w in here)
-        factor = lay_factor(_mean_radius_mm(diameters), plan.rules.lay_mm)
+        factor = lay_factor(_mean_radius_mm(diameters), plan.rules.lay_mm) if plan.rules.lay_mm else 1.0
         for w in here:
             cut[w] += (factor - 1) * run.length_m
         metres = {w: factor * sum(s.length_m for s in geometry[w].segments if s.run == run.id) for w in here}
@@ -167,4 +167,4 @@ def loom(topology: Topology, area_mm2: Mapping[str, float]) -> Loom:
 
 def _mean_radius_mm(diameters_mm: tuple[float, ...]) -> float:
     """How far a wire lies from the bundle's axis on the mean: two thirds of the radius; alone it lies in it."""
-    return 0.0 if len(diameters_mm) < 2 else laid_mm(diameters_mm) / 3
+    return 0.0 if len(diameters_mm) < 2 else bounds_mm(diameters_mm)[0] / 3

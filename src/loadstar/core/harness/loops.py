@@ -5,7 +5,9 @@ from dataclasses import dataclass
 from itertools import combinations
 
 import networkx as nx
+import numpy as np
 
+from .. import limits
 from .board import Stretch
 
 MOST_TREES = 200
@@ -44,22 +46,32 @@ def cuts(stretches: Sequence[Stretch], wires: Sequence[Through]) -> tuple[Cut, .
     before = _copper_g(graph, wires)
     in_loops = sorted({frozenset((a, b)) for ring in nx.cycle_basis(graph)
                        for a, b in zip(ring, [*ring[1:], ring[0]], strict=True)}, key=sorted)
-    sets = list(combinations(in_loops, loops)) if len(in_loops) ** loops <= MOST_TREES**2 else []
+    if _trees(graph) > MOST_TREES:
+        return (_greedy(graph, wires, before),)
     found = []
-    for out in sets:
+    for out in combinations(in_loops, loops):
+        limits.check()
         rest = graph.copy()
         rest.remove_edges_from(tuple(e) for e in out)
         if nx.number_connected_components(rest) == nx.number_connected_components(graph):
             found.append(_cut(graph, out, _copper_g(rest, wires), before))
-    if 0 < len(found) <= MOST_TREES:
-        return tuple(sorted(found, key=lambda c: (round(c.copper_g, 6), c.runs)))
-    return (_greedy(graph, wires, before),)
+    return tuple(sorted(found, key=lambda c: (round(c.copper_g, 6), c.runs)))
+
+
+def _trees(graph: "nx.Graph") -> float:
+    """In how many ways runs can be left out so that nothing is a loop: spanning trees, by Kirchhoff's theorem."""
+    count = 1.0
+    for nodes in nx.connected_components(graph):
+        laplacian = nx.laplacian_matrix(graph.subgraph(nodes), weight=None).toarray()[1:, 1:]
+        count *= max(1.0, round(float(np.linalg.det(laplacian)))) if len(laplacian) else 1.0
+    return count
 
 
 def _greedy(graph: "nx.Graph", wires: Sequence[Through], before: float) -> Cut:
     rest, out = graph.copy(), []
     while ring := next(iter(nx.cycle_basis(rest)), None):
         options = []
+        limits.check()
         for a, b in zip(ring, [*ring[1:], ring[0]], strict=True):
             tried = rest.copy()
             tried.remove_edge(a, b)
