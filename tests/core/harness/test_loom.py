@@ -4,7 +4,7 @@ import pytest
 from builders import Bench, cure
 
 from loadstar.core.analysis import analyse
-from loadstar.core.edits import apply
+from loadstar.core.edits import CutWire, apply
 from loadstar.core.figures.registry import working
 from loadstar.core.figures.working import evaluate
 from loadstar.core.harness.board import Loop
@@ -157,3 +157,17 @@ def test_a_loop_is_told_and_the_cheapest_run_left_out_mends_it():
         _ = analyse(b.plan).loom.boards
     assert "harness.loop" in told(b.plan)
     mends(b, "harness.loop")
+
+
+@pytest.mark.parametrize(("offset", "is_told"), [(0, True), (44, True), (45, False)])
+def test_connectors_side_by_side_under_one_covering_are_staggered(offset, is_told):
+    """Usual of such a connector: 45 mm long."""
+    b = bench()
+    for wire in (b.feed_wire("L1"), b.feed_wire("L2")):
+        b.plan = apply(b.plan, CutWire(id=wire, place=b.nose))
+    b.change(b.plan.of_kind("coupling")[-1].id, offset_mm=offset)
+    assert ("run.stagger" in told(b.plan)) is is_told
+    if is_told:
+        mends(b, "run.stagger")
+    b.change(b.run, covering="bare")
+    assert "run.stagger" not in told(b.plan)

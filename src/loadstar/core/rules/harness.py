@@ -1,6 +1,7 @@
 """Rules about the harness as a thing: what lies beside a run, holes, the headstock, coverings, splices, loops."""
 
 from collections.abc import Iterator
+from itertools import pairwise
 
 from ..edits import ChangeElement, Several
 from ..figures.figures import Figures
@@ -8,6 +9,8 @@ from ..findings import Finding, Proposal
 from ..harness.covering import SLEEVE_ADDS_MM, sleeve_for
 from ..harness.loom import Bundle
 from ..harness.packing import bounds_mm
+from ..materials.sizes import USUAL
+from ..parts.coupling import Coupling
 from ..parts.junction import Junction
 from .registry import rule
 from .words import listed
@@ -158,6 +161,28 @@ def splice_moves(figures: Figures) -> Iterator[Finding]:
             yield Finding("splice.moves", "caution", (part.id,), (
                 f"{part.name} sits at {figures.plan.place(part.place).name}, which moves {moves[part.place]}: joints "
                 "break there."), "harness")
+
+
+@rule(
+    "run.stagger",
+    meaning="Several connectors sit side by side where one covering goes over them: it does not pass, or is as fat "
+            "there as all of them.",
+    cure="Stagger them: each a housing's length further along than the one before.",
+    source="Workshop practice; lengths as stated, or usual of such connectors")
+def stagger(figures: Figures) -> Iterator[Finding]:
+    """Connectors at one place of a covered harness, nearer together than a housing is long."""
+    covered = {end for b in _bundles(figures) if b.covering for end in (b.run.a, b.run.b)}
+    for place in figures.plan.places:
+        here = sorted((c for c in figures.plan.of(Coupling) if c.place == place.id), key=lambda c: (c.offset_mm, c.id))
+        for one, two in pairwise(here if place.id in covered else ()):
+            long_mm = (one.dimensions and one.dimensions.long_mm) or USUAL[one.kind].long_mm
+            if two.offset_mm - one.offset_mm < long_mm:
+                yield Finding("run.stagger", "advice", (two.id, one.id), (
+                    f"{one.name} and {two.name} sit side by side at {place.name}: stagger them by {long_mm:.0f} mm, so "
+                    "that the covering passes."), "harness", "", (
+                    Proposal(ChangeElement(id=two.id, values={"offset_mm": one.offset_mm + long_mm}),
+                             f"{two.name} {one.offset_mm + long_mm:.0f} mm along"),))
+                break
 
 
 @rule(
