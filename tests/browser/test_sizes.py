@@ -42,7 +42,8 @@ def test_pages_can_be_read(walk, shop, size):
     paths = [f"/w/{shop.workshop.slug}/", f"/w/{shop.workshop.slug}/begin/"]
     paths += [f"/w/{shop.workshop.slug}/p/{row.pk}/{path}" for row in rows for path in (
         "survey/", "survey/?sel=machine", "loads/?sel=L1", "loads/?add=load", "loads/?add=load&usual=other", "budget/",
-        "circuits/", "handover/", "rules/", "survey/?view=plugs", "survey/?view=readings", "survey/?view=reuse")]
+        "circuits/", "handover/", "rules/", "survey/?view=plugs", "survey/?view=readings", "survey/?view=reuse",
+        "route/", "route/?sel=R3", "route/?view=board", "route/?view=places&sel=B1")]
     found = []
     for path in paths:
         someone.page.goto(path)

@@ -5,7 +5,7 @@ from loadstar.core.harness.packing import packed
 
 from .svg import WIRE_COLOURS, document, el, num, text
 
-WIDTH, HEIGHT = 320.0, 250.0
+WIDTH, HEIGHT = 256.0, 226.0
 MOST_PX_MM, BAR_MM = 42.0, 5.0
 COPPER_FRAC, STRIPE_FRAC = 0.52, 0.86  # of a wire's radius: its copper, where its stripe is drawn
 NAMED_PX = 11.0  # a wire of at least this radius carries its id
