@@ -151,12 +151,19 @@ class Plan(Doc):
 
     def by_coil(self, load: LoadPart) -> bool:
         """Whether a lighting coil beside the battery feeds a load, so that neither battery nor generator pays."""
-        coil = self.is_one(self.hangs_on(load), Coil)
-        return coil is not None and coil is not self.supply
+        coil = self.one(Coil)
+        return coil is not None and coil is not self.supply and self.hangs_on(load) == coil.id
+
+    @cached_property
+    def _chains(self) -> dict[str, list[str]]:
+        """What was found of feeds, and what those are fed from; filled as it is asked for."""
+        return {}
 
     def _chain(self, load: LoadPart) -> list[str]:
         """What a load is fed from, and that from, to the last."""
-        chain = [load.feed]
+        if (known := self._chains.get(load.feed)) is not None:
+            return known
+        chain = self._chains[load.feed] = [load.feed]
         while isinstance(between := self.part_by_id.get(chain[-1]), Fed) and between.PASSES and (
                 between.above not in (None, *chain)):
             chain.append(between.above or "")
