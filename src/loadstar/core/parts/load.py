@@ -167,9 +167,10 @@ class LoadPart(Part):
 
     @property
     def net_load(self) -> net.Load:
-        """Resistor by V^2/P at its stated voltage, lamp, or constant watts or amps."""
+        """Resistor by V^2/P at its stated voltage, lamp, or constant watts or amps. Behind a rectifier for AC it is
+        taken as a resistance too: such lamps limit their current by one (assumed)."""
         plus, minus = self.at("pos"), self.at("neg")
-        if self.behaviour == "resistor":
+        if self.behaviour == "resistor" or (self.rectified and self.behaviour != "filament"):
             return net.Load(self.id, plus, minus, net.RESISTIVE, self.at_v**2 / self.power_w)
         if self.behaviour == "filament":
             return net.Load(self.id, plus, minus, net.FILAMENT, self.power_w, 0.0, self.at_v)
