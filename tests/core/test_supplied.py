@@ -43,7 +43,7 @@ def test_a_wire_no_longer_than_the_lead_is_the_lead():
 
 
 def test_a_lead_too_thin_for_its_fuse_is_judged_as_the_wire_it_is():
-    """18 A: the fuse has to be 25 A; 0.5 mm2 at 40 C stands 10 (docs/physics.md, D.5)."""
+    """18 A: the fuse has to be 25 A; 0.5 mm2 at 40 C is protected by up to 10 A."""
     b = Bench()
     lamp = b.lamp(240, dimensions={"lead_m": 2}, lead_mm2=0.5)
     a = analyse(b.plan)

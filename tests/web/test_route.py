@@ -84,24 +84,30 @@ def test_the_board_says_what_its_print_takes(bench):
 @pytest.mark.parametrize(("typed", "says"), [("10", "Print it at 100 %"), ("1000", "Print it at 100 %"),
                                              ("wide", "no number of millimetres")])
 def test_a_bar_that_cannot_be_is_told_beside_its_field(bench, typed, says):
-    address = reverse("act", args=[bench.shop.workshop.slug, bench.row.pk, "route", "print"])
-    answer = bench.client.post(address, {"paper": "A4", "across": typed, "along": "99,5"})
+    answer = bench("board-pdf", paper="A4", across=typed, along="99,5")
     assert answer.status_code == 422
     assert says in answer.content.decode()
     assert 'value="99,5"' in answer.content.decode()
 
 
-def test_a_bar_a_little_off_leads_to_the_print(bench):
-    address = reverse("act", args=[bench.shop.workshop.slug, bench.row.pk, "route", "print"])
-    answer = bench.client.post(address, {"paper": "A3", "across": "99,5", "along": "100"})
-    assert answer.status_code == 302
-    assert "across=99.5" in answer["Location"]
-    assert bench.client.get(answer["Location"])["Content-Type"] == "application/pdf"
+def test_a_bar_a_little_off_is_printed(bench):
+    answer = bench("board-pdf", paper="A3", across="99,5 mm", along="100")
+    assert answer.status_code == 200
+    assert answer["Content-Type"] == "application/pdf"
 
 
-@pytest.mark.parametrize("query", [{"paper": "A9"}, {"across": "10"}, {"along": "x"}, {"across": "nan"}])
-def test_a_print_that_cannot_be_is_no_page(bench, query):
-    assert bench("board-pdf", **query).status_code == 404
+def test_a_reader_may_print_it(bench, shop):
+    from django.test import Client
+    reader = Client()
+    reader.force_login(shop.reader)
+    assert reader.get(reverse("board-pdf", args=[shop.workshop.slug, bench.row.pk])).status_code == 200
+
+
+@pytest.mark.parametrize("query", [{"paper": "A9"}, {"across": "10"}, {"along": "x"}, {"across": "nan"}, {"along": ""}])
+def test_a_print_that_cannot_be_is_refused_with_the_form(bench, query):
+    answer = bench("board-pdf", **query)
+    assert answer.status_code == 422
+    assert 'class="error"' in answer.content.decode()
 
 
 def printed_mm(pdf: bytes) -> list[dict[float, list[tuple[float, float, float, float]]]]:

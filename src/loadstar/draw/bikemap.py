@@ -8,8 +8,7 @@ from typing import Literal
 
 from loadstar.core.analysis import Analysis
 from loadstar.core.edits.survey import wheelbase_mm
-from loadstar.core.materials.conductors import BY_AREA
-from loadstar.core.physics.bundle import bundle_diameter_mm
+from loadstar.core.harness.packing import bounds_mm
 
 from .bodies import BODIES
 from .elevation import bounds, outline
@@ -92,11 +91,8 @@ class _Map:
         return made
 
     def _bundle_mm(self, run: str) -> float:
-        diameters = [
-            BY_AREA[wire.area_mm2].od_mm(self.analysis.topology.wires[wire.id].wall)
-            for wire in self.analysis.wires.values()
-            if any(s.run == run for s in self.analysis.topology.geometry[wire.id].segments)]
-        return bundle_diameter_mm(diameters) if diameters else 0.0
+        here = self.analysis.loom.by_run.get(run) if self.analysis.loom else None
+        return bounds_mm(here.diameters_mm)[0] if here else 0.0
 
     def _linked(self, element: str, name: str, inside: str) -> str:
         if not self.link:
@@ -110,7 +106,8 @@ class _Map:
             a, b = at[run.a], at[run.b]
             ends = {"x1": self.x(a.x_mm), "y1": self.y(a.y_mm), "x2": self.x(b.x_mm), "y2": self.y(b.y_mm)}
             thick = self._bundle_mm(run.id)
-            kind = "m-run" + (" is-selected" if run.id == self.selected else "") + (" m-empty" if not thick else "")
+            kind = "m-run" + (" is-selected" if run.id == self.selected else "") + (
+                " m-empty" if not thick else "") + (" m-far" if run.side and run.side != self.side else "")
             line = el("line", {**ends, "class": kind, "stroke-width": num(2 + thick * 0.8)})
             touch = el("line", {**ends, "class": "d-touch", "stroke-width": 20})
             made.append(self._linked(run.id, f"Run {run.id}, {run.length_m:g} m", line + touch))

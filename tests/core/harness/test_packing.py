@@ -8,7 +8,7 @@ import pytest
 
 from loadstar.core.harness.packing import bounds_mm, laid_mm, packed
 
-# R/r of equal circles, verified by optimisation (docs/physics.md, H).
+# R/r of equal circles, as published for equal circles, verified by optimisation.
 KNOWN = {2: 2, 3: 2.1547, 4: 2.4142, 5: 2.7013, 6: 3, 7: 3, 8: 3.3048, 9: 3.6131, 10: 3.8130, 11: 3.9238, 12: 4.0296}
 
 

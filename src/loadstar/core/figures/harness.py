@@ -10,7 +10,8 @@ from .figures import Figures
 from .registry import BUNDLE, NoFigure, figure
 from .working import HOUSE, STATED, Input, Working
 
-MODEL = "packing of circles (docs/physics.md, H); wires by their nominal outer diameters"
+MODEL = "packing of circles (docs/physics.md, the harness); wires by their nominal outer diameters"
+MASS = "ISO 6722 resistances and diameters; docs/physics.md, the harness"
 
 
 @figure("bundle", BUNDLE)
@@ -39,7 +40,7 @@ def run_g(figures: Figures, here: Bundle) -> Working:
     return Working(f"{here.run.id} weighs", "m", here.wires_g + here.covering_g + TIE_G * len(
         figures.loom.ties_mm(here.run.id)), "g", "m_w + m_c + n * m_t", (
         Input("m_w", here.wires_g, "g", f"{len(here.wires)} wires: copper by their resistance, insulation 1.35 g/cm³",
-              "ISO 6722 resistances; diameters of docs/physics.md, A"),
+              MASS),
         Input("m_c", here.covering_g, "g", here.covering or "no covering", SOURCE),
         Input("n", float(len(figures.loom.ties_mm(here.run.id))), "", "ties", HOUSE),
         Input("m_t", TIE_G, "g", "one tie", "usual")))
@@ -53,7 +54,7 @@ def harness_g(figures: Figures) -> Working:
         raise NoFigure("Nothing has been sized yet.")
     return Working("The harness weighs", "m", found.total_g, "g", "m_w + m_c + n * m_t", (
         Input("m_w", found.wires_g, "g", f"{len(found.cut_m)} wires at their cut lengths",
-              "ISO 6722 resistances; diameters of docs/physics.md, A"),
+              MASS),
         Input("m_c", found.covering_g, "g", "coverings", SOURCE), Input("n", float(found.ties), "", "ties", HOUSE),
         Input("m_t", TIE_G, "g", "one tie", "usual")), "Connectors, terminals and parts are not counted yet.")
 

@@ -17,18 +17,12 @@ SHRINK_LOSS = 0.07  # of its length
 
 @dataclass(frozen=True)
 class Sleeve:
-    """A braided sleeve by its nominal size, with the bundles it lies on and what it opens to, mm. `grams_m` is its own
-    mass."""
+    """A braided sleeve by its nominal size, with the bundles it lies on, mm. `grams_m` is its own mass."""
 
     nominal_mm: int
     least_mm: float
     most_mm: float
     grams_m: float
-
-    @property
-    def opens_mm(self) -> float:
-        """What it can be drawn over."""
-        return self.most_mm
 
 
 SLEEVES = tuple(Sleeve(n, round(0.6 * n, 1), round(1.7 * n, 1), g) for n, g in (
@@ -47,10 +41,9 @@ SHRINKS = tuple(Shrink(s, r) for s, r in ((3.2, 1.0), (4.8, 1.5), (6.4, 2.0), (9
                                           (24.0, 8.0), (39.0, 13.0)))
 
 
-def sleeve_for(bundle_mm: float, drawn_over_mm: float = 0.0) -> Sleeve | None:
-    """The smallest sleeve that lies on a bundle and, where it is drawn over a housing, opens to its diagonal; None
-    where none does."""
-    return next((s for s in SLEEVES if s.least_mm <= bundle_mm <= s.most_mm and s.opens_mm >= drawn_over_mm), None)
+def sleeve_for(bundle_mm: float) -> Sleeve | None:
+    """The smallest sleeve that lies on a bundle; None where none does."""
+    return next((s for s in SLEEVES if s.least_mm <= bundle_mm <= s.most_mm), None)
 
 
 def shrink_for(bundle_mm: float) -> Shrink | None:

@@ -119,6 +119,11 @@ class Loom:
         return found
 
     @property
+    def tape_m(self) -> float:
+        """Metres of tape."""
+        return sum(b.tape_m for b in self.bundles)
+
+    @property
     def stretches(self) -> tuple[Stretch, ...]:
         """The runs as they go on the board."""
         return tuple(Stretch(b.run.id, b.run.a, b.run.b, b.length_mm, b.copper_g) for b in self.bundles)

@@ -2,10 +2,10 @@
 
 import math
 
+from ..materials.conductors import copper_mass_g
 from ..wiring.conductor import ConductorAt
 
-COPPER_G_CM3, INSULATION_G_CM3 = 8.89, 1.35
-RHO20_OHM_MM2_M = 1 / 58  # IEC 60028 annealed copper
+INSULATION_G_CM3 = 1.35
 
 
 def grams_per_m(wire: ConductorAt) -> float:
@@ -15,5 +15,5 @@ def grams_per_m(wire: ConductorAt) -> float:
 
 
 def copper_grams_per_m(wire: ConductorAt) -> float:
-    """Of it the copper: its cross-section is what its resistance stands for."""
-    return COPPER_G_CM3 * RHO20_OHM_MM2_M / wire.r20_ohm_per_m
+    """Of it the copper."""
+    return copper_mass_g(wire.area_mm2, 1.0)

@@ -90,7 +90,7 @@ def _few(radii: tuple[float, ...]) -> Packing:
         return Packing(outer, pair)
     r3 = radii[2]
     if r3 <= r1 * r2 * (r1 + r2) / (r1 * r1 + r1 * r2 + r2 * r2):
-        x, y = _touching((pair[0][0], 0.0, outer - r3), (0.0, 0.0), r1 + r3, outer - r3)
+        x, y = _at((pair[0][0], 0.0), r1 + r3, outer - r3)
         return Packing(outer, (*pair, (x, y, r3)))
     k1, k2, k3 = (1 / r for r in radii)
     outer = -1 / (k1 + k2 + k3 - 2 * math.sqrt(k1 * k2 + k2 * k3 + k3 * k1))  # Descartes, the circle around
@@ -104,12 +104,6 @@ def _at(first: tuple[float, float], from_first: float, from_middle: float) -> tu
     """The point above the axis at these distances from a point on it (left of the middle) and from the middle."""
     x = (from_first**2 - from_middle**2 - first[0] ** 2) / (-2 * first[0])
     return x, math.sqrt(max(from_middle**2 - x * x, 0.0))
-
-
-def _touching(first: tuple[float, float, float], middle: tuple[float, float], from_first: float,
-              from_middle: float) -> tuple[float, float]:
-    """A place for a small third circle: touching the first and the circle around."""
-    return _at((first[0], first[1]), from_first, from_middle)
 
 
 def _searched(radii: Array) -> Packing:

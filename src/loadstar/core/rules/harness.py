@@ -104,7 +104,7 @@ def headstock(figures: Figures) -> Iterator[Finding]:
 
 @rule(
     "run.covering-hot",
-    meaning="A run's covering stands less than the air around it, or than the wires in it become.",
+    meaning="A run's covering stands less than the air around its wires, with what these add to it.",
     cure="Another covering, or another way.",
     source="Usual limits of such coverings, assumed; see the maker's")
 def covering_hot(figures: Figures) -> Iterator[Finding]:

@@ -25,8 +25,8 @@ MOVABLE: tuple[type[Part], ...] = (Block, Module, Converter, Relay, Junction)
 
 @dataclass(frozen=True)
 class PlaceOption:
-    """A part at a place as it would be: what all wires weigh, how long they are, the largest share that any accessory
-    loses, what would be found that is not now; `speaks_against` is why it should not sit there."""
+    """A part at a place as it would be: what all wires weigh, and against now; how long they are, the largest share
+    that any accessory loses, what would be found that is not now. `speaks_against`: why it should not sit there."""
 
     place: str
     name: str
@@ -34,6 +34,7 @@ class PlaceOption:
     speaks_against: tuple[str, ...] = ()
     refused: str = ""
     wires_g: float = 0.0
+    more_g: float = 0.0
     wires_m: float = 0.0
     worst_frac: float = 0.0
     findings: tuple[Finding, ...] = ()
@@ -71,11 +72,12 @@ def _tried(plan: Plan, base: Analysis, old: set["_Told"], part: Part, place: str
         made = base if here else analyse(apply(plan, edit))
     except PlanError as error:
         return PlaceOption(place, at.name, here, against, error.faults[0].sentence)
-    if made.loom is None:
+    if made.loom is None or base.loom is None:
         return PlaceOption(place, at.name, here, against, "Nothing can be computed with it there.")
     worst = max((made.worst_drop(load)[1] for load in made.plan.loads), default=0.0)
     return PlaceOption(
-        place, at.name, here, against, "", made.loom.wires_g, sum(w.length_m for w in made.wires.values()), worst,
+        place, at.name, here, against, "", made.loom.wires_g, made.loom.wires_g - base.loom.wires_g,
+        sum(w.length_m for w in made.wires.values()), worst,
         tuple(f for f in made.findings if _key(f) not in old and f.severity != "note"), None if here else edit)
 
 

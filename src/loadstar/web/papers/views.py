@@ -2,13 +2,15 @@
 
 from django.http import Http404, HttpRequest, HttpResponse
 
-from loadstar.core.harness.tiling import PAPERS_MM, correction
+from loadstar.core.harness.tiling import BAR_MM, PAPERS_MM, correction
 from loadstar.core.plan import document
 from loadstar.draw.board import file_svg
 from loadstar.exchange import drawing
 from loadstar.exchange import survey as exchange
 
 from ..frame.frame import Frame, frame_for
+from ..stations.registry import STATIONS
+from ..stations.show import show
 from ..workshop.access import member_view
 from ..workshop.models import Membership, Trail
 from ..workshop.trail import note
@@ -68,18 +70,34 @@ def pin_maps(request: HttpRequest, membership: Membership, plan: int) -> HttpRes
 
 @member_view
 def board_pdf(request: HttpRequest, membership: Membership, plan: int) -> HttpResponse:
-    """The board over pages at its true size, scaled by what the bars of the test page measured."""
-    frame = _laid_flat(frame_for(request, membership, plan, "route"))
-    paper = request.GET.get("paper", "A4")
-    try:
-        across, along = (correction(float(request.GET.get(name, "100"))) for name in ("across", "along"))
-    except ValueError as error:
-        raise Http404 from error  # the form that leads here says what is wrong
-    if paper not in PAPERS_MM:
-        raise Http404
-    response = HttpResponse(board.board_pdf(frame, board.Print(paper, across, along)), content_type="application/pdf")
+    """The board over pages at its true size, scaled by what the bars of the test page measured. A bar that cannot be
+    comes back with the form that it was typed in."""
+    frame = _laid_flat(frame_for(request, membership, plan, "route", STATIONS["route"].keeps))
+    typed = {"paper": "A4", "across": f"{BAR_MM:g}", "along": f"{BAR_MM:g}", **request.GET.dict()}
+    told, scale = {}, {}
+    for name in ("across", "along"):
+        try:
+            scale[name] = correction(_millimetres(typed[name]))
+        except ValueError as error:
+            told[name] = str(error)
+    if typed["paper"] not in PAPERS_MM:
+        told["paper"] = f"Choose {', '.join(PAPERS_MM)}."
+    if told:
+        frame.kept |= {"view": "board"}
+        frame.extra |= {"print": typed, "told": told}
+        return show(frame, STATIONS["route"], None, 422)
+    made = board.board_pdf(frame, board.Print(typed["paper"], **scale))
+    response = HttpResponse(made, content_type="application/pdf")
     response["Content-Disposition"] = f'inline; filename="board-{frame.row.pk}-r{frame.loaded.number}.pdf"'
     return response
+
+
+def _millimetres(text: str) -> float:
+    """What was typed as millimetres; ValueError, with a sentence, where it is no number."""
+    try:
+        return float(text.strip().replace(",", ".").removesuffix("mm"))
+    except ValueError:
+        raise ValueError(f"{text[:20] or 'Nothing'} is no number of millimetres.") from None
 
 
 @member_view

@@ -1,9 +1,9 @@
 """Station 5: the harness as a thing."""
 
 from ..station import Station
-from .page import print_board, route
+from .page import route
 
 STATION = Station(
     key="route", name="Route", number=5, page=route, begun=lambda plan: bool(plan.wires and plan.runs),
     subjects=("harness",), kinds=("run",), opens_forms=True, keeps=("view", "side", "zoom"),
-    acts={"print": print_board}, by_state=False)
+    by_state=False)

@@ -2,9 +2,7 @@
 
 from collections.abc import Callable
 from typing import Any
-from urllib.parse import urlencode
 
-from django.urls import reverse
 from django.utils.safestring import mark_safe
 
 from loadstar.core.edits import ChangeElement
@@ -12,13 +10,12 @@ from loadstar.core.figures.registry import working
 from loadstar.core.harness.board import Loop
 from loadstar.core.harness.loom import Bundle, Loom
 from loadstar.core.harness.sheet import sheet
-from loadstar.core.harness.tiling import BAR_MM, PAPERS_MM, correction
+from loadstar.core.harness.tiling import BAR_MM, PAPERS_MM
 from loadstar.core.whatif.places import movable
 from loadstar.draw import bikemap, board, section
 
 from ...frame.frame import Frame
 from ...papers.board import Print, tiling_of
-from ..station import Again
 
 VIEWS = (("runs", "Runs"), ("board", "Board, 1:1"), ("places", "Best place"))
 ZOOMS = (1, 2, 4)
@@ -51,8 +48,7 @@ def _runs(frame: Frame, loom: Loom) -> dict[str, Any]:
                                       side=side)),
         "sides": [(s, f"From the {s}", frame.link(side=s), s == side) for s in ("left", "right")], "rows": rows,
         "chosen": chosen, **(_chosen(frame, chosen) if chosen else {}),
-        "sleeves": sorted(loom.sleeve_m.items()),
-        "tape_m": sum(b.tape_m for b in loom.bundles)}
+        "sleeves": sorted(loom.sleeve_m.items())}
 
 
 def _chosen(frame: Frame, here: Bundle) -> dict[str, Any]:
@@ -90,10 +86,8 @@ def _places(frame: Frame, loom: Loom) -> dict[str, Any]:
     parts = movable(frame.plan)
     chosen = next((p for p in parts if p.id == frame.select), None)
     options = frame.loaded.known.places(chosen.id) if chosen else ()
-    here = next((o for o in options if o.here), None)
     return {"parts": [(p, frame.link(sel=p.id), p is chosen) for p in parts], "asking": chosen, "options": [
-        {"option": o, "more_g": o.wires_g - here.wires_g if here and not o.refused else None,
-         "edit": o.edit.model_dump(mode="json") if o.edit else None} for o in options]}
+        {"option": o, "edit": o.edit.model_dump(mode="json") if o.edit else None} for o in options]}
 
 
 def _left_out(runs: tuple[str, ...]) -> dict[str, Any]:
@@ -102,24 +96,3 @@ def _left_out(runs: tuple[str, ...]) -> dict[str, Any]:
 
 
 PARTS: dict[str, Callable[[Frame, Loom], dict[str, Any]]] = {"runs": _runs, "board": _board, "places": _places}
-
-
-def print_board(frame: Frame) -> str:
-    """The address of the print that was asked for, scaled by what the bars of the test page measure."""
-    post, told = frame.request.POST, {}
-    frame.kept |= {"view": "board"}
-    for name in ("across", "along"):
-        text = post.get(name, "").strip().replace(",", ".").removesuffix("mm").strip()
-        try:
-            correction(float(text))
-        except ValueError as error:
-            is_off = "bar is" in str(error)
-            told[name] = str(error) if is_off else f"{post.get(name, '')[:20]} is no number of millimetres."
-    paper = post.get("paper", "")
-    if paper not in PAPERS_MM:
-        told["paper"] = f"Choose {', '.join(PAPERS_MM)}."
-    if told:
-        raise Again(print=post.dict(), told=told)
-    query = {"paper": paper, **{name: post[name].strip().replace(",", ".").removesuffix("mm").strip()
-                                for name in ("across", "along")}}
-    return reverse("board-pdf", kwargs=dict(frame.base)) + "?" + urlencode(query)
