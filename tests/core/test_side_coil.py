@@ -61,7 +61,7 @@ def test_by_hand_at_four_volts():
     assert cmath.isfinite(by_hand)
 
 
-@pytest.mark.parametrize("clamp", [{}, {"clamp_v": 12.5}])
+@pytest.mark.parametrize("clamp", [{}, {"clamp_v": 12.5}, {"clamp_v": 11.0, "emf_mv_per_rpm": 12}])
 @pytest.mark.parametrize("state", ["idle", "town", "cruise"])
 def test_beside_a_battery_the_lamps_have_what_they_have_alone(state, clamp):
     """Against the phasor solution of the same coil on a machine of its own."""

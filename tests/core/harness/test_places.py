@@ -18,6 +18,7 @@ def test_the_demonstration_s_block_against_moving_it_by_hand():
     for option in found:
         made = analyse(apply(plan, ChangeElement(id=block.id, values={"place": option.place})))
         assert option.wires_g == pytest.approx(made.loom.wires_g)
+        assert option.more_g == pytest.approx(made.loom.wires_g - analyse(plan).loom.wires_g)
         assert option.wires_m == pytest.approx(sum(w.length_m for w in made.wires.values()))
     still = [o for o in found if not o.speaks_against]
     assert [o.place for o in still] == [o.place for o in sorted(still, key=lambda o: (o.stops, o.wires_g))]
