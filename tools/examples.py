@@ -12,7 +12,7 @@ from loadstar.core.edits import MoveEnd, RemoveElement
 from loadstar.core.edits.builder import Builder
 from loadstar.core.plan import document
 from loadstar.core.plan.model import Plan
-from loadstar.demo import as_found, ferry_runner, fit_out, lights_and_horn, mud_hopper, tide_hauler, winter
+from loadstar.demo import as_found, ferry_runner, fit_out, lights_and_horn, mud_hopper, tide_hauler, tide_race, winter
 
 FOLDER = Path(__file__).resolve().parents[1] / "examples"
 
@@ -226,7 +226,7 @@ EXAMPLES: dict[str, Callable[[], Plan]] = {
     "g-magneto-lighting": magneto_lighting, "h-total-loss": total_loss, "i-thin-and-over-fused": thin_and_over_fused,
     "j-stretched-starter-lead": stretched_lead, "k-kill-wire-fed": kill_wire_fed,
     "l-trigger-overloaded": trigger_overloaded,
-    "survey-season": lambda: fit_out()[0], "winter-counts": lambda: winter()[0],
+    "survey-season": lambda: fit_out()[0], "winter-counts": lambda: winter()[0], "tide-race": lambda: tide_race()[0],
     "ferry-runner": lambda: ferry_runner()[0],
     "mud-hopper": lambda: mud_hopper()[0], "tide-hauler": lambda: tide_hauler()[0],
     "as-found-in-spring": lambda: as_found()[0], "lights-and-horn": lambda: lights_and_horn()[0],

@@ -8,7 +8,18 @@ the battery within weeks.
 
 from typing import Any
 
-from .core.edits import AddElement, ChangeElement, Edit, SetMachine, SetWire, apply
+from .core.edits import (
+    AddElement,
+    ChangeElement,
+    CutWire,
+    Edit,
+    MoveEnd,
+    PutPoint,
+    RemoveElement,
+    SetMachine,
+    SetWire,
+    apply,
+)
 from .core.edits.builder import Builder
 from .core.edits.survey import PutPlug, TakeReadings
 from .core.intents import carried_out
@@ -19,6 +30,11 @@ from .core.plan.model import Plan
 WORKSHOP = "Saltmarsh Survey Workshop"
 # Past the headstock close beside the steering's axis, where hardly any slack is needed.
 BY_THE_AXIS = {"above_mm": 15, "below_mm": 20, "high_mm": 170}
+# Of the tourer's front loom: under the tank, past the headstock, out to bars and lamps.
+FRONT_LOOM: dict[tuple[str, str], dict[str, Any]] = {
+    ("seat", "tank"): {"pinch": "clipped away", "tied_to": "frame"},
+    ("tank", "head"): {**BY_THE_AXIS, "hot": "heat sleeve"},
+    ("head", "bars"): {"moving": "clipped away"}, ("head", "lamps"): {"edge": "edge trim"}}
 
 
 def _tourer(name: str) -> tuple[Builder, dict[str, str]]:
@@ -41,7 +57,9 @@ def _tourer(name: str) -> tuple[Builder, dict[str, str]]:
     for a, z, length in (("battery", "seat", 0.35), ("seat", "tail", 0.65), ("seat", "tank", 0.60),
                          ("tank", "head", 0.50), ("head", "bars", 0.45), ("head", "lamps", 0.55),
                          ("battery", "rider", 0.30)):
-        b.add("run", a=at[a], b=at[z], length_m=length, **(BY_THE_AXIS if (a, z) == ("tank", "head") else {}))
+        b.add("run", a=at[a], b=at[z], length_m=length, **FRONT_LOOM.get((a, z), {}))
+    for n, (run, x_mm, y_mm) in enumerate((("R3", 430, 455), ("R3", 640, 505), ("R4", 1000, 565))):
+        b.do(PutPoint(id=run, at=n % 2, x_mm=x_mm, y_mm=y_mm, new=True))
     b.add("battery", name="battery", place=at["battery"], chemistry="agm", capacity_ah=12, rate_h=10,
           internal_mohm=14, charge_frac=0.8, charge_a=1.2)
     b.add("generator", name="generator", place=at["battery"], phases=3, rating1_w=120, rating1_rpm=1300,
@@ -123,6 +141,40 @@ def ferry_runner() -> tuple[Plan, list[Edit]]:
     return b.plan, b.steps
 
 
+def tide_race() -> tuple[Plan, list[Edit]]:
+    """The old small motorcycle stripped for the team's race over the flats: a loom of few wires on a splice at its
+    middle; what came off is listed with what it weighed."""
+    b = Builder("Tide race, stripped")
+    b.machine(name="Old ferry runner", kind="small motorcycle", system="magneto", system_v=6, chassis="winding",
+              idle_rpm=1500, town_rpm=3000, cruise_rpm=4500, cranking_a=0)
+    engine = b.add("place", name="magneto", x_mm=530, y_mm=60, ambient_c=60)
+    tank = b.add("place", name="under the tank", x_mm=640, y_mm=400, ambient_c=50, reach="tank off")
+    shell = b.add("place", name="headlamp shell", x_mm=1010, y_mm=480, moves="with the steering")
+    tail = b.add("place", name="rear mudguard", x_mm=-200, y_mm=250)
+    for a, z, length, more in ((engine, tank, 0.45, {"hot": "heat sleeve"}), (tank, shell, 0.5, BY_THE_AXIS),
+                               (tank, tail, 0.95, {"moving": "clipped away"})):
+        b.add("run", a=a, b=z, length_m=length, **more)
+    coil = b.add("coil", name="lighting coil", place=engine, emf_mv_per_rpm=7.8, reactance_mohm_per_rpm=1.38,
+                 winding_ohm=0.3)
+    lamp = {"category": "lamp", "behaviour": "filament", "at_v": 6, "feed": coil, "live": "engine",
+            "returns": "own wire", "window_low_v": 0, "window_high_v": 9}
+    head = b.add("load", name="Headlamp", amount=24, place=shell, **lamp)
+    rear = b.add("load", name="Tail lamp", amount=5, place=tail, **lamp)
+    extra = [b.add("load", name=name, amount=1.8, place=shell, **{**lamp, "at_v": 6.5})
+             for name in ("Speedometer lamp", "Beam lamp")]
+    fed = {load: next(w.id for w in b.plan.wires if w.b == f"{load}.pos") for load in (head, rear)}
+    b.do(CutWire(id=fed[head], place=tank, form="splice"))
+    b.do(MoveEnd(id=fed[rear], end="a", to=f"{b.plan.of_kind('junction')[-1].id}.t"))
+    for name, mass_g, estimated, stored in (
+            ("factory loom", 640, False, "box 4, shelf by the door"), ("rear rack", 1850, False, "on the wall"),
+            ("horn and its bracket", 310, True, "box 4, shelf by the door")):
+        b.add("removed", name=name, place=shell if "horn" in name else tail, mass_g=mass_g, estimated=estimated,
+              stored=stored)
+    for load in extra:
+        b.do(RemoveElement(id=load))
+    return b.plan, b.steps
+
+
 def mud_hopper() -> tuple[Plan, list[Edit]]:
     """The pull-start utility bike being given charging and lamps: half-wave at first, so that the frame may be
     shared."""
@@ -200,7 +252,8 @@ def tide_hauler() -> tuple[Plan, list[Edit]]:
     motor = b.add("place", name="drive unit", x_mm=440, y_mm=0, ambient_c=50)
     rack = b.add("place", name="rear rack", x_mm=-180, y_mm=395, ambient_c=30)
     for a, z, length in ((tube, motor, 0.45), (motor, hold, 1.1), (tube, bars, 0.95), (tube, rack, 0.7)):
-        b.add("run", a=a, b=z, length_m=length)
+        through = {"bore_mm": 14, "edge": "edge trim", "slack_mm": 40} if z == bars else {}  # inside the frame's tube
+        b.add("run", a=a, b=z, length_m=length, **through)
     b.add("pack", name="frame pack", place=tube, chemistry="nmc", series=13, parallel=5, cell_ah=3.4, cell_mohm=32,
           bms_continuous_a=22, bms_peak_a=40, charge_frac=0.8, charge_limit_a=5, data_line=True)
     b.add("pack", name="rack pack", place=rack, chemistry="nmc", series=13, parallel=4, cell_ah=3.0, cell_mohm=40,
@@ -279,7 +332,7 @@ def hidden_pins() -> dict[str, dict[int, dict[str, Any]]]:
     }
 
 
-PLANS = (fit_out, winter, ferry_runner, mud_hopper, tide_hauler, as_found, lights_and_horn)
+PLANS = (fit_out, winter, ferry_runner, tide_race, mud_hopper, tide_hauler, as_found, lights_and_horn)
 
 
 def after(steps: list[Edit]) -> Plan:

@@ -6,7 +6,7 @@ import pytest
 
 from loadstar.core.errors import PlanError
 from loadstar.core.plan import document
-from loadstar.core.plan.model import Plan
+from loadstar.core.plan.model import VERSION, Plan
 from loadstar.demo import fit_out
 
 
@@ -34,7 +34,8 @@ def test_truncated_file_says_where():
 
 
 def test_future_version():
-    assert "of version 8; this Loadstar reads up to version 7" in _broken(lambda d: d.update(version=8))[0]
+    told = _broken(lambda d: d.update(version=VERSION + 1))[0]
+    assert f"of version {VERSION + 1}; this Loadstar reads up to version {VERSION}" in told
 
 
 @pytest.mark.parametrize("version", [0, -1, 1.5, "1", True, None])
@@ -125,6 +126,6 @@ def test_a_plan_of_version_1_is_read_and_its_drop_limit_holds_for_each_kind():
         del rules[f"drop_{kind}_frac"]
     rules["drop_other_frac"] = 0.06
     plan = document.from_data(data)
-    assert plan.version == 7
+    assert plan.version == VERSION
     assert plan.rules.drop_heating_frac == plan.rules.drop_motor_frac == plan.rules.drop_electronics_frac == 0.06
     assert plan.rules.drop_lamp_frac == 0.05

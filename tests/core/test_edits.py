@@ -158,11 +158,6 @@ def test_bad_lengths(length, said):
     assert said in refusal(b.plan, AddElement(what="run", values={"a": b.box, "b": new, "length_m": length}))[2]
 
 
-def test_a_second_run_between_two_places_is_refused():
-    b = Bench()
-    assert "already" in refusal(b.plan, AddElement(what="run", values={"a": b.nose, "b": b.box, "length_m": 1}))[2]
-
-
 def test_what_is_used_cannot_be_taken_out():
     b = Bench()
     b.lamp()

@@ -1,12 +1,15 @@
 """The bike map: a calm side elevation in millimetres, with the plan's places, runs and connectors on it.
 
 Runs are as thick as the bundle they carry. From the left the machine faces left, from the right it faces right; what
-sits on the other side is drawn faint. Where it is hot, wet or moves is hatched.
+sits on the other side is drawn faint. Where it is hot, wet or moves is hatched; a run with something beside it is
+edged, dotted once something is done about it.
 """
 
+from itertools import pairwise
 from typing import Literal
 
 from loadstar.core.analysis import Analysis
+from loadstar.core.doc.places import HAZARDS, MOST_POINTS, Run
 from loadstar.core.edits.survey import wheelbase_mm
 from loadstar.core.harness.packing import bounds_mm
 
@@ -22,9 +25,10 @@ Side = Literal["right", "left"]
 
 
 def draw(analysis: Analysis, *, width: float = WIDTH, height: float = HEIGHT, selected: str = "", link: str = "",
-         side: Side = "right") -> str:
-    """The picture; `link` is an address with "{}" for the id of a place, run or connector."""
-    picture = _Map(analysis, width, height, selected, link, side)
+         side: Side = "right", bends: bool = False, along: tuple[str, ...] = ()) -> str:
+    """The picture; `link` is an address with "{}" for the id of a place, run or connector. With `bends` the selected
+    run's way points can be taken hold of; `along` are runs shown as selected."""
+    picture = _Map(analysis, width, height, selected, link, side, bends, along)
     plan = analysis.plan
     return document(width, height, f"{plan.machine.name} from the {side}",
                     f"{len(plan.places)} places, {len(plan.runs)} runs and {len(plan.plugs)} connectors; the list "
@@ -39,10 +43,17 @@ def mm_at(analysis: Analysis, x: float, y: float, *, width: float = WIDTH, heigh
     return round(picture.mm_x(x)), round(picture.mm_y(y))
 
 
+def step(analysis: Analysis, *, width: float = WIDTH, height: float = HEIGHT) -> float:
+    """How far 10 mm of the machine are on the picture."""
+    return 10 * _Map(analysis, width, height, "", "", "right").k
+
+
 class _Map:
-    def __init__(self, analysis: Analysis, width: float, height: float, selected: str, link: str, side: Side) -> None:
+    def __init__(self, analysis: Analysis, width: float, height: float, selected: str, link: str, side: Side,
+                 bends: bool = False, along: tuple[str, ...] = ()) -> None:
         self.analysis, self.plan = analysis, analysis.plan
         self.width, self.height, self.selected, self.link, self.side = width, height, selected, link, side
+        self.bends, self.along = bends, along
         self.shape = shape = BODIES[self.plan.machine.kind]
         self.stretch = wheelbase_mm(self.plan) / shape.wheelbase  # the outline grows with the wheelbase
         left_mm, right_mm, low_mm, high_mm = (edge * self.stretch for edge in bounds(shape))
@@ -72,7 +83,7 @@ class _Map:
         ground = self.y(-self.shape.wheel_r * self.stretch)
         made = [el("line", {"x1": 0, "x2": self.width, "y1": ground, "y2": ground, "class": "b-ground"}),
                 outline(self.shape, self.sign * k, -k, self.x(0), self.y(0))]
-        return [*made, *self._hazards(), *self._runs(), *self._places()]
+        return [*made, *self._hazards(), *self._runs(), *self._places(), *self._points()]
 
     def _hazards(self) -> list[str]:
         """Where a place is hot, washed over or moves: a hatched disc around it."""
@@ -100,25 +111,54 @@ class _Map:
         return el("a", {"href": self.link.replace("{}", element), "aria-label": name, "class": "d-link"}, inside)
 
     def _runs(self) -> list[str]:
-        at = {p.id: p for p in self.plan.places}
         made = []
         for run in self.plan.runs:
-            a, b = at[run.a], at[run.b]
-            ends = {"x1": self.x(a.x_mm), "y1": self.y(a.y_mm), "x2": self.x(b.x_mm), "y2": self.y(b.y_mm)}
+            way = self._way(run)
+            points = {"points": " ".join(f"{num(x)},{num(y)}" for x, y in way), "fill": "none"}
             thick = self._bundle_mm(run.id)
-            kind = "m-run" + (" is-selected" if run.id == self.selected else "") + (
+            kind = "m-run" + (" is-selected" if run.id in (self.selected, *self.along) else "") + (
                 " m-empty" if not thick else "") + (" m-far" if run.side and run.side != self.side else "")
-            line = el("line", {**ends, "class": kind, "stroke-width": num(2 + thick * 0.8)})
-            touch = el("line", {**ends, "class": "d-touch", "stroke-width": 20})
-            made.append(self._linked(run.id, f"Run {run.id}, {run.length_m:g} m", line + touch))
+            line = el("polyline", {**points, "class": kind, "stroke-width": num(2 + thick * 0.8)})
+            beside = "".join(el("polyline", {**points, "class": f"m-beside {state}", "stroke-width": num(
+                12 + thick * 0.8)}) for state in self._beside(run))
+            touch = el("polyline", {**points, "class": "d-touch", "stroke-width": 20})
+            made.append(self._linked(run.id, f"Run {run.id}, {run.length_m:g} m", beside + line + touch))
         return made
+
+    def _way(self, run: Run) -> list[tuple[float, float]]:
+        """A run's points on the picture, from end to end."""
+        a, b = self.plan.place(run.a), self.plan.place(run.b)
+        return [(self.x(p.x_mm), self.y(p.y_mm)) for p in (a, *run.points, b)]
+
+    def _beside(self, run: Run) -> list[str]:
+        """Whether something lies beside it: open, or done about; nothing where there is nothing."""
+        said = [getattr(run, field) for field in HAZARDS]
+        return ["is-open"] if "open" in said else ["is-done"] if any(said) else []
+
+    def _points(self) -> list[str]:
+        """Of the run that is selected its way points, and between them where another can be put."""
+        run = next((r for r in self.plan.runs if r.id == self.selected), None)
+        if run is None or not self.bends:
+            return []
+        way = self._way(run)
+        made = []
+        for n, ((x0, y0), (x1, y1)) in enumerate(pairwise(way)):
+            if len(run.points) < MOST_POINTS:
+                made.append(self._spot(f"{run.id}+{n}", (x0 + x1) / 2, (y0 + y1) / 2, f"Bend {run.id} here", "m-bend"))
+        made += [self._spot(f"{run.id}.{n}", x, y, f"Way point {n + 1} of {run.id}", "m-point")
+                 for n, (x, y) in enumerate(way[1:-1])]
+        return made
+
+    def _spot(self, key: str, x: float, y: float, name: str, kind: str) -> str:
+        ring = el("circle", {"cx": num(x), "cy": num(y), "r": 6 if kind == "m-point" else 4, "class": kind})
+        touch = el("circle", {"cx": num(x), "cy": num(y), "r": 16, "class": "d-touch-fill"})
+        return el("g", {"data-place": key, "id": f"spot-{key}", "class": "m-spot", "tabindex": 0, "role": "button",
+                        "aria-label": name}, ring + touch)
 
     def _places(self) -> list[str]:
         lines: list[Line] = []
-        at = {p.id: p for p in self.plan.places}
         for run in self.plan.runs:
-            a, b = at[run.a], at[run.b]
-            lines.append((self.x(a.x_mm), self.y(a.y_mm), self.x(b.x_mm), self.y(b.y_mm)))
+            lines += [(*one, *two) for one, two in pairwise(self._way(run))]
         rings = [Box(self.x(p.x_mm) - 9, self.y(p.y_mm) - 9, self.x(p.x_mm) + 9, self.y(p.y_mm) + 9)
                  for p in self.plan.places]
         labels = [Label(p.id, (f"{p.id} {p.name}",), self.x(p.x_mm), self.y(p.y_mm), -1, 15, 9)

@@ -9,8 +9,8 @@ from loadstar.core.analysis import Analysis
 from loadstar.core.harness.sheet import sheet
 
 MILLIMETRES = 4  # $INSUNITS
-LAYERS = {"RUNS": 4, "PLACES": 3, "LABELS": 7, "TIES": 8, "SCALE": 1}
-BAR_MM, LABEL_MM, PLACE_R_MM = 100.0, 3.4, 3.0
+LAYERS = {"RUNS": 4, "PLACES": 3, "LABELS": 7, "FITTINGS": 5, "TIES": 8, "SCALE": 1}
+BAR_MM, LABEL_MM, PLACE_R_MM, FITTING_MM = 100.0, 3.4, 3.0, 5.0
 
 
 def board_dxf(analysis: Analysis) -> str:
@@ -38,6 +38,13 @@ def board_dxf(analysis: Analysis) -> str:
         space.add_circle(up(x, y), PLACE_R_MM, dxfattribs={"layer": "PLACES"})
         name = space.add_text(f"{place} {plan.place(place).name}", height=LABEL_MM, dxfattribs={"layer": "LABELS"})
         name.set_placement(up(x + PLACE_R_MM + 1, y - PLACE_R_MM - 1))
+    for sits in on.sits:
+        (x, y), (dx, dy) = (sits.x, sits.y), sits.along
+        space.add_line(up(x - dy * FITTING_MM, y + dx * FITTING_MM), up(x + dy * FITTING_MM, y - dx * FITTING_MM),
+                       dxfattribs={"layer": "FITTINGS"})
+        words = space.add_text(f"{sits.fitting.part.id} {sits.fitting.part.name}", height=LABEL_MM,
+                               dxfattribs={"layer": "LABELS"})
+        words.set_placement(up(x + PLACE_R_MM, y - FITTING_MM - 1))
     space.add_line((0, 0), (BAR_MM, 0), dxfattribs={"layer": "SCALE"})
     text = io.StringIO()
     drawing.write(text)

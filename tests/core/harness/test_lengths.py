@@ -6,10 +6,10 @@ import math
 import pytest
 
 from loadstar.core.doc.rules import HouseRules
-from loadstar.core.harness.covering import SLEEVES, covering_of, shrink_for, sleeve_for, tape_m
 from loadstar.core.harness.lengths import Steering, cut_m, lay_factor, sweep
 from loadstar.core.harness.mass import copper_grams_per_m, grams_per_m
 from loadstar.core.harness.ties import tie_points_mm
+from loadstar.core.materials.coverings import SLEEVES, shrink_for, sleeve_for, tape_m
 from loadstar.core.wiring.conductor import ConductorAt
 
 
@@ -83,5 +83,4 @@ def test_tape_at_half_overlap_by_hand():
 
 def test_a_run_s_own_covering_goes_before_the_house_rule():
     rules = HouseRules(covering="loom tape")
-    assert (covering_of("", rules), covering_of("bare", rules), covering_of("PVC tape", rules)) == (
-        "loom tape", "", "PVC tape")
+    assert [rules.covered_with(own) for own in ("", "bare", "PVC tape")] == ["loom tape", "", "PVC tape"]

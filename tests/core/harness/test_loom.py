@@ -81,7 +81,8 @@ def test_figures_of_the_harness_have_workings_that_come_to_them(rule):
 
 
 @pytest.mark.parametrize(("field", "done"), [("edge", "edge trim"), ("hot", "heat sleeve"), ("moving", "clipped away"),
-                                             ("pinch", "clipped away")])
+                                             ("pinch", "clipped away"), ("jet", "shielded"),
+                                             ("vibrates", "clip with rubber")])
 def test_what_lies_open_beside_a_run_is_told_until_something_is_done(field, done):
     assert "run.beside" in told(bench(**{field: "open"}).plan)
     mends(bench(**{field: "open"}), "run.beside")

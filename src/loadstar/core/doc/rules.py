@@ -42,6 +42,10 @@ class HouseRules(Doc):
     always_loads: Literal["allowed", "with a reason"] = "with a reason"
     reasons: dict[Annotated[str, Field(max_length=40), ONE_LINE], Note] = {}
 
+    def covered_with(self, covering: str) -> str:
+        """What a run is covered with: its own covering, or the house rule's; "" for bare."""
+        return self.covering if covering == "" else "" if covering == "bare" else covering
+
     def crank_limit_at(self, nominal_v: float) -> float:
         """The lowest voltage while cranking, which is given for 12 V, for a battery of so many volts."""
         return self.crank_limit_v * nominal_v / 12

@@ -78,10 +78,13 @@ class Continuity(Doc):
 
 
 class Removed(Doc):
-    """A part taken off the machine, and where it is kept for the return to standard."""
+    """A part taken off the machine, what it weighed (g; null: not known) and whether that was only estimated, and where
+    it is kept for the return to standard."""
 
     id: Id
     name: Name
     place: Id | None = None
+    mass_g: Annotated[float, Field(gt=0, le=60_000)] | None = None
+    estimated: bool = False
     stored: Annotated[str, Field(max_length=120), ONE_LINE] = ""
     note: Note = ""

@@ -9,13 +9,15 @@ from .types import AreaMm2, Colour, Doc, Id, InsulationCode
 
 
 class Wire(Doc):
-    """A wire between two terminals. Null size or length: Loadstar chooses, or measures along the runs."""
+    """A wire between two terminals. Null size or length: Loadstar chooses, or measures along the runs. `way` are the
+    runs that it is told to take, from `a` to `b` in turn (none: the shortest way)."""
 
     id: Id
     a: TerminalRef
     b: TerminalRef
     area_mm2: AreaMm2 | None = None
     length_m: Annotated[float, Field(ge=0.02, le=9.9)] | None = None
+    way: Annotated[tuple[Id, ...], Field(max_length=40)] = ()
     insulation: InsulationCode | None = None
     wall: Literal["thin", "thick"] = "thin"
     colour: Colour = "BK"

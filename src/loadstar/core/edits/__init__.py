@@ -15,13 +15,15 @@ from .base import EditBase
 from .elements import AddElement, ChangeElement, CopyLoad, RemoveElement
 from .standing import Vouch
 from .survey import BodyPlaces, Confirm, MovePlace, PutPins, PutPlug, SetScale, TakeReadings, TakeSurvey
+from .ways import DropPoint, PutPoint, TellWay
 from .whole import Rename, SetMachine, SetRules
 from .wires import AddWire, CutWire, MakeBusBar, MoveEnd, RemoveWire, SetWire
 
 __all__ = [
-    "AddElement", "AddWire", "BodyPlaces", "ChangeElement", "Confirm", "CopyLoad", "CutWire", "Edit", "MakeBusBar",
-    "MoveEnd", "MovePlace", "PutPins", "PutPlug", "RemoveElement", "RemoveWire", "Rename", "SetMachine", "SetRules",
-    "SetScale", "SetWire", "Several", "TakeReadings", "TakeSurvey", "Vouch", "apply", "parse_edit", "parse_posted"]
+    "AddElement", "AddWire", "BodyPlaces", "ChangeElement", "Confirm", "CopyLoad", "CutWire", "DropPoint", "Edit",
+    "MakeBusBar", "MoveEnd", "MovePlace", "PutPins", "PutPlug", "PutPoint", "RemoveElement", "RemoveWire", "Rename",
+    "SetMachine", "SetRules", "SetScale", "SetWire", "Several", "TakeReadings", "TakeSurvey", "TellWay", "Vouch",
+    "apply", "parse_edit", "parse_posted"]
 MOST_EDITS, MOST_DEEP = 3000, 4  # of a step of several: how many in all, how deep in one another
 
 
@@ -45,7 +47,7 @@ Edit = Annotated[
     Rename | SetMachine | SetRules | AddElement | ChangeElement | CopyLoad | RemoveElement | SetWire | AddWire
     | RemoveWire | CutWire
     | MoveEnd | MakeBusBar | Several | BodyPlaces | Confirm | MovePlace | PutPins | PutPlug | SetScale | TakeReadings
-    | TakeSurvey | Vouch,
+    | TakeSurvey | Vouch | PutPoint | DropPoint | TellWay,
     Field(discriminator="kind"),
 ]
 Several.model_rebuild()

@@ -4,6 +4,7 @@ from ..doc.wires import Wire
 from ..errors import refuse
 from ..parts.coupling import Coupling
 from ..plan.model import Plan
+from .ways import parted
 from .workpiece import Workpiece
 
 
@@ -24,8 +25,10 @@ def cut(plan: Plan, wire: Wire, place: str, into: str) -> Plan:
     way = free_way(plan, coupling)
     if way is None:
         raise refuse(wire.id, "into", f"{coupling.name} has {coupling.ways} ways and all are taken.")
-    first = wire.model_copy(update={"b": coupling.at(f"a{way}"), "length_m": None})
-    second = wire.model_copy(update={"id": work.new_id("wire"), "a": coupling.at(f"b{way}"), "length_m": None})
+    ways = parted(plan, wire.way, plan.part(wire.a.part).place, coupling.place)
+    first = wire.model_copy(update={"b": coupling.at(f"a{way}"), "length_m": None, "way": ways[0]})
+    second = wire.model_copy(update={"id": work.new_id("wire"), "a": coupling.at(f"b{way}"), "length_m": None,
+                                     "way": ways[1]})
     at = work.wires.index(wire)
     work.wires[at:at + 1] = [first, second]
     return work.plan()
@@ -37,8 +40,9 @@ def spliced(plan: Plan, wire: Wire, place: str) -> Plan:
         raise refuse(wire.id, "place", "Choose the place where the splice sits.")
     work = Workpiece.of(plan)
     splice = work.make("junction", name=f"splice in {wire.id}", place=place, made_for=wire.made_for, form="splice")
-    first = wire.model_copy(update={"b": splice.at("t"), "length_m": None})
-    second = wire.model_copy(update={"id": work.new_id("wire"), "a": splice.at("t"), "length_m": None})
+    ways = parted(plan, wire.way, plan.part(wire.a.part).place, place)
+    first = wire.model_copy(update={"b": splice.at("t"), "length_m": None, "way": ways[0]})
+    second = wire.model_copy(update={"id": work.new_id("wire"), "a": splice.at("t"), "length_m": None, "way": ways[1]})
     at = work.wires.index(wire)
     work.wires[at:at + 1] = [first, second]
     return work.plan()
@@ -64,9 +68,10 @@ def taken_out(plan: Plan, coupling: Coupling) -> Plan:
         for gone in (*here, *there):
             wires.remove(gone)
         if here and there:
-            a = here[0].b if here[0].a == one else here[0].a
-            b = there[0].b if there[0].a == other else there[0].a
-            at = plan.wires.index(here[0])
-            wires.insert(min(at, len(wires)), here[0].model_copy(update={"a": a, "b": b, "length_m": None}))
+            a, to = (here[0].a, here[0].way) if here[0].b == one else (here[0].b, here[0].way[::-1])
+            b, on = (there[0].b, there[0].way) if there[0].a == other else (there[0].a, there[0].way[::-1])
+            at, way_told = plan.wires.index(here[0]), (*to, *on) if to and on else ()
+            wires.insert(min(at, len(wires)), here[0].model_copy(update={"a": a, "b": b, "length_m": None,
+                                                                         "way": way_told}))
     return plan.model_copy(update={"parts": tuple(p for p in plan.parts if p.id != coupling.id),
                                    "wires": tuple(wires)})

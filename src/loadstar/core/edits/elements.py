@@ -23,6 +23,7 @@ from .couplings import taken_out
 from .recipes import bridge, make, take_out
 from .remake import dropped, rehung, remade
 from .survey import check_hangers
+from .ways import forgotten
 from .workpiece import Workpiece
 
 # What stands in lists of its own beside the parts: the list, and what its elements are.
@@ -56,8 +57,6 @@ class AddElement(EditBase):
         if self.what in _LISTED:
             field, model = _LISTED[self.what]
             new = checked(model, values["id"], values)
-            if isinstance(new, Run) and any({r.a, r.b} == {new.a, new.b} for r in plan.runs):
-                raise refuse(new.id, "b", "There is a run between these two places already: change its length instead.")
             return plan.model_copy(update={field: (*getattr(plan, field), new)})
         part = checked_part(values["id"], {**values, "kind": self.what})
         _check_feed(plan, part)
@@ -92,9 +91,10 @@ class ChangeElement(EditBase):
         for field, model in _LISTED.values():
             elements = getattr(plan, field)
             if any(e.id == self.id for e in elements):
-                return plan.model_copy(update={field: tuple(
+                changed = plan.model_copy(update={field: tuple(
                     checked(model, e.id, {**e.model_dump(), **values, **self._marks(e)}) if e.id == self.id else e
                     for e in elements)})
+                return forgotten(changed, self.id) if model is Run and values.get("used") is False else changed
         old = existing(plan, self.id)
         new = checked_part(old.id, {**old.model_dump(), **values, **self._marks(old)})
         changed = plan.model_copy(update={"parts": tuple(new if p.id == old.id else p for p in plan.parts)})
@@ -164,8 +164,8 @@ class RemoveElement(EditBase):
         for field in ("places", "runs", "plugs", "readings", "tables", "removed"):
             elements = getattr(plan, field)
             if any(e.id == self.id for e in elements):
-                return _without_readings(plan.model_copy(update={field: tuple(e for e in elements if e.id != self.id)}),
-                                         self.id)
+                left = plan.model_copy(update={field: tuple(e for e in elements if e.id != self.id)})
+                return _without_readings(forgotten(left, self.id), self.id)
         part = existing(plan, self.id)
         if part.BRIDGED and part.made_for:
             return bridge(plan, part)

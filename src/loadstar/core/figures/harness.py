@@ -2,9 +2,9 @@
 
 import math
 
-from ..harness.covering import SOURCE
 from ..harness.loom import TIE_G, Bundle
 from ..harness.packing import LAID_EXACT, LAID_FACTOR, MOST_PACKED, packed
+from ..materials.coverings import SOURCE
 from ..physics.bundle import BUNDLE_FILL
 from .figures import Figures
 from .registry import BUNDLE, NoFigure, figure

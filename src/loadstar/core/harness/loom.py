@@ -5,11 +5,12 @@ from dataclasses import dataclass
 from functools import cached_property
 
 from ..doc.places import Run
+from ..materials.coverings import SHRINK_LOSS, Shrink, Sleeve, covered_mm, shrink_for, sleeve_for, tape_m
 from ..plan.model import Plan
 from ..wiring.conductor import conductor
 from ..wiring.topology import Topology
 from .board import Board, Stretch, lay_out
-from .covering import SHRINK_LOSS, Shrink, Sleeve, covered_mm, covering_of, shrink_for, sleeve_for, tape_m
+from .fittings import Fitting, fittings
 from .lengths import Steering, Sweep, cut_m, lay_factor, sweep
 from .loops import Cut, Through, cuts
 from .mass import copper_grams_per_m, grams_per_m
@@ -18,15 +19,18 @@ from .ties import tie_points_mm
 
 TIE_G = 0.6  # one of 2.5 mm by 100, usual
 TAPE_G_M = 4.2  # loom tape of 19 mm, usual
+GUARDS = ("edge trim", "heat sleeve", "spiral wrap", "clip with rubber")  # what is bought against hazards
+BY_THE_PIECE = ("edge trim", "clip with rubber")
 
 
 @dataclass(frozen=True)
 class Bundle:
-    """The wires of a run: their ids and diameters (mm), and what they weigh in it, g."""
+    """The wires of a run: their ids and diameters (mm), how many metres of them lie in it, and what they weigh, g."""
 
     run: Run
     wires: tuple[str, ...]
     diameters_mm: tuple[float, ...]
+    wires_m: float
     wires_g: float
     copper_g: float
     covering: str
@@ -76,13 +80,24 @@ class Bundle:
 
 
 @dataclass(frozen=True)
+class Guard:
+    """Something against a hazard of a run: so many metres of it, or so many pieces."""
+
+    what: str
+    run: str
+    length_m: float
+    pieces: int
+
+
+@dataclass(frozen=True)
 class Loom:
     """The whole harness: a bundle for each run that carries wires, in the plan's order, and what holds them."""
 
     plan: Plan
     bundles: tuple[Bundle, ...]
     cut_m: dict[str, float]  # every wire as it is cut
-    wires_g: float  # every wire, those within one place too
+    wires_m: float  # every wire, those within one place too
+    wires_g: float
     through: tuple[Through, ...]
 
     @cached_property
@@ -92,7 +107,8 @@ class Loom:
 
     def ties_mm(self, run: str) -> tuple[float, ...]:
         """Where a run is tied, mm from its first place."""
-        return tie_points_mm(self.by_run[run].length_mm, self.plan.rules.tie_spacing_mm)
+        here = self.by_run[run]
+        return tie_points_mm(here.length_mm, here.run.tied_mm or self.plan.rules.tie_spacing_mm)
 
     @property
     def ties(self) -> int:
@@ -110,6 +126,14 @@ class Loom:
         return self.wires_g + self.covering_g + TIE_G * self.ties
 
     @property
+    def guards(self) -> tuple[Guard, ...]:
+        """What is taken against hazards, along the whole run where nobody says how far; clips at its ties."""
+        return tuple(Guard(what, b.run.id, 0.0 if what in BY_THE_PIECE else b.run.length_m,
+                           len(self.ties_mm(b.run.id)) if what == "clip with rubber" else 1)
+                     for b in self.bundles for what in (b.run.edge, b.run.hot, b.run.moving, b.run.vibrates)
+                     if what in GUARDS)
+
+    @property
     def sleeve_m(self) -> dict[int, float]:
         """Metres of each braided sleeve, with what its length loses."""
         found: dict[int, float] = {}
@@ -122,6 +146,11 @@ class Loom:
     def tape_m(self) -> float:
         """Metres of tape."""
         return sum(b.tape_m for b in self.bundles)
+
+    @cached_property
+    def fittings(self) -> tuple[Fitting, ...]:
+        """Where connectors and splices sit along the runs."""
+        return fittings(self.plan, [(b.run, b.wires) for b in self.bundles])
 
     @property
     def stretches(self) -> tuple[Stretch, ...]:
@@ -161,13 +190,15 @@ def loom(topology: Topology, area_mm2: Mapping[str, float]) -> Loom:
         for w in here:
             cut[w] += (factor - 1) * run.length_m
         metres = {w: factor * sum(s.length_m for s in geometry[w].segments if s.run == run.id) for w in here}
-        bundles.append(Bundle(run, tuple(here), diameters, sum(grams_per_m(made[w]) * m for w, m in metres.items()),
+        bundles.append(Bundle(run, tuple(here), diameters, sum(metres.values()),
+                              sum(grams_per_m(made[w]) * m for w, m in metres.items()),
                               sum(copper_grams_per_m(made[w]) * m for w, m in metres.items()),
-                              covering_of(run.covering, plan.rules)))
-    through = tuple(Through(a, b, copper_grams_per_m(made[w.id])) for w in plan.wires
+                              plan.rules.covered_with(run.covering)))
+    through = tuple(Through(a, b, copper_grams_per_m(made[w.id]), w.way if geometry[w.id].told else ())
+                    for w in plan.wires
                     if (a := at[w.a.part]) != (b := at[w.b.part]) and all(s.run for s in geometry[w.id].segments))
     return Loom(plan, tuple(bundles), {w: cut_m(metres) for w, metres in cut.items()},
-                sum(grams_per_m(made[w]) * metres for w, metres in cut.items()), through)
+                sum(cut.values()), sum(grams_per_m(made[w]) * metres for w, metres in cut.items()), through)
 
 
 def _mean_radius_mm(diameters_mm: tuple[float, ...]) -> float:

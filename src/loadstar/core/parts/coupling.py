@@ -15,13 +15,15 @@ MOST_WAYS = 24
 
 class Coupling(Part):
     """A mated pair of several ways: wires come to "a1" and go on from "b1", and so on. `rated_a` is what each contact
-    carries, `contact_mohm` its resistance, `offset_mm` how far along the harness from its place it sits."""
+    carries, `contact_mohm` its resistance, `offset_mm` how far along the harness from its place it sits, `mouth` where
+    the open side of its housing faces, as it hangs ("": not said)."""
 
     kind: Literal["coupling"] = "coupling"
     ways: Annotated[int, Field(ge=1, le=MOST_WAYS)] = 2
     rated_a: Annotated[float, Field(gt=0, le=200)] = 10
     contact_mohm: Annotated[float, Field(ge=0.1, le=200)] = 5
     offset_mm: Annotated[float, Field(ge=0, le=500)] = 0
+    mouth: Literal["", "up", "level", "down"] = ""
 
     PREFIX: ClassVar[str] = "CN"
     TITLE: ClassVar[str] = "Connector in the harness"
@@ -32,7 +34,9 @@ class Coupling(Part):
     TERMINALS: ClassVar[tuple[str, ...]] = ()
     ASKS: ClassVar[tuple[Ask, ...]] = (
         name(), place(), whole("ways", "Ways", range(1, MOST_WAYS + 1)), Ask("rated_a", "Each contact carries"),
-        Ask("contact_mohm", "Each contact"), Ask("offset_mm", "Off its place by", "Several in one sleeve sit apart."))
+        Ask("contact_mohm", "Each contact"), Ask("offset_mm", "Off its place by", "Several in one sleeve sit apart."),
+        Ask("mouth", "Its mouth faces", kind="choice", optional=True,
+            choices=(("", "not said"), ("down", "down"), ("level", "level"), ("up", "up"))))
     SYMBOL: ClassVar[str] = "plug"
     PROBED: ClassVar[str] = "one side to the other"
 

@@ -10,15 +10,20 @@ from .base import Glance, Part
 from .inside import NOTHING_INSIDE, Inside
 from .work import MAIN_COLOUR, RETURN_COLOUR, Ends, Rail, Wanted, Work
 
+# A splice is no nearer to a break-out than this; where Loadstar puts one, and how far from the next.
+BREAK_OUT_MM, SPLICE_AT_MM, SPLICE_APART_MM = 40, 60, 40
+
 
 class Junction(Part):
     """A stud, bus bar or splice: every wire on it meets at one point. Several wires may end in one barrel, made for a
-    cross-section of `barrel_mm2` (null: the least that takes them)."""
+    cross-section of `barrel_mm2` (null: the least that takes them). A splice sits `offset_mm` along the harness from
+    its place (null: Loadstar says where)."""
 
     kind: Literal["junction"] = "junction"
     form: Literal["splice", "bus bar", "stud", "star point", "one barrel"] = "splice"
     terminals: Annotated[int, Field(ge=1, le=24)] = 8
     barrel_mm2: Annotated[float, Field(ge=0.5, le=120)] | None = None
+    offset_mm: Annotated[float, Field(ge=0, le=500)] | None = None
 
     PREFIX: ClassVar[str] = "J"
     TITLE: ClassVar[str] = "Bus bar or stud"
@@ -30,7 +35,8 @@ class Junction(Part):
     ASKS: ClassVar[tuple[Ask, ...]] = (
         name(), place(), same("form", "Kind", ("bus bar", "stud", "star point", "splice", "one barrel")),
         Ask("barrel_mm2", "Barrel for", "Of several wires in one barrel. Empty: Loadstar chooses.", optional=True),
-        whole("terminals", "Places for terminals", range(1, 25)))
+        whole("terminals", "Places for terminals", range(1, 25)),
+        Ask("offset_mm", "A splice: off its place by", "Empty: Loadstar says where.", optional=True))
     RELAYS: ClassVar[bool] = True
     FEED_WORDS: ClassVar[str] = "from the bus bar, with a fuse"
 

@@ -6,6 +6,7 @@ in temperature. So all that is inside is solved first, as heat per unit at the a
 one balance at the surface. Agrees with finite-volume solutions to about 6 % in current beyond what one wire does.
 """
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -18,6 +19,8 @@ from .surface import RUNAWAY_C, settled_rise_k
 Array = NDArray[np.float64]
 K_GAP = 0.035  # air and radiation between the wires of a bundle, W/(m.K)
 TAPE_MM = 0.15
+Layers = Sequence[tuple[float, float]]  # what lies around a bundle, from the inside: how thick, mm, and its W/(m.K)
+TAPED: Layers = ((TAPE_MM, K_PVC),)
 BUNDLE_FILL = 0.70
 INSIDE_SETTLED = 1e-13  # of the largest
 MOST_ROUNDS = 80
@@ -30,10 +33,11 @@ def bundle_diameter_mm(od_mm: ArrayLike) -> float:
 
 
 class Bundles:
-    """The geometry of some bundles: arrays (bundles, wires), padded with `od_mm` 0. A bundle of one is a single wire in
-    air."""
+    """The geometry of some bundles: arrays (bundles, wires), padded with `od_mm` 0; `covers` what lies around each
+    (None: tape). A bundle of one is a single wire in air."""
 
-    def __init__(self, r20: Array, d_mm: Array, od_mm: Array, k_w_per_mk: Array | float = K_PVC) -> None:
+    def __init__(self, r20: Array, d_mm: Array, od_mm: Array, k_w_per_mk: Array | float = K_PVC,
+                 covers: Sequence[Layers] | None = None) -> None:
         self.there = od_mm > 0
         self.r20 = np.where(self.there, r20, 0.0)
         od, d = np.where(self.there, od_mm, 1.0), np.where(self.there, d_mm, 0.5)
@@ -41,15 +45,14 @@ class Bundles:
         alone = count <= 1
         self.area = np.where(self.there, od**2 / 4 / BUNDLE_FILL, 0.0)  # in units of pi mm2: radius squared
         radius2 = np.where(alone, (np.where(self.there, od, 0).max(axis=1) / 2) ** 2, self.area.sum(axis=1))
-        self.outer_mm = np.where(count > 0, 2 * (np.sqrt(radius2) + np.where(alone, 0.0, TAPE_MM)), 1.0)
+        outer, self._r_cover = _covered(np.sqrt(radius2), covers or [TAPED] * len(count), alone)
+        self.outer_mm = np.where(count > 0, 2 * outer, 1.0)
         k_ins = np.broadcast_to(np.asarray(k_w_per_mk, float), od.shape)
         k_wire = k_ins * (od**2 + d**2) / (od**2 - d**2)
         k_mean = np.where(self.there, k_wire * self.area, 0).sum(axis=1) / np.maximum(self.area.sum(axis=1), 1e-12)
         k_b = K_GAP * (k_mean * (1 + BUNDLE_FILL) + K_GAP * (1 - BUNDLE_FILL)) / (
             k_mean * (1 - BUNDLE_FILL) + K_GAP * (1 + BUNDLE_FILL))
         self._r_ring = np.where(alone, 0.0, 1 / (2 * np.pi * k_b))[:, None]
-        self._r_tape = np.where(alone, 0.0,
-            np.log(self.outer_mm / np.maximum(self.outer_mm - 2 * TAPE_MM, 1e-9)) / (2 * np.pi * K_PVC))[:, None]
         self._r_ins = insulation_mk_per_w(d, od, k_ins)
         self._rows = np.arange(len(count))[:, None]
 
@@ -71,11 +74,11 @@ class Bundles:
         half_log[..., 0] = mine[..., 0] = 0.0
 
         def lifts(q: Array) -> Array:
-            """Kelvin above the surface of every wire: its insulation, its own ring and those outside it, the tape."""
+            """Kelvin above the surface of every wire: its insulation, its own ring and those outside it, the cover."""
             upto = np.cumsum(q, axis=-1)
             ring = (upto - q) * half_log + q * mine
-            return np.asarray(np.cumsum(ring[..., ::-1], axis=-1)[..., ::-1] + upto[...,
-                                                                                    -1:] * self._r_tape + q * r_ins)
+            outside = np.cumsum(ring[..., ::-1], axis=-1)[..., ::-1]
+            return np.asarray(outside + upto[..., -1:] * self._r_cover + q * r_ins)
 
         heat, warmer = w, lifts(w)
         for _ in range(MOST_ROUNDS):
@@ -91,6 +94,18 @@ class Bundles:
         cold_share = 1 + ALPHA20_PER_K * (ambient_c - 20)
         total = np.where(lost, 0.0, heat.sum(axis=-1))
         return BundleHeat(self, ambient_c, cold_share * total, ALPHA20_PER_K * total, placed, cold_share, lost)
+
+
+def _covered(radius_mm: Array, covers: Sequence[Layers], alone: Array) -> tuple[Array, Array]:
+    """Radius with all that lies around (bundles,), and what that adds in K.m/W (bundles, 1); nothing around one alone,
+    which a thin cover rather cools."""
+    outer, added = radius_mm.copy(), np.zeros((len(radius_mm), 1))
+    for i, layers in enumerate(covers):
+        for thick_mm, k in () if alone[i] else layers:
+            within = max(outer[i], 1e-9)
+            outer[i] += thick_mm
+            added[i] += np.log(outer[i] / within) / (2 * np.pi * k)
+    return outer, added
 
 
 @dataclass(frozen=True)

@@ -4,9 +4,10 @@ All of our own making, of no particular make: starting points that are moved to 
 rear axle 0, forward and up positive.
 """
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from math import hypot
+from itertools import pairwise
+from math import dist
 
 
 @dataclass(frozen=True)
@@ -33,14 +34,21 @@ class BodyKind:
     goes: Mapping[str, str]
 
 
-WAY_OVER_STRAIGHT = 1.25  # a way along frame tubes is so much longer than the straight line, as a rule
+# A way along frame tubes is so much longer than the straight line, as a rule; than one drawn with its bends.
+WAY_OVER_STRAIGHT, WAY_OVER_DRAWN = 1.25, 1.1
 STEERING = "with the steering"
 
 
 def way_m(a: Given, b: Given, scale: float) -> float:
     """The usual length of the way between two places, in steps of 0.05 m."""
-    straight_mm = hypot(a.x_mm - b.x_mm, a.y_mm - b.y_mm) * scale
-    return max(0.1, round(WAY_OVER_STRAIGHT * straight_mm / 50) * 0.05)
+    return drawn_m([(p.x_mm * scale, p.y_mm * scale) for p in (a, b)])
+
+
+def drawn_m(points: Sequence[tuple[float, float]]) -> float:
+    """The usual length of a way drawn through these points (mm), in steps of 0.05 m."""
+    drawn_mm = sum(dist(one, two) for one, two in pairwise(points))
+    over = WAY_OVER_DRAWN if len(points) > 2 else WAY_OVER_STRAIGHT
+    return max(0.1, round(over * drawn_mm / 50) * 0.05)
 
 
 def _motorcycle(wheelbase_mm: float, *, battery: tuple[float, float], seat: tuple[float, float],

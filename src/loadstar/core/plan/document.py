@@ -58,8 +58,14 @@ def _from_6(data: dict[str, Any]) -> dict[str, Any]:
     return {**data, "version": 7}
 
 
+def _from_7(data: dict[str, Any]) -> dict[str, Any]:
+    """Version 8 has points and fixings of runs, ways that wires are told, free depth, removed grams. Older plans have
+    none of it."""
+    return {**data, "version": 8}
+
+
 UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _from_1, 2: _from_2, 3: _from_3, 4: _from_4,
-                                                                      5: _from_5, 6: _from_6}
+                                                                      5: _from_5, 6: _from_6, 7: _from_7}
 
 
 def to_json(plan: Plan) -> str:

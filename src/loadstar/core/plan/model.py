@@ -35,7 +35,7 @@ from ..parts.selector import Selector
 from ..parts.tap import Tap
 
 FORMAT = "loadstar-plan"
-VERSION = 7
+VERSION = 8
 # What stands in a list of its own in the document, by list: each has ids of its own.
 LISTED: dict[str, type[Doc]] = {
     "places": Place, "runs": Run, "wires": Wire, "plugs": Plug, "readings": Reading, "tables": Continuity,
@@ -52,7 +52,7 @@ class Plan(Doc):
     """One whole plan. `workshop_rules` are the workshop's house rules as they were when the plan was begun."""
 
     format: Literal["loadstar-plan"] = "loadstar-plan"
-    version: Literal[7] = 7
+    version: Literal[8] = 8
     tables_edition: Annotated[str, Field(max_length=20), ONE_LINE] = TABLES_EDITION
     name: Name = "New plan"
     machine: Machine = Machine()
@@ -72,7 +72,7 @@ class Plan(Doc):
     def model_copy(self, *, update: Mapping[str, Any] | None = None, deep: bool = False) -> Self:
         """A copy with some fields changed; the indexes of the old one do not go with it."""
         copied = super().model_copy(update=update, deep=deep)
-        for index in ("part_by_id", "wire_by_id", "place_by_id", "_by_kind", "wired", "_lives_in"):
+        for index in _INDEXES:
             copied.__dict__.pop(index, None)
         return copied
 
@@ -254,3 +254,7 @@ class Plan(Doc):
         zones = {"open": self.rules.ambient_open_c, "under the tank": self.rules.ambient_tank_c,
                  "near the engine": self.rules.ambient_engine_c}
         return zones.get(place.zone, place.ambient_c)
+
+
+# What a plan finds of itself once, and a copy with other fields has to find anew.
+_INDEXES = tuple(name for name, value in vars(Plan).items() if isinstance(value, cached_property))

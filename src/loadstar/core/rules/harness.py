@@ -1,17 +1,24 @@
 """Rules about the harness as a thing: what lies beside a run, holes, the headstock, coverings, splices, loops."""
 
+import math
 from collections.abc import Iterator
 from itertools import pairwise
+from typing import NamedTuple
 
-from ..edits import ChangeElement, Several
+from ..doc.places import Run
+from ..edits import ChangeElement, Several, TellWay
 from ..figures.figures import Figures
 from ..findings import Finding, Proposal
-from ..harness.covering import SLEEVE_ADDS_MM, sleeve_for
 from ..harness.loom import Bundle
 from ..harness.packing import bounds_mm
+from ..materials.coverings import SLEEVE_ADDS_MM, sleeve_for
 from ..materials.sizes import USUAL
+from ..parts.block import Block
+from ..parts.converter import Converter
 from ..parts.coupling import Coupling
-from ..parts.junction import Junction
+from ..parts.junction import BREAK_OUT_MM, Junction
+from ..parts.module import Module
+from ..plan.model import Plan
 from .registry import rule
 from .words import listed
 
@@ -22,7 +29,13 @@ COVERING_C = {"braided sleeve": 125.0, "loom tape": 105.0, "PVC tape": 80.0}
 BESIDE = {"edge": ("a sharp edge", "it saws through the wires with vibration", "edge trim"),
           "hot": ("something hot", "insulation softens and chars", "heat sleeve"),
           "moving": ("a chain, tyre or suspension that moves", "it is caught and torn", "clipped away"),
-          "pinch": ("seat or tank, which can pinch it", "wires are crushed on to the frame", "clipped away")}
+          "pinch": ("seat or tank, which can pinch it", "wires are crushed on to the frame", "clipped away"),
+          "jet": ("where a jet of water strikes", "it drives in past seals", "shielded"),
+          "vibrates": ("what shakes it against the frame", "it rubs through", "clip with rubber")}
+CURES = {"clipped away": "Plan to clip it away", "shielded": "Plan to shield it",
+         "clip with rubber": "Plan a clip with rubber"}
+BRAKE = "brake line or control cable"
+DRIP_MM, STEEP_MM = 60, 50  # of slack that a drip loop takes; from how much above water runs down along a run
 
 
 def _bundles(figures: Figures) -> tuple[Bundle, ...]:
@@ -31,9 +44,9 @@ def _bundles(figures: Figures) -> tuple[Bundle, ...]:
 
 @rule(
     "run.beside",
-    meaning="A run passes a sharp edge, something hot or moving, or where it can be pinched, and nothing is done about "
-            "it yet.",
-    cure="Edge trim, heat sleeve, spiral wrap, or clip it away from there.",
+    meaning="A run passes a sharp edge, something hot or moving, a jet of water, or where it can be pinched or shaken, "
+            "and nothing is done about it yet.",
+    cure="Edge trim, heat sleeve, spiral wrap, a shield, a clip with rubber, or clip it away from there.",
     source="The run as surveyed")
 def beside(figures: Figures) -> Iterator[Finding]:
     """Runs that carry wires past something open."""
@@ -42,19 +55,166 @@ def beside(figures: Figures) -> Iterator[Finding]:
             if getattr(here.run, field) == "open":
                 yield Finding("run.beside", "caution", (here.run.id, *here.wires[:4]), (
                     f"{here.run.id} passes {what} and nothing is done about it: {happens}."), "harness", "", (
-                    Proposal(ChangeElement(id=here.run.id, values={field: usual}), f"Plan {usual}"
-                             if usual != "clipped away" else "Plan to clip it away"),), f"{here.run.id} {field}")
+                    Proposal(ChangeElement(id=here.run.id, values={field: usual}),
+                             CURES.get(usual, f"Plan {usual}")),), f"{here.run.id} {field}")
+
+
+@rule(
+    "run.tied",
+    meaning="A run is tied to a brake line or control cable: it pulls on it, chafes it, and is torn by it.",
+    cure="Tie it to the frame, or clip it.",
+    source="Workshop practice")
+def tied(figures: Figures) -> Iterator[Finding]:
+    """What runs are fixed to."""
+    for here in _bundles(figures):
+        if here.run.tied_to == BRAKE:
+            yield Finding("run.tied", "caution", (here.run.id,), (
+                f"{here.run.id} is tied to a {BRAKE}: never tie wires to what has to move or to stop the machine."),
+                "harness", "", (Proposal(ChangeElement(id=here.run.id, values={"tied_to": "frame"}),
+                                         "Tie it to the frame"),))
+
+
+@rule(
+    "run.ties-far",
+    meaning="Ties are further apart than the house rule: the harness sags and rubs between them.",
+    cure="More ties.",
+    source="The house rule's distance of ties")
+def ties_far(figures: Figures) -> Iterator[Finding]:
+    """Ties as found or planned against the rule."""
+    most_mm = figures.plan.rules.tie_spacing_mm
+    for here in _bundles(figures):
+        if here.run.tied_mm is not None and here.run.tied_mm > most_mm:
+            yield Finding("run.ties-far", "advice", (here.run.id,), (
+                f"{here.run.id} is tied every {here.run.tied_mm:g} mm; the house rule is {most_mm:g} mm."), "harness",
+                "", (Proposal(ChangeElement(id=here.run.id, values={"tied_mm": None}), "Tie it by the house rule"),))
+
+
+@rule(
+    "run.drip",
+    meaning="Every run to a block, module or converter where it can get wet comes down to it from above: water follows "
+            "the wires into it.",
+    cure="Let the harness hang lower than the housing before it goes in.",
+    source="Heights on the map; workshop practice")
+def drip(figures: Figures) -> Iterator[Finding]:
+    """Housings at wet places that no run reaches from below or with a drip loop."""
+    plan = figures.plan
+    housings = [p for p in plan.parts if isinstance(p, Block | Module | Converter)]
+    for part in housings:
+        place = plan.place(part.place)
+        here = [b.run for b in _bundles(figures) if part.place in (b.run.a, b.run.b)]
+        steep = [run for run in here if not run.drip and _comes_from_mm(plan, run, part.place) - place.y_mm > STEEP_MM]
+        if place.water != "dry" and steep and len(steep) == len(here):
+            first = steep[0]
+            yield Finding("run.drip", "advice", (part.id, *(r.id for r in steep)), (
+                f"Water can follow {listed([r.id for r in steep])} down into {part.name}: let the harness hang lower "
+                "just before it."), "harness", "", (
+                Proposal(ChangeElement(id=first.id, values={"drip": True, "slack_mm": min(
+                    500, first.slack_mm + DRIP_MM)}), f"Lay in a drip loop of {DRIP_MM} mm"),))
+
+
+def _comes_from_mm(plan: Plan, run: Run, place: str) -> float:
+    """How high a run is just before it comes to a place: its nearest way point, or its other end."""
+    if run.points:
+        return run.points[-1 if run.b == place else 0].y_mm
+    return plan.place(run.a if run.b == place else run.b).y_mm
+
+
+@rule(
+    "wire.way",
+    meaning="A wire cannot go the way it was told: an end has moved, or a run is not used. It takes the shortest way "
+            "instead.",
+    cure="Tell it another way, or leave it to the shortest.",
+    source="The told runs, in turn, against where the wire's ends are")
+def told_way(figures: Figures) -> Iterator[Finding]:
+    """Wires whose told way does not reach."""
+    for wire, way in figures.topology.geometry.items():
+        if way.lost:
+            yield Finding("wire.way", "caution", (wire,), (
+                f"{wire} cannot go as it was told, so it takes the shortest way: {way.lost}"), "harness", "", (
+                Proposal(TellWay(ids=(wire,)), "Leave it to the shortest way"),))
+
+
+@rule(
+    "place.room",
+    meaning="A part does not fit into the room that was measured at its place.",
+    cure="Another place, or another part.",
+    source="Stated sizes, any way around, against the room as measured")
+def room(figures: Figures) -> Iterator[Finding]:
+    """Parts whose size is stated against their places' room."""
+    for part in figures.plan.parts:
+        place, said = figures.plan.place(part.place), part.dimensions
+        if said and not said.fits(place.room_mm):
+            yield Finding("place.room", "caution", (part.id, place.id), (
+                f"{part.name} is {_by(said.box_mm)} mm; {place.name} has room for {_by(place.room_mm)} mm."), "harness")
+
+
+def _by(measures_mm: tuple[float, ...]) -> str:
+    return " × ".join(f"{mm:g}" for mm in reversed(measures_mm))
+
+
+@rule(
+    "place.depth",
+    meaning="A part reaches further behind its panel than there is space.",
+    cure="Another place, a spacer, or a flatter part.",
+    source="Its stated depth against the free depth as measured")
+def depth(figures: Figures) -> Iterator[Finding]:
+    """Parts whose depth is stated at places whose free depth is."""
+    for part in figures.plan.parts:
+        place, said = figures.plan.place(part.place), part.dimensions
+        if place.depth_mm is not None and said and said.deep_mm is not None and said.deep_mm > place.depth_mm:
+            yield Finding("place.depth", "caution", (part.id, place.id), (
+                f"{part.name} is {said.deep_mm:g} mm deep; behind {place.name} {place.depth_mm:g} mm are free."),
+                "harness")
+
+
+@rule(
+    "connector.mouth-up",
+    meaning="A connector hangs with its mouth upward where it gets wet: water stands in it.",
+    cure="Turn it mouth down, or lay it level.",
+    source="Workshop practice")
+def mouth_up(figures: Figures) -> Iterator[Finding]:
+    """Connectors at wet places that face upward."""
+    for part in figures.plan.of(Coupling):
+        if part.mouth == "up" and figures.plan.place(part.place).water != "dry":
+            yield Finding("connector.mouth-up", "caution", (part.id,), (
+                f"{part.name} faces upward at {figures.plan.place(part.place).name}, where it gets wet: water stands "
+                "in it."), "harness", "", (
+                Proposal(ChangeElement(id=part.id, values={"mouth": "down"}), "Turn it mouth down"),))
+
+
+@rule(
+    "splice.break-out",
+    meaning="A splice sits where the harness branches: it is thick and stiff there already.",
+    cure="At least 40 mm along one of its runs.",
+    source="Workshop practice: no joint within 40 mm of a break-out")
+def splice_break_out(figures: Figures) -> Iterator[Finding]:
+    """Splices that are said to sit nearer to a break-out than that."""
+    for part in figures.plan.of(Junction):
+        branches = sum(part.place in (b.run.a, b.run.b) for b in _bundles(figures))
+        if part.form == "splice" and part.offset_mm is not None and part.offset_mm < BREAK_OUT_MM and branches > 2:
+            yield Finding("splice.break-out", "advice", (part.id,), (
+                f"{part.name} is to sit {part.offset_mm:g} mm from where {branches} runs part: keep it "
+                f"{BREAK_OUT_MM} mm away."), "harness", "", (
+                Proposal(ChangeElement(id=part.id, values={"offset_mm": None}), "Leave its distance to Loadstar"),))
 
 
 @rule(
     "run.hole",
     meaning="A bundle is too fat for the narrowest hole on its way: it does not go through, or chafes there.",
     cure="A larger hole or another way, fewer or thinner wires, one harness less at once.",
-    source="Hand-laid diameter with its covering against 70 % of the bore for several wires; one wire may fill it")
+    source="Hand-laid diameter with its covering against 70 % of the bore for several wires; one wire may fill it; "
+           "the diagonal of a connector's mouth where it is drawn through with them on")
 def hole(figures: Figures) -> Iterator[Finding]:
     """Bundles against the bore of their runs."""
     for here in _bundles(figures):
         bore_mm = here.run.bore_mm
+        if bore_mm is not None and here.run.threaded and (plug := _to_thread(figures.plan, here)) and (
+                plug.mouth_mm > bore_mm):
+            yield Finding("run.hole", "caution", (here.run.id, plug.part), (
+                f"{plug.name} is {plug.mouth_mm:.1f} mm across its corners and does not go through the hole of "
+                f"{bore_mm:g} mm in {here.run.id}."), "harness", "", (
+                Proposal(ChangeElement(id=here.run.id, values={"threaded": False}), "Fit it after drawing through"),),
+                f"{here.run.id} {plug.part}")
         if bore_mm is None or bounds_mm(here.diameters_mm)[1] + SLEEVE_ADDS_MM <= HOLE_FRAC * bore_mm:
             continue  # far from it
         across_mm = here.covered_mm if len(here.wires) > 1 else here.laid_mm
@@ -63,6 +223,32 @@ def hole(figures: Figures) -> Iterator[Finding]:
             yield Finding("run.hole", "caution", (here.run.id,), (
                 f"{len(here.wires)} wires in {here.run.id} are {across_mm:.1f} mm thick with their covering; the hole "
                 f"of {bore_mm:g} mm takes {may_mm:.1f} mm."), "harness", f"bundle/{here.run.id}")
+
+
+class _Plug(NamedTuple):
+    part: str
+    name: str
+    mouth_mm: float
+
+
+def _to_thread(plan: Plan, here: Bundle) -> _Plug | None:
+    """The fattest connector of that end of a run whose connectors are the smaller; None where an end has none."""
+    ends = {end.part for w in here.wires for end in (plan.wire(w).a, plan.wire(w).b)}
+    fattest = []
+    for place in (here.run.a, here.run.b):
+        plugs = [c for c in plan.of(Coupling) if c.id in ends and c.place == place]
+        if not plugs:
+            return None
+        across = [_Plug(c.id, c.name, _mouth_mm(c)) for c in plugs]
+        fattest.append(max(across, key=lambda p: p.mouth_mm))
+    return min(fattest, key=lambda p: p.mouth_mm)
+
+
+def _mouth_mm(part: Coupling) -> float:
+    """Across the corners, by its stated size or that of its kind."""
+    said, usual = part.dimensions, USUAL[part.kind]
+    wide = (said and said.wide_mm) or usual.wide_mm
+    return math.hypot(wide, (said and said.deep_mm) or usual.deep_mm)
 
 
 @rule(

@@ -92,7 +92,7 @@ def not_full(figures: Figures) -> Iterator[Finding]:
         left_v = max((at.own_v - drop_v for at in _joined(figures, part)), default=FULL_V)
         if diodes and part.chemistry != "lfp" and left_v < FULL_V:
             yield Finding("second.not-full", "advice", (part.id, diodes[0].id), (
-                f"Behind {diodes[0].name} there are {left_v:.1f} V at most; {part.name} wants {FULL_V:g} V to become "
+                f"Behind {diodes[0].name} there are {left_v:.2f} V at most; {part.name} wants {FULL_V:g} V to become "
                 "full."), "energy", "", (
                 Proposal(ChangeElement(id=part.id, values={"joined_by": "isolator"}), "Use an isolator relay"),))
 

@@ -1,8 +1,8 @@
 """How long is each wire, and through which runs does it go?
 
-Along the shortest way over the measured runs that are to be used, with what slack is laid in and an allowance at each
-end; a wire within one place takes the house
-rule's local length. A wire with a measured length keeps it, spread over its runs in proportion.
+Along the way it is told, or the shortest over the measured runs that are to be used, with what slack is laid in and an
+allowance at each end; a wire within one place takes the house rule's local length. A wire with a measured length keeps
+it, spread over its runs in proportion.
 """
 
 import math
@@ -14,6 +14,7 @@ import networkx as nx
 from ..doc.places import Run
 from ..doc.wires import Wire
 from ..plan.model import Plan
+from ..plan.ways import why_not
 
 
 @dataclass(frozen=True)
@@ -27,17 +28,49 @@ class Segment:
 
 @dataclass(frozen=True)
 class WireGeometry:
-    """A wire's way. `way_known` is False when no runs connect its ends and no length was measured."""
+    """A wire's way. `way_known` is False when no runs connect its ends and no length was measured; `told` when it goes
+    as it was told, `lost` why it cannot ("" where it can, or was told nothing)."""
 
     wire: str
     length_m: float
     segments: tuple[Segment, ...]
     way_known: bool = True
+    told: bool = False
+    lost: str = ""
 
     @property
     def hottest_ambient_c(self) -> float:
         """The warmest surroundings along the way."""
         return max(s.ambient_c for s in self.segments)
+
+    @property
+    def runs(self) -> tuple[str, ...]:
+        """The runs it goes through, in turn."""
+        return tuple(s.run for s in self.segments if s.run is not None)
+
+
+class Ways:
+    """The shortest way between any two places over the runs that are to be used."""
+
+    def __init__(self, plan: Plan) -> None:
+        self.runs = {r.id: r for r in plan.runs if r.used}
+        self.graph = nx.Graph()
+        self.graph.add_nodes_from(p.id for p in plan.places)
+        for run in self.runs.values():
+            known = self.graph.get_edge_data(run.a, run.b)
+            if known is None or run.length_m < known["weight"]:  # of two between the same places the shorter
+                self.graph.add_edge(run.a, run.b, weight=run.length_m, run=run.id)
+        self._found: dict[tuple[str, str], list[Run] | None] = {}
+
+    def shortest(self, a: str, b: str) -> list[Run] | None:
+        """The runs from one to the other; None where they do not reach."""
+        if (a, b) not in self._found:
+            try:
+                nodes = nx.shortest_path(self.graph, a, b, weight="weight")
+                self._found[a, b] = [self.runs[self.graph.edges[pair]["run"]] for pair in pairwise(nodes)]
+            except nx.NetworkXNoPath:
+                self._found[a, b] = None
+        return self._found[a, b]
 
 
 def geometries(plan: Plan) -> dict[str, WireGeometry]:
@@ -45,22 +78,7 @@ def geometries(plan: Plan) -> dict[str, WireGeometry]:
     places = {p.id: p for p in plan.places}
     warm = {p.id: plan.ambient_at(p.id) for p in plan.places}
     at = {p.id: p.place for p in plan.parts}
-    graph = nx.Graph()
-    graph.add_nodes_from(places)
-    runs: dict[frozenset[str], Run] = {}
-    for run in (r for r in plan.runs if r.used):
-        graph.add_edge(run.a, run.b, weight=run.length_m)
-        runs[frozenset((run.a, run.b))] = run
-    ways: dict[tuple[str, str], list[Run] | None] = {}
-
-    def way(a: str, b: str) -> list[Run] | None:
-        if (a, b) not in ways:
-            try:
-                nodes = nx.shortest_path(graph, a, b, weight="weight")
-                ways[a, b] = [runs[frozenset(pair)] for pair in pairwise(nodes)]
-            except nx.NetworkXNoPath:
-                ways[a, b] = None
-        return ways[a, b]
+    ways = Ways(plan)
 
     def ambient(run: Run) -> float:
         return run.ambient_c if run.ambient_c is not None else max(warm[run.a], warm[run.b])
@@ -69,10 +87,12 @@ def geometries(plan: Plan) -> dict[str, WireGeometry]:
         a, b = at[wire.a.part], at[wire.b.part]
         ends = 2 * plan.rules.end_allowance_m
         known = True
-        if a == b:
+        lost = why_not(plan, wire.way, a, b) if wire.way else ""
+        told = bool(wire.way) and not lost
+        if a == b and not told:
             base = [Segment(None, plan.rules.local_length_m + ends, warm[a])]
         else:
-            found = way(a, b)
+            found = [ways.runs[r] for r in wire.way] if told else ways.shortest(a, b)
             if found is None:
                 known = wire.length_m is not None
                 straight = math.dist((places[a].x_mm, places[a].y_mm), (places[b].x_mm, places[b].y_mm)) / 1000
@@ -84,6 +104,6 @@ def geometries(plan: Plan) -> dict[str, WireGeometry]:
         if wire.length_m is not None:
             base = [Segment(s.run, s.length_m * wire.length_m / total, s.ambient_c) for s in base]
             total = wire.length_m
-        return WireGeometry(wire.id, total, tuple(base), known)
+        return WireGeometry(wire.id, total, tuple(base), known, told, lost)
 
     return {wire.id: measure(wire) for wire in plan.wires}

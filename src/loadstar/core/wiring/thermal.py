@@ -7,6 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..materials.ampacity import TABLE_RISE_K
+from ..materials.coverings import HEAT_SLEEVE, around
 from ..physics import bundle, heat, surface
 from .conductor import Conductors, conductor
 from .topology import Topology
@@ -33,9 +34,13 @@ class Thermal:
         self.share = np.array([share for _, share, _ in flat])
         self.ambient = np.array([ambient for _, _, ambient in flat])
         bundles, at = [], 0
-        for members in groups.values():
+        layers = {run.id: around(plan.rules.covered_with(run.covering), heat_sleeve=run.hot == HEAT_SLEEVE)
+                  for run in plan.runs}
+        self.covers = []
+        for (where, _), members in groups.items():
             if len(members) > 1:
                 bundles.append(range(at, at + len(members)))
+                self.covers.append(layers[where])
             at += len(members)
         self.bundle = np.full((len(bundles), max((len(b) for b in bundles), default=0)), -1)
         for row, stretch in enumerate(bundles):
@@ -107,8 +112,10 @@ class Stretches:
                                                   for v in (wires.r20, wires.od, wires.d, wires.k, wires.table_a))
         self.r_ins = heat.insulation_mk_per_w(d, self.od, k)
         there, at = thermal.together, thermal._places
-        self.bundles = bundle.Bundles(*(np.where(there, v[at], missing) for v, missing in (
-            (self.r20, 0.0), (d, 0.0), (self.od, 0.0), (k, heat.K_PVC)))) if len(thermal.bundle) else None
+        laid_r20, laid_d, laid_od, laid_k = (np.where(there, v[at], missing) for v, missing in (
+            (self.r20, 0.0), (d, 0.0), (self.od, 0.0), (k, heat.K_PVC)))
+        self.bundles = bundle.Bundles(laid_r20, laid_d, laid_od, laid_k, thermal.covers) if len(
+            thermal.bundle) else None
         self.surfaces: tuple[Array, Array] | None = None
 
     def temperatures_c(self, amps: Array, near: tuple[Array, Array] | None) -> tuple[Array, Array]:

@@ -51,8 +51,10 @@ PLACE = (
         choices=(("still", "not at all"), ("with the steering", "with the steering"),
                                                       ("with the suspension", "with the suspension"))),
     Ask("room", "Room there", "Length, width, depth in mm, as measured.", kind="text", optional=True),
+    Ask("depth_mm", "Free behind its panel", optional=True),
 )
 REMOVED = (name("Part taken off"), Ask("place", "From", kind="choice", optional=True),
+           Ask("mass_g", "Weighs", unit="g", optional=True), Ask("estimated", "That is estimated", kind="yes"),
            Ask("stored", "Kept at", kind="text", optional=True),
            Ask("note", "Note", kind="note", optional=True))
 PLUG = (
@@ -94,7 +96,8 @@ READING = (Ask("element", "At", kind="choice"), Ask("quantity", "What", kind="ch
            Ask("value", "Shows", unit=""), Ask("instrument", "Instrument", kind="text", optional=True))
 _DONE = {what: (("", "none"), ("open", "yes, and nothing is done yet"), *((k, k) for k in cures)) for what, cures in (
     ("edge", ("edge trim", "spiral wrap", "clipped away")), ("hot", ("heat sleeve", "clipped away")),
-    ("moving", ("clipped away", "spiral wrap")), ("pinch", ("clipped away",)))}
+    ("moving", ("clipped away", "spiral wrap")), ("pinch", ("clipped away",)), ("jet", ("shielded", "clipped away")),
+    ("vibrates", ("clip with rubber",)))}
 RUN = (
     Ask("a", "From", kind="choice"), Ask("b", "To", kind="choice"),
     Ask("length_m", "Length along the way", "Measured with a string where the wires will lie."),
@@ -108,7 +111,14 @@ RUN = (
     Ask("hot", "Something hot beside it", kind="choice", optional=True, choices=_DONE["hot"]),
     Ask("moving", "Chain, tyre or suspension beside it", kind="choice", optional=True, choices=_DONE["moving"]),
     Ask("pinch", "Seat or tank can pinch it", kind="choice", optional=True, choices=_DONE["pinch"]),
-    Ask("bore_mm", "Narrowest hole on the way", optional=True), Ask("slack_mm", "Slack laid in"),
+    Ask("jet", "A jet of water strikes it", kind="choice", optional=True, choices=_DONE["jet"]),
+    Ask("vibrates", "It shakes against the frame", kind="choice", optional=True, choices=_DONE["vibrates"]),
+    Ask("tied_to", "Tied to", kind="choice", optional=True, choices=(
+        ("", "not said"), ("frame", "the frame"), ("brake line or control cable", "a brake line or control cable"))),
+    Ask("tied_mm", "Ties are apart", "Empty: by the house rule.", optional=True),
+    Ask("bore_mm", "Narrowest hole on the way", optional=True),
+    Ask("threaded", "Drawn through with its connectors on", kind="yes"), Ask("slack_mm", "Slack laid in"),
+    Ask("drip", "A drip loop before its end", kind="yes"),
     Ask("above_mm", "Past the headstock: from the axis above", optional=True),
     Ask("below_mm", "from the axis below", optional=True), Ask("high_mm", "apart along it", optional=True),
     Ask("start_deg", "around it, straight ahead", unit="°"), Ask("lock_deg", "Bars turn either way", unit="°"),

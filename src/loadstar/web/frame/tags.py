@@ -41,6 +41,13 @@ def q(context: Any, value: float | None, unit: str = "", decimals: int | None = 
 
 
 @register.simple_tag(takes_context=True)
+def more(context: Any, value: float, unit: str = "", decimals: int | None = None) -> str:
+    """A difference, with its sign; one too small for its digits has none."""
+    text = q(context, abs(value), unit, decimals)
+    return text if not any(digit in text for digit in "123456789") else f"{'+' if value > 0 else '−'}{text}"
+
+
+@register.simple_tag(takes_context=True)
 def area(context: Any, area_mm2: float) -> str:
     """A wire size with both its names."""
     return _units(context).area_text(area_mm2)

@@ -8,6 +8,8 @@ threads that ask for the same at once, one computes it. Nothing computes for lon
 import hashlib
 import time
 import zlib
+from collections.abc import Callable
+from dataclasses import dataclass
 from functools import cache, cached_property, lru_cache
 from pathlib import Path
 from threading import Lock
@@ -22,7 +24,8 @@ from loadstar.core.plan import document
 from loadstar.core.plan.model import Plan
 from loadstar.core.whatif.cures import Cures
 from loadstar.core.whatif.feeds import FeedOption, compare_feeds
-from loadstar.core.whatif.places import PlaceOption, compare_places
+from loadstar.core.whatif.places import PlaceOption, ranked, tried_at
+from loadstar.core.whatif.returns import APART, joined
 from loadstar.core.whatif.unknown import Flip, Hangs, Outlook, Outlooks, measurable
 
 from . import shared
@@ -30,6 +33,19 @@ from . import shared
 KEPT = 64
 LOOK_S = 1.5  # that one look at what hangs on unknown figures takes
 TRIED_AGAIN_S = 600  # a plan that was too large may have met a busy machine
+
+
+@dataclass(frozen=True)
+class Tried:
+    """What has been tried so far, best first, and how many there are to try."""
+
+    options: tuple[PlaceOption, ...]
+    of: int
+
+    @property
+    def untried(self) -> int:
+        """How many are left."""
+        return self.of - len(self.options)
 
 
 class Known:
@@ -45,7 +61,6 @@ class Known:
         self._cured: dict[tuple[str, ...], int | None] | None = None
         self._tried_for_s = 0.0
         self._feeds: dict[str, tuple[FeedOption, ...]] = {}
-        self._places: dict[str, tuple[PlaceOption, ...]] = {}
         self._looking = Lock()
         self._outlooks: Outlooks | None = None
         self._outlook: Outlook | None = None
@@ -151,13 +166,26 @@ class Known:
                 self._feeds[load] = compare_feeds(self.plan, load)
         return self._feeds[load]
 
+    def places(self, part: str) -> Tried:
+        """Every place for one part, as far as one look comes; the next goes on from there."""
+        return self._tried_in_turn(f"places-{part}", [p.id for p in self.plan.places],
+                                   lambda place: tried_at(self.analysis, part, place))
 
-    def places(self, part: str) -> tuple[PlaceOption, ...]:
-        """Every place compared for one part."""
-        if part not in self._places:
-            with limits.at_most(settings.COMPUTE_S):
-                self._places[part] = compare_places(self.plan, part)
-        return self._places[part]
+    def returns(self, loads: tuple[str, ...]) -> Tried:
+        """Every place where the returns of these accessories could be joined, likewise."""
+        return self._tried_in_turn(f"returns-{'-'.join(loads)}", [APART, *(p.id for p in self.plan.places)],
+                                   lambda place: joined(self.analysis, loads, place))
+
+    def _tried_in_turn(self, what: str, places: list[str], one: Callable[[str], PlaceOption]) -> Tried:
+        key = f"{what}-{self._digest}"
+        found: list[PlaceOption] = list(shared.read(key) or ())
+        begun = time.monotonic()
+        with self._looking:
+            while len(found) < len(places) and time.monotonic() - begun < LOOK_S:
+                with limits.at_most(settings.COMPUTE_S):
+                    found.append(one(places[len(found)]))
+        shared.keep(key, tuple(found))
+        return Tried(ranked(found), len(places))
 
 
 def pack(plan: Plan) -> bytes:

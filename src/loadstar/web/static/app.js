@@ -120,7 +120,22 @@ document.addEventListener("alpine:init", () => {
       form.elements.y.value = at.y;
       form.requestSubmit();
     },
+    // A way point that has the focus goes by itself; a place by the buttons beside the map.
+    nudgePoint(event, spot) {
+      const by = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[event.key];
+      if (by) {
+        const ring = spot.querySelector("circle"), step = Number(this.$root.dataset.step);
+        event.preventDefault();
+        this.send(spot.dataset.place, {
+          x: Number(ring.getAttribute("cx")) + by[0] * step, y: Number(ring.getAttribute("cy")) + by[1] * step });
+      } else if (event.key === "Delete") {
+        event.preventDefault();
+        press(this.$root.querySelector("[data-drop='" + spot.dataset.place + "'] button"));
+      }
+    },
     nudge(event) {
+      const point = event.target.closest("[data-place][tabindex]");
+      if (point) { this.nudgePoint(event, point); return; }
       const way = { ArrowLeft: "left", ArrowRight: "right", ArrowUp: "up", ArrowDown: "down" }[event.key];
       const button = way && document.getElementById("nudge-" + way);
       if (button && event.target.closest("[data-place], .nudge")) { event.preventDefault(); kept.stepping = true; press(button); }

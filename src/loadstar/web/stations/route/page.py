@@ -5,22 +5,32 @@ from typing import Any
 
 from django.utils.safestring import mark_safe
 
-from loadstar.core.edits import ChangeElement
+from loadstar.core.doc.places import HAZARDS, Run
+from loadstar.core.doc.wires import Wire
+from loadstar.core.edits import ChangeElement, TellWay
 from loadstar.core.figures.registry import working
 from loadstar.core.harness.board import Loop
 from loadstar.core.harness.loom import Bundle, Loom
 from loadstar.core.harness.sheet import sheet
 from loadstar.core.harness.tiling import BAR_MM, PAPERS_MM
+from loadstar.core.plan.ways import ways_between
 from loadstar.core.whatif.places import movable
-from loadstar.draw import bikemap, board, section
+from loadstar.core.whatif.returns import joinable
+from loadstar.draw import board, section
 
 from ...frame.frame import Frame
 from ...papers.board import Print, tiling_of
+from ...plans.known import Tried
+from .. import on_map
+from .weigh import weighed
 
-VIEWS = (("runs", "Runs"), ("board", "Board, 1:1"), ("places", "Best place"))
+VIEWS = (("runs", "Runs"), ("board", "Board, 1:1"), ("places", "Best place"), ("returns", "Join returns"),
+         ("weigh", "Weigh"))
 ZOOMS = (1, 2, 4)
 USUAL_PAPER = "A4"
 MOST_CUTS = 3
+BESIDE_WORDS = {"edge": "a sharp edge", "hot": "something hot", "moving": "something that moves", "pinch": "a pinch",
+                "jet": "a jet of water", "vibrates": "shaking"}
 
 
 def route(frame: Frame) -> dict[str, Any]:
@@ -38,17 +48,41 @@ def route(frame: Frame) -> dict[str, Any]:
 def _runs(frame: Frame, loom: Loom) -> dict[str, Any]:
     plan = frame.plan
     names = {p.id: p.name for p in plan.places}
-    side: bikemap.Side = "left" if frame.kept["side"] == "left" else "right"
     rows = [{"run": r, "from": names[r.a], "to": names[r.b], "here": loom.by_run.get(r.id),
              "ties": len(loom.ties_mm(r.id)) if r.id in loom.by_run else 0,
              "findings": frame.analysis.by_element.get(r.id, ()), "chosen": r.id == frame.select} for r in plan.runs]
     chosen = loom.by_run.get(frame.select)
+    wire = plan.wire_by_id.get(frame.select)
     return {
-        "map": mark_safe(bikemap.draw(frame.analysis, selected=frame.select, link=frame.element_link("route"),
-                                      side=side)),
-        "sides": [(s, f"From the {s}", frame.link(side=s), s == side) for s in ("left", "right")], "rows": rows,
-        "chosen": chosen, **(_chosen(frame, chosen) if chosen else {}),
+        **on_map.shown(frame, frame.analysis.topology.geometry[wire.id].runs if wire else ()), "rows": rows,
+        "chosen": chosen, **(_chosen(frame, chosen) if chosen else {}), **(_ways(frame, wire) if wire else {}),
         "sleeves": sorted(loom.sleeve_m.items())}
+
+
+def _ways(frame: Frame, wire: Wire) -> dict[str, Any]:
+    """Every way that a wire could take, and which it does; told to it alone, or to all of its circuit beside it."""
+    plan, geometry = frame.plan, frame.analysis.topology.geometry
+    at = {p.id: p.place for p in plan.parts}
+    ends = {at[wire.a.part], at[wire.b.part]}
+    beside = [w.id for w in plan.wires if {at[w.a.part], at[w.b.part]} == ends and w.made_for == wire.made_for]
+    here = geometry[wire.id].runs
+    ways = []
+    for n, runs in enumerate(ways_between(plan, at[wire.a.part], at[wire.b.part])):
+        told = runs if n else ()  # the shortest is what it takes when it is told nothing
+        ways.append({"runs": runs, "here": runs == here, "length_m": sum(plan.run(r).length_m for r in runs),
+                     "beside": [f"{r}: {words}" for r in runs for words in _beside(plan.run(r))],
+                     "edits": [(words, TellWay(ids=tuple(ids), way=told).model_dump(mode="json"))
+                               for words, ids in ((f"{wire.id} this way", [wire.id]),
+                                                  (f"All {len(beside)} this way", beside)) if ids is not beside
+                               or len(beside) > 1]})
+    return {"wire": wire, "ways": ways, "ends": [plan.place(p).name for p in (at[wire.a.part], at[wire.b.part])],
+            "told": wire.way, "beside": beside}
+
+
+def _beside(run: Run) -> list[str]:
+    """What lies beside a run, in words, and what is done about it."""
+    said = ((field, getattr(run, field)) for field in HAZARDS)
+    return [f"{BESIDE_WORDS[field]}, {'nothing done yet' if done == 'open' else done}" for field, done in said if done]
 
 
 def _chosen(frame: Frame, here: Bundle) -> dict[str, Any]:
@@ -85,9 +119,24 @@ def _places(frame: Frame, loom: Loom) -> dict[str, Any]:
     """Every place tried for the part that is asked about."""
     parts = movable(frame.plan)
     chosen = next((p for p in parts if p.id == frame.select), None)
-    options = frame.loaded.known.places(chosen.id) if chosen else ()
-    return {"parts": [(p, frame.link(sel=p.id), p is chosen) for p in parts], "asking": chosen, "options": [
-        {"option": o, "edit": o.edit.model_dump(mode="json") if o.edit else None} for o in options]}
+    return {"parts": [(p, frame.link(sel=p.id), p is chosen) for p in parts], "asking": chosen,
+            **_options(frame.loaded.known.places(chosen.id) if chosen else None)}
+
+
+def _returns(frame: Frame, loom: Loom) -> dict[str, Any]:
+    """Every place tried for joining the returns of the accessories that are ticked."""
+    every = joinable(frame.plan)
+    wanted = set(frame.request.GET.getlist("load"))
+    chosen = tuple(p.id for p in every if p.id in wanted)
+    return {"loads": [(p, frame.plan.place(p.place).name, p.id in wanted) for p in every],
+            "chosen": chosen, "too_few": bool(wanted) and len(chosen) < 2,
+            **_options(frame.loaded.known.returns(chosen) if len(chosen) > 1 else None)}
+
+
+def _options(tried: Tried | None) -> dict[str, Any]:
+    return {"tried": tried, "options": [
+        {"option": o, "edit": o.edit.model_dump(mode="json") if o.edit else None} for o in tried.options] if tried
+        else []}
 
 
 def _left_out(runs: tuple[str, ...]) -> dict[str, Any]:
@@ -95,4 +144,5 @@ def _left_out(runs: tuple[str, ...]) -> dict[str, Any]:
     return edits[0] if len(edits) == 1 else {"kind": "several", "edits": edits, "words": "runs left out"}
 
 
-PARTS: dict[str, Callable[[Frame, Loom], dict[str, Any]]] = {"runs": _runs, "board": _board, "places": _places}
+PARTS: dict[str, Callable[[Frame, Loom], dict[str, Any]]] = {
+    "runs": _runs, "board": _board, "places": _places, "returns": _returns, "weigh": weighed}

@@ -17,7 +17,6 @@ from loadstar.core.errors import PlanError, refuse
 from loadstar.core.plan.model import Plan
 from loadstar.core.survey.measures import Shown, measure_of
 from loadstar.core.survey.pins import state_words
-from loadstar.draw.bikemap import mm_at
 from loadstar.exchange import instrument
 from loadstar.exchange import survey as exchange
 
@@ -28,6 +27,7 @@ from ...records.photos import keep_photo, shown_by
 from ...records.readings import take_readings
 from ...workshop.access import member_view
 from ...workshop.models import Membership
+from .. import on_map
 from ..station import Act, Again
 from .sheet import beeps_of, named, plug_form, reading_form, value_form
 
@@ -46,25 +46,6 @@ def open_part(frame: Frame, what: str) -> None:
 
 def _edit(frame: Frame, change: Edit) -> Plan:
     return store.edit(frame.row, frame.membership.person, frame.made_on, change).plan
-
-
-def _place(frame: Frame) -> str:
-    """A place put elsewhere on the picture: its point there becomes millimetres."""
-    post = frame.request.POST
-    try:
-        x, y = float(post.get("x", "")), float(post.get("y", ""))
-    except ValueError as error:
-        raise Http404 from error
-    if not (abs(x) < 5000 and abs(y) < 5000):
-        raise Http404
-    x_mm, y_mm = mm_at(frame.analysis, x, y, side="left" if frame.kept["side"] == "left" else "right")
-    if post.get("id"):
-        _edit(frame, ChangeElement(id=post["id"], values={"x_mm": x_mm, "y_mm": y_mm}))
-        return frame.link(sel=post["id"])
-    before = {p.id for p in frame.plan.places}
-    number = len(frame.plan.places) + 1
-    made = _edit(frame, AddElement(what="place", values={"name": f"place {number}", "x_mm": x_mm, "y_mm": y_mm}))
-    return frame.link(sel=next(p.id for p in made.places if p.id not in before))
 
 
 def _scale(frame: Frame) -> str:
@@ -278,6 +259,6 @@ def photo(request: HttpRequest, membership: Membership, plan: int, number: int) 
 
 
 ACTS: dict[str, Act] = {
-    "place": _place, "scale": _scale, "plug": _plug, "reading": _reading, "probe": _probe, "meter": _meter,
+    "place": on_map.put, "scale": _scale, "plug": _plug, "reading": _reading, "probe": _probe, "meter": _meter,
     "table": _table, "pins": _pins, "figure": _figure,
     "file": _file, "keep": _keep, "take": _take, "photo": _photo}

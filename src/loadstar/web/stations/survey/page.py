@@ -30,10 +30,11 @@ from loadstar.core.survey.pins import (
     with_state,
 )
 from loadstar.core.whatif.unknown import Outlook
-from loadstar.draw import bikemap, mouth
+from loadstar.draw import mouth
 
 from ...frame.frame import Frame
 from ...records.photos import left_behind
+from .. import on_map
 from .sheet import plug_form, reading_form
 
 VIEWS = (("map", "Map"), ("measure", "Measure next"), ("plugs", "Connectors"), ("probe", "Find the trigger"),
@@ -64,18 +65,12 @@ def _view_of(frame: Frame) -> str:
 def _map(frame: Frame) -> dict[str, Any]:
     plan = frame.plan
     names = {p.id: p.name for p in plan.places}
-    side: bikemap.Side = "left" if frame.kept["side"] == "left" else "right"
-    place = next((p for p in plan.places if p.id == frame.select), None)
     kept = 0 if plan.places else frame.membership.workshop.surveys.count()
-    nudges = [(word, {"kind": "move_place", "id": frame.select, "dx_mm": dx if side == "right" else -dx, "dy_mm": dy})
-              for word, dx, dy in (("←", -10, 0), ("↑", 0, 10), ("↓", 0, -10), ("→", 10, 0))]
     listed = groups(frame, names)
     return {
-        "map": mark_safe(bikemap.draw(frame.analysis, selected=frame.select, link=frame.element_link("survey"),
-                                      side=side)) if plan.places else "",
-        "side": side, "sides": [(s, f"From the {s}", frame.link(side=s), s == side) for s in ("left", "right")],
-        "body_edit": {"kind": "body_places"}, "kept": kept, "typed": frame.extra.get("typed", {}),
-        "place": place, "nudges": nudges if place else [], "wheelbase_mm": wheelbase_mm(plan),
+        **on_map.shown(frame), "body_edit": {"kind": "body_places"}, "kept": kept,
+        "typed": frame.extra.get("typed", {}),
+        "wheelbase_mm": wheelbase_mm(plan),
         "groups": [g for g in listed if g["rows"] or g["kind"] in BEGIN_WITH],
         "missing": [g for g in listed if not g["rows"] and g["add"] and g["kind"] not in BEGIN_WITH]}
 

@@ -1,4 +1,5 @@
-"""What a stretch of harness is covered with: the braided sleeve that fits, turns of tape, shrink tube.
+"""What a stretch of harness is covered with: the braided sleeve that fits, turns of tape, shrink tube; and how much
+they keep its heat in.
 
 Sizes and ranges are usual ones of such sleeves and tubes (no standard fixes them): see the supplier's.
 """
@@ -6,11 +7,13 @@ Sizes and ranges are usual ones of such sleeves and tubes (no standard fixes the
 import math
 from dataclasses import dataclass
 
-from ..doc.rules import HouseRules
-
 SOURCE = "usual ranges of such sleeves, assumed; see the supplier's"
 SLEEVE_ADDS_MM = 1.0
 TAPE_WIDTH_MM, TAPE_OVERLAP, TAPE_THICK_MM = 19.0, 0.5, 0.25
+# Heat through them, W/(m.K): a braid and fleece are mostly still air, a heat sleeve is glass fibre of 1.5 mm; assumed.
+CONDUCTS: dict[str, float] = {"braided sleeve": 0.06, "loom tape": 0.06, "PVC tape": 0.17, "heat sleeve": 0.05}
+HEAT_SLEEVE = "heat sleeve"
+HEAT_SLEEVE_MM = 1.5
 SHRINK_OVER, SHRINK_UNDER = 1.10, 0.90  # of the bundle: supplied at least, recovered at most
 SHRINK_LOSS = 0.07  # of its length
 
@@ -61,9 +64,15 @@ def tape_m(length_m: float, bundle_mm: float) -> float:
 
 def covered_mm(bundle_mm: float, covering: str) -> float:
     """Diameter with its covering."""
-    return bundle_mm + (SLEEVE_ADDS_MM if covering == "braided sleeve" else 4 * TAPE_THICK_MM if covering else 0.0)
+    return bundle_mm + 2 * thick_mm(covering)
 
 
-def covering_of(run_covering: str, rules: HouseRules) -> str:
-    """What a run is covered with: its own, or the house rule's; "" for bare."""
-    return rules.covering if run_covering == "" else "" if run_covering == "bare" else run_covering
+def thick_mm(covering: str) -> float:
+    """How thick a covering lies on one side; tape twice, as it overlaps by half."""
+    return SLEEVE_ADDS_MM / 2 if covering == "braided sleeve" else 2 * TAPE_THICK_MM if covering else 0.0
+
+
+def around(covering: str, *, heat_sleeve: bool) -> tuple[tuple[float, float], ...]:
+    """What lies around a bundle from the inside, as the heat model takes it: mm, and W/(m.K)."""
+    layers = [(thick_mm(covering), CONDUCTS[covering])] if covering else []
+    return (*layers, (HEAT_SLEEVE_MM, CONDUCTS[HEAT_SLEEVE])) if heat_sleeve else tuple(layers)
