@@ -6,6 +6,7 @@ import xml.etree.ElementTree as ET
 
 import pytest
 from builders import Bench
+from sweeps import seeds
 
 from loadstar.core.analysis import analyse
 from loadstar.core.harness.sheet import sheet
@@ -27,11 +28,11 @@ def plan_on_a_tree(seed: int):
     return analyse(b.plan)
 
 
-@pytest.mark.parametrize("seed", range(20))
+@pytest.mark.parametrize("seed", seeds(20))
 def test_labels_overlap_nothing_and_every_stretch_is_drawn(seed):
     a = plan_on_a_tree(seed)
     on = sheet(a.loom)
-    put = [p for p in board.labelled(a, on, board.LABEL_MM, Box(0, 0, on.wide_mm, on.high_mm), 1).values() if p]
+    put = [p for p in board.labelled(a, on, board.LABEL_MM, Box(0, 0, on.wide_mm, on.high_mm)).values() if p]
     assert len(put) >= len(on.at)  # most of places and runs together
     for one, two in itertools.combinations(put, 2):
         assert not one.box.overlaps(two.box)

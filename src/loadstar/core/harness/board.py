@@ -89,6 +89,7 @@ class _Layout:
         self.graph = graph
         self.at: dict[str, tuple[float, float]] = {}
         self.laid: list[Laid] = []
+        self._counted: dict[tuple[str, str], int] = {}
 
     def board(self) -> Board:
         """Trunk along the x axis, then the branches above and below it."""
@@ -111,32 +112,38 @@ class _Layout:
 
     def _trunk(self) -> tuple[str, ...]:
         """The longest way between two ends, by millimetres, then copper, then names."""
-        best: tuple[float, float, tuple[str, ...]] = (-1.0, -1.0, ())
+        best, between = (-1.0, -1.0), ("", "")
         ends = sorted(n for n in self.graph if self.graph.degree(n) == 1)
+        beside = {n: [(m, d["of"].length_mm, d["of"].copper_g) for m, d in self.graph.adj[n].items()]
+                  for n in self.graph}
         for a in ends:
-            far, grams = {a: 0.0}, {a: 0.0}
-            way: dict[str, tuple[str, ...]] = {a: (a,)}
-            for u, v in nx.dfs_edges(self.graph, a):
-                stretch = self.graph.edges[u, v]["of"]
-                far[v], grams[v] = far[u] + stretch.length_mm, grams[u] + stretch.copper_g
-                way[v] = (*way[u], v)
+            far, ahead = {a: (0.0, 0.0)}, [a]
+            while ahead:
+                here = ahead.pop()
+                for there, length_mm, copper_g in beside[here]:
+                    if there not in far:
+                        far[there] = far[here][0] + length_mm, far[here][1] + copper_g
+                        ahead.append(there)
             for b in (b for b in ends if b > a):
-                found = (round(far[b], 6), round(grams[b], 6), way[b])
-                if found[:2] > best[:2]:
-                    best = found
-        return best[2]
+                found = round(far[b][0], 6), round(far[b][1], 6)
+                if found > best:
+                    best, between = found, (a, b)
+        return tuple(nx.shortest_path(self.graph, *between))
 
     def _below(self, node: str, parent: str) -> list[str]:
         return sorted(n for n in self.graph.neighbors(node) if n != parent)
 
     def _leaves(self, node: str, parent: str) -> int:
-        """Ends of a branch."""
+        """Ends of a branch; each counted once."""
+        if (node, parent) in self._counted:
+            return self._counted[node, parent]
         count, ahead = 0, [(node, parent)]
         while ahead:
             here, above = ahead.pop()
             below = self._below(here, above)
             count += not below
             ahead += [(n, here) for n in below]
+        self._counted[node, parent] = count
         return count
 
     def _sides(self, trunk: tuple[str, ...]) -> tuple[list[tuple[str, str]], list[tuple[str, str]]]:
