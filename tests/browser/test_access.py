@@ -12,7 +12,8 @@ PLAN_PAGES = ("survey/", "survey/?sel=P1", "survey/?add=generator", "loads/", "l
               "budget/?off=L1", "circuits/", "circuits/?sel=W18", "circuits/?sel=F2", "rules/",
               "loads/?sel=L2&ask=feeds",
               "circuits/?state=parked", "route/", "route/?sel=R3", "route/?view=board",
-              "route/?view=places&sel=B1", "handover/", "history/", "find/?q=lamp", "working/?key=parked")
+              "route/?view=places&sel=B1", "route/?view=returns", "route/?view=weigh", "route/?sel=W8",
+              "handover/", "history/", "find/?q=lamp", "working/?key=parked")
 
 
 def violations(page) -> list[str]:

@@ -40,6 +40,14 @@ def test_ties_against_the_house_rule(apart, is_told):
     judged(bench(tied_mm=apart), "run.ties-far", is_told)
 
 
+@pytest.mark.parametrize(("run", "end", "is_told"), [("left", "right", True), ("left", "left", False),
+                                                     ("", "right", False), ("left", "", False)])
+def test_a_run_on_the_other_side_than_its_end(run, end, is_told):
+    b = bench(side=run)
+    b.change(b.nose, side=end)
+    judged(b, "run.side", is_told)
+
+
 def test_ties_as_stated_are_counted():
     """1,200 mm: 100 inside the ends' 50, in steps of at most 550 two, of at most 150 eight: three ties, and nine."""
     assert len(analyse(bench(tied_mm=550).plan).loom.ties_mm("R1")) == 3

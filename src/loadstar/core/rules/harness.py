@@ -90,6 +90,24 @@ def ties_far(figures: Figures) -> Iterator[Finding]:
 
 
 @rule(
+    "run.side",
+    meaning="A run is said to lie on one side of the machine, and one of its ends is on the other: where it crosses is "
+            "not said.",
+    cure="Say that it lies in the middle, or put a place where it crosses.",
+    source="The sides of runs and places, as stated")
+def side(figures: Figures) -> Iterator[Finding]:
+    """Runs and their ends on different sides."""
+    for here in _bundles(figures):
+        for end in (figures.plan.place(here.run.a), figures.plan.place(here.run.b)):
+            if here.run.side and end.side and end.side != here.run.side:
+                yield Finding("run.side", "advice", (here.run.id, end.id), (
+                    f"{here.run.id} lies on the {here.run.side}, and {end.name} on the {end.side}: where does it "
+                    "cross?"), "harness", "", (
+                    Proposal(ChangeElement(id=here.run.id, values={"side": ""}), "It lies in the middle"),),
+                    f"{here.run.id} {end.id}")
+
+
+@rule(
     "run.drip",
     meaning="Every run to a block, module or converter where it can get wet comes down to it from above: water follows "
             "the wires into it.",
