@@ -16,6 +16,7 @@ from .core.edits import (
     MoveEnd,
     PutPoint,
     RemoveElement,
+    RemoveWire,
     SetMachine,
     SetWire,
     apply,
@@ -164,7 +165,10 @@ def tide_race() -> tuple[Plan, list[Edit]]:
              for name in ("Speedometer lamp", "Beam lamp")]
     fed = {load: next(w.id for w in b.plan.wires if w.b == f"{load}.pos") for load in (head, rear)}
     b.do(CutWire(id=fed[head], place=tank, form="splice"))
+    before = next(w for w in b.plan.wires if w.made_for == rear and w.a == f"{coil}.hot")
     b.do(MoveEnd(id=fed[rear], end="a", to=f"{b.plan.of_kind('junction')[-1].id}.t"))
+    b.do(RemoveWire(id=before.id))
+    b.do(RemoveElement(id=before.b.part))  # both lamps go by the first one's switch
     for name, mass_g, estimated, stored in (
             ("factory loom", 640, False, "box 4, shelf by the door"), ("rear rack", 1850, False, "on the wall"),
             ("horn and its bracket", 310, True, "box 4, shelf by the door")):

@@ -5,7 +5,7 @@ from typing import Literal
 
 from .edits import Edit
 
-Subject = Literal["machine", "accessory", "energy", "circuit", "harness"]  # what of a plan something is about
+Subject = Literal["machine", "accessory", "energy", "circuit", "harness", "ends"]  # what of a plan something is about
 Severity = Literal["stop", "caution", "advice", "note"]
 SEVERITIES: tuple[Severity, ...] = ("stop", "caution", "advice", "note")
 

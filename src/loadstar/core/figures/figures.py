@@ -18,10 +18,12 @@ from ..budget.lighting import LampVolts, lamp_volts
 from ..budget.packs import PackBudget, pack_budget
 from ..budget.total_loss import TotalLoss, total_loss
 from ..doc.states import JUDGED_STATES, States
+from ..ends.choose import Ends
 from ..harness.loom import Loom, loom
 from ..materials import fuses
 from ..parts.base import Part
 from ..parts.converter import Converter
+from ..parts.coupling import Coupling
 from ..parts.inside import Actuator
 from ..parts.load import LoadPart
 from ..physics.generator import GeneratorError
@@ -249,6 +251,27 @@ class Figures:
     def loom(self) -> Loom | None:
         """What lies in each run, how thick, and the board; None before anything has been sized."""
         return loom(self.topology, self.sized.choices.area_mm2) if self.sized else None
+
+    @cached_property
+    def ends(self) -> Ends | None:
+        """What every wire ends in; None before anything has been sized."""
+        if self.sized is None or self.loom is None:
+            return None
+        covered: dict[str, list[str]] = {}
+        for b in self.loom.bundles:
+            for wire in b.wires if b.covering == "braided sleeve" and len(b.wires) > 1 else ():
+                covered.setdefault(wire, []).append(b.run.id)
+        return Ends(self.plan, self.sized.choices.area_mm2, self.sized.peak_a,
+                    {wire: " ".join(runs) for wire, runs in covered.items()})
+
+    def feeding_side(self, part: Coupling) -> str:
+        """The side of a connector, "a" or "b", that feeds come to it from; "" where none goes through it, or from both.
+        """
+        ways = {f"{part.id}.w{n}" for n in range(1, part.ways + 1)}
+        flows = [row.current(link.element) for load in self.plan.loads for link in self.path(load.id).feed
+                 if link.element in ways for row in self.rows]
+        found = {"a" if amps > 0 else "b" for amps in flows if abs(amps) > LEAST_A}
+        return found.pop() if len(found) == 1 else ""
 
     @property
     def actuators(self) -> list[tuple[Part, Actuator]]:

@@ -47,6 +47,7 @@ PORT = Domain(lambda f: {p.id: p for p in f.plan.of(Port)})
 FLASHER = Domain(lambda f: {p.id: p for p in f.plan.of(Flasher)})
 LAMP = Domain(lambda f: {p.id: p for p in f.plan.of(LoadPart) if f.lamps and p.id in f.lamps.lamps})
 BUNDLE = Domain(lambda f: f.loom.by_run if f.loom else {})
+END = Domain(lambda f: f.ends.by_key if f.ends else {})
 TOUCHED = Domain(lambda f: f.chafes)
 
 

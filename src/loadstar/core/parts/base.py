@@ -1,7 +1,7 @@
 """What every part says of itself. A kind that leaves out what it must say is refused when it is defined, not found
 silent later."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import Field
@@ -9,6 +9,7 @@ from pydantic import Field
 from ..doc.machine import Machine, SystemKind
 from ..doc.states import Live, States
 from ..doc.types import Doc, Id, Marked, Name
+from ..materials.terminals import Family
 from ..refs import ElementRef, TerminalRef
 from .asks import Ask
 from .inside import ContactRating, Drives, Inside, Limit, Protection
@@ -44,7 +45,8 @@ class Dimensions(Doc):
 
 class Part(Marked):
     """Something of the machine or of what is added to it, at a place. `made_for` is what it was made for and goes with;
-    `stage` in which of the plan's stages it is made ("": from the first)."""
+    `stage` in which of the plan's stages it is made ("": from the first); `termination` what wires at it end in ("":
+    what is usual at its kind)."""
 
     id: Id
     name: Name
@@ -52,6 +54,7 @@ class Part(Marked):
     made_for: Id | None = None
     stage: Literal["", "A", "B", "C", "D"] = ""
     dimensions: Dimensions | None = None
+    termination: Literal["", Family] = ""
     kind: str
 
     IN_COMMON: ClassVar[bool] = False  # what some kinds have in common, no kind itself
@@ -80,6 +83,7 @@ class Part(Marked):
     TELLS_WHEN: ClassVar[bool] = False  # it lives by occasions of its own, and says which
     RELAYS: ClassVar[bool] = False  # what hangs on it may live by an occasion, through a relay
     BRIDGED: ClassVar[bool] = False  # taken out, its two wires meet where it was
+    ENDS: ClassVar[Mapping[str, Family]] = {}  # what a wire at a terminal usually ends in; not here: on its own lead
     SITS: ClassVar[str] = ""  # where what it was made for is: "feed", "load", or "" at neither
 
     @classmethod
@@ -115,6 +119,10 @@ class Part(Marked):
     def glance(self, machine: Machine, where: str) -> Glance:
         """What its line in the survey's list says; `where` is its place in words."""
         raise NotImplementedError(f"{type(self).__name__} is in a list and does not say what of it is shown")
+
+    def ends_in(self, terminal: str) -> Family | None:
+        """What a wire at a terminal ends in; None: on a lead of the part's own, as the house rule has it."""
+        return self.termination or self.ENDS.get(terminal)
 
     def contradictions(self) -> Iterator[tuple[str, str]]:
         """What of its fields cannot be together: the field, and a sentence."""

@@ -1,5 +1,6 @@
 """A fuse block."""
 
+from collections.abc import Mapping
 from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import Field
@@ -8,6 +9,7 @@ from ..doc.machine import Machine, SystemKind
 from ..doc.states import Live
 from ..doc.types import Id
 from ..errors import refuse
+from ..materials.terminals import Family
 from ..refs import TerminalRef
 from .asks import LIVE, Ask, name, place, whole
 from .base import Glance, Part
@@ -34,6 +36,8 @@ class Block(Fed):
     ADD_WORDS: ClassVar[str] = "Add a block"
     FITS: ClassVar[tuple[SystemKind, ...]] = ("battery", "total_loss", "ignition_only")
     TERMINALS: ClassVar[tuple[str, ...]] = ("in", "always", "key", "engine", "ret")
+    ENDS: ClassVar[Mapping[str, Family]] = {
+        "in": "ring M5", "ret": "ring M4", "always": "blade 6.3", "key": "blade 6.3", "engine": "blade 6.3"}
     ASKS: ClassVar[tuple[Ask, ...]] = (
         name("Fuse block"), place(), whole("ways", "Ways", (4, 6, 8, 10, 12)),
         Ask("feed", "Hangs on", "Empty: on the battery, behind a main fuse.", kind="choice", optional=True),

@@ -11,12 +11,14 @@ from .base import Glance, Part
 from .inside import Branch, Inside
 
 MOST_WAYS = 24
+KEYINGS = ("", "A", "B", "C", "D")
 
 
 class Coupling(Part):
     """A mated pair of several ways: wires come to "a1" and go on from "b1", and so on. `rated_a` is what each contact
     carries, `contact_mohm` its resistance, `offset_mm` how far along the harness from its place it sits, `mouth` where
-    the open side of its housing faces, as it hangs ("": not said)."""
+    the open side of its housing faces, as it hangs, `keying` which of the maker's forms it has, `tabs` which side has
+    the tabs ("": not said)."""
 
     kind: Literal["coupling"] = "coupling"
     ways: Annotated[int, Field(ge=1, le=MOST_WAYS)] = 2
@@ -24,6 +26,8 @@ class Coupling(Part):
     contact_mohm: Annotated[float, Field(ge=0.1, le=200)] = 5
     offset_mm: Annotated[float, Field(ge=0, le=500)] = 0
     mouth: Literal["", "up", "level", "down"] = ""
+    keying: Literal["", "A", "B", "C", "D"] = ""
+    tabs: Literal["", "a", "b"] = ""
 
     PREFIX: ClassVar[str] = "CN"
     TITLE: ClassVar[str] = "Connector in the harness"
@@ -36,7 +40,11 @@ class Coupling(Part):
         name(), place(), whole("ways", "Ways", range(1, MOST_WAYS + 1)), Ask("rated_a", "Each contact carries"),
         Ask("contact_mohm", "Each contact"), Ask("offset_mm", "Off its place by", "Several in one sleeve sit apart."),
         Ask("mouth", "Its mouth faces", kind="choice", optional=True,
-            choices=(("", "not said"), ("down", "down"), ("level", "level"), ("up", "up"))))
+            choices=(("", "not said"), ("down", "down"), ("level", "level"), ("up", "up"))),
+        Ask("keying", "Keying", kind="choice", optional=True,
+            choices=(("", "not said"), *((k, k) for k in KEYINGS[1:]))),
+        Ask("tabs", "Its tabs are on", kind="choice", optional=True, choices=(
+            ("", "not said"), ("a", "side a"), ("b", "side b"))))
     SYMBOL: ClassVar[str] = "plug"
     PROBED: ClassVar[str] = "one side to the other"
 

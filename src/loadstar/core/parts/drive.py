@@ -1,11 +1,13 @@
 """The drive of an e-bike."""
 
+from collections.abc import Mapping
 from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
 
 from ..doc.machine import Machine, SystemKind
 from ..doc.states import States
+from ..materials.terminals import Family
 from ..physics import elements as net
 from .asks import Ask, name, place
 from .base import Glance, Part
@@ -30,6 +32,7 @@ class Drive(Part):
     ADD_WORDS: ClassVar[str] = "Enter the drive"
     FITS: ClassVar[tuple[SystemKind, ...]] = ("pack",)
     TERMINALS: ClassVar[tuple[str, ...]] = ("pos", "neg")
+    ENDS: ClassVar[Mapping[str, Family]] = {"pos": "high current", "neg": "high current"}
     ASKS: ClassVar[tuple[Ask, ...]] = (
         name(), place(), Ask("assist_w", "Takes in assist"), Ask("full_w", "At full power"),
         Ask("idle_w", "Switched on, idle"),

@@ -1,11 +1,13 @@
 """A flasher relay."""
 
+from collections.abc import Mapping
 from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
 
 from ..doc.machine import Machine, SystemKind
 from ..doc.states import LIVE_STATES
+from ..materials.terminals import Family
 from .asks import LIVE, Ask, name, place
 from .base import Glance, Part
 from .fed import Fed
@@ -32,6 +34,7 @@ class Flasher(Fed):
     ADD_WORDS: ClassVar[str] = "Add a flasher"
     FITS: ClassVar[tuple[SystemKind, ...]] = Part.SYSTEMS
     TERMINALS: ClassVar[tuple[str, ...]] = ("in", "out")
+    ENDS: ClassVar[Mapping[str, Family]] = {"in": "blade 6.3", "out": "blade 6.3"}
     ASKS: ClassVar[tuple[Ask, ...]] = (
         name(), place(), Ask("way", "Works by", kind="choice", choices=(
             ("fixed rate", "electronics, any load"), ("load sensing", "electronics, sensing the lamps"),

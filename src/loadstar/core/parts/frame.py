@@ -1,10 +1,12 @@
 """A terminal on the frame."""
 
+from collections.abc import Mapping
 from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
 
 from ..doc.machine import Machine
+from ..materials.terminals import Family
 from .asks import Ask, name, place
 from .base import Part
 from .inside import FRAME, Branch, Inside
@@ -21,6 +23,7 @@ class FramePoint(Part):
     TITLE: ClassVar[str] = "Frame joint"
     SHORT: ClassVar[str] = "frame joint"
     TERMINALS: ClassVar[tuple[str, ...]] = ("t",)
+    ENDS: ClassVar[Mapping[str, Family]] = {"t": "ring M6"}
     RETURN_END: ClassVar[str] = "t"
     PROBED: ClassVar[str] = "to bare frame"
     ASKS: ClassVar[tuple[Ask, ...]] = (

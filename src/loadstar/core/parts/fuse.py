@@ -1,10 +1,12 @@
 """A blade fuse."""
 
+from collections.abc import Mapping
 from typing import Any, ClassVar, Literal
 
 from ..doc.machine import Machine
 from ..doc.types import BladeRating
 from ..materials import fuses
+from ..materials.terminals import Family
 from .asks import Ask, whole
 from .base import Part
 from .inside import Branch, Inside, Protection
@@ -22,6 +24,7 @@ class FusePart(Part):
     PREFIX: ClassVar[str] = "F"
     TITLE: ClassVar[str] = "Fuse"
     TERMINALS: ClassVar[tuple[str, ...]] = ("a", "b")
+    ENDS: ClassVar[Mapping[str, Family]] = {"a": "fuse holder", "b": "fuse holder"}
     ASKS: ClassVar[tuple[Ask, ...]] = (
         Ask("rating_a", "Rating", kind="choice", optional=True, choices=(
             ("", "left to Loadstar"), *((f"{a:g}", f"{a:g} A") for a in fuses.RATINGS_A))),

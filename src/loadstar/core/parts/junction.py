@@ -5,6 +5,7 @@ from typing import Annotated, ClassVar, Literal
 from pydantic import Field
 
 from ..doc.machine import Machine, SystemKind
+from ..materials.terminals import Family
 from .asks import Ask, name, place, same, whole
 from .base import Glance, Part
 from .inside import NOTHING_INSIDE, Inside
@@ -42,6 +43,10 @@ class Junction(Part):
 
     def glance(self, machine: Machine, where: str) -> Glance:
         return (self.form, float(self.terminals), "")
+
+    def ends_in(self, terminal: str) -> Family | None:
+        """A splice is a splice; of a stud, bar or barrel the usual ring."""
+        return self.termination or ("splice" if self.form == "splice" else "ring M6")
 
     def inside(self, machine: Machine) -> Inside:
         """One node, which is its one terminal."""

@@ -1,10 +1,12 @@
 """A solid-state distribution module."""
 
+from collections.abc import Mapping
 from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
 
 from ..doc.machine import Machine, SystemKind
+from ..materials.terminals import Family
 from ..refs import TerminalRef
 from .asks import Ask, name, place, whole
 from .base import Glance, Part
@@ -31,6 +33,8 @@ class Module(Part):
     ADD_WORDS: ClassVar[str] = "Add a module"
     FITS: ClassVar[tuple[SystemKind, ...]] = ("battery", "total_loss", "ignition_only")
     TERMINALS: ClassVar[tuple[str, ...]] = ("in", "key", "engine", "ret")
+    ENDS: ClassVar[Mapping[str, Family]] = {
+        "in": "ring M5", "key": "sealed small", "engine": "sealed small", "ret": "ring M5"}
     ASKS: ClassVar[tuple[Ask, ...]] = (
         name("Distribution module"), place(), whole("ways", "Ways", (4, 6, 8, 10, 12)),
         Ask("total_a", "All ways together"),

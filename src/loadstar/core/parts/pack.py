@@ -1,5 +1,6 @@
 """A traction pack."""
 
+from collections.abc import Mapping
 from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
@@ -7,6 +8,7 @@ from pydantic import Field
 from ..doc.machine import Machine, SystemKind
 from ..doc.states import States
 from ..doc.types import ONE_LINE
+from ..materials.terminals import Family
 from ..physics import battery as cell
 from ..physics import elements as net
 from .asks import Ask, name, place, whole
@@ -41,6 +43,7 @@ class Pack(Part):
     ADD_WORDS: ClassVar[str] = "Enter a pack"
     FITS: ClassVar[tuple[SystemKind, ...]] = ("pack",)
     TERMINALS: ClassVar[tuple[str, ...]] = ("pos", "neg")
+    ENDS: ClassVar[Mapping[str, Family]] = {"pos": "high current", "neg": "high current"}
     RETURN_END: ClassVar[str] = "neg"
     ASKS: ClassVar[tuple[Ask, ...]] = (
         name(), place(), Ask("chemistry", "Cells", kind="choice", choices=(("nmc", "NMC / NCA"), ("lfp", "LiFePO4"))),

@@ -1,5 +1,6 @@
 """A drive unit's light port."""
 
+from collections.abc import Mapping
 from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
@@ -7,6 +8,7 @@ from pydantic import Field
 from ..doc.machine import Machine, SystemKind
 from ..doc.states import LIVE_STATES, Feeding, Live, States
 from ..errors import refuse
+from ..materials.terminals import Family
 from ..physics import elements as net
 from ..refs import TerminalRef
 from .asks import LIVE, Ask, name, place
@@ -33,6 +35,7 @@ class Port(Part):
     ADD_WORDS: ClassVar[str] = "Add a light port"
     FITS: ClassVar[tuple[SystemKind, ...]] = ("pack",)
     TERMINALS: ClassVar[tuple[str, ...]] = ("pos", "neg")
+    ENDS: ClassVar[Mapping[str, Family]] = {"pos": "sealed small", "neg": "sealed small"}
     ASKS: ClassVar[tuple[Ask, ...]] = (
         name("Light port"), place(), Ask("out_v", "Gives"), Ask("limit_w", "Up to"),
         Ask("enabled", "Enabled by service software", kind="yes"), Ask("live", "Live", kind="choice", choices=LIVE))

@@ -1,10 +1,12 @@
 """A relay."""
 
+from collections.abc import Mapping
 from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
 
 from ..doc.machine import Machine
+from ..materials.terminals import Family
 from .asks import Ask, name, place
 from .base import Part
 from .contactor import COIL_ASKS, worked
@@ -31,6 +33,7 @@ class Relay(Part):
     PREFIX: ClassVar[str] = "K"
     TITLE: ClassVar[str] = "Relay"
     TERMINALS: ClassVar[tuple[str, ...]] = ("30", "87", "85", "86")
+    ENDS: ClassVar[Mapping[str, Family]] = {"30": "blade 6.3", "87": "blade 6.3", "85": "blade 6.3", "86": "blade 6.3"}
     ASKS: ClassVar[tuple[Ask, ...]] = (
         name(), place(), Ask("contact_a", "Contact, resistive", "Empty: Loadstar chooses.", optional=True), *COIL_ASKS)
     ADDED: ClassVar[bool] = False

@@ -1,11 +1,13 @@
 """A second 12 V battery beside the machine's own."""
 
+from collections.abc import Mapping
 from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import Field
 
 from ..doc.machine import Machine, SystemKind
 from ..doc.states import RUNNING, States
+from ..materials.terminals import Family
 from ..physics import battery as cell
 from ..physics import elements as net
 from ..refs import TerminalRef
@@ -44,6 +46,7 @@ class SecondBattery(Part):
     ADD_WORDS: ClassVar[str] = "Add a second battery"
     FITS: ClassVar[tuple[SystemKind, ...]] = ("battery",)
     TERMINALS: ClassVar[tuple[str, ...]] = ("pos", "neg")
+    ENDS: ClassVar[Mapping[str, Family]] = {"pos": "ring M6", "neg": "ring M6"}
     RETURN_END: ClassVar[str] = "neg"
     ASKS: ClassVar[tuple[Ask, ...]] = (
         name(), place(), Ask("chemistry", "Chemistry", kind="choice",

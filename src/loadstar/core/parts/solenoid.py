@@ -1,11 +1,12 @@
 """A solenoid contactor."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
 
 from ..doc.machine import Machine, SystemKind
+from ..materials.terminals import Family
 from .asks import Ask, name, place
 from .base import Glance, Part
 from .contactor import COIL_ASKS, holds_v, worked
@@ -36,6 +37,7 @@ class Solenoid(Part):
     ADD_WORDS: ClassVar[str] = "Add a solenoid"
     FITS: ClassVar[tuple[SystemKind, ...]] = ("battery", "total_loss", "ignition_only", "pack")
     TERMINALS: ClassVar[tuple[str, ...]] = ("a", "b", "plus", "minus")
+    ENDS: ClassVar[Mapping[str, Family]] = {"a": "ring M8", "b": "ring M8", "plus": "blade 6.3", "minus": "blade 6.3"}
     ASKS: ClassVar[tuple[Ask, ...]] = (
         name(), place(), Ask("contact_a", "Contact, all the time", "Empty: Loadstar chooses.", optional=True),
         *COIL_ASKS)

@@ -1,9 +1,11 @@
 """The starter motor."""
 
+from collections.abc import Mapping
 from typing import ClassVar, Literal
 
 from ..doc.machine import Machine, SystemKind
 from ..doc.states import States
+from ..materials.terminals import Family
 from ..physics import elements as net
 from .asks import Ask, name, place
 from .base import Glance, Part
@@ -24,6 +26,7 @@ class Starter(Part):
     ADD_WORDS: ClassVar[str] = "Add the starter"
     FITS: ClassVar[tuple[SystemKind, ...]] = ("battery", "total_loss", "ignition_only")
     TERMINALS: ClassVar[tuple[str, ...]] = ("pos", "neg")
+    ENDS: ClassVar[Mapping[str, Family]] = {"pos": "ring M8", "neg": "ring M8"}
     ASKS: ClassVar[tuple[Ask, ...]] = (name(), place())
     MOST: ClassVar[int] = 1
 

@@ -1,11 +1,13 @@
 """One way of a distribution module."""
 
+from collections.abc import Mapping
 from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import Field
 
 from ..doc.machine import Machine
 from ..doc.states import LIVE_STATES, Feeding
+from ..materials.terminals import Family
 from .asks import Ask
 from .base import Part
 from .inside import Branch, Inside, Protection
@@ -30,6 +32,7 @@ class Way(Part):
     PREFIX: ClassVar[str] = "Y"
     TITLE: ClassVar[str] = "Module way"
     TERMINALS: ClassVar[tuple[str, ...]] = ("a", "b")
+    ENDS: ClassVar[Mapping[str, Family]] = {"b": "sealed 2.8"}
     PROBED: ClassVar[str] = "in to out"
     ASKS: ClassVar[tuple[Ask, ...]] = (
         Ask("limit_a", "Limit; empty is left to Loadstar", optional=True), Ask("on_delay_s", "Comes on after"),

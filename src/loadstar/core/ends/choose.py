@@ -1,0 +1,201 @@
+"""What every wire ends in: terminal, seal, boot, shrink, how it is stripped and tried, what must be on the wire first.
+
+From the part it goes to, its size and insulation, amps, air and water there, and the house's ways. Every terminal of
+the family is a candidate, and says why it is not the one.
+"""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from functools import cached_property
+
+from ..doc.wires import Wire
+from ..materials.coverings import SHRINK_LOSS, Shrink, shrink_for
+from ..materials.terminals import SEALED, TERMINALS, Family, Terminal, pull_n
+from ..parts.coupling import Coupling
+from ..parts.fuse import FusePart
+from ..parts.junction import Junction
+from ..parts.tap import Tap
+from ..plan.model import Plan
+from ..refs import TerminalRef
+from ..wiring.conductor import ConductorAt, conductor
+
+NEAR_A = 0.005
+# Pieces of shrink tube with lining, mm: over a splice, over a ring's or blade's barrel.
+OVER_SPLICE_MM, OVER_BARREL_MM = 40.0, 25.0
+SPLICE_OVER = 1.5  # times the fattest wire: a splice's barrel, or a soldered joint
+
+
+@dataclass(frozen=True)
+class Candidate:
+    """A terminal of the family, and why it is not for this end; "" where it would do."""
+
+    terminal: Terminal
+    why_not: str
+
+
+@dataclass(frozen=True)
+class End:
+    """One end of a wire. `beside` are the wires that share its barrel. `chosen` is None where no terminal of its family
+    takes it; `family` is None where the part is only found, and nobody has said what fits it."""
+
+    wire: str
+    side: str
+    at: TerminalRef
+    place: str
+    family: Family | None
+    beside: tuple[str, ...]
+    area_mm2: float
+    od_mm: float
+    peak_a: float
+    air_c: float
+    wet: bool
+    chosen: Terminal | None
+    candidates: tuple[Candidate, ...]
+    on_first: tuple[str, ...]
+    shrink: Shrink | None
+    shrink_mm: float
+    pull_n: int | None
+    how: str
+
+    @property
+    def key(self) -> str:
+        """Its name in figures' keys."""
+        return f"{self.wire}.{self.side}"
+
+    @property
+    def rated_a(self) -> float | None:
+        """What its terminal carries there."""
+        return self.chosen.rated_a(self.area_mm2, self.air_c) if self.chosen else None
+
+
+class Ends:
+    """Every end of a plan's wires at their sizes and currents."""
+
+    def __init__(self, plan: Plan, area_mm2: Mapping[str, float], peak_a: Mapping[str, float],
+                 covered: Mapping[str, str]) -> None:
+        self.plan, self.area_mm2, self.peak_a, self.covered = plan, area_mm2, peak_a, covered
+        self.made: dict[str, ConductorAt] = {w.id: conductor(plan, w, area_mm2[w.id]) for w in plan.wires}
+        self.in_block = {j.b.part for j in plan.joins} | {j.a.part for j in plan.joins}
+
+    @cached_property
+    def every(self) -> tuple[End, ...]:
+        """All ends, in the order of the wires, from `a` to `b`."""
+        return tuple(self._end(wire, side, at) for wire in self.plan.wires
+                     for side, at in (("a", wire.a), ("b", wire.b)))
+
+    @cached_property
+    def by_key(self) -> dict[str, End]:
+        """The same by their keys."""
+        return {e.key: e for e in self.every}
+
+    @cached_property
+    def _on(self) -> dict[str, list[Wire]]:
+        """The wires at each part."""
+        found: dict[str, list[Wire]] = {}
+        for wire in self.plan.wires:
+            for part in dict.fromkeys((wire.a.part, wire.b.part)):
+                found.setdefault(part, []).append(wire)
+        return found
+
+    def family(self, at: TerminalRef) -> Family | None:
+        """What wires at a terminal end in: as the part says, as its kind usually has, or on a lead of the part's own as
+        the house rule says."""
+        part = self.plan.part(at.part)
+        if isinstance(part, Coupling):
+            return part.termination or self._of_coupling(part)
+        if isinstance(part, FusePart) and not part.termination and part.id in self.in_block:
+            return "blade 6.3"
+        if isinstance(part, Tap) and not part.termination:
+            return None if part.plug else "splice"
+        return part.ends_in(at.name) or self.plan.rules.leads
+
+    def _of_coupling(self, part: Coupling) -> Family:
+        """The smallest sealed family of which every wire finds a terminal that carries it; the largest where none
+        does."""
+        for family in SEALED:
+            if family == "sealed small" and part.ways > 3:
+                continue
+            if all(any(not self._why_not(t, self.area_mm2[w.id], self.made[w.id].od_mm, self.peak_a.get(w.id, 0.0),
+                                         self.plan.ambient_at(part.place)) for t in of_family(family))
+                   for w in self._on.get(part.id, [])):
+                return family
+        return SEALED[-1]
+
+    def _shares(self, at: TerminalRef) -> tuple[str, ...]:
+        """The wires in one barrel at a splice, or at what is made as one."""
+        part = self.plan.part(at.part)
+        if isinstance(part, Junction) and part.form in ("splice", "one barrel"):
+            return tuple(w.id for w in self._on[part.id])
+        return ()
+
+    def _end(self, wire: Wire, side: str, at: TerminalRef) -> End:
+        part, family = self.plan.part(at.part), self.family(at)
+        beside = self._shares(at)
+        every = beside or (wire.id,)
+        area = sum(self.area_mm2[w] for w in every)
+        od = max(self.made[w].od_mm for w in every)
+        peak = self.peak_a.get(wire.id, 0.0)
+        air = self.plan.ambient_at(part.place)
+        candidates = tuple(Candidate(t, self._why_not(t, area, od, peak, air))
+                           for t in (of_family(family) if family else ()))
+        chosen = next((c.terminal for c in candidates if not c.why_not), None)
+        wet = self.plan.place(part.place).water != "dry"
+        soldered = family == "splice" and self.plan.rules.joints == "solder splice"
+        shrink, shrink_mm = _shrink(chosen, od)
+        others = tuple(w for w in beside if w != wire.id)
+        return End(wire.id, side, at, part.place, family, others, area, od, peak, air, wet,
+                   chosen, candidates, self._on_first(wire, chosen, wet, shrink, shrink_mm), shrink, shrink_mm,
+                   None if soldered or chosen is None or not chosen.stages else pull_n(self.area_mm2[wire.id]),
+                   self._how(chosen, soldered))
+
+    def _how(self, chosen: Terminal | None, soldered: bool) -> str:
+        """How it is closed, by the house's school."""
+        if chosen is None:
+            return ""
+        if soldered or not chosen.stages:
+            return "solder it"
+        crimped = "crimp the core, then the insulation lightly" if chosen.stages == 2 else "crimp it"
+        if self.plan.rules.joints == "crimp then solder" and chosen.shape != "pin":
+            return f"{crimped}, then solder it"
+        return crimped
+
+    def _on_first(self, wire: Wire, chosen: Terminal | None, wet: bool, shrink: Shrink | None,
+                  shrink_mm: float) -> tuple[str, ...]:
+        """What has to be on the wire before this end is closed, the innermost last."""
+        if chosen is None:
+            return ()
+        found = [f"sleeve of {run}" for run in self.covered.get(wire.id, "").split()]
+        if chosen.shape in ("blade", "bullet") and not chosen.sealed and wet:
+            found.append("slip-on boot")
+        if chosen.sealed:
+            found.append(f"seal for {self.made[wire.id].od_mm:.1f} mm")
+        if shrink is not None:
+            found.append(f"{shrink_mm:.0f} mm of shrink tube {shrink.supplied_mm:g}/{shrink.recovered_mm:g}")
+        return tuple(found)
+
+    @staticmethod
+    def _why_not(terminal: Terminal, area_mm2: float, od_mm: float, peak_a: float, air_c: float) -> str:
+        """Why a terminal does not do; "" where it does."""
+        (least, most), (thin, fat) = terminal.area_mm2, terminal.od_mm
+        if area_mm2 > most + 1e-9:
+            return f"takes up to {most:g} mm²"
+        if area_mm2 < least - 1e-9:
+            return f"takes from {least:g} mm² on"
+        if not thin <= od_mm <= fat:
+            holds = "seal" if terminal.sealed else "wings"
+            return f"its {holds} take{'s' * terminal.sealed} {thin:g} to {fat:g} mm, the wire is {od_mm:.1f} mm"
+        rated = terminal.rated_a(area_mm2, air_c)
+        return f"carries {rated:.1f} A at {air_c:.0f} °C" if peak_a > rated + NEAR_A else ""
+
+
+def of_family(family: Family) -> tuple[Terminal, ...]:
+    """The terminals of a family, smallest first."""
+    return tuple(t for t in TERMINALS if t.family == family)
+
+
+def _shrink(chosen: Terminal | None, od_mm: float) -> tuple[Shrink | None, float]:
+    """The piece of shrink tube over an end, as it is cut, mm; none over what is sealed or pushed into something."""
+    if chosen is None or chosen.shape not in ("ring", "barrel", "cup") or chosen.family == "ferrule":
+        return None, 0.0
+    over = OVER_SPLICE_MM if chosen.family == "splice" else OVER_BARREL_MM
+    return shrink_for(SPLICE_OVER * od_mm), over / (1 - SHRINK_LOSS)

@@ -1,0 +1,185 @@
+"""What a plan's harness is made of, to be bought: counted from the plan, with what breaks and fails added.
+
+Wire and what goes on it by the metre get a tenth more; terminals a tenth more, and at least two of each kind, since a
+crimp may fail; of each fuse one more.
+"""
+
+import math
+from collections import Counter
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Literal
+
+from .analysis import Analysis
+from .ends.choose import End
+from .materials.terminals import SEALED
+from .parts.coupling import Coupling
+from .parts.fuse import FusePart
+from .parts.relay import Relay
+
+MORE, LEAST_SPARE = 0.10, 2
+Group = Literal["Wire", "Terminals", "Housings, seals and plugs", "Boots and shrink tube", "Covering and fixing",
+                "Fuses and relays"]
+STEP_M, CUT_END_M = 0.1, 0.03  # what metres are ordered in; of shrink tube over a braid's cut end
+
+
+@dataclass(frozen=True)
+class Item:
+    """One line: what, how much the plan needs, how much to order, in pieces (unit "") or metres ("m"). `why` says what
+    it is for."""
+
+    group: Group
+    what: str
+    need: float
+    order: float
+    unit: str = ""
+    why: str = ""
+
+
+@dataclass(frozen=True)
+class Order:
+    """The order list, and the ends of wires that nothing could be chosen for."""
+
+    items: tuple[Item, ...]
+    unknown: tuple[End, ...]
+
+
+def order(analysis: Analysis) -> Order:
+    """Everything that the harness needs; nothing before it has been sized."""
+    if analysis.ends is None or analysis.loom is None:
+        return Order((), ())
+    items = (*_wire(analysis), *_terminals(analysis), *_housings(analysis), *_over_ends(analysis),
+             *_covering(analysis), *_protection(analysis))
+    return Order(items, tuple(e for e in analysis.ends.every if e.chosen is None))
+
+
+def _metres(group: Group, what: str, need_m: float, why: str = "") -> Item:
+    return Item(group, what, need_m, math.ceil(round(need_m * (1 + MORE) / STEP_M, 6)) * STEP_M, "m", why)
+
+
+def _pieces(group: Group, what: str, need: int, why: str = "") -> Item:
+    return Item(group, what, need, need + max(LEAST_SPARE, math.ceil(round(need * MORE, 6))), "", why)
+
+
+def _wire(a: Analysis) -> Iterator[Item]:
+    assert a.loom is not None
+    metres: dict[tuple[float, str, str, str], float] = {}
+    for wire in a.plan.wires:
+        if a.wires[wire.id].supplied:
+            continue  # it comes with the accessory
+        key = a.wires[wire.id].area_mm2, wire.colour, wire.stripe, wire.wall
+        metres[key] = metres.get(key, 0.0) + a.loom.cut_m[wire.id]
+    for (area, colour, stripe, wall), need in sorted(metres.items()):
+        striped = f"{colour}/{stripe}" if stripe else colour
+        yield _metres("Wire", f"{area:g} mm² {striped}{', thick wall' if wall == 'thick' else ''}", need)
+
+
+def _joints(a: Analysis) -> list[End]:
+    """Ends that take a terminal each: of wires that share a barrel one."""
+    assert a.ends is not None
+    found, shared = [], set()
+    for end in a.ends.every:
+        if end.beside and end.at.part in shared:
+            continue
+        if end.beside:
+            shared.add(end.at.part)
+        found.append(end)
+    return found
+
+
+def _on_own_lead(a: Analysis, end: End) -> bool:
+    """Whether the other half goes on a lead of the part's own."""
+    part = a.plan.part(end.at.part)
+    return not isinstance(part, Coupling) and part.ends_in(end.at.name) is None
+
+
+def _terminals(a: Analysis) -> Iterator[Item]:
+    count: Counter[str] = Counter()
+    for end in _joints(a):
+        if end.chosen is not None:
+            both = _on_own_lead(a, end) and end.chosen.shape in ("pin", "blade", "bullet")
+            count[end.chosen.name] += 2 if both else 1
+    for name, need in sorted(count.items()):
+        yield _pieces("Terminals", name, need)
+
+
+def _housings(a: Analysis) -> Iterator[Item]:
+    """Connectors as pairs, a seal for each of their wires, and a plug for each way left open in the wet."""
+    assert a.ends is not None
+    pairs: Counter[str] = Counter()
+    blanks: Counter[str] = Counter()
+    for part in a.plan.of(Coupling):
+        family = a.ends.family(part.at("a1"))
+        keyed = f", keying {part.keying}" if part.keying else ""
+        pairs[f"{family} connector, {part.ways}-way, both halves{keyed}"] += 1
+        taken = {end for w in a.plan.wires for end in (w.a, w.b)}
+        free = sum(part.at(f"{side}{n}") not in taken for n in range(1, part.ways + 1) for side in "ab")
+        if free and family in SEALED and a.plan.place(part.place).water != "dry":
+            blanks[f"plug for an unused way, {family}"] += free
+    own: Counter[str] = Counter(e.at.part for e in a.ends.every if e.family in SEALED and _on_own_lead(a, e))
+    for part_id, ways in own.items():
+        family = a.ends.family(next(e.at for e in a.ends.every if e.at.part == part_id))
+        pairs[f"{family} connector, {ways}-way, both halves"] += 1
+    seals: Counter[str] = Counter()
+    for end in a.ends.every:
+        if end.chosen is not None and end.chosen.sealed:
+            least, most = end.chosen.od_mm
+            seals[f"seal, {end.chosen.family}, wires {least:g} to {most:g} mm"] += 2 if _on_own_lead(a, end) else 1
+    for name, need in sorted(pairs.items()):
+        yield Item("Housings, seals and plugs", name, need, need)
+    for name, need in sorted((seals + blanks).items()):
+        yield _pieces("Housings, seals and plugs", name, need)
+
+
+def _over_ends(a: Analysis) -> Iterator[Item]:
+    boots: Counter[str] = Counter()
+    tubes: dict[str, float] = {}
+    for end in _joints(a):
+        if "slip-on boot" in end.on_first and end.chosen is not None:
+            boots[f"slip-on boot, {end.chosen.family}"] += 1
+        if end.shrink is not None:
+            name = f"shrink tube with lining {end.shrink.supplied_mm:g}/{end.shrink.recovered_mm:g}"
+            tubes[name] = tubes.get(name, 0.0) + end.shrink_mm / 1000
+    for name, need in sorted(boots.items()):
+        yield _pieces("Boots and shrink tube", name, need)
+    assert a.loom is not None
+    for b in a.loom.bundles:  # both cut ends of a braid fray
+        if b.sleeve and b.shrink:
+            name = f"shrink tube with lining {b.shrink.supplied_mm:g}/{b.shrink.recovered_mm:g}"
+            tubes[name] = tubes.get(name, 0.0) + 2 * CUT_END_M
+    for name, metres in sorted(tubes.items()):
+        yield _metres("Boots and shrink tube", name, metres)
+
+
+def _covering(a: Analysis) -> Iterator[Item]:
+    loom = a.loom
+    assert loom is not None
+    for size, metres in sorted(loom.sleeve_m.items()):
+        yield _metres("Covering and fixing", f"braided sleeve {size}", metres)
+    for kind in ("loom tape", "PVC tape"):
+        metres = sum(b.tape_m for b in loom.bundles if b.covering == kind)
+        if metres:
+            yield _metres("Covering and fixing", f"{kind}, 19 mm", metres)
+    if loom.ties:
+        yield _pieces("Covering and fixing", "tie, 2.5 mm", loom.ties)
+    for guard in loom.guards:
+        if guard.length_m:
+            yield _metres("Covering and fixing", guard.what, guard.length_m, guard.run)
+        else:
+            yield Item("Covering and fixing", guard.what, guard.pieces, guard.pieces, "", guard.run)
+
+
+def _protection(a: Analysis) -> Iterator[Item]:
+    fuses: Counter[float] = Counter()
+    holders = 0
+    joined = {j.b.part for j in a.plan.joins} | {j.a.part for j in a.plan.joins}
+    for part in a.plan.of(FusePart):
+        holders += part.id not in joined
+        fuses[a.rating_a(part.id)] += 1
+    for rating, need in sorted(fuses.items()):
+        yield Item("Fuses and relays", f"blade fuse {rating:g} A", need, need + 1)
+    if holders:
+        yield Item("Fuses and relays", "fuse holder, in line", holders, holders)
+    relays = len(a.plan.of(Relay))
+    if relays:
+        yield Item("Fuses and relays", "relay with its socket, ISO 7588 pattern", relays, relays)

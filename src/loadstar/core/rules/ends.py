@@ -1,0 +1,195 @@
+"""Rules about ends: terminals that do not take their wire, connectors that can be swapped, joints where they break."""
+
+from collections.abc import Iterator
+from itertools import combinations
+
+from ..edits import ChangeElement, SetRules, SetWire, Several
+from ..ends.choose import End, of_family
+from ..figures.figures import Figures
+from ..findings import Finding, Proposal
+from ..materials.terminals import SEALED
+from ..parts.coupling import KEYINGS, Coupling
+from ..parts.junction import Junction
+from .registry import rule
+from .words import amps, listed
+
+
+def _ends(figures: Figures) -> tuple[End, ...]:
+    return figures.ends.every if figures.ends else ()
+
+
+@rule(
+    "end.none",
+    meaning="No terminal of the kind that fits there takes this wire: it is too thin or too thick for every barrel, or "
+            "its insulation for wings and seal.",
+    cure="Another size or wall of wire, several terminals, or another kind of connection.",
+    source="Ranges of the terminals, typical of their kind")
+def none(figures: Figures) -> Iterator[Finding]:
+    """Ends without a terminal, by size or insulation."""
+    for end in _ends(figures):
+        if end.chosen is None and end.family and not _too_many_amps(end):
+            what = f"{len(end.beside) + 1} wires of {end.area_mm2:g} mm² together" if end.beside else (
+                f"{end.wire} ({end.area_mm2:g} mm²)")
+            yield Finding("end.none", "caution", (end.wire, end.at.part), (
+                f"No {end.family} terminal takes {what} at {figures.plan.part(end.at.part).name}: "
+                f"{_nearest(end)}."), "ends", "", tuple(_sizes(figures, end)), end.key)
+
+
+def _too_many_amps(end: End) -> bool:
+    """Whether terminals take the wire, and none carries its current."""
+    return any(c.why_not.startswith("carries") for c in end.candidates)
+
+
+def _nearest(end: End) -> str:
+    """Why the terminal does not do that comes nearest in size."""
+    near = min(end.candidates, key=lambda c: max(c.terminal.area_mm2[0] - end.area_mm2, end.area_mm2
+                                                 - c.terminal.area_mm2[1], 0.0))
+    return f"the nearest {near.why_not}"
+
+
+def _sizes(figures: Figures, end: End) -> Iterator[Proposal]:
+    """The wire left to Loadstar, its other wall, or the connection that its amps want."""
+    wire = figures.plan.wire(end.wire)
+    if wire.area_mm2 is not None:
+        yield Proposal(SetWire(id=wire.id, values={"area_mm2": None}), f"Let Loadstar choose {wire.id}")
+        for size in sorted({size for t in of_family(end.family) for size in t.area_mm2} if end.family else ()):
+            if size > wire.area_mm2 and size <= max(t.area_mm2[1] for t in of_family(end.family or "splice")):
+                yield Proposal(SetWire(id=wire.id, values={"area_mm2": size}), f"Take {size:g} mm² for {wire.id}")
+                break
+    if wire.wall == "thick":
+        yield Proposal(SetWire(id=wire.id, values={"wall": "thin"}), f"Take thin-wall wire for {wire.id}")
+
+
+@rule(
+    "end.amps",
+    meaning="A terminal carries less, in the heat where it is, than its wire brings: it ages, warms, and melts its "
+            "housing.",
+    cure="A larger kind of terminal, two ways in parallel, or a cooler place.",
+    source="Amps by size at 40 °C, less by sqrt((T_m - T)/(T_m - 40)); typical of the kind")
+def too_many_amps(figures: Figures) -> Iterator[Finding]:
+    """Ends whose terminals fit, and are too weak."""
+    for end in _ends(figures):
+        if end.chosen is None and end.family and _too_many_amps(end):
+            best = max(end.candidates, key=lambda c: c.terminal.rated_a(end.area_mm2, end.air_c)
+                       if c.why_not.startswith("carries") else 0.0)
+            part = figures.plan.part(end.at.part)
+            larger = SEALED[SEALED.index(end.family) + 1:] if end.family in SEALED else ()
+            yield Finding("end.amps", "caution", (end.wire, part.id), (
+                f"{end.wire} brings {amps(end.peak_a)} to {part.name}; a {best.terminal.name} {best.why_not}."),
+                "ends", "", tuple(Proposal(ChangeElement(id=part.id, values={"termination": family}),
+                                           f"Take {family} there") for family in larger), end.key)
+
+
+@rule(
+    "end.solder-moves",
+    meaning="Joints are soldered by the house rule, and this one sits where it moves or shakes: solder wicks along the "
+            "strands, and the wire breaks where it ends.",
+    cure="Crimp it, or move it to where it stands still.",
+    source="Workshop practice")
+def solder_moves(figures: Figures) -> Iterator[Finding]:
+    """Soldered joints at places that move."""
+    if figures.plan.rules.joints == "crimp only":
+        return
+    soldered = {end.at.part for end in _ends(figures) if "solder" in end.how
+                and figures.plan.place(end.place).moves != "still"}
+    if soldered:
+        names = [figures.plan.part(p).name for p in sorted(soldered)]
+        yield Finding("end.solder-moves", "advice", tuple(sorted(soldered)), (
+            f"By the house rule {listed(names)} {'is' if len(names) == 1 else 'are'} soldered where it moves: the wire "
+            "breaks beside the solder."), "ends", "", (
+            Proposal(SetRules(values={"joints": "crimp only"}), "Crimp only"),))
+
+
+@rule(
+    "connector.alike",
+    meaning="Two connectors with as many ways and the same terminals sit at one place: they can be plugged into one "
+            "another's half.",
+    cure="Another keying, another number of ways, or the two halves the other way round.",
+    source="Ways, kind of terminal and keying, as chosen or stated")
+def alike(figures: Figures) -> Iterator[Finding]:
+    """Connectors of a place that could be swapped."""
+    if figures.ends is None:
+        return
+    couplings = figures.plan.of(Coupling)
+    for one, two in combinations(couplings, 2):
+        same = (one.place, one.ways, one.keying) == (two.place, two.ways, two.keying)
+        if same and figures.ends.family(one.at("a1")) == figures.ends.family(two.at("a1")):
+            taken = {c.keying for c in couplings if (c.place, c.ways) == (two.place, two.ways)}
+            free = next((k for k in KEYINGS[1:] if k not in taken), "")
+            yield Finding("connector.alike", "advice", (two.id, one.id), (
+                f"{one.name} and {two.name} fit into one another's half: {one.ways} ways each, at "
+                f"{figures.plan.place(one.place).name}."), "ends", "", (
+                Proposal(ChangeElement(id=two.id, values={"keying": free}), f"{two.name} with keying {free}"),)
+                if free else ())
+
+
+@rule(
+    "connector.colours",
+    meaning="Two wires of one colour come to the same side of a connector: they will be mixed up.",
+    cure="Another colour or stripe for one of them.",
+    source="The wires' colours")
+def colours(figures: Figures) -> Iterator[Finding]:
+    """Wires of one colour at one side of a connector."""
+    for part in figures.plan.of(Coupling):
+        seen: dict[tuple[str, str, str], str] = {}
+        for wire in figures.plan.wires:
+            for end in (wire.a, wire.b):
+                if end.part != part.id:
+                    continue
+                key = end.name[0], wire.colour, wire.stripe
+                if key in seen:
+                    yield Finding("connector.colours", "advice", (part.id, wire.id, seen[key]), (
+                        f"{seen[key]} and {wire.id} come to {part.name} in the same colour."), "ends", "",
+                        tuple(_striped(figures, part, wire.id)), f"{part.id} {wire.id}")
+                seen.setdefault(key, wire.id)
+
+
+def _striped(figures: Figures, part: Coupling, wire_id: str) -> Iterator[Proposal]:
+    """A stripe that no wire of that colour has there yet, on the wire and on what goes on from it."""
+    wire = figures.plan.wire(wire_id)
+    way = next(end.name[1:] for end in (wire.a, wire.b) if end.part == part.id)
+    through = {part.at(f"{side}{way}") for side in "ab"}
+    same = [w.id for w in figures.plan.wires if {w.a, w.b} & through and w.colour == wire.colour]
+    there = {w.stripe for w in figures.plan.wires if part.id in (w.a.part, w.b.part) and w.colour == wire.colour}
+    stripe = next((s for s in ("WH", "YE", "BU", "GN", "OG", "BK") if s not in there and s != wire.colour), None)
+    if stripe is not None:
+        edits = tuple(SetWire(id=w, values={"stripe": stripe}) for w in same)
+        yield Proposal(Several(edits=edits, words=f"{wire.id} striped") if len(edits) > 1 else edits[0],
+                       f"{wire.id} with a {WORDS[stripe]} stripe")
+
+
+WORDS = {"WH": "white", "YE": "yellow", "BU": "blue", "GN": "green", "OG": "orange", "BK": "black"}
+
+
+@rule(
+    "connector.live-tabs",
+    meaning="The half of a connector that stays live when it is unplugged has tabs that can be touched.",
+    cure="Receptacles on the feeding side.",
+    source="Workshop practice: the live side is female")
+def live_tabs(figures: Figures) -> Iterator[Finding]:
+    """Connectors whose tabs are said to be on the side that the current comes from."""
+    for part in figures.plan.of(Coupling):
+        if part.tabs and figures.feeding_side(part) == part.tabs:
+            other = "b" if part.tabs == "a" else "a"
+            yield Finding("connector.live-tabs", "caution", (part.id,), (
+                f"{part.name} has its tabs on side {part.tabs}, which stays live when it is unplugged: they can be "
+                "touched, and touch."), "ends", "", (
+                Proposal(ChangeElement(id=part.id, values={"tabs": other}), f"Tabs on side {other}"),))
+
+
+@rule(
+    "end.splices-close",
+    meaning="More wires meet in one splice than its barrel takes well: it is hard to crimp all of them soundly.",
+    cure="Two splices, or a bar.",
+    source="Workshop practice: up to four wires in a barrel")
+def crowded(figures: Figures) -> Iterator[Finding]:
+    """Splices with more than four wires."""
+    for part in figures.plan.of(Junction):
+        count = sum(part.id in (w.a.part, w.b.part) for w in figures.plan.wires)
+        if part.form == "splice" and count > MOST_IN_SPLICE:
+            yield Finding("end.splices-close", "advice", (part.id,), (
+                f"{count} wires meet in {part.name}: up to {MOST_IN_SPLICE} hold well in one barrel."), "ends", "", (
+                Proposal(ChangeElement(id=part.id, values={"form": "star point"}), "Make it a star point on a stud"),))
+
+
+MOST_IN_SPLICE = 4

@@ -1,0 +1,78 @@
+"""The order list, against a count by hand."""
+
+import pytest
+from builders import Bench
+
+from loadstar import demo
+from loadstar.core.analysis import analyse
+from loadstar.core.edits import CutWire, apply
+from loadstar.core.order import order
+
+# Counted by hand from the plan's drawing: every wire's two ends, by what they go to and their size.
+WINTER = {
+    # into the block: 2 fuses out, relay 30, 87, 85, 86 and the bus behind the relay
+    "blade receptacle 6.3, 0.5 to 1.5 mm²": (7, 9),
+    # the found wire, and both leads of the grips and of the charger
+    "red butt splice, 0.35 to 1.5 mm²": (5, 7),
+    "ring M4, 0.35 to 1.5 mm²": (4, 6),  # return bar: to the battery, coil, grips, charger
+    "ring M5, 0.35 to 1.5 mm²": (2, 4),  # the block's stud: from the fuse, to the relay
+    "ring M6, 0.35 to 1.5 mm²": (2, 4),  # the battery's posts
+    "terminal of a blade-fuse holder, 0.5 to 2.5 mm²": (2, 4),
+    "blade fuse 2 A": (1, 2), "blade fuse 3 A": (1, 2), "blade fuse 5 A": (1, 2), "fuse holder, in line": (1, 1),
+    "relay with its socket, ISO 7588 pattern": (1, 1)}
+TIDE_RACE = {
+    "red butt splice, 0.35 to 1.5 mm²": (5, 7), "blue butt splice, 1.5 to 2.5 mm²": (1, 3),
+    "yellow butt splice, 2.5 to 6 mm²": (1, 3),  # the splice at the middle: 1.5 + 1.5 + 0.5 mm²
+    "bullet 3.9, 1 to 2.1 mm²": (1, 3), "ring M5, 0.35 to 1.5 mm²": (2, 4)}
+
+
+def counted(plan) -> dict[str, tuple[float, float]]:
+    return {i.what: (i.need, i.order) for i in order(analyse(plan)).items if not i.unit}
+
+
+@pytest.mark.parametrize(("make", "by_hand"), [(demo.winter, WINTER), (demo.tide_race, TIDE_RACE)],
+                         ids=["winter", "tide_race"])
+def test_pieces_are_those_counted_by_hand(make, by_hand):
+    found = counted(make()[0])
+    assert {what: found.get(what) for what in by_hand} == by_hand
+    assert {what for what in found if "mm²" in what} == {what for what in by_hand if "mm²" in what}
+
+
+def test_wire_is_ordered_with_a_tenth_more_in_steps_of_ten_centimetres():
+    a = analyse(demo.winter()[0])
+    black = next(i for i in order(a).items if i.what == "0.5 mm² BK")
+    by_hand = sum(a.loom.cut_m[w.id] for w in a.plan.wires if (w.colour, w.stripe) == ("BK", ""))
+    assert black.need == pytest.approx(by_hand)
+    assert black.order == pytest.approx(2.8)  # 2.48 m and a tenth
+    assert sum(i.need for i in order(a).items if i.group == "Wire") == pytest.approx(sum(a.loom.cut_m.values()))
+
+
+def test_ends_that_take_nothing_are_said_and_not_ordered():
+    found = order(analyse(demo.fit_out()[0]))
+    assert [e.key for e in found.unknown] == ["W18.a"]
+
+
+def test_connectors_seals_and_plugs_for_ways_left_open_in_the_wet():
+    b = Bench()
+    b.lamp(10)
+    b.plan = apply(b.plan, CutWire(id=b.feed_wire("L1"), place=b.nose))
+    coupling = b.plan.of_kind("coupling")[-1].id
+    found = counted(b.plan)
+    assert found["sealed small connector, 2-way, both halves"] == (1, 1)
+    assert found["seal, sealed small, wires 1.5 to 2.4 mm"] == (2, 4)
+    assert found["plug for an unused way, sealed small"] == (2, 4)
+    b.change(b.nose, water="dry")
+    assert "plug for an unused way, sealed small" not in counted(b.plan)
+    b.change(coupling, keying="B")
+    assert "sealed small connector, 2-way, both halves, keying B" in counted(b.plan)
+
+
+def test_what_joins_an_accessory_s_own_lead_is_ordered_for_both_halves():
+    b = Bench()
+    b.lamp(10)
+    b.rules(leads="bullet 3.9")
+    assert counted(b.plan)["bullet 3.9, 0.5 to 1 mm²"][0] == 4
+    b.rules(leads="sealed small")
+    found = counted(b.plan)
+    assert found["sealed small connector, 2-way, both halves"] == (1, 1)
+    assert found["seal, sealed small, wires 1.5 to 2.4 mm"][0] == 4
