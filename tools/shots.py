@@ -11,15 +11,14 @@ from demo_server import browsing, served
 INTO = Path(__file__).resolve().parents[1] / "docs" / "screenshots"
 PLAN = "/w/saltmarsh-survey-workshop/p/1/"
 VIEWS = {
-    "bench": "/w/saltmarsh-survey-workshop/", "survey": PLAN.replace("/1/", "/6/") + "survey/?sel=P5",
+    "bench": "/w/saltmarsh-survey-workshop/", "survey": PLAN.replace("/1/", "/7/") + "survey/?sel=P5",
     "route": PLAN + "route/?sel=R3", "board": PLAN + "route/?view=board",
-    "connectors": PLAN.replace("/1/", "/6/") + "survey/?view=plugs&sel=AP1",
+    "connectors": PLAN.replace("/1/", "/7/") + "survey/?view=plugs&sel=AP1",
     "loads": PLAN + "loads/?sel=L2",
     "budget": PLAN + "budget/?state=idle", "circuits": PLAN + "circuits/?state=idle&sel=W18",
-    "handover": PLAN + "handover/", "feeds": PLAN + "loads/?sel=L2&ask=feeds",
-    "lamps": PLAN.replace("/1/", "/3/") + "budget/", "pack": PLAN.replace("/1/", "/5/") + "budget/",
+    "handover": PLAN + "handover/", "ends": PLAN + "ends/?sel=W8",
+    "lamps": PLAN.replace("/1/", "/3/") + "budget/", "pack": PLAN.replace("/1/", "/6/") + "budget/",
 }
-SCROLLED = {"feeds": "Which feed"}
 
 
 def main() -> int:
@@ -30,8 +29,6 @@ def main() -> int:
             for name, path in VIEWS.items():
                 page.goto(path)
                 page.wait_for_load_state("networkidle")
-                if name in SCROLLED:
-                    page.get_by_role("region", name=SCROLLED[name]).scroll_into_view_if_needed()
                 page.screenshot(path=INTO / f"{name}.png")
             page.goto("/w/saltmarsh-survey-workshop/begin/")
             page.locator("input[value='touring motorcycle/middle']").check()

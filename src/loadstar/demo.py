@@ -18,6 +18,7 @@ from .core.edits import (
     RemoveElement,
     RemoveWire,
     SetMachine,
+    SetRules,
     SetWire,
     apply,
 )
@@ -174,6 +175,8 @@ def tide_race() -> tuple[Plan, list[Edit]]:
             ("horn and its bracket", 310, True, "box 4, shelf by the door")):
         b.add("removed", name=name, place=shell if "horn" in name else tail, mass_g=mass_g, estimated=estimated,
               stored=stored)
+    b.do(SetRules(values={"leads": "bullet 3.9",
+                          "reasons": {"leads": "As the old loom had them; slim past the tank."}}))
     for load in extra:
         b.do(RemoveElement(id=load))
     return b.plan, b.steps
@@ -242,7 +245,10 @@ def lights_and_horn() -> tuple[Plan, list[Edit]]:
         b.do(carried_out(b.plan, kind.model_validate({**values, "feed": block})))
     for part in b.plan.parts:
         if part.kind in ("load", "selector", "flasher") and not part.stage:
-            b.change(part.id, stage="C" if part.name.startswith(("Indicator", "flasher", "indicator")) else "B")
+            turns = part.name.startswith(("Indicator", "flasher", "indicator"))
+            b.change(part.id, stage="C" if turns else "B")
+            if turns and part.kind == "load":  # sold with sealed plugs
+                b.change(part.id, termination="sealed small")
     return b.plan, b.steps
 
 

@@ -13,6 +13,7 @@ PLAN_PAGES = ("survey/", "survey/?sel=P1", "survey/?add=generator", "loads/", "l
               "loads/?sel=L2&ask=feeds",
               "circuits/?state=parked", "route/", "route/?sel=R3", "route/?view=board",
               "route/?view=places&sel=B1", "route/?view=returns", "route/?view=weigh", "route/?sel=W8",
+              "ends/", "ends/?sel=W8", "ends/?view=pins&example=1", "ends/?view=buy", "ends/?view=connectors",
               "handover/", "history/", "find/?q=lamp", "working/?key=parked")
 
 

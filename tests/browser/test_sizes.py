@@ -44,7 +44,8 @@ def test_pages_can_be_read(walk, shop, size):
         "survey/", "survey/?sel=machine", "loads/?sel=L1", "loads/?add=load", "loads/?add=load&usual=other", "budget/",
         "circuits/", "handover/", "rules/", "survey/?view=plugs", "survey/?view=readings", "survey/?view=reuse",
         "route/", "route/?sel=R3", "route/?view=board", "route/?view=places&sel=B1",
-        "route/?view=returns&load=L1&load=L2", "route/?view=weigh&against=r1", "route/?sel=W8")]
+        "route/?view=returns&load=L1&load=L2", "route/?view=weigh&against=r1", "route/?sel=W8",
+        "ends/", "ends/?sel=W8", "ends/?view=pins&example=1", "ends/?view=buy", "ends/?view=connectors")]
     found = []
     for path in paths:
         someone.page.goto(path)

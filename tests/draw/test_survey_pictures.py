@@ -8,10 +8,12 @@ import pytest
 from builders import Bench
 
 from loadstar.core.analysis import analyse
-from loadstar.core.edits import ChangeElement, SetMachine, apply
+from loadstar.core.edits import ChangeElement, CutWire, SetMachine, apply
 from loadstar.core.edits.survey import BodyPlaces, PutPlug, SetScale
+from loadstar.core.parts.coupling import Coupling
 from loadstar.core.plan.bodies import BODY_KINDS
 from loadstar.core.plan.model import Plan
+from loadstar.demo import fit_out
 from loadstar.draw import bikemap, mouth
 from loadstar.draw.bodies import BODIES
 
@@ -89,11 +91,12 @@ def plug(ways=6, rows=2, **values):
 
 def test_the_wire_side_is_the_mouth_s_mirror_image():
     _, six = plug()
-    face, back = mouth.grid(six, "mouth"), mouth.grid(six, "wires")
+    face, back = mouth.grid(mouth.Face.of(six), "mouth"), mouth.grid(mouth.Face.of(six), "wires")
     assert [face[n] for n in range(1, 7)] == [(0, 0), (1, 0), (2, 0), (0, 1), (1, 1), (2, 1)]
     assert all(back[n] == (2 - column, row) for n, (column, row) in face.items())
     _, counted_behind = plug(seen="wires")
-    assert mouth.grid(counted_behind, "wires") == face and mouth.grid(counted_behind, "mouth") == back
+    assert mouth.grid(mouth.Face.of(counted_behind), "wires") == face
+    assert mouth.grid(mouth.Face.of(counted_behind), "mouth") == back
 
 
 @pytest.mark.parametrize(("latch", "mirrored"),
@@ -116,3 +119,22 @@ def test_a_cavity_shows_its_number_its_wire_s_true_colours_and_what_it_is():
     assert mouth.wire_colours("striped") == []
     paper = mouth.draw(plan, six, "mouth", paper=True)
     assert "class=" not in paper and "Loadstar Text" in paper
+
+
+def test_pin_n_of_one_half_meets_pin_n_of_the_other_in_every_drawing():
+    """By the cavities' coordinates: two halves mouth to mouth are mirror images, wire sides and mouths of one too."""
+    for ways in range(1, 25):
+        coupling = Coupling(id="CN1", name="joint", place="P1", ways=ways)
+        a, b = mouth.of_half(coupling, "a"), mouth.of_half(coupling, "b")
+        columns = max(c for c, _ in mouth.grid(a, "mouth").values())
+        for face in (a, b):
+            for n, (c, r) in mouth.grid(face, "mouth").items():
+                assert mouth.grid(face, "wires")[n] == (columns - c, r)
+        for n, (c, r) in mouth.grid(a, "mouth").items():
+            assert mouth.grid(b, "mouth")[n] == (columns - c, r)
+    plan = apply(fit_out()[0], CutWire(id="W8", place="P2"))
+    coupling = plan.of_kind("coupling")[0]
+    at = {(side, seen): re.search(r'<rect x="([\d.]+)"[^>]*height="54"', mouth.half(plan, coupling, side, seen))[1]
+          for side in "ab" for seen in ("mouth", "wires")}
+    assert at["a", "mouth"] == at["b", "wires"] and at["a", "wires"] == at["b", "mouth"] != at["a", "mouth"]
+    assert "W8" in mouth.half(plan, coupling, "a", "mouth")

@@ -1,48 +1,102 @@
 """The mouth: a connector's face with its cavities and latch, from a stated side; the other side is its mirror image."""
 
 import math
+from dataclasses import dataclass
 from typing import Literal
 
 from loadstar.core.doc.survey import Plug
+from loadstar.core.parts.coupling import Coupling
+from loadstar.core.parts.tap import Tap
 from loadstar.core.plan.model import Plan
 
 from .svg import WIRE_COLOURS, document, el, text
 
 CAVITY, GAP, EDGE, LATCH = 54.0, 12.0, 20.0, 12.0
-SEEN_WORDS = {"mouth": "looking into the mouth", "wires": "looking at the wire side"}
+ONE_ROW = 4  # up to so many ways stand in one row
+Seen = Literal["mouth", "wires"]
+SEEN_WORDS: dict[Seen, str] = {"mouth": "looking into the mouth", "wires": "looking at the wire side"}
 
 
-def grid(plug: Plug, seen: Literal["mouth", "wires"]) -> dict[int, tuple[int, int]]:
-    """Column and row of each cavity as it is seen: numbered row by row from the upper left of the side it was counted
-    from."""
-    columns = math.ceil(plug.ways / plug.rows)
-    places = {n: ((n - 1) % columns, (n - 1) // columns) for n in range(1, plug.ways + 1)}
-    return places if seen == plug.seen else {n: (columns - 1 - c, r) for n, (c, r) in places.items()}
+@dataclass(frozen=True)
+class Face:
+    """A connector's face: ways in rows, numbered row by row from the upper left of the side they are counted from, and
+    where the latch is, seen from there."""
+
+    id: str
+    name: str
+    ways: int
+    rows: int
+    latch: str
+    seen: Seen
+
+    @classmethod
+    def of(cls, plug: Plug) -> "Face":
+        """That of a connector as found."""
+        return cls(plug.id, plug.name, plug.ways, plug.rows, plug.latch, plug.seen)
 
 
-def draw(plan: Plan, plug: Plug, seen: Literal["mouth", "wires"], *, paper: bool = False, link: str = "",
+@dataclass(frozen=True)
+class Cavity:
+    """What is in a cavity: the id it leads to, its wire's colour in words, and a few letters of what it is."""
+
+    id: str
+    colour: str
+    letters: str
+
+
+def grid(face: Face, seen: Seen) -> dict[int, tuple[int, int]]:
+    """Column and row of each cavity as it is seen; from the other side it is the mirror image."""
+    columns = math.ceil(face.ways / face.rows)
+    places = {n: ((n - 1) % columns, (n - 1) // columns) for n in range(1, face.ways + 1)}
+    return places if seen == face.seen else {n: (columns - 1 - c, r) for n, (c, r) in places.items()}
+
+
+def of_half(coupling: Coupling, side: str) -> Face:
+    """The face of one half of a connector in the harness: what half a shows into its mouth, half b shows mirrored, so
+    that like numbers meet."""
+    rows = 1 if coupling.ways <= ONE_ROW else 2
+    return Face(f"{coupling.id}-{side}", f"{coupling.name}, side {side}", coupling.ways, rows, "up",
+                "mouth" if side == "a" else "wires")
+
+
+def half(plan: Plan, coupling: Coupling, side: str, seen: Seen, *, paper: bool = False, link: str = "",
          selected: str = "") -> str:
-    """The face of a connector; `link` is an address with "{}" for a pin's id."""
-    columns = math.ceil(plug.ways / plug.rows)
+    """One half of a connector in the harness, with the wires that come to it."""
+    inside = {}
+    for wire in plan.wires:
+        for end in (wire.a, wire.b):
+            if end.part == coupling.id and end.name[0] == side:
+                colour = f"{wire.colour}/{wire.stripe}" if wire.stripe else wire.colour
+                inside[int(end.name[1:])] = Cavity(wire.id, colour, wire.id)
+    return _drawn(of_half(coupling, side), inside, seen, paper, link, selected)
+
+
+def draw(plan: Plan, plug: Plug, seen: Seen, *, paper: bool = False, link: str = "", selected: str = "") -> str:
+    """The face of a connector as found; `link` is an address with "{}" for a pin's id."""
+    inside = {p.way or 0: Cavity(p.id, p.wire_colour, _letters(p)) for p in plan.pins(plug.id)}
+    return _drawn(Face.of(plug), inside, seen, paper, link, selected)
+
+
+def _drawn(face: Face, inside: dict[int, Cavity], seen: Seen, paper: bool, link: str, selected: str) -> str:
+    columns = math.ceil(face.ways / face.rows)
     width = columns * (CAVITY + GAP) + GAP + 2 * (EDGE + LATCH)
-    height = plug.rows * (CAVITY + GAP) + GAP + 2 * (EDGE + LATCH) + 26
-    pins = {p.way: p for p in plan.pins(plug.id)}
+    height = face.rows * (CAVITY + GAP) + GAP + 2 * (EDGE + LATCH) + 26
     x0, y0 = EDGE + LATCH, EDGE + LATCH
-    body_w, body_h = columns * (CAVITY + GAP) + GAP, plug.rows * (CAVITY + GAP) + GAP
+    body_w, body_h = columns * (CAVITY + GAP) + GAP, face.rows * (CAVITY + GAP) + GAP
     made = [el("rect", {"x": x0, "y": y0, "width": body_w, "height": body_h, "rx": 10, "class": "d-step"}, paper=paper),
-            *_latch(plug, seen, x0, y0, body_w, body_h, paper)]
-    for number, (column, row) in grid(plug, seen).items():
+            *_latch(face, seen, x0, y0, body_w, body_h, paper)]
+    for number, (column, row) in grid(face, seen).items():
         x, y = x0 + GAP + column * (CAVITY + GAP), y0 + GAP + row * (CAVITY + GAP)
-        made.append(_cavity(x, y, number, pins.get(number), paper, link, selected))
+        made.append(_cavity(x, y, number, inside.get(number), paper, link, selected))
     made.append(el("text", {"x": width / 2, "y": height - 8, "text-anchor": "middle", "class": "d-soft"},
                    text(SEEN_WORDS[seen]), paper=paper))
-    return document(width, height, f"{plug.name}, {SEEN_WORDS[seen]}",
-                    f"{plug.ways} ways, latch {plug.latch}; the table beside it names the pins.",
-                    made, paper=paper, id_prefix=f"mouth-{plug.id}", linked=bool(link))
+    return document(width, height, f"{face.name}, {SEEN_WORDS[seen]}",
+                    f"{face.ways} ways, latch {face.latch}; the table beside it names the pins.",
+                    made, paper=paper, id_prefix=f"mouth-{face.id}-{seen}", linked=bool(link))
 
 
-def _latch(plug: Plug, seen: str, x: float, y: float, w: float, h: float, paper: bool) -> list[str]:
-    turned = {"left": "right", "right": "left"}.get(plug.latch, plug.latch) if seen != plug.seen else plug.latch
+def _latch(face: Face, seen: Seen, x: float, y: float, w: float, h: float, paper: bool) -> list[str]:
+    turned = {"left": "right", "right": "left"}.get(face.latch, face.latch) if seen != face.seen else face.latch
     at = {"up": (x + w / 2 - 18, y - LATCH, 36, LATCH), "down": (x + w / 2 - 18, y + h, 36, LATCH),
           "left": (x - LATCH, y + h / 2 - 18, LATCH, 36), "right": (x + w, y + h / 2 - 18, LATCH, 36)}.get(turned)
     if at is None:
@@ -51,34 +105,32 @@ def _latch(plug: Plug, seen: str, x: float, y: float, w: float, h: float, paper:
                paper=paper)]
 
 
-def _cavity(x: float, y: float, number: int, pin: object, paper: bool, link: str, selected: str) -> str:
-    """A cavity with its number, its wire's colour (stripe in the middle), and its function in a letter or two."""
-    is_here = getattr(pin, "id", "") == selected and bool(selected)
-    inside = [el("rect", {"x": x, "y": y, "width": CAVITY, "height": CAVITY, "rx": 6,
-                          "class": "d-load" + (" is-selected" if is_here else "")},
-                 paper=paper)]
-    colours = wire_colours(getattr(pin, "wire_colour", ""))
+def _cavity(x: float, y: float, number: int, inside: Cavity | None, paper: bool, link: str, selected: str) -> str:
+    """A cavity with its number, its wire's colour (stripe in the middle), and what it is in a few letters."""
+    is_here = inside is not None and inside.id == selected
+    made = [el("rect", {"x": x, "y": y, "width": CAVITY, "height": CAVITY, "rx": 6,
+                        "class": "d-load" + (" is-selected" if is_here else "")}, paper=paper)]
+    colours = wire_colours(inside.colour) if inside else []
     if colours:
-        inside.append(el("rect",
+        made.append(el("rect",
             {"x": x + 8, "y": y + CAVITY - 18, "width": CAVITY - 16, "height": 11, "fill": colours[0], "class": None,
                                   "stroke": "#56646a"}))
         if len(colours) > 1:
-            inside.append(el("rect",
+            made.append(el("rect",
                 {"x": x + 8, "y": y + CAVITY - 14, "width": CAVITY - 16, "height": 3.5, "fill": colours[1]}))
-    inside.append(el("text", {"x": x + 7, "y": y + 17, "class": "d-label"}, str(number), paper=paper))
-    inside.append(el("text", {"x": x + CAVITY - 6, "y": y + 17, "text-anchor": "end", "class": "d-soft"},
-                     text(_letters(pin)), paper=paper))
-    if not link or pin is None:
-        return "".join(inside)
-    return el("a",
-        {"href": link.replace("{}", getattr(pin, "id", "")), "aria-label": f"pin {number}", "class": "d-link"}, *inside)
+    made.append(el("text", {"x": x + 7, "y": y + 17, "class": "d-label"}, str(number), paper=paper))
+    made.append(el("text", {"x": x + CAVITY - 6, "y": y + (17 if len(inside.letters if inside else "") < 4 else 31),
+                            "text-anchor": "end", "class": "d-soft"}, text(inside.letters if inside else ""),
+                   paper=paper))
+    if not link or inside is None:
+        return "".join(made)
+    return el("a", {"href": link.replace("{}", inside.id), "aria-label": f"pin {number}", "class": "d-link"}, *made)
 
 
-def _letters(pin: object) -> str:
-    function, live = getattr(pin, "function", ""), getattr(pin, "live", "")
-    return {"feed": {"always": "BAT", "key": "KEY", "engine": "ENG"}.get(live, ""), "ground": "GND", "lamp": "LMP",
+def _letters(pin: Tap) -> str:
+    return {"feed": {"always": "BAT", "key": "KEY", "engine": "ENG"}.get(pin.live, ""), "ground": "GND", "lamp": "LMP",
             "signal": "SIG",
-            "unknown": "?", "other": "", "unused": "", "": ""}[function]
+            "unknown": "?", "other": "", "unused": "", "": ""}[pin.function]
 
 
 def wire_colours(words: str) -> list[str]:

@@ -80,11 +80,12 @@ def to_csv(plan: Plan) -> str:
             row = (plug.name, pin.way, pin.function, pin.live if pin.function == "feed" else "", may_give,
                    pin.wire_colour, pin.goes_to, pin.others, f"{pin.others_a:g}", f"{pin.on_delay_s:g}",
                    f"{pin.off_delay_s:g}")
-            writer.writerow(_harmless(v) for v in row)
+            writer.writerow(harmless(v) for v in row)
     return out.getvalue()
 
 
-def _harmless(value: object) -> object:
+def harmless(value: object) -> object:
+    """A cell that no spreadsheet computes."""
     return f"'{value}" if isinstance(value, str) and value.lstrip().startswith(FORMULA) else value
 
 

@@ -216,3 +216,26 @@ def test_up_to_four_wires_in_a_splice(branches, is_told):
         spare = b.add("frame", name=f"branch {n}", place=b.nose)
         b.plan = apply(b.plan, AddWire(a=f"{splice}.t", b=f"{spare}.t"))
     judged(b, "end.splices-close", is_told)
+
+
+def test_what_is_too_thick_for_a_relay_s_blades_wants_one_with_studs():
+    b = bench()
+    b.wire(b.feed_wire("L1"), area_mm2=1.0)
+    relay = next(p.id for p in b.plan.parts if p.kind == "relay")
+    for wire in [w.id for w in b.plan.wires if f"{relay}.30" in (w.a, w.b)]:
+        b.wire(wire, area_mm2=10)
+    a = analyse(b.plan)
+    found = next(f for f in a.findings if f.rule == "end.none" and relay in f.elements)
+    assert [p.label for p in found.proposals] == [
+        f"Let Loadstar choose {found.elements[0]}", "Take a relay with M6 studs"]
+    studs = apply(b.plan, found.proposals[1].edit)
+    assert not any(f.rule == "end.none" and relay in f.elements for f in analyse(studs).findings)
+
+
+def test_a_holder_s_terminal_carries_more_with_thicker_wire():
+    """A fuse holder's terminal: 15 A with 1.0 mm², 20 A with 2.5; a lamp of 225 W takes 17 to 18 A."""
+    b = bench(amount=225, feed="BT1", live="always", reason_always="for the test")
+    b.wire(b.feed_wire("L1"), area_mm2=1.0)
+    a = analyse(b.plan)
+    told = [f for f in a.findings if f.rule == "end.amps"]
+    assert told and any(p.label.startswith("Take 2") for f in told for p in f.proposals)

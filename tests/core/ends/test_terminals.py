@@ -53,7 +53,7 @@ def test_amps_fall_with_the_root_of_what_is_left_to_the_terminal_s_limit():
     terminal = next(t for t in TERMINALS if t.key == "sealed 2.8 2.5")
     assert terminal.rated_a(1.0, 30) == 12
     assert terminal.rated_a(1.0, 90) == pytest.approx(12 * math.sqrt(35 / 85), abs=1e-9)
-    assert terminal.rated_a(1.5, 40) == 12  # as for the next smaller wire
+    assert terminal.rated_a(1.75, 40) == 16  # halfway between 12 A with 1.0 and 20 A with 2.5 mm²
     assert terminal.rated_a(1.0, 125) == 0
 
 

@@ -13,8 +13,8 @@ def end_a(figures: Figures, end: End) -> Working:
     terminal = end.chosen
     if terminal is None or end.rated_a is None:
         raise NoFigure("No terminal takes this end.")
-    at = max((size for size, _ in terminal.amps if size <= end.area_mm2 + 1e-9), default=terminal.amps[0][0])
-    table = Input("I_t", dict(terminal.amps)[at], "A", f"{terminal.name} with {at:g} mm², at {RATED_AT_C:g} °C", SOURCE)
+    table = Input("I_t", terminal.table_a(end.area_mm2), "A",
+                  f"{terminal.name} with {end.area_mm2:g} mm², at {RATED_AT_C:g} °C", SOURCE)
     title = f"{terminal.name} on {end.wire} carries"
     if end.air_c <= RATED_AT_C:
         return Working(title, "I", end.rated_a, "A", "I_t", (table,), f"It is no warmer than {RATED_AT_C:g} °C there.")

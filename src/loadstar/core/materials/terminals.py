@@ -8,6 +8,8 @@ import math
 from dataclasses import dataclass
 from typing import Literal, get_args
 
+import numpy as np
+
 SOURCE = "typical of such terminals, assumed; see the maker's sheet"
 PULL_SOURCE = "IEC 60352-2, least pull-out force; between two sizes the larger one's"
 ANY_OD_MM = (0.0, math.inf)
@@ -41,10 +43,15 @@ class Terminal:
     most_c: float = 105
     strip_off_mm: float = 0.5
 
+    def table_a(self, area_mm2: float) -> float:
+        """Amps at 40 °C with a wire of this size."""
+        sizes, amps = zip(*self.amps, strict=True)
+        return float(np.interp(area_mm2, sizes, amps))
+
     def rated_a(self, area_mm2: float, air_c: float) -> float:
-        """What it carries with a wire of this size in air of so many degrees: as its table has it for the next smaller
-        wire, less by the root of what is left to its own limit. 0 where the air alone reaches that."""
-        at = max((a for size, a in self.amps if size <= area_mm2 + 1e-9), default=self.amps[0][1])
+        """What it carries with a wire of this size in air of so many degrees: by its table, straight between its sizes,
+        less by the root of what is left to its own limit. 0 where the air alone reaches that."""
+        at = self.table_a(area_mm2)
         left = (self.most_c - air_c) / (self.most_c - RATED_AT_C)
         return at * math.sqrt(min(left, 1.0)) if left > 0 else 0.0
 

@@ -7,6 +7,7 @@ from ..edits import ChangeElement, SetRules, SetWire, Several
 from ..ends.choose import End, of_family
 from ..figures.figures import Figures
 from ..findings import Finding, Proposal
+from ..materials.conductors import STOCKS
 from ..materials.terminals import SEALED
 from ..parts.coupling import KEYINGS, Coupling
 from ..parts.junction import Junction
@@ -48,16 +49,20 @@ def _nearest(end: End) -> str:
 
 
 def _sizes(figures: Figures, end: End) -> Iterator[Proposal]:
-    """The wire left to Loadstar, its other wall, or the connection that its amps want."""
-    wire = figures.plan.wire(end.wire)
-    if wire.area_mm2 is not None:
+    """The wire left to Loadstar, the next size or the other wall that goes in, or a part with studs."""
+    wire, part = figures.plan.wire(end.wire), figures.plan.part(end.at.part)
+    rows = of_family(end.family) if end.family else ()
+    if wire.area_mm2 is not None and not end.beside:
         yield Proposal(SetWire(id=wire.id, values={"area_mm2": None}), f"Let Loadstar choose {wire.id}")
-        for size in sorted({size for t in of_family(end.family) for size in t.area_mm2} if end.family else ()):
-            if size > wire.area_mm2 and size <= max(t.area_mm2[1] for t in of_family(end.family or "splice")):
-                yield Proposal(SetWire(id=wire.id, values={"area_mm2": size}), f"Take {size:g} mm² for {wire.id}")
-                break
+        thicker = [t.area_mm2[0] for t in rows if t.area_mm2[0] > wire.area_mm2]
+        if thicker:
+            yield Proposal(SetWire(id=wire.id, values={"area_mm2": min(thicker)}),
+                           f"Take {min(thicker):g} mm² for {wire.id}")
     if wire.wall == "thick":
         yield Proposal(SetWire(id=wire.id, values={"wall": "thin"}), f"Take thin-wall wire for {wire.id}")
+    if all(end.area_mm2 > t.area_mm2[1] for t in rows) and not isinstance(part, Coupling | Junction):
+        yield Proposal(ChangeElement(id=part.id, values={"termination": "ring M6"}),
+                       f"Take a {part.word} with M6 studs")
 
 
 @rule(
@@ -76,8 +81,18 @@ def too_many_amps(figures: Figures) -> Iterator[Finding]:
             larger = SEALED[SEALED.index(end.family) + 1:] if end.family in SEALED else ()
             yield Finding("end.amps", "caution", (end.wire, part.id), (
                 f"{end.wire} brings {amps(end.peak_a)} to {part.name}; a {best.terminal.name} {best.why_not}."),
-                "ends", "", tuple(Proposal(ChangeElement(id=part.id, values={"termination": family}),
-                                           f"Take {family} there") for family in larger), end.key)
+                "ends", "", (*_thicker(figures, end), *(
+                    Proposal(ChangeElement(id=part.id, values={"termination": family}), f"Take {family} there")
+                    for family in larger)), end.key)
+
+
+def _thicker(figures: Figures, end: End) -> Iterator[Proposal]:
+    """The next size of wire with which a terminal of the same family carries it."""
+    for size in (s for s in STOCKS[figures.plan.rules.sizes] if s > end.area_mm2 and not end.beside):
+        if any(t.area_mm2[0] <= size <= t.area_mm2[1] and t.rated_a(size, end.air_c) >= end.peak_a
+               for t in of_family(end.family or "splice")):
+            yield Proposal(SetWire(id=end.wire, values={"area_mm2": size}), f"Take {size:g} mm² for {end.wire}")
+            return
 
 
 @rule(

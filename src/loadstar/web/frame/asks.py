@@ -6,6 +6,7 @@ from loadstar.core.doc.places import Place, Run
 from loadstar.core.doc.rules import HouseRules
 from loadstar.core.doc.survey import Removed
 from loadstar.core.doc.types import Doc
+from loadstar.core.materials.terminals import FAMILIES
 from loadstar.core.parts.asks import NEVER, Ask, name, place, whole
 from loadstar.core.parts.registry import KINDS
 
@@ -133,6 +134,7 @@ WIRE = (
     Ask("stripe", "Stripe", kind="choice", choices=(("", "none"), *COLOURS), optional=True),
 )
 SCHOOLS = {
+    "leads": ("splice", "bullet 3.9", "sealed small", "sealed 2.8"),
     "returns": ("own wire", "frame"), "joints": ("crimp only", "crimp then solder", "solder splice"),
     "covering": ("braided sleeve", "loom tape", "PVC tape"), "feeds": ("block", "relay", "module", "plug"),
     "always_loads": ("allowed", "with a reason"),
@@ -175,8 +177,9 @@ RULE_GROUPS: tuple[tuple[str, tuple[Ask, ...]], ...] = (
                       for name, words, said in (
         ("returns", "Returns", "What a new accessory returns by."),
         ("feeds", "Feeds, first choice", "What a new plan's accessories are fed from."),
-        ("joints", "Joints", "How wires are joined in the papers."),
-        ("covering", "Covering", "What the harness is covered with in the papers."),
+        ("joints", "Joints", "How wires are joined, under Ends and in the papers."),
+        ("leads", "Accessories' own leads", "What joins them to the harness, where the accessory does not say."),
+        ("covering", "Covering", "What the harness is covered with."),
         ("always_loads", "Always-live accessories", "Whether each needs a reason.")))),
     ("Battery",
      (Ask("crank_limit_v", "Lowest voltage while cranking", "Of a 12 V battery; under it the engine may not start."),
@@ -193,6 +196,8 @@ SIZES = (
         ("", "not said"), ("dry", "none: keep it dry"), ("splashed", "splashes"), ("washed over", "a jet"))),
     Ask("stage", "Made in stage", "Stages are made and tried one after the other.", kind="choice", optional=True,
         choices=(("", "the first"), *((s, s) for s in "ABCD"))),
+    Ask("termination", "Wires at it end in", kind="choice", optional=True,
+        choices=(("", "as usual"), *((family, family) for family in FAMILIES))),
 )
 
 MODELS: dict[str, tuple[type[Doc], tuple[Ask, ...]]] = {

@@ -16,7 +16,7 @@ from loadstar.core.materials.conductors import AREAS_MM2
 from loadstar.core.materials.sizes import USUAL as USUAL_SIZES
 from loadstar.core.materials.typical import SIZES
 from loadstar.core.parts.asks import Ask
-from loadstar.core.parts.base import Part
+from loadstar.core.parts.base import Dimensions, Part
 from loadstar.core.parts.load import LoadPart, in_words
 from loadstar.core.parts.registry import KINDS
 from loadstar.core.parts.selector import Selector
@@ -37,7 +37,8 @@ FEED_WORDS = {name: kind.FEED_WORDS for name, kind in KINDS.items() if kind.FEED
 # Optional texts and choices that are "" in the document where nothing was entered; the others are null there.
 EMPTY_TEXTS = {"size", "supplied_lead", "reason_always", "wire_colour", "stripe", "bypass_by", "never", "zone", "side",
                "reach", "room", "stored", "note", "water", "stage", "usual", "lead_end",
-               "covering", "edge", "hot", "moving", "pinch", "jet", "vibrates", "tied_to", "mouth"}
+               "covering", "edge", "hot", "moving", "pinch", "jet", "vibrates", "tied_to", "mouth", "keying",
+               "tabs", "termination"}
 
 
 # Of a long form, what is asked first, and the words that the rest is folded under.
@@ -285,7 +286,7 @@ def edit_of(opened: OpenForm) -> Edit:
         if isinstance(values.get(name), str):
             values[name] = float(values[name])
     if opened.sizes:
-        said = {name: values.pop(name) for name in SIZE_NAMES - {"stage"} if name in values}
+        said = {name: values.pop(name) for name in Dimensions.model_fields if name in values}
         values["dimensions"] = said if any(said.values()) else None
     if opened.kind == "load" and not opened.id and values.get("minutes_per_hour") is None:
         values.pop("minutes_per_hour", None)  # as is usual for when it lives

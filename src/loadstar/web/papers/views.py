@@ -3,9 +3,11 @@
 from django.http import Http404, HttpRequest, HttpResponse
 
 from loadstar.core.harness.tiling import BAR_MM, PAPERS_MM, correction
+from loadstar.core.order import order
 from loadstar.core.plan import document
 from loadstar.draw.board import file_svg
 from loadstar.exchange import drawing
+from loadstar.exchange import order as order_table
 from loadstar.exchange import survey as exchange
 
 from ..frame.frame import Frame, frame_for
@@ -16,6 +18,7 @@ from ..workshop.models import Membership, Trail
 from ..workshop.trail import note
 from . import board
 from .card import card_pdf
+from .crimp import crimp_card_pdf
 from .pinmaps import pin_maps_pdf
 
 
@@ -66,6 +69,26 @@ def pin_maps(request: HttpRequest, membership: Membership, plan: int) -> HttpRes
     response = HttpResponse(pin_maps_pdf(frame), content_type="application/pdf")
     response["Content-Disposition"] = f'inline; filename="pin-maps-r{frame.loaded.number}.pdf"'
     return response
+
+
+@member_view
+def crimp_card(request: HttpRequest, membership: Membership, plan: int) -> HttpResponse:
+    """Every kind of end that the plan uses, to scale."""
+    frame = frame_for(request, membership, plan, "ends")
+    if frame.analysis.ends is None or not any(e.chosen for e in frame.analysis.ends.every):
+        raise Http404
+    response = HttpResponse(crimp_card_pdf(frame), content_type="application/pdf")
+    response["Content-Disposition"] = f'inline; filename="crimp-card-r{frame.loaded.number}.pdf"'
+    return response
+
+
+@member_view
+def order_csv(request: HttpRequest, membership: Membership, plan: int) -> HttpResponse:
+    """What the harness needs, as lines of a table."""
+    frame = frame_for(request, membership, plan, "ends")
+    note(Trail.What.EXPORTED, membership.person, membership.workshop, f"order list of {frame.plan.name}")
+    return _file("\ufeff" + order_table.to_csv(order(frame.analysis)), "text/csv; charset=utf-8",
+                 f"loadstar-order-{frame.row.pk}.csv")
 
 
 @member_view

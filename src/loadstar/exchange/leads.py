@@ -1,0 +1,81 @@
+"""Leads that are to share pins, as lines of a table: name, net, regulator, amps, mm², millivolts that it tolerates,
+volts, the lead it is twisted with, "apart". Between them semicolons or tabs; empty is not said.
+"""
+
+import math
+from dataclasses import dataclass
+
+from loadstar.core.ends.pins import Lead
+from loadstar.core.materials.conductors import AREAS_MM2
+
+MOST_LINES, MOST_WORDS = 200, 60
+COLUMNS = ("name", "net", "regulator", "amps", "mm²", "mV", "volts", "twisted with", "apart")
+FIGURES = {3: ("amps", 0.0, 200.0), 4: ("mm²", 0.0, 120.0), 5: ("mV", 0.0, 5000.0), 6: ("volts", 0.0, 100.0)}
+EXAMPLE = """throttle ground;ground;controller;0,02;0.22;17;5
+lamp ground;ground;controller;1.5;0.5;;12
+horn ground;ground;controller;2.0;0.5;;12
+throttle feed;5 V;controller;0.02;0.22;50;5
+display feed;5 V;display;0.05;0.22;50;5
+brake lever;brake;controller;0.01;0.22;;5;;apart
+can high;CAN high;controller;0;0.22;;5;can low
+can low;CAN low;controller;0;0.22;;5;can high"""
+
+
+@dataclass(frozen=True)
+class Read:
+    """The leads of a table, and what is wrong with its lines, in sentences."""
+
+    leads: tuple[Lead, ...]
+    faults: tuple[str, ...]
+
+
+def read(text: str) -> Read:
+    """Leads from lines. Where any line will not do, its sentence says why, and no leads are given."""
+    lines = [(n, line) for n, line in enumerate(text.splitlines(), 1) if line.strip()]
+    if len(lines) > MOST_LINES:
+        return Read((), (f"These are {len(lines)} lines; {MOST_LINES} are the most.",))
+    leads, faults, names = [], [], set()
+    for n, line in lines:
+        try:
+            lead = _lead([cell.strip() for cell in line.replace("\t", ";").split(";")])
+        except ValueError as error:
+            faults.append(f"Line {n}: {error}")
+            continue
+        if lead.name in names:
+            faults.append(f"Line {n}: {lead.name} is there twice.")
+        names.add(lead.name)
+        leads.append(lead)
+    faults += [f"{lead.name} is twisted with {lead.twist}, which is not there." for lead in leads
+               if lead.twist and lead.twist not in names]
+    return Read((), tuple(faults)) if faults else Read(tuple(leads), ())
+
+
+def _lead(cells: list[str]) -> Lead:
+    if len(cells) > len(COLUMNS):
+        raise ValueError(f"it has {len(cells)} columns; these are {len(COLUMNS)}: {', '.join(COLUMNS)}.")
+    name, net, regulator, *_ = cells = cells + [""] * (len(COLUMNS) - len(cells))
+    if not name or not net:
+        raise ValueError("a lead has a name, and the net that it was proved to be on.")
+    if any(len(cell) > MOST_WORDS for cell in cells):
+        raise ValueError(f"up to {MOST_WORDS} characters in a column.")
+    if cells[8] not in ("", "apart"):
+        raise ValueError(f'the last column is "apart" or empty, not {cells[8][:20]}.')
+    found = {at: _figure(cells[at], at) for at in FIGURES}
+    amps, area, millivolts, volts = (found[at] for at in FIGURES)
+    if area is not None and area not in AREAS_MM2:
+        raise ValueError(f"{area:g} mm² is no listed size of wire.")
+    return Lead(name, net, regulator, amps or 0.0, area or 0.5, math.inf if millivolts is None else millivolts / 1000,
+                12.0 if volts is None else volts, cells[7], bool(cells[8]))
+
+
+def _figure(cell: str, at: int) -> float | None:
+    what, least, most = FIGURES[at]
+    if not cell:
+        return None
+    try:
+        value = float(cell.replace(",", "."))
+    except ValueError:
+        raise ValueError(f"{cell[:20]} is no number of {what}.") from None
+    if not least <= value <= most:
+        raise ValueError(f"{cell[:20]} {what} is outside {least:g} to {most:g}.")
+    return value

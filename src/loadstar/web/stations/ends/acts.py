@@ -1,0 +1,80 @@
+"""What is sent from the Ends station."""
+
+import math
+from typing import NoReturn
+
+from django.http import Http404
+
+from loadstar.core.edits import AddElement, ChangeElement, Several
+from loadstar.core.edits.base import existing
+from loadstar.core.ends.pins import HOUSINGS, Contact, consolidate
+from loadstar.core.errors import refuse
+from loadstar.exchange import leads
+
+from ...frame.frame import Frame
+from ...plans import store
+from ..station import Act, Again
+
+FIGURES = {"most_a": ("A", 0.5, 200.0), "barrel_mm2": ("mm²", 0.2, 120.0), "shared_mohm": ("mΩ", 0.0, 1000.0)}
+MOST_SPARE = 20
+
+
+def _termination(frame: Frame) -> str:
+    """What wires at a part end in."""
+    post = frame.request.POST
+    part = existing(frame.plan, post.get("part", ""))
+    change = ChangeElement(id=part.id, values={"termination": post.get("termination", "")})
+    store.edit(frame.row, frame.membership.person, frame.made_on, change)
+    return frame.link(sel=post.get("wire", ""))
+
+
+def _pins(frame: Frame) -> NoReturn:
+    """The fewest pins for the leads that were typed; nothing is changed by it."""
+    frame.kept["view"] = "pins"
+    typed = {name: frame.request.POST.get(name, "") for name in (*FIGURES, "spare", "leads")}
+    told, figures = {}, {}
+    for name, (unit, least, most) in FIGURES.items():
+        figures[name] = _number(typed[name])
+        if not least <= figures[name] <= most:
+            told[name] = f"{typed[name][:20] or 'Nothing'} is no figure from {least:g} to {most:g} {unit}."
+    spare = _number(typed["spare"])
+    if spare != int(spare if math.isfinite(spare) else 0.5) or not 0 <= spare <= MOST_SPARE:
+        told["spare"] = f"{typed['spare'][:20] or 'Nothing'} is no whole number from 0 to {MOST_SPARE}."
+        typed["spare"] = "1"
+    read = leads.read(typed["leads"])
+    if read.faults or not read.leads:
+        told["leads"] = " ".join(read.faults[:6]) or "Enter a lead on each line."
+    if told:
+        raise Again(422, typed=typed, told=told)
+    contact = Contact(figures["most_a"], figures["barrel_mm2"], figures["shared_mohm"] / 1000)
+    try:
+        found = consolidate(read.leads, contact)
+    except ValueError as error:
+        raise Again(422, typed=typed, told={"leads": str(error)}) from error
+    raise Again(200, typed=typed, pins=found)
+
+
+def _connect(frame: Frame) -> str:
+    """The connectors that were found, put into the plan with their ways; wires are led through them by hand."""
+    post = frame.request.POST
+    frame.kept["view"] = "pins"
+    place, sizes = post.get("place", ""), post.getlist("ways")
+    if place not in frame.plan.place_by_id:
+        raise refuse("", "place", "Choose the place where they sit.")
+    if not sizes or not all(size.isascii() and size.isdigit() and int(size) in HOUSINGS for size in sizes):
+        raise Http404
+    edits = tuple(AddElement(what="coupling", alone=True, values={
+        "name": f"joint connector {n}", "place": place, "ways": int(size)}) for n, size in enumerate(sizes, 1))
+    store.edit(frame.row, frame.membership.person, frame.made_on,
+               Several(edits=edits, words="connectors of fewest pins"))
+    return frame.link(view="connectors", sel="")
+
+
+def _number(text: str) -> float:
+    try:
+        return float(text.strip().replace(",", "."))
+    except ValueError:
+        return math.nan
+
+
+ACTS: dict[str, Act] = {"termination": _termination, "pins": _pins, "connect": _connect}

@@ -1,0 +1,112 @@
+"""What the Ends station shows: every end with its terminal, connectors from both sides, fewest pins, the order list."""
+
+from collections.abc import Callable
+from itertools import groupby
+from typing import Any
+
+from django.utils.safestring import mark_safe
+
+from loadstar.core.ends.choose import End, Ends
+from loadstar.core.ends.pins import Consolidation, housing, in_order
+from loadstar.core.materials.terminals import FAMILIES, SEALED
+from loadstar.core.order import order
+from loadstar.core.parts.coupling import Coupling
+from loadstar.draw import crimp, mouth
+from loadstar.exchange import leads
+
+from ...frame.frame import Frame
+
+VIEWS = (("ends", "Ends"), ("connectors", "Connectors"), ("pins", "Fewest pins"), ("buy", "To buy"))
+TYPED = {"most_a": "10", "barrel_mm2": "1.5", "shared_mohm": "35", "spare": "1"}
+
+
+def ends(frame: Frame) -> dict[str, Any]:
+    """The part of the station that is open."""
+    view = frame.kept["view"] if frame.kept["view"] in PARTS else _view_of(frame)
+    tabs = [{"key": k, "name": n, "here": k == view, "link": frame.link(view="" if k == "ends" else k, sel="")}
+            for k, n in VIEWS]
+    found = frame.analysis.ends
+    shown: dict[str, Any] = {"tabs": tabs, "part": f"ends/{view}.html"}
+    if found is None or not found.every:
+        return {**shown, "ends": None, **(_pins(frame) if view == "pins" else {})}
+    return {**shown, "ends": found, **PARTS[view](frame, found)}
+
+
+def _view_of(frame: Frame) -> str:
+    """A connector is shown with the connectors."""
+    return "connectors" if frame.plan.is_one(frame.select, Coupling) else "ends"
+
+
+def _ends(frame: Frame, found: Ends) -> dict[str, Any]:
+    """Every end by its place, and the chosen wire's two in full."""
+    plan = frame.plan
+    rows = sorted(({"end": e, "part": plan.part(e.at.part), "place": plan.place(e.place).name,
+                    "findings": [f for f in frame.findings if f.subject == "ends" and e.key in f.key],
+                    "chosen": e.wire == frame.select} for e in found.every),
+                  key=lambda r: (r["place"], r["part"].name, r["end"].at))
+    places = [(place, list(group)) for place, group in groupby(rows, key=lambda r: r["place"])]
+    mine = [e for e in found.every if e.wire == frame.select]
+    return {"places": places, "mine": [_whole(frame, e) for e in mine],
+            "nothing": sum(e.chosen is None for e in found.every)}
+
+
+def _whole(frame: Frame, end: End) -> dict[str, Any]:
+    """One end with its picture, and the choice of what it ends in."""
+    part = frame.plan.part(end.at.part)
+    usual = "as usual there" if not part.termination else "as usual"
+    picture = crimp.draw(end, frame.plan.wire(end.wire).colour) if end.chosen else ""
+    return {"end": end, "part": part, "picture": mark_safe(picture),
+            "choices": [("", usual, not part.termination), *((f, f, f == part.termination) for f in FAMILIES)]}
+
+
+def _connectors(frame: Frame, found: Ends) -> dict[str, Any]:
+    """Every connector in the harness; of the chosen one both halves from both sides, and its ways."""
+    plan = frame.plan
+    every = plan.of(Coupling)
+    chosen = plan.is_one(frame.select, Coupling) or (every[0] if every else None)
+    shown: dict[str, Any] = {"couplings": [(c, plan.place(c.place).name, found.family(c.at("a1")), c is chosen)
+                                           for c in every], "coupling": chosen}
+    if chosen is None:
+        return shown
+    link = frame.link("circuits", sel="XX").replace("sel=XX", "sel={}")
+    faces = [(f"Side {side}", mark_safe(mouth.half(plan, chosen, side, seen, link=link)))
+             for side in "ab" for seen in ("mouth", "wires")]
+    by_end = {e.at: e for e in found.every}
+    ways = [{"way": n, "a": by_end.get(chosen.at(f"a{n}")), "b": by_end.get(chosen.at(f"b{n}"))}
+            for n in range(1, chosen.ways + 1)]
+    return {**shown, "faces": faces, "ways": ways, "family": found.family(chosen.at("a1")),
+            "sealed": found.family(chosen.at("a1")) in SEALED,
+            "feeding": frame.analysis.feeding_side(chosen), "place": plan.place(chosen.place)}
+
+
+def _pins(frame: Frame, found: Ends | None = None) -> dict[str, Any]:
+    """The leads as they were typed, and the fewest pins for them."""
+    typed = {**TYPED, "leads": leads.EXAMPLE if frame.request.GET.get("example") else "",
+             **frame.extra.get("typed", {})}
+    told = frame.extra.get("pins")
+    return {"typed": typed, "told": frame.extra.get("told", {}), "columns": leads.COLUMNS,
+            "example": frame.link(view="pins", example="1"), "found": told, "places": frame.plan.places,
+            **(_consolidated(told, int(typed["spare"])) if isinstance(told, Consolidation) else {})}
+
+
+def _consolidated(found: Consolidation, spare: int) -> dict[str, Any]:
+    """Its connectors: heavy and high-voltage pins apart, the rest in order with ways to spare."""
+    made = []
+    for words, pins in (("", [p for p in found.pins if not p.is_apart]),
+                        ("heavy, apart", [p for p in found.pins if p.is_apart])):
+        if pins:
+            ways = housing(len(pins) + (spare if not words else 0))
+            made.append({"words": words, "pins": list(enumerate(in_order(pins), 1)), "ways": ways,
+                         "wanted": len(pins) + (spare if not words else 0)})
+    return {"connectors": made, "count": len(found.pins), "leads": sum(len(p.leads) for p in found.pins)}
+
+
+def _buy(frame: Frame, found: Ends) -> dict[str, Any]:
+    """The order list by groups."""
+    listed = order(frame.analysis)
+    return {"groups": [(name, list(items)) for name, items in groupby(listed.items, key=lambda i: i.group)],
+            "unknown": listed.unknown}
+
+
+PARTS: dict[str, Callable[[Frame, Ends], dict[str, Any]]] = {
+    "ends": _ends, "connectors": _connectors, "pins": _pins, "buy": _buy}

@@ -1,0 +1,162 @@
+"""Ends: the list, one wire's two ends, connectors, fewest pins, what to buy; papers and files of them."""
+
+import csv
+import html
+import io
+import re
+
+import pytest
+from django.contrib.auth import get_user_model
+from django.test import Client
+from django.urls import reverse
+
+from loadstar import demo
+from loadstar.core.analysis import analyse
+from loadstar.core.edits import CutWire, apply
+from loadstar.core.order import order
+from loadstar.web.plans import store
+
+
+@pytest.fixture
+def bench(shop):
+    """A signed-in client with the demonstration, one of its wires led through a connector."""
+    client = Client()
+    client.force_login(shop.owner)
+    plan = demo.fit_out()[0]
+    lamp = next(w for w in plan.wires if w.b == "L1.pos")
+    plan = apply(plan, CutWire(id=lamp.id, place=plan.part("L1").place))
+    row = store.take_in(shop.workshop, shop.owner, plan)
+    args = [shop.workshop.slug, row.pk]
+
+    def page(**query):
+        return client.get(reverse("station", args=[*args, "ends"]), query)
+
+    def act(what, **sent):
+        row.refresh_from_db()
+        return client.post(reverse("act", args=[*args, "ends", what]), {"base": row.head, **sent})
+
+    def paper(name):
+        return client.get(reverse(name, args=args))
+
+    page.act, page.paper, page.row, page.plan, page.shop, page.client = act, paper, row, plan, shop, client
+    return page
+
+
+def now(bench):
+    bench.row.refresh_from_db()
+    return store.load(bench.row).plan
+
+
+def test_every_end_is_listed_with_its_terminal(bench):
+    text = html.unescape(bench().content.decode())
+    a = analyse(bench.plan)
+    for end in a.ends.every:
+        assert f'id="of-{end.key}"' in text
+        assert end.chosen is None or end.chosen.name in text
+    assert "no blade 6.3 takes it" in text  # 0.35 mm², fixed by hand
+    assert f"{len(a.ends.every)} ends of {len(bench.plan.wires)} wires" in text
+
+
+def test_a_wire_shows_both_ends_and_what_its_part_s_wires_end_in_can_be_chosen(bench):
+    wire = next(w for w in bench.plan.wires if w.b == "L1.neg" or w.a == "L1.neg").id
+    text = html.unescape(bench(sel=wire).content.decode())
+    assert text.count("On the wire first:") == 2 and "butt splice" in text and text.count("<svg") == 2
+    sent = {"part": "L1", "wire": wire, "termination": "blade 4.8"}
+    assert bench.act("termination", **sent).status_code == 302
+    assert now(bench).part("L1").termination == "blade 4.8"
+    for wrong, status in (({**sent, "termination": "glue"}, 422), ({**sent, "part": "L99"}, 422)):
+        answer = bench.act("termination", **wrong)
+        assert answer.status_code == status
+        assert "must be one of" in html.unescape(answer.content.decode()) or "no L99" in answer.content.decode()
+
+
+def test_a_connector_shows_both_halves_from_both_sides(bench):
+    coupling = bench.plan.of_kind("coupling")[0]
+    text = html.unescape(bench(view="connectors").content.decode())
+    assert text.count("looking into the mouth</text>") == 2 and text.count("looking at the wire side</text>") == 2
+    assert "sealed small, 2-way" in text and "Feeds come to side a: receptacles there" in text
+    assert f'id="cn-{coupling.id}"' in text
+    assert "connector in" in html.unescape(bench(sel=coupling.id).content.decode())
+
+
+LEADS = "throttle;ground;;0.02;0.22;17\nlamp;ground;;1.5;0.5\nhorn;ground;;2,0;0.5"
+ASKED = {"most_a": "10", "barrel_mm2": "1.5", "shared_mohm": "35.3", "spare": "1", "leads": LEADS}
+
+
+def test_fewest_pins_are_found_said_why_and_made_connectors(bench):
+    answer = bench.act("pins", **ASKED)
+    text = html.unescape(answer.content.decode())
+    assert answer.status_code == 200 and now(bench) == bench.plan
+    assert "3 leads on 2 pins: fewer are impossible" in text
+    assert "shift throttle by" in text and "3-way connector" in text
+    assert LEADS.splitlines()[0] in text
+    ways = re.findall(r'name="ways" value="(\d+)"', text)
+    place = bench.plan.places[0].id
+    assert bench.act("connect", ways=ways, place=place).status_code == 302
+    made = now(bench).of_kind("coupling")[-1]
+    assert (made.ways, made.place, made.name) == (3, place, "joint connector 1")
+    assert bench.act("connect", ways=ways, place="P99").status_code == 422
+    assert bench.act("connect", ways=["5"], place=place).status_code == 404
+
+
+@pytest.mark.parametrize(("sent", "says"), [
+    ({"leads": "a;ground;;many"}, "Line 1: many is no number of amps"), ({"leads": ""}, "Enter a lead"),
+    ({"leads": "a;ground\na;ground"}, "Line 2: a is there twice"), ({"leads": "a"}, "Line 1: a lead has a name"),
+    ({"leads": "a;ground;;1;0.6"}, "0.6 mm² is no listed size"), ({"leads": "a;g;;1;0.5;;;b"}, "twisted with b"),
+    ({"leads": "a;g;;500"}, "500 amps is outside 0 to 200"), ({"leads": "a;g;;12;2.5"}, "a contact 10 A"),
+    ({"leads": "a;g;;1;0.5;;;;;;;"}, "columns"), ({"leads": "a;g;;1;;;;;near"}, 'is "apart" or empty'),
+    ({"leads": "x;y\n" * 201}, "200 are the most"), ({"most_a": "lots"}, "lots is no figure from 0.5 to 200 A"),
+    ({"barrel_mm2": ""}, "Nothing is no figure"), ({"shared_mohm": "-1"}, "-1 is no figure"),
+    ({"spare": "1.5"}, "1.5 is no whole number"), ({"spare": "nan"}, "no whole number")])
+def test_what_will_not_do_is_said_beside_the_field_and_nothing_typed_is_lost(bench, sent, says):
+    answer = bench.act("pins", **{**ASKED, **sent})
+    text = html.unescape(answer.content.decode())
+    assert answer.status_code == 422
+    assert says in text
+    assert html.unescape({**ASKED, **sent}["leads"].splitlines()[0] if {**ASKED, **sent}["leads"] else "") in text
+
+
+def test_more_ways_than_a_connector_has_are_said_so(bench):
+    many = "\n".join(f"l{n};net {n}" for n in range(30))
+    assert "No connector has 31 ways" in html.unescape(bench.act("pins", **{**ASKED, "leads": many}).content.decode())
+
+
+def test_the_order_list_on_the_page_and_as_a_file(bench):
+    listed = order(analyse(bench.plan))
+    text = html.unescape(bench(view="buy").content.decode())
+    for item in listed.items:
+        assert item.what in text
+    assert "as nothing takes them" in text
+    answer = bench.paper("order-csv")
+    rows = list(csv.reader(io.StringIO(answer.content.decode().removeprefix("\ufeff"))))
+    assert rows[0] == ["group", "what", "needed", "order", "unit", "for"]
+    assert [r[1] for r in rows[1:]] == [i.what for i in listed.items]
+    assert answer["Content-Type"].startswith("text/csv")
+
+
+def test_the_crimp_card_is_printed_for_members_only(bench):
+    answer = bench.paper("crimp-card")
+    assert answer.content.startswith(b"%PDF") and len(answer.content) > 10_000
+    stranger = Client()
+    stranger.force_login(get_user_model().objects.create_user(username="stranger"))
+    for name in ("crimp-card", "order-csv"):
+        assert stranger.get(reverse(name, args=[bench.shop.workshop.slug, bench.row.pk])).status_code == 404
+
+
+def test_a_reader_looks_and_changes_nothing(bench):
+    reader = Client()
+    reader.force_login(bench.shop.reader)
+    args = [bench.shop.workshop.slug, bench.row.pk]
+    wire = bench.plan.wires[0].id
+    text = reader.get(reverse("station", args=[*args, "ends"]), {"sel": wire}).content.decode()
+    assert "On the wire first" in text and 'name="termination"' not in text
+    for what in ("termination", "connect", "pins"):
+        assert reader.post(reverse("act", args=[*args, "ends", what]), {"base": 1}).status_code == 403
+
+
+def test_a_plan_without_wires_says_where_to_begin(bench):
+    row = store.take_in(bench.shop.workshop, bench.shop.owner, store.empty(bench.shop.workshop, "bare"))
+    for view in ("ends", "connectors", "pins", "buy"):
+        address = reverse("station", args=[bench.shop.workshop.slug, row.pk, "ends"])
+        text = bench.client.get(address, {"view": view}).content.decode()
+        assert ("There are no wires yet" in text) is (view != "pins")
