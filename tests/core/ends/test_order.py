@@ -21,10 +21,10 @@ WINTER = {
     "blade fuse 2 A": (1, 2), "blade fuse 3 A": (1, 2), "blade fuse 5 A": (1, 2), "fuse holder, in line": (1, 1),
     "relay with its socket, ISO 7588 pattern": (1, 1)}
 TIDE_RACE = {
-    # both halves at the switch's two leads and the headlamp's two (1.5 and 2 mm²), and one on the coil's: 9; both
-    # halves at the tail lamp's two (0.5 mm²): 4
+    # both halves at the coil's two leads, the switch's two and the headlamp's two (1.5 and 2 mm²): 12; at the tail
+    # lamp's two and the coil's earth (0.5 mm²): 6
     "yellow butt splice, 2.5 to 6 mm²": (1, 3),  # the splice at the middle: 1.5 + 1.5 + 0.5 mm²
-    "bullet 3.9, 1 to 2.1 mm²": (9, 11), "bullet 3.9, 0.5 to 1 mm²": (4, 6), "ring M5, 0.35 to 1.5 mm²": (2, 4)}
+    "bullet 3.9, 1 to 2.1 mm²": (12, 14), "bullet 3.9, 0.5 to 1 mm²": (6, 8)}
 
 
 def counted(plan) -> dict[str, tuple[float, float]]:

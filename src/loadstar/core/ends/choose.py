@@ -56,6 +56,8 @@ class End:
     shrink_mm: float
     pull_n: int | None
     how: str
+    usual: bool  # nobody has said what fits there: it is what is usual at such a part
+    stated_a: float | None  # what the part's own contacts carry, where it says so
 
     @property
     def key(self) -> str:
@@ -64,7 +66,9 @@ class End:
 
     @property
     def rated_a(self) -> float | None:
-        """What its terminal carries there."""
+        """What its terminal carries there: as the part's contacts are stated, or typical of the terminal."""
+        if self.stated_a is not None:
+            return self.stated_a
         return self.chosen.rated_a(self.area_mm2, self.air_c) if self.chosen else None
 
 
@@ -136,7 +140,8 @@ class Ends:
         od = max(self.made[w].od_mm for w in every)
         peak = self.peak_a.get(wire.id, 0.0)
         air = self.plan.ambient_at(part.place)
-        candidates = tuple(Candidate(t, self._why_not(t, area, od, peak, air))
+        stated = part.rated_a if isinstance(part, Coupling) else None
+        candidates = tuple(Candidate(t, self._why_not(t, area, od, peak, air, stated))
                            for t in (of_family(family) if family else ()))
         chosen = next((c.terminal for c in candidates if not c.why_not), None)
         wet = self.plan.place(part.place).water != "dry"
@@ -146,7 +151,8 @@ class Ends:
         return End(wire.id, side, at, part.place, family, others, area, od, peak, air, wet,
                    chosen, candidates, self._on_first(wire, chosen, wet, shrink, shrink_mm), shrink, shrink_mm,
                    None if soldered or chosen is None or not chosen.stages else pull_n(self.area_mm2[wire.id]),
-                   self._how(chosen, soldered))
+                   self._how(chosen, soldered), not part.termination and not isinstance(part, Coupling | Junction),
+                   stated)
 
     def _how(self, chosen: Terminal | None, soldered: bool) -> str:
         """How it is closed, by the house's school."""
@@ -174,8 +180,9 @@ class Ends:
         return tuple(found)
 
     @staticmethod
-    def _why_not(terminal: Terminal, area_mm2: float, od_mm: float, peak_a: float, air_c: float) -> str:
-        """Why a terminal does not do; "" where it does."""
+    def _why_not(terminal: Terminal, area_mm2: float, od_mm: float, peak_a: float, air_c: float,
+                 stated_a: float | None = None) -> str:
+        """Why a terminal does not do; "" where it does. Contacts whose amps are stated are judged as such elsewhere."""
         (least, most), (thin, fat) = terminal.area_mm2, terminal.od_mm
         if area_mm2 > most + 1e-9:
             return f"takes up to {most:g} mm²"
@@ -184,6 +191,8 @@ class Ends:
         if not thin <= od_mm <= fat:
             holds = "seal" if terminal.sealed else "wings"
             return f"its {holds} take{'s' * terminal.sealed} {thin:g} to {fat:g} mm, the wire is {od_mm:.1f} mm"
+        if stated_a is not None:
+            return ""
         rated = terminal.rated_a(area_mm2, air_c)
         return f"carries {rated:.1f} A at {air_c:.0f} °C" if peak_a > rated + NEAR_A else ""
 

@@ -4,7 +4,7 @@ from ..ends.choose import End
 from ..materials.terminals import PULL_SOURCE, RATED_AT_C, SOURCE
 from .figures import Figures
 from .registry import END, NoFigure, figure
-from .working import HOUSE, Input, Working
+from .working import HOUSE, STATED, Input, Working
 
 
 @figure("end_a", END)
@@ -16,6 +16,9 @@ def end_a(figures: Figures, end: End) -> Working:
     table = Input("I_t", terminal.table_a(end.area_mm2), "A",
                   f"{terminal.name} with {end.area_mm2:g} mm², at {RATED_AT_C:g} °C", SOURCE)
     title = f"{terminal.name} on {end.wire} carries"
+    if end.stated_a is not None:
+        return Working(title, "I", end.stated_a, "A", "I_c", (
+            Input("I_c", end.stated_a, "A", f"each contact of {figures.plan.part(end.at.part).name}", STATED),))
     if end.air_c <= RATED_AT_C:
         return Working(title, "I", end.rated_a, "A", "I_t", (table,), f"It is no warmer than {RATED_AT_C:g} °C there.")
     return Working(title, "I", end.rated_a, "A", "I_t * sqrt((T_m - T_a) / (T_m - T_t))", (

@@ -1,13 +1,11 @@
 """A magneto's lighting coil."""
 
-from collections.abc import Mapping
 from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
 
 from ..doc.machine import Machine, SystemKind
 from ..doc.states import States
-from ..materials.terminals import Family
 from ..physics import elements as net
 from ..refs import TerminalRef
 from .asks import Ask, name, place
@@ -34,7 +32,6 @@ class Coil(Part):
     ADD_WORDS: ClassVar[str] = "Enter the coil"
     FITS: ClassVar[tuple[SystemKind, ...]] = ("magneto", "ignition_only", "battery")
     TERMINALS: ClassVar[tuple[str, ...]] = ("hot", "earth")
-    ENDS: ClassVar[Mapping[str, Family]] = {"hot": "bullet 3.9", "earth": "ring M5"}
     ASKS: ClassVar[tuple[Ask, ...]] = (
         name(), place(),
         Ask("emf_mv_per_rpm", "Open voltage per rpm, rms", "Volts read open, times 1000, over the rpm.", unit="mV/rpm"),

@@ -31,8 +31,9 @@ def none(figures: Figures) -> Iterator[Finding]:
         if end.chosen is None and end.family and not _too_many_amps(end):
             what = f"{len(end.beside) + 1} wires of {end.area_mm2:g} mm² together" if end.beside else (
                 f"{end.wire} ({end.area_mm2:g} mm²)")
-            yield Finding("end.none", "caution", (end.wire, end.at.part), (
-                f"No {end.family} terminal takes {what} at {figures.plan.part(end.at.part).name}: "
+            usual = ", which is usual there," if end.usual else ""
+            yield Finding("end.none", "advice" if end.usual else "caution", (end.wire, end.at.part), (
+                f"No {end.family} terminal{usual} takes {what} at {figures.plan.part(end.at.part).name}: "
                 f"{_nearest(end)}."), "ends", "", tuple(_sizes(figures, end)), end.key)
 
 
@@ -79,8 +80,10 @@ def too_many_amps(figures: Figures) -> Iterator[Finding]:
                        if c.why_not.startswith("carries") else 0.0)
             part = figures.plan.part(end.at.part)
             larger = SEALED[SEALED.index(end.family) + 1:] if end.family in SEALED else ()
-            yield Finding("end.amps", "caution", (end.wire, part.id), (
-                f"{end.wire} brings {amps(end.peak_a)} to {part.name}; a {best.terminal.name} {best.why_not}."),
+            usual = " usually" if end.usual else ""
+            yield Finding("end.amps", "advice" if end.usual else "caution", (end.wire, part.id), (
+                f"{end.wire} brings {amps(end.peak_a)} to {part.name}, where it{usual} ends in a "
+                f"{best.terminal.name}, which {best.why_not}."),
                 "ends", "", (*_thicker(figures, end), *(
                     Proposal(ChangeElement(id=part.id, values={"termination": family}), f"Take {family} there")
                     for family in larger)), end.key)
