@@ -25,9 +25,10 @@ MOVED: dict[str, tuple[Any, str | None]] = {
     "unfused_limit_m": (0.02, "budget.crank"), "stud_terminals": (1, "feed.back-feed"),
     "chafe_arc_v": (11.3, "budget.never"), "returns": ("frame", "feed.stud"),
     "always_loads": ("allowed", "feed.module-way"), "sizes": ("AWG", "budget.crank"),
-    "tie_spacing_mm": (60, None), "lay_mm": (60, None), "covering": ("PVC tape", None)}
+    "tie_spacing_mm": (60, None), "lay_mm": (60, None), "covering": ("PVC tape", None),
+    "joints": ("solder splice", None), "leads": ("bullet 3.9", None)}
 # What a new accessory's form begins with; what the bench is told to do; why a plan departs.
-ASKED_ELSEWHERE = {"feeds", "joints", "reasons"}
+ASKED_ELSEWHERE = {"feeds", "reasons"}
 
 
 def bench() -> Plan:
@@ -42,11 +43,12 @@ def bench() -> Plan:
 
 
 def judged(plan: Plan) -> tuple[Any, ...]:
-    """What a person sees move: wires' sizes, lengths, volts and warmth, what the harness weighs, and what is said."""
+    """What a person sees move: wires' sizes, lengths, volts and warmth, what they end in, what the harness weighs, what
+    is said."""
     a = analyse(plan)
     return ([(w.area_mm2, w.length_m, w.hottest_c) for w in a.wires.values()],
             {name: result.solution and result.solution.potential_v for name, result in a.states.items()},
-            a.loom and (a.loom.ties, round(a.loom.total_g, 6)),
+            a.loom and (a.loom.ties, round(a.loom.total_g, 6)), a.ends and [(e.family, e.how) for e in a.ends.every],
             sorted(f.sentence for f in a.findings if f.rule != "rules.no-reason"))
 
 
