@@ -28,6 +28,7 @@ from .core.intents import carried_out
 from .core.intents.lamps import BrakeLamp, HeadLamp, Indicators
 from .core.intents.motors import Horn
 from .core.plan.model import Plan
+from .core.shelf import Stock
 
 WORKSHOP = "Saltmarsh Survey Workshop"
 # Past the headstock close beside the steering's axis, where hardly any slack is needed.
@@ -340,6 +341,15 @@ def hidden_pins() -> dict[str, dict[int, dict[str, Any]]]:
         "heated-gear plug": {1: {"function": "feed", "live": "engine"}, 2: {"function": "ground"}},
         "diagnostic plug": {1: {"function": "signal"}, 2: {"function": "signal"}, 3: {"function": "ground"}},
     }
+
+
+SHELF = (
+    Stock("ring M6, 0.35 to 1.5 mm²", "box 12", "ring box", 0.14, 25, 31, 10),
+    Stock("blade receptacle 6.3, 0.5 to 1.5 mm²", "box 3", "blade box", 0.09, 50, 4, 20),
+    Stock("red butt splice, 0.35 to 1.5 mm²", "box 7", "", 0.11, 50, 63, 25),
+    Stock("shrink tube with lining 3.2/1", "reel 2", "", 0.85, 5, 3.4, 2),
+    Stock("0.5 mm² BK", "reel 9", "wire rack", 0.28, 100, 41, 10),
+    Stock("tie, 2.5 mm", "drawer 1", "", 0.02, 100, 260, 100))
 
 
 PLANS = (fit_out, winter, ferry_runner, tide_race, mud_hopper, tide_hauler, as_found, lights_and_horn)

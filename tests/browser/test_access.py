@@ -49,6 +49,7 @@ def test_pages_of_a_plan(walk, shop):
 def test_pages_about_people(walk, shop):
     someone = walk(shop.owner, color_scheme="light")
     for path in (f"/w/{shop.workshop.slug}/", f"/w/{shop.workshop.slug}/members/", f"/w/{shop.workshop.slug}/rules/",
+                 f"/w/{shop.workshop.slug}/shelf/",
                  "/me/", "/nowhere/"):
         someone.page.goto(path)
         assert violations(someone.page) == [], path

@@ -39,7 +39,7 @@ def test_pages_can_be_read(walk, shop, size):
                                    for make in (ferry_runner, tide_hauler, as_found))]
     someone = walk(shop.technician)
     someone.page.set_viewport_size({"width": size[0], "height": size[1]})
-    paths = [f"/w/{shop.workshop.slug}/", f"/w/{shop.workshop.slug}/begin/"]
+    paths = [f"/w/{shop.workshop.slug}/", f"/w/{shop.workshop.slug}/begin/", f"/w/{shop.workshop.slug}/shelf/"]
     paths += [f"/w/{shop.workshop.slug}/p/{row.pk}/{path}" for row in rows for path in (
         "survey/", "survey/?sel=machine", "loads/?sel=L1", "loads/?add=load", "loads/?add=load&usual=other", "budget/",
         "circuits/", "handover/", "rules/", "survey/?view=plugs", "survey/?view=readings", "survey/?view=reuse",

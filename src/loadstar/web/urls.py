@@ -8,6 +8,7 @@ from .plans import begin, tour
 from .plans import history as past
 from .plans import views as plans
 from .stations import views as stations
+from .stations.ends import shelf
 from .stations.rules.workshop import workshop_rules
 from .stations.survey.acts import photo
 from .workshop import account, members, signs
@@ -37,6 +38,10 @@ urlpatterns = [
     path("w/<slug:workshop>/members/", members.members, name="members"),
     path("w/<slug:workshop>/members/<slug:what>/", members.change, name="member-change"),
     path("w/<slug:workshop>/trail/", members.trail, name="trail"),
+    path("w/<slug:workshop>/shelf/", shelf.shelf, name="shelf"),
+    path("w/<slug:workshop>/shelf/take-in/", shelf.shelf_file, name="shelf-file"),
+    path("w/<slug:workshop>/shelf/take-off/", shelf.shelf_take_off, name="shelf-off"),
+    path("w/<slug:workshop>/shelf.csv", shelf.shelf_csv, name="shelf-csv"),
     path("w/<slug:workshop>/rules/", workshop_rules, name="workshop-rules"),
     path("w/<slug:workshop>/archive/", past.archive, name="archive"),
     path("w/<slug:workshop>/import/", plans.import_plan, name="import"),

@@ -1,6 +1,7 @@
 """Puts the demonstration scenario into an empty database."""
 
 from collections.abc import Callable
+from dataclasses import asdict
 
 from django.db import transaction
 
@@ -8,6 +9,7 @@ from loadstar import demo
 from loadstar.core.edits import Edit
 from loadstar.core.plan.model import Plan
 
+from ..records.models import ShelfItem
 from ..workshop.models import Membership, Person, Workshop
 from ..workshop.signs import DEMO_PERSON
 from ..workshop.views import make_workshop
@@ -29,6 +31,7 @@ def load_demo() -> tuple[str, str]:
             Membership.objects.create(person=person, workshop=workshop, role=Membership.Role.OWNER)
             for make in demo.PLANS:
                 _enter(workshop, person, make)
+            ShelfItem.objects.bulk_create(ShelfItem(workshop=workshop, **asdict(stock)) for stock in demo.SHELF)
     return DEMO_PERSON, DEMO_PASSWORD
 
 

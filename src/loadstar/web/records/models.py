@@ -3,6 +3,8 @@
 from django.conf import settings
 from django.db import models
 
+from loadstar.core.shelf import Stock
+
 from ..plans.models import PlanRow
 from ..workshop.models import Workshop
 
@@ -43,6 +45,29 @@ class Photo(models.Model):
         """Found by what it shows."""
 
         indexes = [models.Index(fields=["plan", "element"])]
+
+
+class ShelfItem(models.Model):
+    """One kind of thing on the workshop's shelf, called as order lists call it."""
+
+    workshop = models.ForeignKey(Workshop, on_delete=models.CASCADE, related_name="shelf")
+    what = models.CharField(max_length=160)
+    number = models.CharField(max_length=160, blank=True)
+    supplier = models.CharField(max_length=160, blank=True)
+    price = models.FloatField(null=True, blank=True, help_text="Of a piece or metre; null: not known.")
+    pack = models.FloatField(default=1)
+    here = models.FloatField(default=0)
+    least = models.FloatField(default=0)
+
+    class Meta:
+        """Each thing once in a workshop."""
+
+        constraints = [models.UniqueConstraint(fields=["workshop", "what"], name="one_of_each_on_the_shelf")]
+
+    @property
+    def stock(self) -> Stock:
+        """As the core takes it."""
+        return Stock(self.what, self.number, self.supplier, self.price, self.pack, self.here, self.least)
 
 
 class KeptSurvey(models.Model):

@@ -11,10 +11,12 @@ from loadstar.core.ends.pins import Consolidation, housing, in_order
 from loadstar.core.materials.terminals import FAMILIES, SEALED
 from loadstar.core.order import order
 from loadstar.core.parts.coupling import Coupling
+from loadstar.core.shelf import against
 from loadstar.draw import crimp, mouth
 from loadstar.exchange import leads
 
 from ...frame.frame import Frame
+from .shelf import stock_of
 
 VIEWS = (("ends", "Ends"), ("connectors", "Connectors"), ("pins", "Fewest pins"), ("buy", "To buy"))
 TYPED = {"most_a": "10", "barrel_mm2": "1.5", "shared_mohm": "35", "spare": "1"}
@@ -104,8 +106,9 @@ def _consolidated(found: Consolidation, spare: int) -> dict[str, Any]:
 def _buy(frame: Frame, found: Ends) -> dict[str, Any]:
     """The order list by groups."""
     listed = order(frame.analysis)
-    return {"groups": [(name, list(items)) for name, items in groupby(listed.items, key=lambda i: i.group)],
-            "unknown": listed.unknown}
+    needs = against(listed, stock_of(frame.membership.workshop))
+    return {"groups": [(name, list(lines)) for name, lines in groupby(needs.lines, key=lambda line: line.item.group)],
+            "needs": needs, "unknown": listed.unknown}
 
 
 PARTS: dict[str, Callable[[Frame, Ends], dict[str, Any]]] = {
