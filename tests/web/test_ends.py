@@ -4,6 +4,7 @@ import csv
 import html
 import io
 import re
+import subprocess
 
 import pytest
 from django.contrib.auth import get_user_model
@@ -12,9 +13,10 @@ from django.urls import reverse
 
 from loadstar import demo
 from loadstar.core.analysis import analyse
-from loadstar.core.edits import CutWire, apply
+from loadstar.core.edits import AddElement, CutWire, PutPlug, apply
 from loadstar.core.order import order
 from loadstar.web.plans import store
+from loadstar.web.records.models import ShelfItem
 
 
 @pytest.fixture
@@ -160,3 +162,47 @@ def test_a_plan_without_wires_says_where_to_begin(bench):
         address = reverse("station", args=[bench.shop.workshop.slug, row.pk, "ends"])
         text = bench.client.get(address, {"view": view}).content.decode()
         assert ("There are no wires yet" in text) is (view != "pins")
+
+
+def test_the_cut_list_takes_from_the_shelf_first(bench):
+    item = next(i for i in order(analyse(bench.plan)).items if i.pieces)
+    ShelfItem.objects.create(workshop=bench.shop.workshop, what=item.what, here=50)
+    text = html.unescape(bench(view="cut").content.decode())
+    for wire in bench.plan.wires:
+        assert f"{wire.id} " in text
+    left = 50 - sum(metres for _, metres in item.pieces)
+    assert f"{left:.1f}\xa0m" in text
+
+
+def test_labels_are_printed_two_for_each_wire(bench):
+    answer = bench.paper("labels")
+    assert answer.content.startswith(b"%PDF")
+    done = subprocess.run(["pdftotext", "-", "-"], input=answer.content, capture_output=True, check=True)
+    text = done.stdout.decode()
+    wire = bench.plan.wires[0]
+    assert text.count("\nto ") == text.count("\nat ") == 2 * len(bench.plan.wires)
+    assert f"at {wire.a}" in text and f"to {wire.a}" in text
+
+
+def test_the_counterpart_of_a_connector_as_found_is_chosen_and_ordered(bench):
+    plan = apply(bench.plan, PutPlug(values={"name": "lamp plug", "place": bench.plan.places[0].id, "ways": 2}, pins=(
+        {"way": 1, "function": "feed", "live": "key", "rated_a": 3, "fused_a": 5}, {"way": 2, "function": "ground"})))
+    pin = next(t for t in plan.taps if t.plug)
+    plan = apply(plan, AddElement(what="load", values={"name": "clock", "amount": 3, "place": pin.place, "feed": pin.id,
+                                                       "live": pin.live}))
+    bench.row = row = store.take_in(bench.shop.workshop, bench.shop.owner, plan)
+    args = [bench.shop.workshop.slug, row.pk]
+    plug = plan.plug(pin.plug)
+
+    def post(**sent):
+        row.refresh_from_db()
+        return bench.client.post(reverse("act", args=[*args, "ends", "counterpart"]), {"base": row.head, **sent})
+
+    assert f'id="id_{plug.id}"' in bench.client.get(reverse("station", args=[*args, "ends"]),
+                                                   {"view": "connectors"}).content.decode()
+    assert post(plug=plug.id, termination="sealed 2.8").status_code == 302
+    made = now(bench)
+    assert {t.termination for t in made.pins(plug.id)} == {"sealed 2.8"}
+    assert any(f"{plug.ways}-way, one half" in i.what and plug.name in i.what for i in order(analyse(made)).items)
+    assert post(plug="AP99", termination="sealed 2.8").status_code == 422
+    assert post(plug=plug.id, termination="glue").status_code == 422

@@ -7,7 +7,7 @@ crimp may fail; of each fuse one more.
 import math
 from collections import Counter
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 from .analysis import Analysis
@@ -20,13 +20,14 @@ from .parts.relay import Relay
 MORE, LEAST_SPARE = 0.10, 2
 Group = Literal["Wire", "Terminals", "Housings, seals and plugs", "Boots and shrink tube", "Covering and fixing",
                 "Fuses and relays"]
+OTHER_HALF = {"": "", "tabs": " with receptacles", "receptacles": " with tabs"}
 STEP_M, CUT_END_M = 0.1, 0.03  # what metres are ordered in; of shrink tube over a braid's cut end
 
 
 @dataclass(frozen=True)
 class Item:
     """One line: what, how much the plan needs, how much to order, in pieces (unit "") or metres ("m"). `why` says what
-    it is for."""
+    it is for; of wire `pieces` are the wires as they are cut."""
 
     group: Group
     what: str
@@ -34,6 +35,7 @@ class Item:
     order: float
     unit: str = ""
     why: str = ""
+    pieces: tuple[tuple[str, float], ...] = ()
 
 
 @dataclass(frozen=True)
@@ -63,15 +65,16 @@ def _pieces(group: Group, what: str, need: int, why: str = "") -> Item:
 
 def _wire(a: Analysis) -> Iterator[Item]:
     assert a.loom is not None
-    metres: dict[tuple[float, str, str, str], float] = {}
+    metres: dict[tuple[float, str, str, str], dict[str, float]] = {}
     for wire in a.plan.wires:
         if a.wires[wire.id].supplied:
             continue  # it comes with the accessory
         key = a.wires[wire.id].area_mm2, wire.colour, wire.stripe, wire.wall
-        metres[key] = metres.get(key, 0.0) + a.loom.cut_m[wire.id]
-    for (area, colour, stripe, wall), need in sorted(metres.items()):
+        metres.setdefault(key, {})[wire.id] = a.loom.cut_m[wire.id]
+    for (area, colour, stripe, wall), cut in sorted(metres.items()):
         striped = f"{colour}/{stripe}" if stripe else colour
-        yield _metres("Wire", f"{area:g} mm² {striped}{', thick wall' if wall == 'thick' else ''}", need)
+        line = _metres("Wire", f"{area:g} mm² {striped}{', thick wall' if wall == 'thick' else ''}", sum(cut.values()))
+        yield replace(line, pieces=tuple(cut.items()))
 
 
 def _joints(a: Analysis) -> list[End]:
@@ -116,6 +119,11 @@ def _housings(a: Analysis) -> Iterator[Item]:
         free = sum(part.at(f"{side}{n}") not in taken for n in range(1, part.ways + 1) for side in "ab")
         if free and family in SEALED and a.plan.place(part.place).water != "dry":
             blanks[f"plug for an unused way, {family}"] += free
+    for plug in a.plan.plugs:
+        pins = a.plan.pins(plug.id)
+        if pins and pins[0].termination and any(p.id in a.plan.wired for p in pins):
+            half = OTHER_HALF[plug.half]
+            pairs[f"{pins[0].termination} connector, {plug.ways}-way, one half{half}: fits {plug.name}"] += 1
     own: Counter[str] = Counter(e.at.part for e in a.ends.every if e.family in SEALED and _on_own_lead(a, e))
     for part_id, ways in own.items():
         family = a.ends.family(next(e.at for e in a.ends.every if e.at.part == part_id))

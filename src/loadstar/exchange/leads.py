@@ -11,12 +11,20 @@ from loadstar.core.materials.conductors import AREAS_MM2
 MOST_LINES, MOST_WORDS = 200, 60
 COLUMNS = ("name", "net", "regulator", "amps", "mm²", "mV", "volts", "twisted with", "apart")
 FIGURES = {3: ("amps", 0.0, 200.0), 4: ("mm²", 0.0, 120.0), 5: ("mV", 0.0, 5000.0), 6: ("volts", 0.0, 100.0)}
-EXAMPLE = """throttle ground;ground;controller;0,02;0.22;17;5
+# An e-bike controller whose plugs are to become one: who gets 5 V from where is what was proved by the meter.
+EXAMPLE = """throttle feed;5 V;controller;0.02;0.22;50;5
+throttle ground;ground;controller;0,02;0.22;17;5
+throttle signal;throttle;controller;0;0.22;10;5
+pedal sensor feed;5 V;controller;0.02;0.22;100;5
+pedal sensor ground;ground;controller;0.02;0.22;60;5
+pedal sensor signal;cadence;controller;0;0.22;;5
+display feed;5 V;display;0.05;0.22;50;5
+left brake lever;brake;controller;0.01;0.22;;5;;apart
+right brake lever;brake;controller;0.01;0.22;;5;;apart
+brake ground;ground;controller;0.01;0.22;;5;;apart
+lamp feed;lamp 12 V;controller;1.5;0.5;;12
 lamp ground;ground;controller;1.5;0.5;;12
 horn ground;ground;controller;2.0;0.5;;12
-throttle feed;5 V;controller;0.02;0.22;50;5
-display feed;5 V;display;0.05;0.22;50;5
-brake lever;brake;controller;0.01;0.22;;5;;apart
 can high;CAN high;controller;0;0.22;;5;can low
 can low;CAN low;controller;0;0.22;;5;can high"""
 

@@ -66,6 +66,7 @@ urlpatterns = [
     path(PLAN + "board.dxf", papers.board_dxf, name="board-dxf"),
     path(PLAN + "board.svg", papers.board_svg, name="board-svg"),
     path(PLAN + "crimp-card.pdf", papers.crimp_card, name="crimp-card"),
+    path(PLAN + "labels.pdf", papers.labels, name="labels"),
     path(PLAN + "order.csv", papers.order_csv, name="order-csv"),
     path(PLAN + "photo/<int:number>.jpg", photo, name="photo"),
     path(PLAN + "card/<str:load>.pdf", papers.card, name="card"),

@@ -4,7 +4,7 @@ import pytest
 from builders import Bench, cure
 
 from loadstar.core.analysis import analyse
-from loadstar.core.edits import AddWire, CutWire, SetWire, apply
+from loadstar.core.edits import AddWire, CutWire, PutPlug, SetWire, apply
 from loadstar.core.figures.registry import NoFigure, working
 from loadstar.core.figures.working import evaluate
 
@@ -239,3 +239,21 @@ def test_a_holder_s_terminal_carries_more_with_thicker_wire():
     a = analyse(b.plan)
     told = [f for f in a.findings if f.rule == "end.amps"]
     assert told and any(p.label.startswith("Take 2") for f in told for p in f.proposals)
+
+
+@pytest.mark.parametrize(("colours", "severity"), [
+    (("RD", "BK"), None), (("RD", "RD"), "caution"), (("RD", ""), "advice"), (("", ""), None)])
+def test_a_new_part_s_wires_are_matched_one_to_one(colours, severity):
+    b = bench()
+    b.plan = apply(b.plan, PutPlug(values={"name": "old plug", "place": b.nose, "ways": 3}, pins=tuple(
+        {"way": n, "function": "other", "new_colour": colour} for n, colour in enumerate(colours, 1))))
+    found = [f for f in analyse(b.plan).findings if f.rule == "connector.unmatched"]
+    assert [f.severity for f in found] == [severity] * bool(severity)
+
+
+def test_phases_of_a_generator_may_have_one_colour_and_pins_without_use_none():
+    b = bench()
+    b.plan = apply(b.plan, PutPlug(values={"name": "old plug", "place": b.nose, "ways": 4, "use": "generator"}, pins=(
+        *({"way": n, "function": "other", "new_colour": "YE", "phase": True} for n in (1, 2, 3)),
+        {"way": 4, "function": "unused"})))
+    assert "connector.unmatched" not in {f.rule for f in analyse(b.plan).findings}

@@ -196,6 +196,29 @@ def live_tabs(figures: Figures) -> Iterator[Finding]:
 
 
 @rule(
+    "connector.unmatched",
+    meaning="A new part's wires were matched with the pins of a connector, and not one to one: a colour stands at two "
+            "pins, or a pin that is in use has none.",
+    cure="Say for every pin which wire of the new part goes there, or that it stays empty.",
+    source="The colours of the new part's wires, by pin")
+def unmatched(figures: Figures) -> Iterator[Finding]:
+    """Connectors as found whose pins name a new part's wires, some of them or some twice."""
+    for plug in figures.plan.plugs:
+        used = [p for p in figures.plan.pins(plug.id) if p.function not in ("unused", "unknown")]
+        named = [p for p in used if p.new_colour]
+        twice = [p for p in named if not p.phase and sum(q.new_colour == p.new_colour for q in named) > 1]
+        if twice:
+            yield Finding("connector.unmatched", "caution", (plug.id, *(p.id for p in twice)), (
+                f"{plug.name}: pins {listed([str(p.way) for p in twice])} are both to take the new part's "
+                f"{twice[0].new_colour} wire."), "ends")
+        elif named and len(named) < len(used):
+            left = [str(p.way) for p in used if not p.new_colour]
+            yield Finding("connector.unmatched", "advice", (plug.id,), (
+                f"{plug.name}: nothing of the new part is matched with pin{'s' * (len(left) > 1)} {listed(left)}."),
+                "ends")
+
+
+@rule(
     "end.splices-close",
     meaning="More wires meet in one splice than its barrel takes well: it is hard to crimp all of them soundly.",
     cure="Two splices, or a bar.",

@@ -19,6 +19,7 @@ from ..workshop.trail import note
 from . import board
 from .card import card_pdf
 from .crimp import crimp_card_pdf
+from .labels import labels_pdf
 from .pinmaps import pin_maps_pdf
 
 
@@ -79,6 +80,17 @@ def crimp_card(request: HttpRequest, membership: Membership, plan: int) -> HttpR
         raise Http404
     response = HttpResponse(crimp_card_pdf(frame), content_type="application/pdf")
     response["Content-Disposition"] = f'inline; filename="crimp-card-r{frame.loaded.number}.pdf"'
+    return response
+
+
+@member_view
+def labels(request: HttpRequest, membership: Membership, plan: int) -> HttpResponse:
+    """Labels for the ends of every wire."""
+    frame = frame_for(request, membership, plan, "ends")
+    if not frame.analysis.wires:
+        raise Http404
+    response = HttpResponse(labels_pdf(frame), content_type="application/pdf")
+    response["Content-Disposition"] = f'inline; filename="wire-labels-r{frame.loaded.number}.pdf"'
     return response
 
 

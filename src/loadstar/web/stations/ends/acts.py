@@ -28,6 +28,19 @@ def _termination(frame: Frame) -> str:
     return frame.link(sel=post.get("wire", ""))
 
 
+def _counterpart(frame: Frame) -> str:
+    """What the other half of a connector as found is made with: all its pins' wires end in that."""
+    post = frame.request.POST
+    frame.kept["view"] = "connectors"
+    pins = frame.plan.pins(post.get("plug", ""))
+    if not pins:
+        raise refuse("", "plug", "No pin of that connector has been written down yet.")
+    edits = tuple(ChangeElement(id=pin.id, values={"termination": post.get("termination", "")}) for pin in pins)
+    store.edit(frame.row, frame.membership.person, frame.made_on,
+               Several(edits=edits, words=f"counterpart of {frame.plan.plug(post['plug']).name} chosen"))
+    return frame.link(sel="")
+
+
 def _pins(frame: Frame) -> NoReturn:
     """The fewest pins for the leads that were typed; nothing is changed by it."""
     frame.kept["view"] = "pins"
@@ -77,4 +90,4 @@ def _number(text: str) -> float:
         return math.nan
 
 
-ACTS: dict[str, Act] = {"termination": _termination, "pins": _pins, "connect": _connect}
+ACTS: dict[str, Act] = {"termination": _termination, "counterpart": _counterpart, "pins": _pins, "connect": _connect}

@@ -11,6 +11,7 @@ from loadstar.core.ends.pins import Consolidation, housing, in_order
 from loadstar.core.materials.terminals import FAMILIES, SEALED
 from loadstar.core.order import order
 from loadstar.core.parts.coupling import Coupling
+from loadstar.core.reels import cut_from
 from loadstar.core.shelf import against
 from loadstar.draw import crimp, mouth
 from loadstar.exchange import leads
@@ -18,7 +19,9 @@ from loadstar.exchange import leads
 from ...frame.frame import Frame
 from .shelf import stock_of
 
-VIEWS = (("ends", "Ends"), ("connectors", "Connectors"), ("pins", "Fewest pins"), ("buy", "To buy"))
+VIEWS = (("ends", "Ends"), ("connectors", "Connectors"), ("pins", "Fewest pins"), ("buy", "To buy"),
+         ("cut", "Cut list"))
+OTHER_HALF = {"": "its other half", "tabs": "receptacles", "receptacles": "tabs"}
 TYPED = {"most_a": "10", "barrel_mm2": "1.5", "shared_mohm": "35", "spare": "1"}
 
 
@@ -66,8 +69,12 @@ def _connectors(frame: Frame, found: Ends) -> dict[str, Any]:
     plan = frame.plan
     every = plan.of(Coupling)
     chosen = plan.is_one(frame.select, Coupling) or (every[0] if every else None)
-    shown: dict[str, Any] = {"couplings": [(c, plan.place(c.place).name, found.family(c.at("a1")), c is chosen)
-                                           for c in every], "coupling": chosen}
+    plugs = [{"plug": p, "place": plan.place(p.place).name, "other": OTHER_HALF[p.half],
+              "taken": next((t.termination for t in plan.pins(p.id)), ""), "pins": len(plan.pins(p.id))}
+             for p in plan.plugs]
+    shown: dict[str, Any] = {
+        "plugs": plugs, "families": FAMILIES, "coupling": chosen,
+        "couplings": [(c, plan.place(c.place).name, found.family(c.at("a1")), c is chosen) for c in every]}
     if chosen is None:
         return shown
     link = frame.link("circuits", sel="XX").replace("sel=XX", "sel={}")
@@ -111,5 +118,20 @@ def _buy(frame: Frame, found: Ends) -> dict[str, Any]:
             "needs": needs, "unknown": listed.unknown}
 
 
+def _cut(frame: Frame, found: Ends) -> dict[str, Any]:
+    """Every wire as it is cut, the longest first, from what is on the shelf or on a new reel."""
+    shelf = {stock.what: stock for stock in stock_of(frame.membership.workshop)}
+    rows = []
+    for item in order(frame.analysis).items:
+        if not item.pieces:
+            continue
+        stock = shelf.get(item.what)
+        here = [stock.here] if stock and stock.here else []
+        cuts = cut_from(dict(item.pieces), here)
+        rows.append({"what": item.what, "reel": cuts.reels[0] if cuts.reels else None, "short": cuts.short,
+                     "short_m": sum(metres for _, metres in cuts.short)})
+    return {"rows": rows}
+
+
 PARTS: dict[str, Callable[[Frame, Ends], dict[str, Any]]] = {
-    "ends": _ends, "connectors": _connectors, "pins": _pins, "buy": _buy}
+    "ends": _ends, "connectors": _connectors, "pins": _pins, "buy": _buy, "cut": _cut}
