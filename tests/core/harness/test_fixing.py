@@ -117,6 +117,17 @@ def test_a_connector_that_is_on_goes_through_a_hole_by_its_corners(bore, threade
     judged(b, "run.hole", is_told)
 
 
+def test_the_end_with_the_smaller_connectors_goes_through_first():
+    """20 by 15 mm are 25 mm across the corners, 40 by 30 are 50: a hole of 26 mm takes the first."""
+    b = bench(bore_mm=26, threaded=True)
+    for place, wide, deep in ((b.box, 40, 30), (b.nose, 20, 15)):
+        b.plan = apply(b.plan, CutWire(id=b.feed_wire("L1"), place=place))
+        b.change(b.plan.of_kind("coupling")[-1].id, dimensions={"wide_mm": wide, "deep_mm": deep})
+    assert "run.hole" not in told(b)
+    b.change(b.run, bore_mm=24.9)
+    assert "25.0 mm across its corners" in next(f.sentence for f in analyse(b.plan).findings if f.rule == "run.hole")
+
+
 def test_one_end_without_connectors_goes_through_first():
     b = bench(bore_mm=20, threaded=True)
     b.plan = apply(b.plan, CutWire(id=b.feed_wire("L1"), place=b.nose))

@@ -77,6 +77,13 @@ def test_a_way_that_does_not_reach_is_refused_in_a_sentence(way, words):
         apply(b.plan, TellWay(ids=(wire,), way=way))
 
 
+def test_a_run_that_is_not_to_be_used_is_no_way():
+    b, second, wire = forked()
+    b.change(second, used=False)
+    with pytest.raises(PlanError, match=f"{second} is not to be used"):
+        apply(b.plan, TellWay(ids=(wire,), way=(second,)))
+
+
 def test_told_from_the_other_end_the_way_is_turned_around():
     b, _, wire = forked()
     b.plan = apply(b.plan, TellWay(ids=(wire,), way=("R4", "R3")))
