@@ -9,9 +9,10 @@ from itertools import pairwise
 from typing import Literal
 
 from loadstar.core.analysis import Analysis
-from loadstar.core.doc.places import HAZARDS, MOST_POINTS, Run
+from loadstar.core.doc.places import MOST_POINTS, Run
 from loadstar.core.edits.survey import wheelbase_mm
 from loadstar.core.harness.packing import bounds_mm
+from loadstar.core.materials.hazards import HAZARDS, OPEN
 
 from .bodies import BODIES
 from .elevation import bounds, outline
@@ -133,7 +134,7 @@ class _Map:
     def _beside(self, run: Run) -> list[str]:
         """Whether something lies beside it: open, or done about; nothing where there is nothing."""
         said = [getattr(run, field) for field in HAZARDS]
-        return ["is-open"] if "open" in said else ["is-done"] if any(said) else []
+        return ["is-open"] if OPEN in said else ["is-done"] if any(said) else []
 
     def _points(self) -> list[str]:
         """Of the run that is selected its way points, and between them where another can be put."""

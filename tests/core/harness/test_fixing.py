@@ -1,10 +1,14 @@
 """What a run is tied to and goes through, what keeps water out, whether parts fit: each on both sides of the rule."""
 
+from typing import get_args
+
 import pytest
 from builders import Bench, cure
 
 from loadstar.core.analysis import analyse
+from loadstar.core.doc.places import Run
 from loadstar.core.edits import CutWire, apply
+from loadstar.core.materials.hazards import HAZARDS, OPEN
 
 
 def bench(**run: object) -> Bench:
@@ -141,3 +145,9 @@ def test_what_is_taken_against_hazards_is_to_be_bought(field, cured, length_m, p
     (guard,) = analyse(bench(**{field: cured}).plan).loom.guards
     assert (guard.what, guard.run, guard.length_m, guard.pieces) == (cured, "R1", length_m, pieces)
     assert analyse(bench(**{field: "clipped away" if field != "vibrates" else "open"}).plan).loom.guards == ()
+
+
+def test_every_hazard_is_a_field_of_a_run_with_the_same_cures():
+    for field, hazard in HAZARDS.items():
+        assert get_args(Run.model_fields[field].annotation) == ("", OPEN, *hazard.cures), field
+        assert Run.model_fields[field].default == ""

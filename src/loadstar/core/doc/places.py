@@ -39,7 +39,6 @@ class Place(Doc):
 
 Millimetres = Annotated[float, Field(ge=0, le=500)]
 MOST_POINTS = 12
-HAZARDS = ("edge", "hot", "moving", "pinch", "jet", "vibrates")  # what may lie beside a run
 
 
 class Point(Doc):

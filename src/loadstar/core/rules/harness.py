@@ -12,6 +12,7 @@ from ..findings import Finding, Proposal
 from ..harness.loom import Bundle
 from ..harness.packing import bounds_mm
 from ..materials.coverings import SLEEVE_ADDS_MM, sleeve_for
+from ..materials.hazards import HAZARDS, OPEN
 from ..materials.sizes import USUAL
 from ..parts.block import Block
 from ..parts.converter import Converter
@@ -26,14 +27,6 @@ HOLE_FRAC = 0.70  # of its bore, that several wires may fill across
 STEER_NEAR_MM = 0.5
 # What a covering stands, C: usual of such materials (polyester braid, fleece tape, PVC tape).
 COVERING_C = {"braided sleeve": 125.0, "loom tape": 105.0, "PVC tape": 80.0}
-BESIDE = {"edge": ("a sharp edge", "it saws through the wires with vibration", "edge trim"),
-          "hot": ("something hot", "insulation softens and chars", "heat sleeve"),
-          "moving": ("a chain, tyre or suspension that moves", "it is caught and torn", "clipped away"),
-          "pinch": ("seat or tank, which can pinch it", "wires are crushed on to the frame", "clipped away"),
-          "jet": ("where a jet of water strikes", "it drives in past seals", "shielded"),
-          "vibrates": ("what shakes it against the frame", "it rubs through", "clip with rubber")}
-CURES = {"clipped away": "Plan to clip it away", "shielded": "Plan to shield it",
-         "clip with rubber": "Plan a clip with rubber"}
 BRAKE = "brake line or control cable"
 DRIP_MM, STEEP_MM = 60, 50  # of slack that a drip loop takes; from how much above water runs down along a run
 
@@ -51,12 +44,12 @@ def _bundles(figures: Figures) -> tuple[Bundle, ...]:
 def beside(figures: Figures) -> Iterator[Finding]:
     """Runs that carry wires past something open."""
     for here in _bundles(figures):
-        for field, (what, happens, usual) in BESIDE.items():
-            if getattr(here.run, field) == "open":
+        for field, hazard in HAZARDS.items():
+            if getattr(here.run, field) == OPEN:
                 yield Finding("run.beside", "caution", (here.run.id, *here.wires[:4]), (
-                    f"{here.run.id} passes {what} and nothing is done about it: {happens}."), "harness", "", (
-                    Proposal(ChangeElement(id=here.run.id, values={field: usual}),
-                             CURES.get(usual, f"Plan {usual}")),), f"{here.run.id} {field}")
+                    f"{here.run.id} passes {hazard.what} and nothing is done about it: {hazard.happens}."), "harness",
+                    "", (Proposal(ChangeElement(id=here.run.id, values={field: hazard.cures[0]}), hazard.plan),),
+                    f"{here.run.id} {field}")
 
 
 @rule(

@@ -6,6 +6,7 @@ from loadstar.core.doc.places import Place, Run
 from loadstar.core.doc.rules import HouseRules
 from loadstar.core.doc.survey import Removed
 from loadstar.core.doc.types import Doc
+from loadstar.core.materials.hazards import HAZARDS, OPEN
 from loadstar.core.materials.terminals import FAMILIES
 from loadstar.core.parts.asks import NEVER, Ask, name, place, whole
 from loadstar.core.parts.registry import KINDS
@@ -95,10 +96,10 @@ READING = (Ask("element", "At", kind="choice"), Ask("quantity", "What", kind="ch
     ("s", "seconds it stays live after"))),
            Ask("state", "With", kind="choice"),
            Ask("value", "Shows", unit=""), Ask("instrument", "Instrument", kind="text", optional=True))
-_DONE = {what: (("", "none"), ("open", "yes, and nothing is done yet"), *((k, k) for k in cures)) for what, cures in (
-    ("edge", ("edge trim", "spiral wrap", "clipped away")), ("hot", ("heat sleeve", "clipped away")),
-    ("moving", ("clipped away", "spiral wrap")), ("pinch", ("clipped away",)), ("jet", ("shielded", "clipped away")),
-    ("vibrates", ("clip with rubber",)))}
+_BESIDE = tuple(
+    Ask(field, hazard.asked, kind="choice", optional=True,
+        choices=(("", "none"), (OPEN, "yes, and nothing is done yet"), *((k, k) for k in hazard.cures)))
+    for field, hazard in HAZARDS.items())
 RUN = (
     Ask("a", "From", kind="choice"), Ask("b", "To", kind="choice"),
     Ask("length_m", "Length along the way", "Measured with a string where the wires will lie."),
@@ -108,12 +109,7 @@ RUN = (
         choices=(("", "middle, or not said"), ("left", "left"), ("right", "right"))),
     Ask("covering", "Covered with", kind="choice", optional=True, choices=(("", "as the house rule"), *(
         (k, k) for k in ("braided sleeve", "loom tape", "PVC tape")), ("bare", "nothing"))),
-    Ask("edge", "A sharp edge beside it", kind="choice", optional=True, choices=_DONE["edge"]),
-    Ask("hot", "Something hot beside it", kind="choice", optional=True, choices=_DONE["hot"]),
-    Ask("moving", "Chain, tyre or suspension beside it", kind="choice", optional=True, choices=_DONE["moving"]),
-    Ask("pinch", "Seat or tank can pinch it", kind="choice", optional=True, choices=_DONE["pinch"]),
-    Ask("jet", "A jet of water strikes it", kind="choice", optional=True, choices=_DONE["jet"]),
-    Ask("vibrates", "It shakes against the frame", kind="choice", optional=True, choices=_DONE["vibrates"]),
+    *_BESIDE,
     Ask("tied_to", "Tied to", kind="choice", optional=True, choices=(
         ("", "not said"), ("frame", "the frame"), ("brake line or control cable", "a brake line or control cable"))),
     Ask("tied_mm", "Ties are apart", "Empty: by the house rule.", optional=True),

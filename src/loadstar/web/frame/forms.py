@@ -13,6 +13,7 @@ from loadstar.core.doc.wires import Wire
 from loadstar.core.edits import AddElement, AddWire, ChangeElement, Edit, SetMachine, SetRules, SetWire
 from loadstar.core.materials.accessories import ACCESSORIES, Usual
 from loadstar.core.materials.conductors import AREAS_MM2
+from loadstar.core.materials.hazards import HAZARDS
 from loadstar.core.materials.sizes import USUAL as USUAL_SIZES
 from loadstar.core.materials.typical import SIZES
 from loadstar.core.parts.asks import Ask
@@ -37,14 +38,12 @@ FEED_WORDS = {name: kind.FEED_WORDS for name, kind in KINDS.items() if kind.FEED
 # Optional texts and choices that are "" in the document where nothing was entered; the others are null there.
 EMPTY_TEXTS = {"size", "supplied_lead", "reason_always", "wire_colour", "stripe", "bypass_by", "never", "zone", "side",
                "reach", "room", "stored", "note", "water", "stage", "usual", "lead_end",
-               "covering", "edge", "hot", "moving", "pinch", "jet", "vibrates", "tied_to", "mouth", "keying",
-               "tabs", "termination"}
+               "covering", *HAZARDS, "tied_to", "mouth", "keying", "tabs", "termination"}
 
 
 # Of a long form, what is asked first, and the words that the rest is folded under.
-HEAD = {"load": ("name", "place", "live", "feed"), "run": ("a", "b", "length_m", "covering", "edge", "hot", "moving",
-                                                           "pinch")}
-FOLDED = {"load": "What it draws, and how", "run": "Water, ties, hole, slack, headstock, side, air"}
+HEAD = {"load": ("name", "place", "live", "feed"), "run": ("a", "b", "length_m", "covering", *HAZARDS)}
+FOLDED = {"load": "What it draws, and how", "run": "Ties, hole, slack, headstock, side, air"}
 SIZE_NAMES = frozenset(spec.name for spec in SIZES_ASKED)
 OTHER = "other"  # an accessory that is not in the list
 

@@ -40,9 +40,7 @@ def card(request: HttpRequest, membership: Membership, plan: int, load: str) -> 
     frame = frame_for(request, membership, plan, "handover")
     if load not in {one.id for one in frame.plan.loads} or not frame.analysis.states:
         raise Http404
-    response = HttpResponse(card_pdf(frame, load), content_type="application/pdf")
-    response["Content-Disposition"] = f'inline; filename="circuit-card-{load}-r{frame.loaded.number}.pdf"'
-    return response
+    return _paper(card_pdf(frame, load), f"circuit-card-{load}-r{frame.loaded.number}.pdf")
 
 
 @member_view
@@ -67,9 +65,7 @@ def pin_maps(request: HttpRequest, membership: Membership, plan: int) -> HttpRes
     frame = frame_for(request, membership, plan, "survey")
     if not frame.plan.plugs:
         raise Http404
-    response = HttpResponse(pin_maps_pdf(frame), content_type="application/pdf")
-    response["Content-Disposition"] = f'inline; filename="pin-maps-r{frame.loaded.number}.pdf"'
-    return response
+    return _paper(pin_maps_pdf(frame), f"pin-maps-r{frame.loaded.number}.pdf")
 
 
 @member_view
@@ -78,9 +74,7 @@ def crimp_card(request: HttpRequest, membership: Membership, plan: int) -> HttpR
     frame = frame_for(request, membership, plan, "ends")
     if frame.analysis.ends is None or not any(e.chosen for e in frame.analysis.ends.every):
         raise Http404
-    response = HttpResponse(crimp_card_pdf(frame), content_type="application/pdf")
-    response["Content-Disposition"] = f'inline; filename="crimp-card-r{frame.loaded.number}.pdf"'
-    return response
+    return _paper(crimp_card_pdf(frame), f"crimp-card-r{frame.loaded.number}.pdf")
 
 
 @member_view
@@ -89,9 +83,7 @@ def labels(request: HttpRequest, membership: Membership, plan: int) -> HttpRespo
     frame = frame_for(request, membership, plan, "ends")
     if not frame.analysis.wires:
         raise Http404
-    response = HttpResponse(labels_pdf(frame), content_type="application/pdf")
-    response["Content-Disposition"] = f'inline; filename="wire-labels-r{frame.loaded.number}.pdf"'
-    return response
+    return _paper(labels_pdf(frame), f"wire-labels-r{frame.loaded.number}.pdf")
 
 
 @member_view
@@ -155,6 +147,13 @@ def _laid_flat(frame: Frame) -> Frame:
     if loom is None or not loom.bundles or loom.cuts:
         raise Http404
     return frame
+
+
+def _paper(content: bytes, name: str) -> HttpResponse:
+    """A PDF to look at and print."""
+    response = HttpResponse(content, content_type="application/pdf")
+    response["Content-Disposition"] = f'inline; filename="{name}"'
+    return response
 
 
 def _file(text: str, kind: str, name: str) -> HttpResponse:

@@ -5,7 +5,7 @@ from typing import Any
 
 from django.utils.safestring import mark_safe
 
-from loadstar.core.doc.places import HAZARDS, Run
+from loadstar.core.doc.places import Run
 from loadstar.core.doc.wires import Wire
 from loadstar.core.edits import ChangeElement, TellWay
 from loadstar.core.figures.registry import working
@@ -13,6 +13,7 @@ from loadstar.core.harness.board import Loop
 from loadstar.core.harness.loom import Bundle, Loom
 from loadstar.core.harness.sheet import sheet
 from loadstar.core.harness.tiling import BAR_MM, PAPERS_MM
+from loadstar.core.materials.hazards import HAZARDS, OPEN
 from loadstar.core.plan.ways import ways_between
 from loadstar.core.whatif.places import movable
 from loadstar.core.whatif.returns import joinable
@@ -29,8 +30,6 @@ VIEWS = (("runs", "Runs"), ("board", "Board, 1:1"), ("places", "Best place"), ("
 ZOOMS = (1, 2, 4)
 USUAL_PAPER = "A4"
 MOST_CUTS = 3
-BESIDE_WORDS = {"edge": "a sharp edge", "hot": "something hot", "moving": "something that moves", "pinch": "a pinch",
-                "jet": "a jet of water", "vibrates": "shaking"}
 
 
 def route(frame: Frame) -> dict[str, Any]:
@@ -81,8 +80,8 @@ def _ways(frame: Frame, wire: Wire) -> dict[str, Any]:
 
 def _beside(run: Run) -> list[str]:
     """What lies beside a run, in words, and what is done about it."""
-    said = ((field, getattr(run, field)) for field in HAZARDS)
-    return [f"{BESIDE_WORDS[field]}, {'nothing done yet' if done == 'open' else done}" for field, done in said if done]
+    said = ((hazard, getattr(run, field)) for field, hazard in HAZARDS.items())
+    return [f"{hazard.short}, {'nothing done yet' if done == OPEN else done}" for hazard, done in said if done]
 
 
 def _chosen(frame: Frame, here: Bundle) -> dict[str, Any]:
