@@ -16,6 +16,7 @@ from .materials.terminals import SEALED
 from .parts.coupling import Coupling
 from .parts.fuse import FusePart
 from .parts.relay import Relay
+from .parts.tap import Tap
 
 MORE, LEAST_SPARE = 0.10, 2
 Group = Literal["Wire", "Terminals", "Housings, seals and plugs", "Boots and shrink tube", "Covering and fixing",
@@ -124,10 +125,13 @@ def _housings(a: Analysis) -> Iterator[Item]:
         if pins and pins[0].termination and any(p.id in a.plan.wired for p in pins):
             half = OTHER_HALF[plug.half]
             pairs[f"{pins[0].termination} connector, {plug.ways}-way, one half{half}: fits {plug.name}"] += 1
-    own: Counter[str] = Counter(e.at.part for e in a.ends.every if e.family in SEALED and _on_own_lead(a, e))
-    for part_id, ways in own.items():
-        family = a.ends.family(next(e.at for e in a.ends.every if e.at.part == part_id))
-        pairs[f"{family} connector, {ways}-way, both halves"] += 1
+    sealed: dict[str, list[End]] = {}
+    for end in a.ends.every:
+        if end.family in SEALED and not isinstance(a.plan.part(end.at.part), Coupling | Tap):
+            sealed.setdefault(end.at.part, []).append(end)
+    for ends in sealed.values():  # an accessory that is sold with a plug brings its own half
+        halves = "both halves" if _on_own_lead(a, ends[0]) else "one half"
+        pairs[f"{ends[0].family} connector, {len(ends)}-way, {halves}"] += 1
     seals: Counter[str] = Counter()
     for end in a.ends.every:
         if end.chosen is not None and end.chosen.sealed:

@@ -27,14 +27,45 @@ TIDE_RACE = {
     "bullet 3.9, 1 to 2.1 mm²": (12, 14), "bullet 3.9, 0.5 to 1 mm²": (6, 8)}
 
 
+FIT_OUT = {
+    "red butt splice, 0.35 to 1.5 mm²": (15, 17),  # the found wire, and both leads of seven accessories
+    "blade receptacle 6.3, 0.5 to 1.5 mm²": (7, 9),  # five fuses out (the vest's wire is too thin), the relay's coil
+    "blade receptacle 6.3, 1.5 to 2.5 mm²": (3, 5),  # the relay's contacts, the bus behind it
+    "ring M4, 0.35 to 1.5 mm²": (7, 9), "ring M4, 1.5 to 2.5 mm²": (1, 3), "ring M5, 1.5 to 2.5 mm²": (2, 4),
+    "ring M6, 0.35 to 1.5 mm²": (2, 4), "ring M6, 1.5 to 2.5 mm²": (2, 4),
+    "terminal of a blade-fuse holder, 0.5 to 2.5 mm²": (4, 6)}
+FERRY_RUNNER = {  # three switches and lamps with two leads each, the coil's lead to each switch; three frame joints
+    "red butt splice, 0.35 to 1.5 mm²": (15, 17), "ring M6, 0.35 to 1.5 mm²": (3, 5)}
+MUD_HOPPER = {
+    "red butt splice, 0.35 to 1.5 mm²": (10, 12),  # the found wire's three and its return, three accessories
+    "blade receptacle 6.3, 0.5 to 1.5 mm²": (8, 10),  # two relays
+    "ring M6, 0.35 to 1.5 mm²": (6, 8), "terminal of a blade-fuse holder, 0.5 to 2.5 mm²": (6, 8)}
+TIDE_HAULER = {
+    "red butt splice, 0.35 to 1.5 mm²": (16, 18),  # the box's six, three accessories, two switches
+    "sealed small pin, 0.5 to 1.25 mm²": (2, 4),  # into the light port
+    "two-pole high-current, soldered cup, 0.5 to 2.5 mm²": (4, 6),  # both packs' plus, combiner a, box minus
+    "two-pole high-current, soldered cup, 2.5 to 6 mm²": (4, 6),  # minus to minus, combiner b and out
+    "terminal of a blade-fuse holder, 0.5 to 2.5 mm²": (4, 6), "terminal of a blade-fuse holder, 2.5 to 6 mm²": (2, 4)}
+AS_FOUND = {"ring M6, 0.35 to 1.5 mm²": (2, 4), "ring M5, 0.35 to 1.5 mm²": (1, 3), "ring M4, 0.35 to 1.5 mm²": (1, 3),
+            "terminal of a blade-fuse holder, 0.5 to 2.5 mm²": (2, 4)}
+LIGHTS_AND_HORN = {
+    "red butt splice, 0.35 to 1.5 mm²": (25, 28),  # the found wire, switches 3 + 6 + 2 + 5, lamps 4 + 2, horn 2
+    "blade receptacle 6.3, 0.5 to 1.5 mm²": (16, 18),  # two relays 8, fuses 5, the bus, the flasher 2
+    "sealed small pin, 0.5 to 1.25 mm²": (8, 10),  # four indicators
+    "ring M4, 0.35 to 1.5 mm²": (11, 13), "ring M5, 0.35 to 1.5 mm²": (2, 4), "ring M6, 0.35 to 1.5 mm²": (2, 4),
+    "terminal of a blade-fuse holder, 0.5 to 2.5 mm²": (2, 4)}
+BY_HAND = {"fit_out": FIT_OUT, "winter": WINTER, "ferry_runner": FERRY_RUNNER, "tide_race": TIDE_RACE,
+           "mud_hopper": MUD_HOPPER, "tide_hauler": TIDE_HAULER, "as_found": AS_FOUND,
+           "lights_and_horn": LIGHTS_AND_HORN}
+
+
 def counted(plan) -> dict[str, tuple[float, float]]:
     return {i.what: (i.need, i.order) for i in order(analyse(plan)).items if not i.unit}
 
 
-@pytest.mark.parametrize(("make", "by_hand"), [(demo.winter, WINTER), (demo.tide_race, TIDE_RACE)],
-                         ids=["winter", "tide_race"])
-def test_pieces_are_those_counted_by_hand(make, by_hand):
-    found = counted(make()[0])
+@pytest.mark.parametrize("make", demo.PLANS, ids=lambda m: m.__name__)
+def test_pieces_are_those_counted_by_hand(make):
+    by_hand, found = BY_HAND[make.__name__], counted(make()[0])
     assert {what: found.get(what) for what in by_hand} == by_hand
     assert {what for what in found if "mm²" in what} == {what for what in by_hand if "mm²" in what}
 
@@ -77,3 +108,9 @@ def test_what_joins_an_accessory_s_own_lead_is_ordered_for_both_halves():
     found = counted(b.plan)
     assert found["sealed small connector, 2-way, both halves"] == (1, 1)
     assert found["seal, sealed small, wires 1.5 to 2.4 mm"][0] == 4
+
+
+def test_what_is_sold_with_a_sealed_plug_wants_the_other_half():
+    found = counted(demo.lights_and_horn()[0])
+    assert found["sealed small connector, 2-way, one half"] == (4, 4)
+    assert found["seal, sealed small, wires 1.5 to 2.4 mm"] == (8, 10)

@@ -199,7 +199,7 @@ class Ends:
 
 def of_family(family: Family) -> tuple[Terminal, ...]:
     """The terminals of a family, smallest first."""
-    return tuple(t for t in TERMINALS if t.family == family)
+    return tuple(sorted((t for t in TERMINALS if t.family == family), key=lambda t: t.area_mm2))
 
 
 def _shrink(chosen: Terminal | None, od_mm: float) -> tuple[Shrink | None, float]:
