@@ -6,7 +6,7 @@ the family is a candidate, and says why it is not the one.
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, lru_cache
 
 from ..doc.wires import Wire
 from ..materials.coverings import SHRINK_LOSS, Shrink, shrink_for
@@ -119,8 +119,9 @@ class Ends:
         for family in SEALED:
             if family == "sealed small" and part.ways > 3:
                 continue
-            if all(any(not self._why_not(t, self.area_mm2[w.id], self.made[w.id].od_mm, self.peak_a.get(w.id, 0.0),
-                                         self.plan.ambient_at(part.place)) for t in of_family(family))
+            air = self.plan.ambient_at(part.place)
+            if all(any(not fit.why_not_with(self.peak_a.get(w.id, 0.0), air)
+                       for fit in _fits(family, self.area_mm2[w.id], self.made[w.id].od_mm, air))
                    for w in self._on.get(part.id, [])):
                 return family
         return SEALED[-1]
@@ -141,8 +142,9 @@ class Ends:
         peak = self.peak_a.get(wire.id, 0.0)
         air = self.plan.ambient_at(part.place)
         stated = part.rated_a if isinstance(part, Coupling) else None
-        candidates = tuple(Candidate(t, self._why_not(t, area, od, peak, air, stated))
-                           for t in (of_family(family) if family else ()))
+        # contacts whose amps are stated are judged as such elsewhere
+        candidates = tuple(Candidate(fit.terminal, fit.why_not_with(peak, air) if stated is None else fit.why_not)
+                           for fit in (_fits(family, area, od, air) if family else ()))
         chosen = next((c.terminal for c in candidates if not c.why_not), None)
         wet = self.plan.place(part.place).water != "dry"
         soldered = family == "splice" and self.plan.rules.joints == "solder splice"
@@ -179,24 +181,42 @@ class Ends:
             found.append(f"{shrink_mm:.0f} mm of shrink tube {shrink.supplied_mm:g}/{shrink.recovered_mm:g}")
         return tuple(found)
 
-    @staticmethod
-    def _why_not(terminal: Terminal, area_mm2: float, od_mm: float, peak_a: float, air_c: float,
-                 stated_a: float | None = None) -> str:
-        """Why a terminal does not do; "" where it does. Contacts whose amps are stated are judged as such elsewhere."""
-        (least, most), (thin, fat) = terminal.area_mm2, terminal.od_mm
-        if area_mm2 > most + 1e-9:
-            return f"takes up to {most:g} mm²"
-        if area_mm2 < least - 1e-9:
-            return f"takes from {least:g} mm² on"
-        if not thin <= od_mm <= fat:
-            holds = "seal" if terminal.sealed else "wings"
-            return f"its {holds} take{'s' * terminal.sealed} {thin:g} to {fat:g} mm, the wire is {od_mm:.1f} mm"
-        if stated_a is not None:
-            return ""
-        rated = terminal.rated_a(area_mm2, air_c)
-        return f"carries {rated:.1f} A at {air_c:.0f} °C" if peak_a > rated + NEAR_A else ""
+
+@dataclass(frozen=True)
+class _Fit:
+    """A terminal with a wire: why it does not go in (""; it does), and what it carries then, A."""
+
+    terminal: Terminal
+    why_not: str
+    rated_a: float
+
+    def why_not_with(self, peak_a: float, air_c: float) -> str:
+        """The same once it has to carry so much."""
+        if self.why_not or peak_a <= self.rated_a + NEAR_A:
+            return self.why_not
+        return f"carries {self.rated_a:.1f} A at {air_c:.0f} °C"
 
 
+@lru_cache(maxsize=4096)
+def _fits(family: Family, area_mm2: float, od_mm: float, air_c: float) -> tuple[_Fit, ...]:
+    """Every terminal of a family with a wire of this size and diameter, in air of so many degrees."""
+    return tuple(_Fit(t, _goes_not_in(t, area_mm2, od_mm), t.rated_a(area_mm2, air_c)) for t in of_family(family))
+
+
+def _goes_not_in(terminal: Terminal, area_mm2: float, od_mm: float) -> str:
+    """Why a wire does not go into a terminal; "" where it does."""
+    (least, most), (thin, fat) = terminal.area_mm2, terminal.od_mm
+    if area_mm2 > most + 1e-9:
+        return f"takes up to {most:g} mm²"
+    if area_mm2 < least - 1e-9:
+        return f"takes from {least:g} mm² on"
+    if thin <= od_mm <= fat:
+        return ""
+    holds = "seal" if terminal.sealed else "wings"
+    return f"its {holds} take{'s' * terminal.sealed} {thin:g} to {fat:g} mm, the wire is {od_mm:.1f} mm"
+
+
+@lru_cache(maxsize=64)
 def of_family(family: Family) -> tuple[Terminal, ...]:
     """The terminals of a family, smallest first."""
     return tuple(sorted((t for t in TERMINALS if t.family == family), key=lambda t: t.area_mm2))
