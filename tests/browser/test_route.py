@@ -1,6 +1,7 @@
 """Ways on the map by pointer, keys and finger."""
 
 import pytest
+from browser.touch import too_small
 
 from loadstar.demo import winter
 from loadstar.web.plans import store
@@ -49,3 +50,32 @@ def test_a_run_is_bent_by_pointer_keys_and_finger(walk, shop):
     page.locator("[id='spot-R2.0']").focus()
     someone.redraw(lambda: page.keyboard.press("Delete"))
     assert points() == ()
+
+
+def test_what_is_pressed_on_route_and_ends_is_large_enough_for_a_finger(walk, shop):
+    someone = walk(shop.technician, has_touch=True)
+    someone.page.set_viewport_size({"width": 800, "height": 1280})
+    for path in ("route/", "route/?sel=R3", "route/?view=board", "route/?view=returns", "route/?view=weigh", "ends/",
+                 "ends/?sel=W8", "ends/?view=connectors", "ends/?view=pins", "ends/?view=buy", "ends/?view=cut"):
+        page = someone.goto(shop.url(path))
+        assert too_small(page) == [], path
+        assert page.evaluate("document.documentElement.scrollWidth <= window.innerWidth + 1"), path
+
+
+def test_ends_with_keys_alone(walk, shop):
+    someone = walk(shop.technician)
+    page = someone.goto(shop.url("ends/"))
+    page.locator("#of-W8\\.a").focus()
+    someone.redraw(lambda: page.keyboard.press("Enter"))
+    page.locator("#id_tb").focus()
+    page.keyboard.type("blade 4")
+    page.keyboard.press("Tab")
+    someone.redraw(lambda: page.keyboard.press("Enter"))
+    made = store.load(PlanRow.objects.get(pk=shop.row.pk)).plan
+    assert made.part(made.wire("W8").b.part).termination == "blade 4.8"
+    page.locator("#tab-pins").focus()
+    someone.redraw(lambda: page.keyboard.press("Enter"))
+    page.locator("#id_leads").fill("lamp;ground;;2\nhorn;ground;;3")
+    page.locator("#pins-go").focus()
+    someone.redraw(lambda: page.keyboard.press("Enter"))
+    assert "2 leads on 1 pin: fewer are impossible" in page.locator("#pins").inner_text()

@@ -4,6 +4,7 @@ import io
 import threading
 
 import pytest
+from browser.touch import too_small
 from conftest import make_shop
 from PIL import Image
 from playwright.sync_api import expect
@@ -20,10 +21,6 @@ pytestmark = pytest.mark.django_db(transaction=True)
 def creek(transactional_db):
     """A workshop with the demonstration's survey."""
     return make_shop("Creek", as_found()[0])
-
-
-TOO_SMALL = """all => all.filter(e => !e.closest("svg, p") && e.getBoundingClientRect().height < 40)
-  .map(e => e.outerHTML.slice(0, 90))"""
 
 
 def plan_of(shop):
@@ -86,9 +83,7 @@ def test_a_place_is_put_by_finger(walk, creek):
         page.set_viewport_size({"width": width, "height": height})
         for view in ("map", "plugs", "probe", "readings", "tables", "removed", "reuse"):
             someone.goto(creek.url(f"survey/?view={view}") + ("&sel=AP1" if view == "plugs" else ""))
-            small = page.locator("main :is(a, button, input:not([type=hidden]), select):visible").evaluate_all(
-                TOO_SMALL)
-            assert small == [], (view, width)
+            assert too_small(page) == [], (view, width)
             assert page.evaluate("document.documentElement.scrollWidth <= window.innerWidth + 1"), (view, width)
 
 
