@@ -100,7 +100,7 @@ def _on_own_lead(a: Analysis, end: End) -> bool:
 def _terminals(a: Analysis) -> Iterator[Item]:
     count: Counter[str] = Counter()
     for end in _joints(a):
-        if end.chosen is not None:
+        if end.chosen is not None and not end.soldered:
             both = _on_own_lead(a, end) and end.chosen.shape in ("pin", "blade", "bullet")
             count[end.chosen.name] += 2 if both else 1
     for name, need in sorted(count.items()):

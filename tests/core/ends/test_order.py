@@ -114,3 +114,16 @@ def test_what_is_sold_with_a_sealed_plug_wants_the_other_half():
     found = counted(demo.lights_and_horn()[0])
     assert found["sealed small connector, 2-way, one half"] == (4, 4)
     assert found["seal, sealed small, wires 1.5 to 2.4 mm"] == (8, 10)
+
+
+def test_joints_that_are_soldered_take_no_terminal_but_shrink_tube():
+    b = Bench()
+    b.lamp(10)
+    crimped = order(analyse(b.plan))
+    b.rules(joints="solder splice")
+    soldered = order(analyse(b.plan))
+    assert any("butt splice" in i.what for i in crimped.items)
+    assert not any("butt splice" in i.what for i in soldered.items)
+    tubes = [[i.need for i in one.items if i.group == "Boots and shrink tube"] for one in (crimped, soldered)]
+    assert tubes[0] == tubes[1] != []
+    assert {e.name for e in analyse(b.plan).ends.every if e.soldered} == {"soldered joint"}

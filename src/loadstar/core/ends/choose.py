@@ -20,6 +20,7 @@ from ..refs import TerminalRef
 from ..wiring.conductor import ConductorAt, conductor
 
 NEAR_A = 0.005
+SOLDERED = "solder it"
 # Pieces of shrink tube with lining, mm: over a splice, over a ring's or blade's barrel.
 OVER_SPLICE_MM, OVER_BARREL_MM = 40.0, 25.0
 SPLICE_OVER = 1.5  # times the fattest wire: a splice's barrel, or a soldered joint
@@ -63,6 +64,16 @@ class End:
     def key(self) -> str:
         """Its name in figures' keys."""
         return f"{self.wire}.{self.side}"
+
+    @property
+    def soldered(self) -> bool:
+        """Whether it is a joint of wires without a terminal, soldered by the house's school."""
+        return self.family == "splice" and self.how == SOLDERED
+
+    @property
+    def name(self) -> str:
+        """What it ends in, in words; "" where nothing takes it."""
+        return "" if self.chosen is None else "soldered joint" if self.soldered else self.chosen.name
 
     @property
     def rated_a(self) -> float | None:
@@ -161,7 +172,7 @@ class Ends:
         if chosen is None:
             return ""
         if soldered or not chosen.stages:
-            return "solder it"
+            return SOLDERED
         crimped = "crimp the core, then the insulation lightly" if chosen.stages == 2 else "crimp it"
         if self.plan.rules.joints == "crimp then solder" and chosen.shape != "pin":
             return f"{crimped}, then solder it"

@@ -16,7 +16,7 @@ def crimp_card_pdf(frame: Frame) -> bytes:
     kinds: dict[tuple[str, float, str], list[End]] = {}
     for end in frame.analysis.ends.every:
         if end.chosen is not None:
-            kinds.setdefault((end.chosen.name, end.area_mm2, end.how), []).append(end)
+            kinds.setdefault((end.name, end.area_mm2, end.how), []).append(end)
     entries = [{"end": ends[0], "picture": mark_safe(crimp.draw(ends[0], frame.plan.wire(ends[0].wire).colour,
                                                                           paper=True)),
                 "at": [f"{e.wire} at {e.at}" for e in ends],
