@@ -26,6 +26,8 @@ MOVED: dict[str, tuple[Any, str | None]] = {
     "chafe_arc_v": (11.3, "budget.never"), "returns": ("frame", "feed.stud"),
     "always_loads": ("allowed", "feed.module-way"), "sizes": ("AWG", "budget.crank"),
     "tie_spacing_mm": (60, None), "lay_mm": (60, None), "covering": ("PVC tape", None),
+    "hole_fill_frac": (0.3, "run.hole"), "splice_off_mm": (10, "splice.break-out"),
+    "splices": ("anywhere", "splice.moves"),
     "joints": ("solder splice", None), "leads": ("bullet 3.9", None)}
 # What a new accessory's form begins with; what the bench is told to do; why a plan departs.
 ASKED_ELSEWHERE = {"feeds", "reasons"}

@@ -39,6 +39,9 @@ class HouseRules(Doc):
     covering: Literal["braided sleeve", "loom tape", "PVC tape"] = "braided sleeve"
     tie_spacing_mm: Annotated[float, Field(ge=30, le=600)] = 150
     lay_mm: Annotated[float, Field(ge=0, le=1000)] = 0
+    hole_fill_frac: Annotated[float, Field(ge=0.3, le=1)] = 0.70
+    splices: Literal["where it stands still", "anywhere"] = "where it stands still"
+    splice_off_mm: Annotated[float, Field(ge=0, le=300)] = 40
     feeds: Literal["block", "relay", "module", "plug"] = "block"
     always_loads: Literal["allowed", "with a reason"] = "with a reason"
     reasons: dict[Annotated[str, Field(max_length=40), ONE_LINE], Note] = {}

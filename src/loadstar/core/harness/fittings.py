@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from ..doc.places import Run
 from ..parts.base import Part
 from ..parts.coupling import Coupling
-from ..parts.junction import SPLICE_APART_MM, SPLICE_AT_MM, Junction
+from ..parts.junction import SPLICE_APART_MM, SPLICE_BEYOND_MM, Junction
 from ..plan.model import Plan
 
 MOST_SHARE = 0.45  # of its run that one sits along at most
@@ -41,7 +41,8 @@ def fittings(plan: Plan, wires_in: Sequence[tuple[Run, Sequence[str]]]) -> tuple
         at_mm = part.offset_mm
         if at_mm is None:
             before = taken[part.place, run.id]
-            at_mm = SPLICE_APART_MM * before + (SPLICE_AT_MM if len(here) > 2 else 0)
+            first_mm = plan.rules.splice_off_mm + SPLICE_BEYOND_MM if len(here) > 2 else 0
+            at_mm = first_mm + SPLICE_APART_MM * before
             taken[part.place, run.id] += 1
         found.append(Fitting(part, run.id, min(at_mm, MOST_SHARE * 1000 * run.length_m)))
     return tuple(found)

@@ -11,8 +11,8 @@ from .base import Glance, Part
 from .inside import NOTHING_INSIDE, Inside
 from .work import MAIN_COLOUR, RETURN_COLOUR, Ends, Rail, Wanted, Work
 
-# A splice is no nearer to a break-out than this; where Loadstar puts one, and how far from the next.
-BREAK_OUT_MM, SPLICE_AT_MM, SPLICE_APART_MM = 40, 60, 40
+# How far past what the house rule wants Loadstar puts a splice, and from the next.
+SPLICE_BEYOND_MM, SPLICE_APART_MM = 20, 40
 
 
 class Junction(Part):

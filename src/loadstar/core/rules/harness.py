@@ -17,13 +17,12 @@ from ..materials.sizes import USUAL
 from ..parts.block import Block
 from ..parts.converter import Converter
 from ..parts.coupling import Coupling
-from ..parts.junction import BREAK_OUT_MM, Junction
+from ..parts.junction import Junction
 from ..parts.module import Module
 from ..plan.model import Plan
 from .registry import rule
 from .words import listed
 
-HOLE_FRAC = 0.70  # of its bore, that several wires may fill across
 STEER_NEAR_MM = 0.5
 # What a covering stands, C: usual of such materials (polyester braid, fleece tape, PVC tape).
 COVERING_C = {"braided sleeve": 125.0, "loom tape": 105.0, "PVC tape": 80.0}
@@ -196,16 +195,17 @@ def mouth_up(figures: Figures) -> Iterator[Finding]:
 @rule(
     "splice.break-out",
     meaning="A splice sits where the harness branches: it is thick and stiff there already.",
-    cure="At least 40 mm along one of its runs.",
-    source="Workshop practice: no joint within 40 mm of a break-out")
+    cure="Further along one of its runs.",
+    source="The house rule's distance from a break-out, 40 mm where nothing else is agreed")
 def splice_break_out(figures: Figures) -> Iterator[Finding]:
     """Splices that are said to sit nearer to a break-out than that."""
+    off_mm = figures.plan.rules.splice_off_mm
     for part in figures.plan.of(Junction):
         branches = sum(part.place in (b.run.a, b.run.b) for b in _bundles(figures))
-        if part.form == "splice" and part.offset_mm is not None and part.offset_mm < BREAK_OUT_MM and branches > 2:
+        if part.form == "splice" and part.offset_mm is not None and part.offset_mm < off_mm and branches > 2:
             yield Finding("splice.break-out", "advice", (part.id,), (
                 f"{part.name} is to sit {part.offset_mm:g} mm from where {branches} runs part: keep it "
-                f"{BREAK_OUT_MM} mm away."), "harness", "", (
+                f"{off_mm:g} mm away."), "harness", "", (
                 Proposal(ChangeElement(id=part.id, values={"offset_mm": None}), "Leave its distance to Loadstar"),))
 
 
@@ -213,8 +213,8 @@ def splice_break_out(figures: Figures) -> Iterator[Finding]:
     "run.hole",
     meaning="A bundle is too fat for the narrowest hole on its way: it does not go through, or chafes there.",
     cure="A larger hole or another way, fewer or thinner wires, one harness less at once.",
-    source="Hand-laid diameter with its covering against 70 % of the bore for several wires; one wire may fill it; "
-           "the diagonal of a connector's mouth where it is drawn through with them on")
+    source="Hand-laid diameter with its covering against the house rule's share of the bore (70 %) for several wires; "
+           "one wire may fill it; the diagonal of a connector's mouth where it is drawn through with them on")
 def hole(figures: Figures) -> Iterator[Finding]:
     """Bundles against the bore of their runs."""
     for here in _bundles(figures):
@@ -226,10 +226,11 @@ def hole(figures: Figures) -> Iterator[Finding]:
                 f"{bore_mm:g} mm in {here.run.id}."), "harness", "", (
                 Proposal(ChangeElement(id=here.run.id, values={"threaded": False}), "Fit it after drawing through"),),
                 f"{here.run.id} {plug.part}")
-        if bore_mm is None or bounds_mm(here.diameters_mm)[1] + SLEEVE_ADDS_MM <= HOLE_FRAC * bore_mm:
+        fill_frac = figures.plan.rules.hole_fill_frac
+        if bore_mm is None or bounds_mm(here.diameters_mm)[1] + SLEEVE_ADDS_MM <= fill_frac * bore_mm:
             continue  # far from it
         across_mm = here.covered_mm if len(here.wires) > 1 else here.laid_mm
-        may_mm = bore_mm * (HOLE_FRAC if len(here.wires) > 1 else 1.0)
+        may_mm = bore_mm * (fill_frac if len(here.wires) > 1 else 1.0)
         if across_mm > may_mm:
             yield Finding("run.hole", "caution", (here.run.id,), (
                 f"{len(here.wires)} wires in {here.run.id} are {across_mm:.1f} mm thick with their covering; the hole "
@@ -354,7 +355,7 @@ def splice_moves(figures: Figures) -> Iterator[Finding]:
     """Splices at places that turn or swing."""
     moves = {p.id: p.moves for p in figures.plan.places}
     for part in figures.plan.of(Junction):
-        if part.form == "splice" and moves[part.place] != "still":
+        if part.form == "splice" and moves[part.place] != "still" and figures.plan.rules.splices != "anywhere":
             yield Finding("splice.moves", "caution", (part.id,), (
                 f"{part.name} sits at {figures.plan.place(part.place).name}, which moves {moves[part.place]}: joints "
                 "break there."), "harness")
