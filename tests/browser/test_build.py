@@ -1,5 +1,5 @@
-"""Two demonstration plans, one of them with a survey, built again by hand through the pages, in a browser, from an
-empty plan: the same documents. What begins with whole circuits is built so by tests/web/test_jobs.py."""
+"""A demonstration plan with its survey, built again by hand through the pages, in a browser, from an empty plan: the
+same document. What begins with whole circuits is built so by tests/web/test_jobs.py."""
 
 import pytest
 
@@ -91,7 +91,7 @@ def without_times(plan: Plan) -> Plan:
         update={"readings": tuple(r.model_copy(update={"taken": "", "by": ""}) for r in plan.readings)})
 
 
-@pytest.mark.parametrize("make", [demo.fit_out, demo.as_found], ids=lambda m: m.__name__)
+@pytest.mark.parametrize("make", [demo.as_found], ids=lambda m: m.__name__)
 def test_a_whole_plan_through_the_pages(walk, shop, make):
     wanted, steps = make()
     someone = walk(shop.technician)

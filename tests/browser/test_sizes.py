@@ -3,7 +3,7 @@
 import pytest
 
 from loadstar.core.begin import Wish, begun
-from loadstar.demo import as_found, ferry_runner, tide_hauler
+from loadstar.demo import as_found, tide_hauler
 from loadstar.web.plans import store
 
 pytestmark = pytest.mark.django_db(transaction=True)
@@ -36,7 +36,7 @@ def test_pages_can_be_read(walk, shop, size):
     begun_row = store.begin(shop.workshop, shop.technician, begun(store.empty(shop.workshop, "begun"), Wish(
         "touring motorcycle", "middle", "", ("grips", "lamp pair", "tracker"))))
     rows = [shop.row, begun_row, *(store.take_in(shop.workshop, shop.technician, make()[0])
-                                   for make in (ferry_runner, tide_hauler, as_found))]
+                                   for make in (tide_hauler, as_found))]
     someone = walk(shop.technician)
     someone.page.set_viewport_size({"width": size[0], "height": size[1]})
     paths = [f"/w/{shop.workshop.slug}/", f"/w/{shop.workshop.slug}/begin/", f"/w/{shop.workshop.slug}/shelf/"]

@@ -66,7 +66,7 @@ def all_of_it(plan):
 def test_rough_edits_of_generated_plans(kind):
     dice = random.Random(kind)
     plan = generated(kind, 9)
-    for _ in seeds(3):
+    for _ in seeds(2):
         plan = disturbed(plan, dice)
         all_of_it(plan)
 
@@ -77,7 +77,7 @@ def test_rough_edits_of_generated_plans(kind):
 def test_rough_edits_of_the_demonstration(make):
     dice = random.Random(make.__name__)
     plan = make()[0]
-    for _ in seeds(3):
+    for _ in seeds(2):
         plan = disturbed(plan, dice)
         all_of_it(plan)
 

@@ -86,7 +86,7 @@ def weight(base, ends, state):
     return stops, len(flipped) - stops, moved
 
 
-SEEDS = seeds(12)
+SEEDS = seeds(8)
 SMALL = [(kind, size) for kind, sizes in SIZES.items() for size in sizes]
 
 

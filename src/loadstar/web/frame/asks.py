@@ -170,7 +170,7 @@ RULE_GROUPS: tuple[tuple[str, tuple[Ask, ...]], ...] = (
         Ask("hole_fill_frac", "Of a hole's bore, across", "That several wires may fill."),
         Ask("splice_off_mm", "Splices, from a break-out", "Nearer ones are told; Loadstar puts them further off."),
         Ask("splices", "Splices may be", "Joints break where the harness moves.", kind="choice",
-            choices=tuple((k, k) for k in ("where it stands still", "anywhere"))),
+            choices=(("where it stands still", "still places"), ("anywhere", "anywhere"))),
         Ask("stud_terminals", "Ring terminals on a post", "More of them call for a bus bar.", kind="whole",
             choices=tuple((str(n), str(n)) for n in range(1, 9))))),
     ("Schools", tuple(Ask(name, words, said, kind="choice", choices=tuple((k, k) for k in SCHOOLS[name]))
