@@ -118,6 +118,18 @@ def test_what_will_not_do_is_said_beside_the_field_and_nothing_typed_is_lost(ben
     assert html.unescape({**ASKED, **sent}["leads"].splitlines()[0] if {**ASKED, **sent}["leads"] else "") in text
 
 
+@pytest.mark.parametrize("spare", ["2.0", " 2", "2,0"])
+def test_a_whole_number_may_be_typed_in_any_way(bench, spare):
+    answer = bench.act("pins", **{**ASKED, "spare": spare})
+    assert answer.status_code == 200 and "4-way connector" in answer.content.decode()
+
+
+def test_heavy_pins_come_into_a_connector_of_their_own(bench):
+    leads = "motor;48 V;;18;2.5;;48\nlamp;lamp;;1;0.5"
+    text = html.unescape(bench.act("pins", **{**ASKED, "most_a": "25", "leads": leads}).content.decode())
+    assert "1-way connector (heavy or high voltage, apart)" in text and "2-way connector<" in text
+
+
 def test_more_ways_than_a_connector_has_are_said_so(bench):
     many = "\n".join(f"l{n};net {n}" for n in range(30))
     assert "No connector has 31 ways" in html.unescape(bench.act("pins", **{**ASKED, "leads": many}).content.decode())

@@ -88,6 +88,15 @@ def test_a_shelf_goes_out_as_a_table_and_comes_back_the_same(at):
     assert at("shelf-csv").content.decode().removeprefix("\ufeff").count("\r\n") == 4
 
 
+def test_a_long_table_is_kept_in_a_few_queries_and_replaces_lines_of_the_same_name(at, django_assert_max_num_queries):
+    ShelfItem.objects.create(workshop=at.shop.workshop, what="thing 7", here=1, number="old")
+    text = "what,here\r\n" + "".join(f"thing {n},{n}\r\n" for n in range(300))
+    with django_assert_max_num_queries(15):
+        assert at("shelf-file", "post", table=sent_file(text)).status_code == 302
+    found = {s.what: s for s in there(at)}
+    assert len(found) == 300 and (found["thing 7"].here, found["thing 7"].number) == (7, "")
+
+
 @pytest.mark.parametrize(("text", "says"), [
     ("", "Choose a file|empty"), ("name,price\r\ntie,1", 'There is no "what"'),
     ("what,colour\r\ntie,red", 'no column "colour"'),

@@ -27,6 +27,11 @@ class Cuts:
     reels: tuple[Reel, ...]
     short: tuple[tuple[str, float], ...]
 
+    @property
+    def short_m(self) -> float:
+        """Metres of those."""
+        return sum(metres for _, metres in self.short)
+
 
 def cut_from(pieces: Mapping[str, float], reels_m: Sequence[float]) -> Cuts:
     """Pieces (m, by wire) cut from reels: longest first, each from the reel that it leaves least on."""

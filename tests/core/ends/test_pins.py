@@ -5,7 +5,7 @@ import random
 
 import pytest
 
-from loadstar.core.ends.pins import Contact, Lead, consolidate, fits, housing, in_order
+from loadstar.core.ends.pins import Contact, Lead, consolidate, fits, housing, in_order, joints
 
 
 def partitions(items):
@@ -107,3 +107,11 @@ def test_housings_and_the_order_of_pins():
     names = [pin.leads[0].name for pin in in_order(consolidate(leads, Contact(10, 1, 0)).pins)]
     assert names[0] == "feed" and names[-1] == "gnd"
     assert abs(names.index("can high") - names.index("can low")) == 1
+
+
+def test_heavy_and_high_voltage_pins_stand_apart_and_the_rest_has_ways_to_spare():
+    leads = [Lead("motor", "48 V", amps=18, volts=48), Lead("charge", "72 V", amps=4, volts=72), Lead("lamp", "12 V"),
+             Lead("ground", "ground")]
+    rest, apart = joints(consolidate(leads, Contact(25, 3, 0)), 2)
+    assert [p.net for p in rest.pins] == ["12 V", "ground"] and (rest.wanted, rest.ways, rest.apart) == (4, 4, False)
+    assert {p.net for p in apart.pins} == {"48 V", "72 V"} and (apart.wanted, apart.ways, apart.apart) == (2, 2, True)

@@ -13,6 +13,7 @@ from loadstar.core.edits import (
     MoveEnd,
     PutPoint,
     RemoveElement,
+    SetScale,
     TellWay,
     apply,
 )
@@ -63,7 +64,9 @@ def test_every_way_is_listed_shortest_first_as_brute_force_finds_them():
     # a way does not come past a place twice
     simple = [way for way in every if len({p for r in way for p in (b.plan.run(r).a, b.plan.run(r).b)}) == len(way) + 1]
     length = {way: sum(b.plan.run(r).length_m for r in way) for way in simple}
-    assert ways_between(b.plan, b.box, b.nose) == tuple(sorted(simple, key=length.__getitem__))
+    found = ways_between(b.plan, b.box, b.nose)
+    assert [way.runs for way in found] == sorted(simple, key=length.__getitem__)
+    assert [way.length_m for way in found] == pytest.approx(sorted(length.values()))
     assert len(simple) == 3
     assert ways_between(b.plan, b.box, b.box) == ()
 
@@ -167,6 +170,14 @@ def test_points_of_a_run_are_put_moved_and_taken_out_and_its_drawn_length_goes_w
     assert apply(moved, DropPoint(id=run, at=0)).run(run).points == ()
     measured = apply(b.plan, PutPoint(id=b.run, at=0, x_mm=600, y_mm=400, new=True))
     assert measured.run(b.run).length_m == 1.2
+
+
+def test_way_points_move_along_when_the_map_is_set_to_scale():
+    b = Bench()
+    bent = apply(b.plan, PutPoint(id=b.run, at=0, x_mm=600, y_mm=400, new=True))
+    scaled = apply(bent, SetScale(a=b.box, b=b.nose, length_mm=1800))  # drawn 1200 mm apart
+    assert [(p.x_mm, p.y_mm) for p in scaled.run(b.run).points] == [(900, 600)]
+    assert scaled.run(b.run).length_m == 1.2
 
 
 @pytest.mark.parametrize("edit", [PutPoint(id="R1", at=0, x_mm=0, y_mm=0),

@@ -51,7 +51,8 @@ MOST_MM = 10_000  # longer than any machine
 
 
 class SetScale(EditBase):
-    """Set the machine's wheelbase, or a measured length between two places; every place moves along."""
+    """Set the machine's wheelbase, or a measured length between two places; every place and way point
+    moves along."""
 
     kind: Literal["set_scale"] = "set_scale"
     wheelbase_mm: Annotated[float, Field(gt=0, le=MOST_MM)] | None = None
@@ -77,7 +78,10 @@ class SetScale(EditBase):
         places = tuple(checked(Place, p.id,
                                {**p.model_dump(), "x_mm": round(p.x_mm * factor), "y_mm": round(p.y_mm * factor)})
                        for p in plan.places)
-        return plan.model_copy(update={"machine": machine, "places": places})
+        runs = tuple(checked(Run, r.id, {**r.model_dump(), "points": [
+            {"x_mm": round(p.x_mm * factor), "y_mm": round(p.y_mm * factor)} for p in r.points]}) if r.points else r
+            for r in plan.runs)
+        return plan.model_copy(update={"machine": machine, "places": places, "runs": runs})
 
     def label(self, plan: Plan) -> str:
         return "map set to scale"

@@ -28,10 +28,12 @@ SPLICE_OVER = 1.5  # times the fattest wire: a splice's barrel, or a soldered jo
 
 @dataclass(frozen=True)
 class Candidate:
-    """A terminal of the family, and why it is not for this end; "" where it would do."""
+    """A terminal of the family, and why it is not for this end ("": it would do). `weak`: the wire goes in, and brings
+    more than it carries."""
 
     terminal: Terminal
     why_not: str
+    weak: bool
 
 
 @dataclass(frozen=True)
@@ -49,7 +51,6 @@ class End:
     od_mm: float
     peak_a: float
     air_c: float
-    wet: bool
     chosen: Terminal | None
     candidates: tuple[Candidate, ...]
     on_first: tuple[str, ...]
@@ -131,7 +132,7 @@ class Ends:
             if family == "sealed small" and part.ways > 3:
                 continue
             air = self.plan.ambient_at(part.place)
-            if all(any(not fit.why_not_with(self.peak_a.get(w.id, 0.0), air)
+            if all(any(not fit.with_amps(self.peak_a.get(w.id, 0.0), air).why_not
                        for fit in _fits(family, self.area_mm2[w.id], self.made[w.id].od_mm, air))
                    for w in self._on.get(part.id, [])):
                 return family
@@ -154,14 +155,14 @@ class Ends:
         air = self.plan.ambient_at(part.place)
         stated = part.rated_a if isinstance(part, Coupling) else None
         # contacts whose amps are stated are judged as such elsewhere
-        candidates = tuple(Candidate(fit.terminal, fit.why_not_with(peak, air) if stated is None else fit.why_not)
-                           for fit in (_fits(family, area, od, air) if family else ()))
+        carries_a = peak if stated is None else 0.0
+        candidates = tuple(fit.with_amps(carries_a, air) for fit in (_fits(family, area, od, air) if family else ()))
         chosen = next((c.terminal for c in candidates if not c.why_not), None)
         wet = self.plan.place(part.place).water != "dry"
         soldered = family == "splice" and self.plan.rules.joints == "solder splice"
         shrink, shrink_mm = _shrink(chosen, od)
         others = tuple(w for w in beside if w != wire.id)
-        return End(wire.id, side, at, part.place, family, others, area, od, peak, air, wet,
+        return End(wire.id, side, at, part.place, family, others, area, od, peak, air,
                    chosen, candidates, self._on_first(wire, chosen, wet, shrink, shrink_mm), shrink, shrink_mm,
                    None if soldered or chosen is None or not chosen.stages else pull_n(self.area_mm2[wire.id]),
                    self._how(chosen, soldered), not part.termination and not isinstance(part, Coupling | Junction),
@@ -201,11 +202,11 @@ class _Fit:
     why_not: str
     rated_a: float
 
-    def why_not_with(self, peak_a: float, air_c: float) -> str:
-        """The same once it has to carry so much."""
+    def with_amps(self, peak_a: float, air_c: float) -> Candidate:
+        """As a candidate that has to carry so much."""
         if self.why_not or peak_a <= self.rated_a + NEAR_A:
-            return self.why_not
-        return f"carries {self.rated_a:.1f} A at {air_c:.0f} °C"
+            return Candidate(self.terminal, self.why_not, weak=False)
+        return Candidate(self.terminal, f"carries {self.rated_a:.1f} A at {air_c:.0f} °C", weak=True)
 
 
 @lru_cache(maxsize=4096)

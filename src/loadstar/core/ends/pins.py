@@ -97,6 +97,11 @@ class Consolidation:
         return tuple(pin for net in self.nets for pin in net.pins)
 
     @property
+    def leads(self) -> int:
+        """How many leads are on them."""
+        return sum(len(pin.leads) for pin in self.pins)
+
+    @property
     def proven(self) -> bool:
         """Whether no fewer pins are possible."""
         return all(net.proven for net in self.nets)
@@ -249,6 +254,27 @@ def _alike(groups: dict[tuple[str, str], list[Lead]]) -> list[Alike]:
         if len(volts) == 1 and net.split()[:1] == other.split()[:1]:
             found.append(Alike(net, other, "proved to be different nets"))
     return found
+
+
+@dataclass(frozen=True)
+class Joint:
+    """A connector for some of the pins, in order: the ways that are wanted, and of the smallest that has them (None:
+    none is made). `apart`: for heavy and high-voltage pins, without ways to spare."""
+
+    pins: tuple[Pin, ...]
+    wanted: int
+    ways: int | None
+    apart: bool
+
+
+def joints(found: Consolidation, spare: int) -> tuple[Joint, ...]:
+    """The connectors: heavy and high-voltage pins in one of their own, the rest with so many ways to spare."""
+    made = []
+    for apart in (False, True):
+        if pins := [p for p in found.pins if p.is_apart is apart]:
+            wanted = len(pins) + (0 if apart else spare)
+            made.append(Joint(in_order(pins), wanted, housing(wanted), apart))
+    return tuple(made)
 
 
 def housing(ways: int) -> int | None:

@@ -1,6 +1,7 @@
 """Which runs are a way from one place to another, and what other ways there are."""
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 from itertools import islice
 
 import networkx as nx
@@ -25,7 +26,15 @@ def why_not(plan: Plan, runs: Sequence[str], a: str, b: str) -> str:
     return "" if at == b else f"That way ends at {plan.place(at).name}, not at {plan.place(b).name}."
 
 
-def ways_between(plan: Plan, a: str, b: str, most: int = 8) -> tuple[tuple[str, ...], ...]:
+@dataclass(frozen=True)
+class Way:
+    """A way between two places: its runs in turn, and their lengths together."""
+
+    runs: tuple[str, ...]
+    length_m: float
+
+
+def ways_between(plan: Plan, a: str, b: str, most: int = 8) -> tuple[Way, ...]:
     """The ways from one place to another over the runs that are to be used, shortest first; none where they do not
     reach, or where the two are one."""
     graph = nx.Graph()  # with the runs as nodes of their own: two may join the same places
@@ -36,4 +45,6 @@ def ways_between(plan: Plan, a: str, b: str, most: int = 8) -> tuple[tuple[str, 
     if a == b or a not in graph or b not in graph or not nx.has_path(graph, a, b):
         return ()
     found = nx.shortest_simple_paths(graph, a, b, weight="weight")
-    return tuple(tuple(node[0] for node in path if isinstance(node, tuple)) for path in islice(found, most))
+    length = {run.id: run.length_m for run in plan.runs}
+    every = (tuple(node[0] for node in path if isinstance(node, tuple)) for path in islice(found, most))
+    return tuple(Way(runs, sum(length[run] for run in runs)) for runs in every)

@@ -39,7 +39,7 @@ def none(figures: Figures) -> Iterator[Finding]:
 
 def _too_many_amps(end: End) -> bool:
     """Whether terminals take the wire, and none carries its current."""
-    return any(c.why_not.startswith("carries") for c in end.candidates)
+    return any(c.weak for c in end.candidates)
 
 
 def _nearest(end: End) -> str:
@@ -76,8 +76,8 @@ def too_many_amps(figures: Figures) -> Iterator[Finding]:
     """Ends whose terminals fit, and are too weak."""
     for end in _ends(figures):
         if end.chosen is None and end.family and _too_many_amps(end):
-            best = max(end.candidates, key=lambda c: c.terminal.rated_a(end.area_mm2, end.air_c)
-                       if c.why_not.startswith("carries") else 0.0)
+            best = max((c for c in end.candidates if c.weak),
+                       key=lambda c: c.terminal.rated_a(end.area_mm2, end.air_c))
             part = figures.plan.part(end.at.part)
             larger = SEALED[SEALED.index(end.family) + 1:] if end.family in SEALED else ()
             usual = " usually" if end.usual else ""

@@ -59,6 +59,7 @@ def _pins(frame: Frame) -> NoReturn:
         told["leads"] = " ".join(read.faults[:6]) or "Enter a lead on each line."
     if told:
         raise Again(422, typed=typed, told=told)
+    typed["spare"] = f"{spare:.0f}"
     contact = Contact(figures["most_a"], figures["barrel_mm2"], figures["shared_mohm"] / 1000)
     try:
         found = consolidate(read.leads, contact)

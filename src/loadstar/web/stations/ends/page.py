@@ -7,7 +7,7 @@ from typing import Any
 from django.utils.safestring import mark_safe
 
 from loadstar.core.ends.choose import End, Ends
-from loadstar.core.ends.pins import Consolidation, housing, in_order
+from loadstar.core.ends.pins import joints
 from loadstar.core.materials.terminals import FAMILIES, SEALED
 from loadstar.core.order import order
 from loadstar.core.parts.coupling import Coupling
@@ -95,19 +95,7 @@ def _pins(frame: Frame, found: Ends | None = None) -> dict[str, Any]:
     told = frame.extra.get("pins")
     return {"typed": typed, "told": frame.extra.get("told", {}), "columns": leads.COLUMNS,
             "example": frame.link(view="pins", example="1"), "found": told, "places": frame.plan.places,
-            **(_consolidated(told, int(typed["spare"])) if isinstance(told, Consolidation) else {})}
-
-
-def _consolidated(found: Consolidation, spare: int) -> dict[str, Any]:
-    """Its connectors: heavy and high-voltage pins apart, the rest in order with ways to spare."""
-    made = []
-    for words, pins in (("", [p for p in found.pins if not p.is_apart]),
-                        ("heavy, apart", [p for p in found.pins if p.is_apart])):
-        if pins:
-            ways = housing(len(pins) + (spare if not words else 0))
-            made.append({"words": words, "pins": list(enumerate(in_order(pins), 1)), "ways": ways,
-                         "wanted": len(pins) + (spare if not words else 0)})
-    return {"connectors": made, "count": len(found.pins), "leads": sum(len(p.leads) for p in found.pins)}
+            "connectors": joints(told, int(typed["spare"])) if told else ()}
 
 
 def _buy(frame: Frame, found: Ends) -> dict[str, Any]:
@@ -129,7 +117,7 @@ def _cut(frame: Frame, found: Ends) -> dict[str, Any]:
         here = [stock.here] if stock and stock.here else []
         cuts = cut_from(dict(item.pieces), here)
         rows.append({"what": item.what, "reel": cuts.reels[0] if cuts.reels else None, "short": cuts.short,
-                     "short_m": sum(metres for _, metres in cuts.short)})
+                     "short_m": cuts.short_m})
     return {"rows": rows}
 
 

@@ -1,7 +1,8 @@
 """The workshop's shelf: what is there, what it costs, taken in and out as a table."""
 
+from dataclasses import asdict
+
 from django.contrib import messages
-from django.db import transaction
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_POST
@@ -103,7 +104,6 @@ def _as_table(typed: dict[str, str]) -> str:
 
 
 def _keep(workshop: Workshop, stock: "list[Stock] | tuple[Stock, ...]") -> None:
-    with transaction.atomic():
-        for one in stock:
-            ShelfItem.objects.update_or_create(workshop=workshop, what=one.what, defaults={
-                name: getattr(one, name) for name in table.COLUMNS if name != "what"})
+    ShelfItem.objects.bulk_create(
+        [ShelfItem(workshop=workshop, **asdict(one)) for one in stock], update_conflicts=True,
+        update_fields=[name for name in table.COLUMNS if name != "what"])

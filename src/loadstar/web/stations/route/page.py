@@ -66,10 +66,10 @@ def _ways(frame: Frame, wire: Wire) -> dict[str, Any]:
     beside = [w.id for w in plan.wires if {at[w.a.part], at[w.b.part]} == ends and w.made_for == wire.made_for]
     here = geometry[wire.id].runs
     ways = []
-    for n, runs in enumerate(ways_between(plan, at[wire.a.part], at[wire.b.part])):
-        told = runs if n else ()  # the shortest is what it takes when it is told nothing
-        ways.append({"runs": runs, "here": runs == here, "length_m": sum(plan.run(r).length_m for r in runs),
-                     "beside": [f"{r}: {words}" for r in runs for words in _beside(plan.run(r))],
+    for n, way in enumerate(ways_between(plan, at[wire.a.part], at[wire.b.part])):
+        told = way.runs if n else ()  # the shortest is what it takes when it is told nothing
+        ways.append({"runs": way.runs, "here": way.runs == here, "length_m": way.length_m,
+                     "beside": [f"{r}: {words}" for r in way.runs for words in _beside(plan.run(r))],
                      "edits": [(words, TellWay(ids=tuple(ids), way=told).model_dump(mode="json"))
                                for words, ids in ((f"{wire.id} this way", [wire.id]),
                                                   (f"All {len(beside)} this way", beside)) if ids is not beside
