@@ -218,3 +218,20 @@ def test_the_counterpart_of_a_connector_as_found_is_chosen_and_ordered(bench):
     assert any(f"{plug.ways}-way, one half" in i.what and plug.name in i.what for i in order(analyse(made)).items)
     assert post(plug="AP99", termination="sealed 2.8").status_code == 422
     assert post(plug=plug.id, termination="glue").status_code == 422
+
+
+def test_leads_are_taken_from_the_plan_at_a_place(bench):
+    text = bench(view="pins", at=next(p.id for p in now(bench).places if p.name == "handlebar")).content.decode()
+    assert "a1;net of L1.pos" in text and "Heated grips neg;ground;;3.66" in text  # its feed goes through a connector
+    lone = next(p.id for p in now(bench).places if p.name == "headstock")
+    assert "No wire comes to headstock" in bench(view="pins", at=lone).content.decode()
+
+
+@pytest.mark.parametrize(("form", "how"), [("", "wrap the print first"), ("flag", "fold at the wire")])
+def test_labels_come_to_wrap_or_as_flags(bench, form, how, tmp_path):
+    address = reverse("labels", args=[bench.shop.workshop.slug, bench.row.pk])
+    sheet = tmp_path / "labels.pdf"
+    sheet.write_bytes(bench.client.get(address, {"form": form} if form else {}).content)
+    text = subprocess.run(["pdftotext", "-layout", sheet, "-"], capture_output=True, text=True, check=True).stdout
+    assert how in " ".join(text.split())
+    assert bench.client.get(address, {"form": "tube"}).status_code == 404

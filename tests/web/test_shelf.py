@@ -11,11 +11,12 @@ from django.urls import reverse
 
 from loadstar import demo
 from loadstar.core.analysis import analyse
+from loadstar.core.edits import RemoveElement, Several
 from loadstar.core.order import Item, Order, order
 from loadstar.core.shelf import Stock, against
 from loadstar.exchange import shelf as table
 from loadstar.web.plans import store
-from loadstar.web.records.models import ShelfItem
+from loadstar.web.records.models import Need, Reserved, ShelfItem
 
 RING = "ring M6, 0.35 to 1.5 mm²"
 
@@ -149,3 +150,77 @@ def test_another_workshop_s_shelf_is_not_there_and_readers_only_look(at):
 @pytest.mark.django_db
 def test_the_migration_makes_what_the_model_says():
     call_command("makemigrations", "records", check=True, dry_run=True, verbosity=0)
+
+
+@pytest.fixture
+def two(shop, at):
+    """Two plans that need the same rings, of which there are seven."""
+    plan, other = (store.begin(shop.workshop, shop.technician, demo.winter()[0]) for _ in range(2))
+    ring = next(i for i in order(analyse(demo.winter()[0])).items if i.what.startswith("ring M6"))
+    ShelfItem.objects.create(workshop=shop.workshop, what=ring.what, here=ring.order + 2, price=0.1)
+    return plan, other, ring
+
+
+def sent(at, plan, what):
+    address = reverse("act", args=[at.shop.workshop.slug, plan.pk, "ends", what]) + "?view=buy"
+    return at.client.post(address, {"base": plan.head}, follow=True)
+
+
+def test_what_is_reserved_for_one_plan_is_not_there_for_another_until_it_is_given_back(at, two):
+    plan, other, ring = two
+    assert "reserved for this plan" in sent(at, plan, "reserve").content.decode()
+    assert Reserved.objects.get(plan=plan).amount == ring.order
+    seen = sent(at, other, "reserve").content.decode()
+    assert f"{ring.order:g} for others" in seen
+    assert Reserved.objects.get(plan=other).amount == 2
+    sent(at, plan, "release")
+    assert not Reserved.objects.filter(plan=plan).exists()
+    sent(at, other, "reserve")
+    assert Reserved.objects.get(plan=other).amount == ring.order
+
+
+def test_what_was_reserved_is_taken_off_the_shelf_once(at, two):
+    plan, *_ = two
+    sent(at, plan, "reserve")
+    sent(at, plan, "take")
+    assert there(at)[0].here == 2 and not Reserved.objects.exists()
+    sent(at, plan, "take")
+    assert there(at)[0].here == 2
+
+
+def test_reserving_is_for_members_who_may_change_and_for_their_own_plans(at, two):
+    plan, _, _ = two
+    reader = Client()
+    reader.force_login(at.shop.reader)
+    address = reverse("act", args=[at.shop.workshop.slug, plan.pk, "ends", "reserve"])
+    assert reader.post(address, {"base": plan.head}).status_code == 403
+    strange = store.begin(make_shop("Estuary").workshop, at.shop.technician, demo.winter()[0])
+    assert at.client.post(reverse("act", args=[at.shop.workshop.slug, strange.pk, "ends", "reserve"]),
+                          {"base": strange.head}).status_code == 404
+    assert not Reserved.objects.exists()
+
+
+def test_where_a_thing_is_used_follows_the_plans(at, two):
+    plan, other, ring = two
+    page = at("shelf", used=ring.what).content.decode()
+    assert page.count(plan.name) == 2 and "3 plans" in page  # the workshop had one before
+    emptied = store.edit(other, at.shop.technician, other.head,
+                         Several(edits=tuple(RemoveElement(id=p.id) for p in store.load(other).plan.loads)))
+    assert emptied.number == 2
+    assert Need.objects.filter(plan=other).count() < Need.objects.filter(plan=plan).count()
+    strange = store.begin(make_shop("Estuary").workshop, at.shop.technician, demo.winter()[0])
+    assert Need.objects.filter(plan=strange, what=ring.what).exists()
+    assert at("shelf", used=ring.what).content.decode().count(f"/p/{strange.pk}/") == 0
+
+
+def test_reels_are_taken_in_and_out_and_cut_from_one_by_one(at):
+    listed = table.from_csv("what,here,reels\r\n1 mm² RD,,12.5 3\r\n2 mm² BK,7,\r\n")
+    assert not listed.faults and listed.stock[0].here == 15.5 and listed.stock[0].reels == (12.5, 3.0)
+    assert listed.stock[1].lengths == (7.0,)
+    assert table.from_csv(table.to_csv(listed.stock)).stock == listed.stock
+    for cell, words in (("3 x", "is no number for reels"), ("0", "more than nothing"), ("1 " * 41, "40 are the most")):
+        assert words in table.from_csv(f"what,reels\r\nwire,{cell}\r\n").faults[0]
+    assert "together, and 9 are said" in table.from_csv("what,here,reels\r\nwire,9,12.5 3\r\n").faults[0]
+    at("shelf", "post", what="1 mm² RD", reels="12.5 3")
+    assert there(at)[0].reels == (12.5, 3.0)
+    assert 'value="12.5 3"' in at("shelf", what="1 mm² RD").content.decode()

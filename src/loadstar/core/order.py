@@ -107,6 +107,12 @@ def _terminals(a: Analysis) -> Iterator[Item]:
         yield _pieces("Terminals", name, need)
 
 
+def connector_name(family: str | None, part: Coupling) -> str:
+    """What a connector in the harness is called on order lists."""
+    keyed = f", keying {part.keying}" if part.keying else ""
+    return f"{family} connector, {part.ways}-way, both halves{keyed}"
+
+
 def _housings(a: Analysis) -> Iterator[Item]:
     """Connectors as pairs, a seal for each of their wires, and a plug for each way left open in the wet."""
     assert a.ends is not None
@@ -114,8 +120,7 @@ def _housings(a: Analysis) -> Iterator[Item]:
     blanks: Counter[str] = Counter()
     for part in a.plan.of(Coupling):
         family = a.ends.family(part.at("a1"))
-        keyed = f", keying {part.keying}" if part.keying else ""
-        pairs[f"{family} connector, {part.ways}-way, both halves{keyed}"] += 1
+        pairs[connector_name(family, part)] += 1
         taken = {end for w in a.plan.wires for end in (w.a, w.b)}
         free = sum(part.at(f"{side}{n}") not in taken for n in range(1, part.ways + 1) for side in "ab")
         if free and family in SEALED and a.plan.place(part.place).water != "dry":

@@ -5,7 +5,7 @@ to name; what has no price is counted and said, not taken for nothing.
 """
 
 import math
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
 from .order import Item, Order
@@ -14,7 +14,9 @@ from .order import Item, Order
 @dataclass(frozen=True)
 class Stock:
     """One kind of thing on the shelf: `what` as order lists call it, own order number and supplier in words, price of a
-    piece or metre (None: not known), pieces or metres in a pack, how much is there, and the least that should be."""
+    piece or metre (None: not known), pieces or metres in a pack, how much is there, and the least that should be.
+    `reels` are the lengths of what lies there by the reel and off-cut (m; empty: it is one piece), `set_aside` what
+    other plans have reserved of it."""
 
     what: str
     number: str = ""
@@ -23,6 +25,18 @@ class Stock:
     pack: float = 1.0
     here: float = 0.0
     least: float = 0.0
+    reels: tuple[float, ...] = ()
+    set_aside: float = 0.0
+
+    @property
+    def free(self) -> float:
+        """What is there and nobody else has reserved."""
+        return max(0.0, self.here - self.set_aside)
+
+    @property
+    def lengths(self) -> tuple[float, ...]:
+        """Reels and off-cuts, m."""
+        return self.reels or ((self.here,) if self.here else ())
 
     @property
     def is_low(self) -> bool:
@@ -32,8 +46,8 @@ class Stock:
 
 @dataclass(frozen=True)
 class Line:
-    """An item against the shelf: what is there of it (None: the shelf has no such line), what is taken from it, what is
-    to be bought in whole packs, and what that costs (None: no price)."""
+    """An item against the shelf: what is there of it (None: the shelf has no such line), what is taken of what others
+    have not reserved, what is to be bought in whole packs, and what that costs (None: no price)."""
 
     item: Item
     stock: Stock | None
@@ -68,7 +82,15 @@ def against(order: Order, shelf: Iterable[Stock]) -> Needs:
 def _line(item: Item, stock: Stock | None) -> Line:
     if stock is None:
         return Line(item, None, 0.0, item.order, None)
-    taken = min(stock.here, item.order)
+    taken = min(stock.free, item.order)
     short = round(item.order - taken, 6)
     buy = math.ceil(round(short / stock.pack, 6)) * stock.pack if short > 0 else 0.0
     return Line(item, stock, taken, buy, None if stock.price is None else buy * stock.price)
+
+
+def pair_cost(prices: Mapping[str, float | None], pair: str, terminals: Iterable[str]) -> float | None:
+    """What a connector with its terminals costs by the shelf's prices, one terminal for each wire; None where any of
+    them has no price."""
+    found = [prices.get(what) for what in (pair, *terminals)]
+    known = [price for price in found if price is not None]
+    return sum(known) if len(known) == len(found) else None

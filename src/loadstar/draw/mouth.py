@@ -12,7 +12,6 @@ from loadstar.core.plan.model import Plan
 from .svg import WIRE_COLOURS, document, el, text
 
 CAVITY, GAP, EDGE, LATCH = 54.0, 12.0, 20.0, 12.0
-ONE_ROW = 4  # up to so many ways stand in one row
 Seen = Literal["mouth", "wires"]
 SEEN_WORDS: dict[Seen, str] = {"mouth": "looking into the mouth", "wires": "looking at the wire side"}
 
@@ -54,8 +53,7 @@ def grid(face: Face, seen: Seen) -> dict[int, tuple[int, int]]:
 def of_half(coupling: Coupling, side: str) -> Face:
     """The face of one half of a connector in the harness: what half a shows into its mouth, half b shows mirrored, so
     that like numbers meet."""
-    rows = 1 if coupling.ways <= ONE_ROW else 2
-    return Face(f"{coupling.id}-{side}", f"{coupling.name}, side {side}", coupling.ways, rows, "up",
+    return Face(f"{coupling.id}-{side}", f"{coupling.name}, side {side}", coupling.ways, coupling.rows, "up",
                 "mouth" if side == "a" else "wires")
 
 

@@ -3,6 +3,7 @@ volts, the lead it is twisted with, "apart". Between them semicolons or tabs; em
 """
 
 import math
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 from loadstar.core.ends.pins import Lead
@@ -56,6 +57,19 @@ def read(text: str) -> Read:
     faults += [f"{lead.name} is twisted with {lead.twist}, which is not there." for lead in leads
                if lead.twist and lead.twist not in names]
     return Read((), tuple(faults)) if faults else Read(tuple(leads), ())
+
+
+def write(leads: Iterable[Lead]) -> str:
+    """Leads as lines that `read` takes again."""
+    return "\n".join(";".join((
+        _plain(lead.name), _plain(lead.net), _plain(lead.regulator), f"{lead.amps:g}", f"{lead.area_mm2:g}",
+        "" if math.isinf(lead.tolerates_v) else f"{lead.tolerates_v * 1000:g}", f"{lead.volts:g}", _plain(lead.twist),
+        "apart" if lead.apart else "")) for lead in leads)
+
+
+def _plain(text: str) -> str:
+    """A name without what parts the columns."""
+    return text.replace(";", ",").replace("\t", " ")
 
 
 def _lead(cells: list[str]) -> Lead:

@@ -1,6 +1,7 @@
 """The workshop's shelf as a table: RFC 4180, UTF-8, semicolons or commas. All of it is taken, or none.
 
-Columns: what, number, supplier, price, pack, here, least. Only `what` has to be there; empty is not said.
+Columns: what, number, supplier, price, pack, here, least, reels. Only `what` has to be there; empty is not said.
+`reels` are the lengths of what lies there by the reel, with spaces between; together they are what is `here`.
 """
 
 import csv
@@ -13,8 +14,9 @@ from loadstar.core.shelf import Stock
 
 from .survey import harmless
 
-COLUMNS = ("what", "number", "supplier", "price", "pack", "here", "least")
-MOST_ROWS, MOST_CHARACTERS, MOST_FIGURE, MOST_TOLD = 5000, 160, 1e6, 8
+COLUMNS = ("what", "number", "supplier", "price", "pack", "here", "least", "reels")
+MOST_ROWS, MOST_REELS, MOST_CHARACTERS, MOST_FIGURE, MOST_TOLD = 5000, 40, 160, 1e6, 8
+NEAR_FRAC = 0.01  # by which reels and what is said to be here may differ
 
 
 @dataclass(frozen=True)
@@ -33,7 +35,8 @@ def to_csv(shelf: Iterable[Stock]) -> str:
     for stock in shelf:
         price = "" if stock.price is None else f"{stock.price:g}"
         table.writerow([harmless(cell) for cell in (stock.what, stock.number, stock.supplier, price, f"{stock.pack:g}",
-                                                    f"{stock.here:g}", f"{stock.least:g}")])
+                                                    f"{stock.here:g}", f"{stock.least:g}",
+                                                    " ".join(f"{m:g}" for m in stock.reels))])
     return text.getvalue()
 
 
@@ -76,8 +79,20 @@ def _stock(cells: dict[str, str]) -> Stock:
     pack = _figure(cells.get("pack", ""), "pack")
     if pack is not None and pack <= 0:
         raise ValueError("a pack holds more than nothing.")
+    here, reels = _figure(cells.get("here", ""), "here"), _reels(cells.get("reels", ""))
+    if reels and here is not None and abs(sum(reels) - here) > NEAR_FRAC * here:
+        raise ValueError(f"its reels are {sum(reels):g} m together, and {here:g} are said to be here.")
     return Stock(texts["what"], texts["number"], texts["supplier"], price, 1.0 if pack is None else pack,
-                 _figure(cells.get("here", ""), "here") or 0.0, _figure(cells.get("least", ""), "least") or 0.0)
+                 sum(reels) if here is None else here, _figure(cells.get("least", ""), "least") or 0.0, reels)
+
+
+def _reels(cell: str) -> tuple[float, ...]:
+    found = tuple(_figure(one, "reels") or 0.0 for one in cell.split())
+    if len(found) > MOST_REELS:
+        raise ValueError(f"it has {len(found)} reels; {MOST_REELS} are the most.")
+    if any(metres <= 0 for metres in found):
+        raise ValueError("a reel has more than nothing on it.")
+    return found
 
 
 def _text(cell: str, name: str) -> str:

@@ -10,7 +10,7 @@ from functools import cached_property, lru_cache
 
 from ..doc.wires import Wire
 from ..materials.coverings import SHRINK_LOSS, Shrink, shrink_for
-from ..materials.terminals import SEALED, TERMINALS, Family, Terminal, pull_n
+from ..materials.terminals import SEALED, TERMINALS, Dies, Family, Terminal, dies, pull_n
 from ..parts.coupling import Coupling
 from ..parts.fuse import FusePart
 from ..parts.junction import Junction
@@ -77,6 +77,11 @@ class End:
         return "" if self.chosen is None else "soldered joint" if self.soldered else self.chosen.name
 
     @property
+    def dies(self) -> Dies | None:
+        """The nests it is crimped in; None where it is not crimped in two stages."""
+        return dies(self.chosen, self.area_mm2, self.od_mm) if self.chosen and not self.soldered else None
+
+    @property
     def rated_a(self) -> float | None:
         """What its terminal carries there: as the part's contacts are stated, or typical of the terminal."""
         if self.stated_a is not None:
@@ -113,6 +118,15 @@ class Ends:
                 found.setdefault(part, []).append(wire)
         return found
 
+    def on(self, part: str) -> list[Wire]:
+        """The wires that come to a part."""
+        return self._on.get(part, [])
+
+    def candidates(self, family: Family, wire: str, air_c: float) -> tuple[Candidate, ...]:
+        """The terminals of any family with one wire alone, in air of so many degrees."""
+        return tuple(fit.with_amps(self.peak_a.get(wire, 0.0), air_c)
+                     for fit in _fits(family, self.area_mm2[wire], self.made[wire].od_mm, air_c))
+
     def family(self, at: TerminalRef) -> Family | None:
         """What wires at a terminal end in: as the part says, as its kind usually has, or on a lead of the part's own as
         the house rule says."""
@@ -132,9 +146,7 @@ class Ends:
             if family == "sealed small" and part.ways > 3:
                 continue
             air = self.plan.ambient_at(part.place)
-            if all(any(not fit.with_amps(self.peak_a.get(w.id, 0.0), air).why_not
-                       for fit in _fits(family, self.area_mm2[w.id], self.made[w.id].od_mm, air))
-                   for w in self._on.get(part.id, [])):
+            if all(any(not c.why_not for c in self.candidates(family, w.id, air)) for w in self.on(part.id)):
                 return family
         return SEALED[-1]
 

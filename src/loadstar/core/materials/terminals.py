@@ -140,6 +140,30 @@ PULL_N = ((0.05, 6), (0.08, 11), (0.12, 15), (0.14, 18), (0.22, 28), (0.25, 32),
           (6.0, 360), (8.4, 370), (10.0, 380))
 
 
+# Nests that crimp tools for open barrels have, mm wide; what fits which barrel is typical, assumed: gauge the crimp.
+DIES_MM = (1.0, 1.3, 1.6, 1.9, 2.2, 2.5, 2.8, 3.2, 3.6, 4.0, 4.5, 5.0, 6.0)
+CORE_DIE, WINGS_DIE = 1.75, 1.10  # of the root of the core's mm², mm; times the insulation's diameter
+DIE_SOURCE = "typical of open barrels, assumed; the terminal's sheet comes first"
+
+
+@dataclass(frozen=True)
+class Dies:
+    """Nests for the two stages of an open barrel, mm wide."""
+
+    core_mm: float
+    wings_mm: float
+
+
+def dies(terminal: Terminal, area_mm2: float, od_mm: float) -> Dies | None:
+    """The nests that an open barrel is crimped in with such a wire: the next one that tools have; None where it is no
+    open barrel, or wider than they come."""
+    if terminal.stages != 2:
+        return None
+    wanted = CORE_DIE * math.sqrt(area_mm2), WINGS_DIE * od_mm
+    found = [next((d for d in DIES_MM if d >= w - 0.05), None) for w in wanted]
+    return None if found[0] is None or found[1] is None else Dies(found[0], found[1])
+
+
 def pull_n(area_mm2: float) -> int | None:
     """What a crimp of one wire has to hold, N: of a size between two listed ones the larger one's; None beyond them."""
     return next((force for size, force in PULL_N if size >= area_mm2 - 1e-9), None)

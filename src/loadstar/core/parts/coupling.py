@@ -1,5 +1,6 @@
 """A connector in the middle of a harness."""
 
+import math
 from functools import cached_property
 from typing import Annotated, ClassVar, Literal
 
@@ -11,6 +12,7 @@ from .base import Glance, Part
 from .inside import Branch, Inside
 
 MOST_WAYS = 24
+ONE_ROW = 4  # up to so many ways stand in one row, more in two
 KEYINGS = ("", "A", "B", "C", "D")
 
 
@@ -52,6 +54,19 @@ class Coupling(Part):
     def ends(self) -> tuple[str, ...]:
         """Both sides of every way."""
         return tuple(f"{side}{way}" for way in range(1, self.ways + 1) for side in "ab")
+
+    @property
+    def rows(self) -> int:
+        """How many rows its ways stand in."""
+        return 1 if self.ways <= ONE_ROW else 2
+
+    def beside(self, way: int) -> set[int]:
+        """The ways next to one: along its row, and over or under it; numbered row by row."""
+        columns = math.ceil(self.ways / self.rows)
+        column, row = (way - 1) % columns, (way - 1) // columns
+        near = ((column - 1, row), (column + 1, row), (column, row - 1), (column, row + 1))
+        return {r * columns + c + 1 for c, r in near if 0 <= c < columns and 0 <= r < self.rows
+                and r * columns + c + 1 <= self.ways}
 
     def glance(self, machine: Machine, where: str) -> Glance:
         return ("ways", float(self.ways), "")

@@ -3,14 +3,18 @@
 from collections.abc import Iterator
 from itertools import combinations
 
-from ..edits import ChangeElement, SetRules, SetWire, Several
+from ..edits import ChangeElement, MoveEnd, SetRules, SetWire, Several
 from ..ends.choose import End, of_family
 from ..figures.figures import Figures
 from ..findings import Finding, Proposal
 from ..materials.conductors import STOCKS
 from ..materials.terminals import SEALED
 from ..parts.coupling import KEYINGS, Coupling
+from ..parts.cutoff import Cutoff
+from ..parts.frame import FramePoint
 from ..parts.junction import Junction
+from ..parts.tap import Tap
+from ..refs import TerminalRef
 from .registry import rule
 from .words import amps, listed
 
@@ -234,3 +238,90 @@ def crowded(figures: Figures) -> Iterator[Finding]:
 
 
 MOST_IN_SPLICE = 4
+
+
+@rule(
+    "end.bare-copper",
+    meaning="A ring of bare copper wire is screwed to the frame where water washes over it: copper, tin and steel or "
+            "aluminium with salt water between them eat the joint away.",
+    cure="Tinned wire, the joint greased and covered, or another place for it.",
+    source="Workshop practice; dissimilar metals in the wet")
+def bare_copper(figures: Figures) -> Iterator[Finding]:
+    """Frame joints in the wet on wire that is not tinned."""
+    plan = figures.plan
+    if plan.rules.tinned:
+        return
+    wet = [p for p in plan.of(FramePoint) if plan.place(p.place).water == "washed over" and p.id in plan.wired]
+    if wet:
+        yield Finding("end.bare-copper", "advice", tuple(p.id for p in wet), (
+            f"{listed([p.name for p in wet])} {'is' if len(wet) == 1 else 'are'} washed over, and the wire there is "
+            "bare copper under its ring: the joint will be eaten away."), "ends", "", (
+            Proposal(SetRules(values={"tinned": True}), "Tinned wire"),))
+
+
+@rule(
+    "connector.heavy-beside",
+    meaning="A contact with a heavy current lies beside a signal's in one connector: what switches the current couples "
+            "into the signal, and the warm contact ages the small one.",
+    cure="A way apart, or a connector of its own for the heavy current.",
+    source="Workshop practice: over 10 A apart from signals")
+def heavy_beside(figures: Figures) -> Iterator[Finding]:
+    """Connectors in which a signal lies next to a heavy current."""
+    plan = figures.plan
+    for part in plan.of(Coupling):
+        heavy: dict[int, str] = {}
+        signals: dict[int, str] = {}
+        for wire in plan.wires:
+            for end in (wire.a, wire.b):
+                if end.part == part.id:
+                    way = int(end.name[1:])
+                    if figures.peak_a(wire.id) > HEAVY_A:
+                        heavy.setdefault(way, wire.id)
+                    if any(_is_signal(figures, other) for other in (wire.a, wire.b)):
+                        signals.setdefault(way, wire.id)
+        for way, signal in signals.items():
+            beside = next((w for w in sorted(part.beside(way)) if w in heavy and w not in signals), None)
+            if beside is not None:
+                yield Finding("connector.heavy-beside", "advice", (part.id, signal, heavy[beside]), (
+                    f"In {part.name} the signal of {signal} lies beside {heavy[beside]}, which carries "
+                    f"{amps(figures.peak_a(heavy[beside]))}."), "ends", "",
+                    tuple(_apart(figures, part, way, set(heavy))), f"{part.id} {signal}")
+
+
+def _is_signal(figures: Figures, end: TerminalRef) -> bool:
+    part = figures.plan.part(end.part)
+    return isinstance(part, Cutoff) or (isinstance(part, Tap) and part.function == "signal")
+
+
+def _apart(figures: Figures, part: Coupling, way: int, heavy: set[int]) -> Iterator[Proposal]:
+    """The signal led through a free way that no heavy one is beside."""
+    taken = {int(end.name[1:]) for w in figures.plan.wires for end in (w.a, w.b) if end.part == part.id}
+    free = next((w for w in range(1, part.ways + 1) if w not in taken and not heavy & part.beside(w)), None)
+    if free is not None:
+        moved = tuple(MoveEnd(id=w.id, end=side, to=part.at(f"{end.name[0]}{free}"))
+                      for w in figures.plan.wires for side, end in (("a", w.a), ("b", w.b))
+                      if end in (part.at(f"a{way}"), part.at(f"b{way}")))
+        yield Proposal(Several(edits=moved, words=f"signal moved to way {free}"), f"Lead it through way {free}")
+
+
+HEAVY_A = 10.0
+
+
+@rule(
+    "connector.not-mapped",
+    meaning="Wires of a connector are to be cut or taken over by a new part, and not every pin of it has been written "
+            "down: once the old plug is off, nobody can tell.",
+    cure="Write every pin down first: position, colour, where it goes.",
+    source="Workshop practice: mark before cutting")
+def not_mapped(figures: Figures) -> Iterator[Finding]:
+    """Connectors that are to be cut open or renewed, with pins nobody has written down."""
+    plan = figures.plan
+    for plug in plan.plugs:
+        pins = plan.pins(plug.id)
+        cut = [p for p in pins if p.new_colour or (p.termination == "splice" and p.id in plan.wired)]
+        known = {p.way for p in pins if p.function != "unknown" or p.wire_colour}
+        missing = [str(way) for way in range(1, plug.ways + 1) if way not in known]
+        if cut and missing:
+            yield Finding("connector.not-mapped", "caution", (plug.id, *(p.id for p in cut)), (
+                f"{plug.name} is to be cut, and nothing is written down of pin{'s' * (len(missing) > 1)} "
+                f"{listed(missing)}."), "ends")

@@ -19,7 +19,7 @@ from ..workshop.trail import note
 from . import board
 from .card import card_pdf
 from .crimp import crimp_card_pdf
-from .labels import labels_pdf
+from .labels import FORMS, labels_pdf
 from .pinmaps import pin_maps_pdf
 
 
@@ -81,9 +81,10 @@ def crimp_card(request: HttpRequest, membership: Membership, plan: int) -> HttpR
 def labels(request: HttpRequest, membership: Membership, plan: int) -> HttpResponse:
     """Labels for the ends of every wire."""
     frame = frame_for(request, membership, plan, "ends")
-    if not frame.analysis.wires:
+    form = next((f for f in FORMS if f == request.GET.get("form", FORMS[0])), None)
+    if not frame.analysis.wires or form is None:
         raise Http404
-    return _paper(labels_pdf(frame), f"wire-labels-r{frame.loaded.number}.pdf")
+    return _paper(labels_pdf(frame, form), f"wire-labels-r{frame.loaded.number}.pdf")
 
 
 @member_view

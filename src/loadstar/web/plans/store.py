@@ -13,10 +13,11 @@ from loadstar.core.analysis import CORE_VERSION, Analysis
 from loadstar.core.edits import Edit, Rename, apply
 from loadstar.core.errors import PlanError, refuse
 from loadstar.core.findings import Finding
+from loadstar.core.order import order
 from loadstar.core.plan import compare
 from loadstar.core.plan.model import Plan
 
-from ..records.models import TakenReading
+from ..records.models import Need, TakenReading
 from ..workshop.models import Person, Workshop
 from .known import Known, known, pack
 from .models import PlanRow, Revision
@@ -190,6 +191,22 @@ def project(row: PlanRow, found: Known) -> None:
     row.parked_days = days if days is not None and days < 1e5 else None
     row.core_version = CORE_VERSION
     row.save()
+    _keep_needs(row, analysis)
+
+
+def _keep_needs(row: PlanRow, analysis: Analysis) -> None:
+    """What the plan needs, so that it can be asked where a thing is used; written only where it changed."""
+    wanted: dict[str, tuple[float, str]] = {}
+    for item in order(analysis).items:
+        amount, unit = wanted.get(item.what, (0.0, item.unit))
+        wanted[item.what] = round(amount + item.need, 4), unit
+    there = {n.what: (n.amount, n.unit) for n in Need.objects.filter(plan=row)}
+    if wanted == there:
+        return
+    if gone := [what for what, kept in there.items() if wanted.get(what) != kept]:
+        Need.objects.filter(plan=row, what__in=gone).delete()
+    Need.objects.bulk_create(Need(plan=row, what=what, amount=amount, unit=unit)
+                             for what, (amount, unit) in wanted.items() if there.get(what) != (amount, unit))
 
 
 def _keep_readings(row: PlanRow, person: Person, plan: Plan) -> None:

@@ -58,6 +58,7 @@ class ShelfItem(models.Model):
     pack = models.FloatField(default=1)
     here = models.FloatField(default=0)
     least = models.FloatField(default=0)
+    reels = models.JSONField(default=list, help_text="Lengths of reels and off-cuts, m; empty: it is one piece.")
 
     class Meta:
         """Each thing once in a workshop."""
@@ -67,7 +68,38 @@ class ShelfItem(models.Model):
     @property
     def stock(self) -> Stock:
         """As the core takes it."""
-        return Stock(self.what, self.number, self.supplier, self.price, self.pack, self.here, self.least)
+        return Stock(self.what, self.number, self.supplier, self.price, self.pack, self.here, self.least,
+                     tuple(self.reels))
+
+
+class Need(models.Model):
+    """One line of a plan's order list as its newest revision has it: where a thing is used."""
+
+    plan = models.ForeignKey(PlanRow, on_delete=models.CASCADE, related_name="needs")
+    what = models.CharField(max_length=160)
+    amount = models.FloatField()
+    unit = models.CharField(max_length=4, blank=True)
+
+    class Meta:
+        """Found by what it is."""
+
+        constraints = [models.UniqueConstraint(fields=["plan", "what"], name="one_need_of_each")]
+        indexes = [models.Index(fields=["what"])]
+
+
+class Reserved(models.Model):
+    """What of the shelf is set aside for a plan."""
+
+    plan = models.ForeignKey(PlanRow, on_delete=models.CASCADE, related_name="reserved")
+    what = models.CharField(max_length=160)
+    amount = models.FloatField()
+    at = models.DateTimeField(auto_now_add=True)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+
+    class Meta:
+        """Each thing once for a plan."""
+
+        constraints = [models.UniqueConstraint(fields=["plan", "what"], name="one_reservation_of_each")]
 
 
 class KeptSurvey(models.Model):

@@ -170,6 +170,7 @@ class Trail(models.Model):
         ARCHIVED = "archived", "put a plan into the archive"
         RESTORED = "restored", "took a plan out of the archive"
         DELETED = "deleted", "deleted a plan for good"
+        TAKEN = "taken", "took things off the shelf"
 
     workshop = models.ForeignKey(Workshop, null=True, on_delete=models.SET_NULL, related_name="trail",
                                  help_text="Null: about the person, in whichever workshop they are.")

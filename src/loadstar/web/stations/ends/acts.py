@@ -9,11 +9,16 @@ from loadstar.core.edits import AddElement, ChangeElement, Several
 from loadstar.core.edits.base import existing
 from loadstar.core.ends.pins import HOUSINGS, Contact, consolidate
 from loadstar.core.errors import refuse
+from loadstar.core.order import order
+from loadstar.core.shelf import against
 from loadstar.exchange import leads
 
 from ...frame.frame import Frame
 from ...plans import store
+from ...workshop.models import Trail
+from ...workshop.trail import note
 from ..station import Act, Again
+from .shelf import reserve, stock_of, take
 
 FIGURES = {"most_a": ("A", 0.5, 200.0), "barrel_mm2": ("mm²", 0.2, 120.0), "shared_mohm": ("mΩ", 0.0, 1000.0)}
 MOST_SPARE = 20
@@ -84,6 +89,30 @@ def _connect(frame: Frame) -> str:
     return frame.link(view="connectors", sel="")
 
 
+def _reserve(frame: Frame) -> str:
+    """What the shelf has of the order list, set aside for this plan; the plan itself is not changed."""
+    frame.kept["view"] = "buy"
+    needs = against(order(frame.analysis), stock_of(frame.membership.workshop, frame.row))
+    reserve(frame.row, frame.membership.person, {line.item.what: line.taken for line in needs.lines})
+    return frame.link(sel="")
+
+
+def _release(frame: Frame) -> str:
+    """What was set aside, for others again."""
+    frame.kept["view"] = "buy"
+    reserve(frame.row, frame.membership.person, {})
+    return frame.link(sel="")
+
+
+def _take(frame: Frame) -> str:
+    """What was set aside, taken off the shelf."""
+    frame.kept["view"] = "buy"
+    lines = take(frame.row)
+    note(Trail.What.TAKEN, frame.membership.person, frame.membership.workshop,
+         f"{lines} lines of the shelf for {frame.plan.name}")
+    return frame.link(sel="")
+
+
 def _number(text: str) -> float:
     try:
         return float(text.strip().replace(",", "."))
@@ -91,4 +120,5 @@ def _number(text: str) -> float:
         return math.nan
 
 
-ACTS: dict[str, Act] = {"termination": _termination, "counterpart": _counterpart, "pins": _pins, "connect": _connect}
+ACTS: dict[str, Act] = {"termination": _termination, "counterpart": _counterpart, "pins": _pins, "connect": _connect,
+                        "reserve": _reserve, "release": _release, "take": _take}

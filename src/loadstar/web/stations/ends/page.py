@@ -7,16 +7,19 @@ from typing import Any
 from django.utils.safestring import mark_safe
 
 from loadstar.core.ends.choose import End, Ends
+from loadstar.core.ends.families import compare
 from loadstar.core.ends.pins import joints
+from loadstar.core.leads import gather
 from loadstar.core.materials.terminals import FAMILIES, SEALED
-from loadstar.core.order import order
+from loadstar.core.order import connector_name, order
 from loadstar.core.parts.coupling import Coupling
 from loadstar.core.reels import cut_from
-from loadstar.core.shelf import against
+from loadstar.core.shelf import against, pair_cost
 from loadstar.draw import crimp, mouth
 from loadstar.exchange import leads
 
 from ...frame.frame import Frame
+from ...records.models import Reserved
 from .shelf import stock_of
 
 VIEWS = (("ends", "Ends"), ("connectors", "Connectors"), ("pins", "Fewest pins"), ("buy", "To buy"),
@@ -83,40 +86,51 @@ def _connectors(frame: Frame, found: Ends) -> dict[str, Any]:
     by_end = {e.at: e for e in found.every}
     ways = [{"way": n, "a": by_end.get(chosen.at(f"a{n}")), "b": by_end.get(chosen.at(f"b{n}"))}
             for n in range(1, chosen.ways + 1)]
-    return {**shown, "faces": faces, "ways": ways, "family": found.family(chosen.at("a1")),
+    prices = {s.what: s.price for s in stock_of(frame.membership.workshop)}
+    kinds = [{"option": o, "here": o.family == found.family(chosen.at("a1")),
+              "cost": pair_cost(prices, connector_name(o.family, chosen), [t.name for t in o.terminals])}
+             for o in compare(found, chosen)]
+    return {**shown, "faces": faces, "ways": ways, "family": found.family(chosen.at("a1")), "kinds": kinds,
             "sealed": found.family(chosen.at("a1")) in SEALED,
             "feeding": frame.analysis.feeding_side(chosen), "place": plan.place(chosen.place)}
 
 
 def _pins(frame: Frame, found: Ends | None = None) -> dict[str, Any]:
-    """The leads as they were typed, and the fewest pins for them."""
-    typed = {**TYPED, "leads": leads.EXAMPLE if frame.request.GET.get("example") else "",
-             **frame.extra.get("typed", {})}
+    """The leads as they were typed, or as the plan has them at a place, and the fewest pins for them."""
+    typed = {**TYPED, "leads": leads.EXAMPLE if frame.request.GET.get("example") else ""}
+    place = frame.plan.place_by_id.get(frame.request.GET.get("at", ""))
+    if place is not None:
+        gathered = gather(frame.analysis, place.id)
+        typed["leads"] = leads.write(gathered.leads)
+        if gathered.shared_ohm is not None:
+            typed["shared_mohm"] = f"{gathered.shared_ohm * 1000:.3g}"
+    typed |= frame.extra.get("typed", {})
     told = frame.extra.get("pins")
     return {"typed": typed, "told": frame.extra.get("told", {}), "columns": leads.COLUMNS,
-            "example": frame.link(view="pins", example="1"), "found": told, "places": frame.plan.places,
+            "example": frame.link(view="pins", example="1"), "found": told, "places": frame.plan.places, "at": place,
             "connectors": joints(told, int(typed["spare"])) if told else ()}
 
 
 def _buy(frame: Frame, found: Ends) -> dict[str, Any]:
     """The order list by groups."""
     listed = order(frame.analysis)
-    needs = against(listed, stock_of(frame.membership.workshop))
+    needs = against(listed, stock_of(frame.membership.workshop, frame.row))
+    reserved = dict(Reserved.objects.filter(plan=frame.row).values_list("what", "amount"))
     return {"groups": [(name, list(lines)) for name, lines in groupby(needs.lines, key=lambda line: line.item.group)],
-            "needs": needs, "unknown": listed.unknown}
+            "needs": needs, "unknown": listed.unknown, "reserved": reserved,
+            "takes": sum(line.taken > 0 for line in needs.lines)}
 
 
 def _cut(frame: Frame, found: Ends) -> dict[str, Any]:
     """Every wire as it is cut, the longest first, from what is on the shelf or on a new reel."""
-    shelf = {stock.what: stock for stock in stock_of(frame.membership.workshop)}
+    shelf = {stock.what: stock for stock in stock_of(frame.membership.workshop, frame.row)}
     rows = []
     for item in order(frame.analysis).items:
         if not item.pieces:
             continue
         stock = shelf.get(item.what)
-        here = [stock.here] if stock and stock.here else []
-        cuts = cut_from(dict(item.pieces), here)
-        rows.append({"what": item.what, "reel": cuts.reels[0] if cuts.reels else None, "short": cuts.short,
+        cuts = cut_from(dict(item.pieces), stock.lengths if stock else ())
+        rows.append({"what": item.what, "reels": [r for r in cuts.reels if r.pieces], "short": cuts.short,
                      "short_m": cuts.short_m})
     return {"rows": rows}
 

@@ -1,8 +1,10 @@
 """The workshop's shelf: what is there, what it costs, taken in and out as a table."""
 
-from dataclasses import asdict
+from dataclasses import replace
 
 from django.contrib import messages
+from django.db import transaction
+from django.db.models import Count, Sum
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_POST
@@ -10,17 +12,48 @@ from django.views.decorators.http import require_POST
 from loadstar.core.shelf import Stock
 from loadstar.exchange import shelf as table
 
-from ...records.models import ShelfItem
+from ...plans.models import PlanRow
+from ...records.models import Need, Reserved, ShelfItem
 from ...workshop.access import member_view, require_edit
-from ...workshop.models import Membership, Trail, Workshop
+from ...workshop.models import Membership, Person, Trail, Workshop
 from ...workshop.trail import note
 
 MOST_BYTES = 1024 * 1024
+MOST_USES = 200  # plans that are listed
 
 
-def stock_of(workshop: Workshop) -> list[Stock]:
-    """Everything on a workshop's shelf, by name."""
-    return [item.stock for item in ShelfItem.objects.filter(workshop=workshop).order_by("what")]
+def stock_of(workshop: Workshop, for_plan: PlanRow | None = None) -> list[Stock]:
+    """Everything on a workshop's shelf, by name; set aside is what plans have reserved, but for the one it is looked
+    at for."""
+    others = Reserved.objects.filter(plan__workshop=workshop)
+    if for_plan is not None:
+        others = others.exclude(plan=for_plan)
+    aside = {r["what"]: r["together"] for r in others.values("what").annotate(together=Sum("amount"))}
+    return [replace(item.stock, set_aside=aside.get(item.what, 0.0))
+            for item in ShelfItem.objects.filter(workshop=workshop).order_by("what")]
+
+
+def reserve(row: PlanRow, person: Person, amounts: dict[str, float]) -> None:
+    """Set so much aside for a plan, in place of what was."""
+    with transaction.atomic():
+        Reserved.objects.filter(plan=row).delete()
+        Reserved.objects.bulk_create(Reserved(plan=row, what=what, amount=amount, by=person)
+                                     for what, amount in amounts.items() if amount > 0)
+
+
+def take(row: PlanRow) -> int:
+    """Take what is reserved for a plan off the shelf; how many lines."""
+    with transaction.atomic():
+        reserved = list(Reserved.objects.select_for_update().filter(plan=row))
+        items = {i.what: i for i in ShelfItem.objects.select_for_update().filter(
+            workshop=row.workshop, what__in=[r.what for r in reserved])}
+        for one in reserved:
+            if item := items.get(one.what):
+                item.here = round(max(0.0, item.here - one.amount), 4)
+                item.reels = []  # which reel it came from is for the cut list; what is left is measured anew
+        ShelfItem.objects.bulk_update(items.values(), ["here", "reels"])
+        Reserved.objects.filter(plan=row).delete()
+    return len(reserved)
 
 
 @member_view
@@ -88,10 +121,21 @@ def _page(request: HttpRequest, membership: Membership, typed: dict[str, str], t
     chosen = next((s for s in stock if s.what == request.GET.get("what")), None)
     if chosen is not None and not typed:
         typed = {name: "" if (value := getattr(chosen, name)) is None else f"{value:g}" if isinstance(value, float)
-                 else value for name in table.COLUMNS}
+                 else " ".join(f"{m:g}" for m in value) if isinstance(value, tuple) else value
+                 for name in table.COLUMNS}
+    mine = Need.objects.filter(plan__workshop=membership.workshop, plan__archived=None)
+    used = dict(mine.values_list("what").annotate(plans=Count("plan")))
+    asked = request.GET.get("used", "")
     return render(request, "ends/shelf.html", {
         "membership": membership, "stock": stock, "typed": {"pack": "1", "what": request.GET.get("what", ""), **typed},
-        "told": told, "low": sum(s.is_low for s in stock)}, status=422 if told else 200)
+        "told": told, "low": sum(s.is_low for s in stock), "used": used, "asked": asked,
+        "uses": _uses(membership.workshop, asked) if asked else ()}, status=422 if told else 200)
+
+
+def _uses(workshop: Workshop, what: str) -> list[Need]:
+    """The plans that need a thing, those begun last first."""
+    return list(Need.objects.filter(plan__workshop=workshop, plan__archived=None, what=what).select_related(
+        "plan").order_by("-plan__pk")[:MOST_USES])
 
 
 def _as_table(typed: dict[str, str]) -> str:
@@ -105,5 +149,6 @@ def _as_table(typed: dict[str, str]) -> str:
 
 def _keep(workshop: Workshop, stock: "list[Stock] | tuple[Stock, ...]") -> None:
     ShelfItem.objects.bulk_create(
-        [ShelfItem(workshop=workshop, **asdict(one)) for one in stock], update_conflicts=True,
+        [ShelfItem(workshop=workshop, **{name: getattr(one, name) for name in table.COLUMNS}) for one in stock],
+        update_conflicts=True,
         update_fields=[name for name in table.COLUMNS if name != "what"])
