@@ -4,7 +4,7 @@ Along: metres from the source, out to the load and back. Up: volts. Wires are sl
 the load is the cliff between the two bands (which share one scale of volts; the cliff itself is not drawn to it).
 """
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 
 from loadstar.core.analysis import Analysis
@@ -69,16 +69,20 @@ def scale_of(way: Walk, width: float, height: float) -> Scale:
                  max(way.length_m, 0.1))
 
 
+Dot = tuple[str, str, float, str]  # red and black node, volts, and whether that is in order: "in", "near", "out"
+
+
 def draw(analysis: Analysis, load_id: str, state: States, *, width: float = 816, height: float = 400,
-         selected: str = "", link: str = "", paper: bool = False) -> str:
-    """The picture. `link` is an address with "{}" for an element's id: steps and wires then lead to it."""
+         selected: str = "", link: str = "", paper: bool = False, dots: Sequence[Dot] = ()) -> str:
+    """The picture. `link` is an address with "{}" for an element's id: steps and wires then lead to it. `dots` are
+    readings against the circuit's beginning: each is put where it was taken, as high as it was."""
     way = walk(analysis, load_id, state)
     load = analysis.topology.parts[load_id]
     if way is None:
         words = f"{load.name} is not live in this state ({STATE_NAMES[state].lower()})."
         return document(width, 70, words, words, [el("text", {"x": 20, "y": 40, "class": "d-label"}, text(words),
                                                      paper=paper)], paper=paper, id_prefix=f"descent-{load_id}")
-    picture = _Picture(analysis, way, scale_of(way, width, height), width, selected, link, paper)
+    picture = _Picture(analysis, way, scale_of(way, width, height), width, selected, link, paper, dots)
     lost = 1 - way.across_v / analysis.begins_v(load_id, state)
     description = (
         f"From {way.feed[0].v0:.2f} V at the source the feed falls to {way.feed[-1].v1:.2f} V at {load.name}, which "
@@ -90,9 +94,9 @@ def draw(analysis: Analysis, load_id: str, state: States, *, width: float = 816,
 
 class _Picture:
     def __init__(self, analysis: Analysis, way: Walk, scale: Scale, width: float, selected: str, link: str,
-                 paper: bool) -> None:
+                 paper: bool, dots: Sequence[Dot] = ()) -> None:
         self.analysis, self.way, self.scale, self.width = analysis, way, scale, width
-        self.selected, self.link, self.paper = selected, link, paper
+        self.selected, self.link, self.paper, self.dots = selected, link, paper, dots
         self.height = scale.back_bottom + 30
 
     def el(self, tag: str, attrs: dict[str, object] | None = None, *inside: str) -> str:
@@ -103,7 +107,40 @@ class _Picture:
         placed = self.labels()
         return [*self._bands(), *self._strides(self.way.feed, self.scale.feed_y),
                 *self._strides(self.way.back, self.scale.back_y), *self._cliff(), *self._bracket(),
-                *self._texts(placed)]
+                *self._texts(placed), *self._dots()]
+
+    def _spots(self) -> Iterator[tuple[str, float, bool]]:
+        """The nodes along the walk, how far along each is, and whether it is on the return."""
+        path = self.analysis.path(self.way.load.id)
+        for links, strides, back in ((path.feed, self.way.feed, False), (path.back, self.way.back, True)):
+            for link, stride in zip(links, strides, strict=True):
+                yield link.a, stride.x0_m, back
+            if links:
+                yield links[-1].b, strides[-1].x1_m, back
+
+    def _dots(self) -> list[str]:
+        """Readings against the circuit's beginning, where they were taken; what lies outside a band at its edge, with
+        its volts."""
+        root = self.analysis.path(self.way.load.id).root.negative
+        spots = {node: (along, back) for node, along, back in reversed(list(self._spots()))}
+        s, made = self.scale, []
+        for red, black, volts, verdict in self.dots:
+            if black != root or red not in spots:
+                continue
+            along, back = spots[red]
+            y = (s.back_y if back else s.feed_y)(volts)
+            top, bottom = (s.back_top, s.back_bottom) if back else (s.feed_top, s.feed_bottom)
+            inside = top + 8 <= y <= bottom - 8
+            at = min(max(y, top + 8), bottom - 8)
+            words = f"read {volts:.2f} V"
+            made.append(self.el("circle", {"cx": s.x(along), "cy": at, "r": 7, "class": f"d-dot d-dot-{verdict}"},
+                                el("title", None, text(words))))
+            if not inside:
+                right = s.x(along) < self.width - 90
+                made.append(self.el("text", {"x": s.x(along) + (12 if right else -12), "y": at + 5,
+                                             "text-anchor": "start" if right else "end",
+                                             "class": "d-figure"}, text(f"{volts:.2f}\u00a0V")))
+        return made
 
     def _bands(self) -> list[str]:
         s, made = self.scale, []

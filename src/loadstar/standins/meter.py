@@ -15,12 +15,22 @@ A person puts the probes on and turns the key; for the stand-in two more command
     SIMulate:PROBe "tail plug pin 1"    the red probe (the black one is on battery negative, or for ohms on the frame)
     SIMulate:STATe key_on               key_off, key_on, lamp_on, cranking, idle, raised
 
+A plan that is being proved, or that somebody practises on, can be put in the machine's place:
+
+    SIMulate:PLAN <base64 of its document, compressed>
+    SIMulate:FAULT "W5 +0.8"        one of the faults that the diagnosis knows, by its key; "none" for a sound machine
+    SIMulate:PROBe "L1.pos BT1.neg" the red and the black probe on two of its terminals
+    SIMulate:STATe idle/1           a state of the plan, or one of its stands; unpowered
+
 Readings come from the machine's own solved plan, with a little of a meter's noise; the noise is seeded.
 """
 
 import argparse
+import base64
+import math
 import random
 import socketserver
+import zlib
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from functools import cached_property
@@ -29,11 +39,17 @@ from loadstar.core.analysis import Analysis, analyse
 from loadstar.core.doc.states import LIVE_STATES, OCCASIONS, States
 from loadstar.core.doc.survey import MeterState
 from loadstar.core.edits.survey import PutPlug
+from loadstar.core.errors import PlanError
 from loadstar.core.parts.tap import Tap
+from loadstar.core.plan import document
 from loadstar.core.plan.model import Plan
+from loadstar.core.prove.bench import Bench, volts
+from loadstar.core.prove.diagnose import meter_sigma, row_key
+from loadstar.core.prove.faults import NONE, Fault, candidates, ghosts
+from loadstar.core.prove.predict import Quantity
 from loadstar.demo import as_found, hidden_pins
 
-OPEN_OHM, BEEPS_BELOW_OHM = 9.9e37, 2.0
+OPEN_OHM, BEEPS_BELOW_OHM, UNPOWERED = 9.9e37, 2.0, "unpowered"
 NO_ERROR = '0,"No error"'
 SOLVED_AS: dict[MeterState, States] = {"key_off": "parked", "key_on": "key_on", "lamp_on": "key_on",
                                        "cranking": "cranking", "idle": "idle",
@@ -106,6 +122,71 @@ class Machine:
         return round(abs(self.noise.gauss(0, 0.015)), 3)
 
 
+MOST_PLAN_BYTES = 8 * 1024 * 1024
+
+
+@dataclass
+class PlanMachine:
+    """A plan as the machine, sound or with one fault: what shows between any two of its terminals in any of its rows.
+    """
+
+    plan: Plan
+    fault: Fault = NONE
+    noise: random.Random = field(default_factory=lambda: random.Random(8))
+
+    @cached_property
+    def analysis(self) -> Analysis:
+        """Its solved states."""
+        return analyse(self.plan)
+
+    @cached_property
+    def everything(self) -> frozenset[str]:
+        """All that a fault may be in."""
+        topology = self.analysis.topology
+        return frozenset((*(k.element for k in (*topology.links, *topology.coils)), *self.plan.part_by_id))
+
+    def break_it(self, key: str) -> None:
+        """Hide a fault. KeyError for one that is none of this plan's."""
+        found = {f.key: f for f in candidates(self.analysis, self.everything)}
+        self.fault = found[key]
+
+    @cached_property
+    def _bench(self) -> Bench:
+        return Bench(self.analysis, ghosts(self.analysis, self.everything))
+
+    def _nodes(self, probes: str) -> tuple[int, int]:
+        red, _, black = probes.partition(" ")
+        known = {part.at(end) for part in self.plan.parts for end in part.ends}
+        if red not in known or black not in known:
+            raise KeyError(probes)
+        return self._bench.node(red), self._bench.node(black)
+
+    def volts(self, probes: str, row: str) -> float:
+        """Volts from the red to the black probe. KeyError for a point or a row that the plan has not."""
+        red, black = self._nodes(probes)
+        if row == UNPOWERED:
+            return self._shaken(0.0, "V")
+        rows = {row_key(r, self.analysis.rows): r for r in self.analysis.rows if r.solution is not None}
+        return self._shaken(float(volts(self._bench.solve(rows[row], (self.fault,)), red, black)[0]), "V")
+
+    def ohms(self, probes: str, row: str) -> float:
+        """Ohms between them; ValueError on a machine that is powered."""
+        pair = self._nodes(probes)
+        if row != UNPOWERED:
+            raise ValueError("powered")
+        shown = float(self._bench.ohms((self.fault,), (pair,))[0, 0])
+        return OPEN_OHM if math.isinf(shown) else max(0.0, self._shaken(shown, "ohm"))
+
+    def amps(self, probes: str, row: str) -> float:
+        """Amps in the supply's negative lead, with everything off only."""
+        if row != "parked" or "parked" not in self.analysis.states:
+            raise ValueError("over range")
+        return abs(self.analysis.states["parked"].battery_a)
+
+    def _shaken(self, value: float, quantity: Quantity) -> float:
+        return value + 0.3 * float(meter_sigma(value, quantity)) * max(-2.0, min(2.0, self.noise.gauss(0, 1)))
+
+
 def demo_machine() -> Machine:
     """The demonstration's tourer as it really is."""
     plan = as_found()[0]
@@ -120,8 +201,9 @@ class Meter:
     """One conversation with the meter: where the probe is, the state the machine is in, the last fault."""
 
     def __init__(self, machine: Machine) -> None:
-        self.machine, self.probe, self.error = machine, "battery", NO_ERROR
-        self.state: MeterState = "key_off"
+        self.machine: Machine | PlanMachine = machine
+        self.probe, self.error = "battery", NO_ERROR
+        self.state: str = "key_off"
 
     def answer(self, line: str) -> str | None:
         """The answer to a line; None where there is none. A query that cannot be answered answers with an empty
@@ -140,14 +222,47 @@ class Meter:
         return "" if words.endswith("?") else None
 
     def _probe(self, point: str) -> None:
-        if point != "battery":
+        if isinstance(self.machine, PlanMachine):
+            self.machine.ohms(point, UNPOWERED)  # is there such a point
+        elif point != "battery":
             self.machine.pin(point)
         self.probe = point
 
     def _state(self, state: str) -> None:
-        if state not in SOLVED_AS:
+        if isinstance(self.machine, PlanMachine):
+            if state != UNPOWERED and state not in {row_key(r, self.machine.analysis.rows)
+                                                    for r in self.machine.analysis.rows if r.solution is not None}:
+                raise KeyError(state)
+        elif state not in SOLVED_AS:
             raise KeyError(state)
-        self.state = state  # type: ignore[assignment]
+        self.state = state
+
+    def _plan(self, packed: str) -> None:
+        try:
+            raw = zlib.decompressobj().decompress(base64.b64decode(packed, validate=True), MOST_PLAN_BYTES)
+            self.machine = PlanMachine(document.from_json(raw))
+        except (zlib.error, PlanError) as error:
+            raise ValueError("no plan") from error
+        self.probe, self.state = "", UNPOWERED
+
+    def _break(self, key: str) -> None:
+        if not isinstance(self.machine, PlanMachine):
+            raise ValueError("no plan")
+        self.machine.break_it(key)
+
+    def volts(self) -> float:
+        """Between the probes."""
+        return self.machine.volts(self.probe, self.state)  # type: ignore[arg-type]
+
+    def ohms(self) -> float:
+        """The same unpowered."""
+        if isinstance(self.machine, PlanMachine):
+            return self.machine.ohms(self.probe, self.state)
+        return self.machine.ohms(self.probe)
+
+    def amps(self) -> float:
+        """In the supply's lead."""
+        return self.machine.amps(self.probe, self.state)  # type: ignore[arg-type]
 
     def _fault(self) -> str:
         said, self.error = self.error, NO_ERROR
@@ -156,13 +271,15 @@ class Meter:
 
 _COMMANDS: dict[str, Callable[[Meter, str], str | None]] = {
     "*IDN?": lambda m, _: "Loadstar,simulated meter,0,1",
-    "MEASure:VOLTage:DC?": lambda m, _: f"{m.machine.volts(m.probe, m.state):+.4E}",
-    "MEASure:RESistance?": lambda m, _: f"{m.machine.ohms(m.probe):+.4E}",
-    "MEASure:CONTinuity?": lambda m, _: "1" if m.machine.ohms(m.probe) < BEEPS_BELOW_OHM else "0",
-    "MEASure:CURRent:DC?": lambda m, _: f"{m.machine.amps(m.probe, m.state):+.4E}",
+    "MEASure:VOLTage:DC?": lambda m, _: f"{m.volts():+.4E}",
+    "MEASure:RESistance?": lambda m, _: f"{m.ohms():+.4E}",
+    "MEASure:CONTinuity?": lambda m, _: "1" if m.ohms() < BEEPS_BELOW_OHM else "0",
+    "MEASure:CURRent:DC?": lambda m, _: f"{m.amps():+.4E}",
     "SYSTem:ERRor?": lambda m, _: m._fault(),
     "SIMulate:PROBe": lambda m, point: m._probe(point),
     "SIMulate:STATe": lambda m, state: m._state(state),
+    "SIMulate:PLAN": lambda m, packed: m._plan(packed),
+    "SIMulate:FAULT": lambda m, key: m._break(key),
 }
 
 

@@ -67,6 +67,7 @@ urlpatterns = [
     path(PLAN + "board.svg", papers.board_svg, name="board-svg"),
     path(PLAN + "crimp-card.pdf", papers.crimp_card, name="crimp-card"),
     path(PLAN + "labels.pdf", papers.labels, name="labels"),
+    path(PLAN + "work-sheet.pdf", papers.work_sheet, name="work-sheet"),
     path(PLAN + "order.csv", papers.order_csv, name="order-csv"),
     path(PLAN + "photo/<int:number>.jpg", photo, name="photo"),
     path(PLAN + "card/<str:load>.pdf", papers.card, name="card"),

@@ -65,15 +65,25 @@ class Matrix:
     def solve(self, values: Array, right: Array) -> Array:
         """Solve every state: values (states, count), right sides (states, size) or (states, size, sides). Raises
         Singular."""
-        spread = np.concatenate([self._sign * values[:, self._which],
-                                 np.broadcast_to(self._fixed, (len(values), len(self._fixed)))], axis=1)
+        spread = self._spread(values)
         return self._dense(spread, right) if self.size <= DENSE_UP_TO else self._sparse(spread, right)
 
-    def _dense(self, spread: Array, right: Array) -> Array:
+    def full(self, values: Array) -> Array:
+        """The matrices themselves, (states, size, size)."""
+        return self._full(self._spread(values))
+
+    def _spread(self, values: Array) -> Array:
+        return np.concatenate([self._sign * values[:, self._which],
+                               np.broadcast_to(self._fixed, (len(values), len(self._fixed)))], axis=1)
+
+    def _full(self, spread: Array) -> Array:
         states, square = len(spread), self.size * self.size
         at = np.concatenate([self._row, self._fixed_row]) * self.size + np.concatenate([self._col, self._fixed_col])
         slots = (at + np.arange(states)[:, None] * square).ravel()
-        full = _summed(slots, spread.ravel(), states * square).reshape(states, self.size, self.size)
+        return _summed(slots, spread.ravel(), states * square).reshape(states, self.size, self.size)
+
+    def _dense(self, spread: Array, right: Array) -> Array:
+        full = self._full(spread)
         sides = right if right.ndim == 3 else right[:, :, None]
         try:
             found = np.linalg.solve(full, sides)

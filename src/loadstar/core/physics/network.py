@@ -147,12 +147,7 @@ class System(Layout):
         ground, level, first = self.joined.ground(g, on, converters)
         if cold:
             first = np.where((converters == LIMIT).any(axis=1)[:, None], 0.0, first)
-        across = np.concatenate([g.across, on.astype(float), (converters == ON).astype(float)], axis=1)
-        series = np.concatenate([g.series, np.where(on, -self.diode_ohm, 1.0), (converters != ON).astype(float)],
-                                axis=1)
-        held = np.where(converters == LIMIT, -self.converter_law.limit_a, 0.0)
-        drive = np.concatenate([g.drive, np.where(on, self.diode_v, 0.0),
-                                np.where(converters == ON, self.converter_law.out_v, held)], axis=1)
+        across, series, drive = self._own_equations(g, on, converters)
         running = (converters == ON) | (converters == LIMIT)
         nc = self.ci.shape[1]
         old = warm[rows][:, None]
@@ -215,6 +210,39 @@ class System(Layout):
         for i in np.flatnonzero(~settled).tolist():
             failure[int(rows[i])] = NetworkError("the voltages do not settle", (names[int(np.argmax(missed[i]))],))
         return MAX_STEPS
+
+    def _own_equations(self, given: Conditions, on: BoolArray, converters: Modes) -> tuple[Array, Array, Array]:
+        """How everything with a current of its own weighs its voltage and that current, and what drives it: sources,
+        diodes, converters' outputs."""
+        across = np.concatenate([given.across, on.astype(float), (converters == ON).astype(float)], axis=1)
+        series = np.concatenate([given.series, np.where(on, -self.diode_ohm, 1.0), (converters != ON).astype(float)],
+                                axis=1)
+        held = np.where(converters == LIMIT, -self.converter_law.limit_a, 0.0)
+        drive = np.concatenate([given.drive, np.where(on, self.diode_v, 0.0),
+                                np.where(converters == ON, self.converter_law.out_v, held)], axis=1)
+        return across, series, drive
+
+    def straightened(self, batch: Batch, state: int) -> Array:
+        """The equations of one solved state, straight around its solution, as a matrix (size, size): what its nodes
+        and currents do for a little more current at a node or volts in a source. Of phasors with every load at its
+        conductance."""
+        given = Conditions(*(v[state:state + 1] for v in vars(batch.given).values()))
+        on, mode = batch.diode_on[state:state + 1], batch.converter_mode[state:state + 1]
+        ground, _, _ = self.joined.ground(given, on, mode)
+        across, series, _ = self._own_equations(given, on, mode)
+        v = batch.potential[state:state + 1]
+        _, slope = self.law.current(v[:, self.e[0]] - v[:, self.e[1]], given.value)
+        running = (mode == ON) | (mode == LIMIT)
+        _, over_v, over_i, over_out = self.converter_law.input(
+            v[:, self.ci[0]] - v[:, self.ci[1]], batch.converter_out[state:state + 1],
+            v[:, self.co[0]] - v[:, self.co[1]], running)
+        values = np.concatenate([1 / given.ohm, slope, ground, across, series, over_v, over_i, over_out], axis=1)
+        return np.asarray(self.matrix.full(values)[0])
+
+    def islands(self, batch: Batch) -> IntArray:
+        """Which island of joined nodes each node is on, by (state, node): no current flows from one to another."""
+        _, label = self.joined.groups(batch.given, batch.diode_on, batch.converter_mode)
+        return np.asarray(label.reshape(len(batch.given.ohm), self.n))
 
     def _alone(self, given: Conditions, diode_on: BoolArray, mode: Modes, x: Array, rows: IntArray,
                warm: BoolArray, failure: list[NetworkError | None], tolerance_a: float, cold: bool) -> None:

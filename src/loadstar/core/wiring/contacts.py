@@ -4,6 +4,7 @@ A coil pulls in at its pull-in voltage with its contact still open, and holds do
 What the key has closed before the starter turns is closed when it begins to turn.
 """
 
+import copy
 from typing import Any
 
 import numpy as np
@@ -54,6 +55,22 @@ class Contacts:
         self._let_go = np.zeros(shape, bool)  # were pulled in and did not hold
         self._guess()
 
+    def repeated(self, count: int, pulled: BoolArray) -> "Contacts":
+        """The same of one situation for so many rows of it, with these parts pulled in to begin with (part by part);
+        what is in then holds as it would have been in."""
+        assert len(self.rows) == 1
+        made = copy.copy(self)
+        made.rows = self.rows * count
+        made._ready = np.repeat(self._ready, count, axis=0)
+        made._states, made._cranking, made._key_on = count, -1, -1
+        made.pulled = np.repeat(pulled[None, :], count, axis=0)
+        made._seen, made._let_go = np.zeros_like(made.pulled), np.zeros_like(made.pulled)
+        return made
+
+    def force(self, row: int, element: str, *, closed: bool) -> None:
+        """In one row, an element that conducts, or does not, whatever its switch or key says."""
+        self._ready[row, self.elements.index(element)] = closed  # type: ignore[arg-type]
+
     def open(self) -> BoolArray:
         """Which are open, by (situation, element)."""
         if not self.parts:
@@ -69,8 +86,8 @@ class Contacts:
             key = self.open()[i].tobytes()
             while key not in begun:
                 closed = ~(self.open()[i] | self.coil)
-                _, group = components(self.system.r[:, np.concatenate([np.ones(self.first, bool), closed])],
-                                      self.system.n)
+                _, group = components(self.system.r[:, :self.first + len(closed)][
+                    :, np.concatenate([np.ones(self.first, bool), closed])], self.system.n)
                 live = group[self._plus] == group[self.system.index[self.topology.positive]]
                 if (live == self.pulled[i]).all():
                     begun[key] = self.pulled[i].copy()

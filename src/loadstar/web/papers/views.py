@@ -21,6 +21,7 @@ from .card import card_pdf
 from .crimp import crimp_card_pdf
 from .labels import FORMS, labels_pdf
 from .pinmaps import pin_maps_pdf
+from .sheet import work_sheet_pdf
 
 
 @member_view
@@ -85,6 +86,15 @@ def labels(request: HttpRequest, membership: Membership, plan: int) -> HttpRespo
     if not frame.analysis.wires or form is None:
         raise Http404
     return _paper(labels_pdf(frame, form), f"wire-labels-r{frame.loaded.number}.pdf")
+
+
+@member_view
+def work_sheet(request: HttpRequest, membership: Membership, plan: int) -> HttpResponse:
+    """The work sheet, to be ticked by hand."""
+    frame = frame_for(request, membership, plan, "build")
+    if not frame.analysis.wires:
+        raise Http404
+    return _paper(work_sheet_pdf(frame), f"work-sheet-r{frame.loaded.number}.pdf")
 
 
 @member_view

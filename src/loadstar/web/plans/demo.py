@@ -1,15 +1,16 @@
 """Puts the demonstration scenario into an empty database."""
 
 from collections.abc import Callable
-from dataclasses import asdict
 
 from django.db import transaction
 
 from loadstar import demo
 from loadstar.core.edits import Edit
 from loadstar.core.plan.model import Plan
+from loadstar.exchange.shelf import COLUMNS
 
 from ..records.models import ShelfItem
+from ..stations.demo_work import work_on
 from ..workshop.models import Membership, Person, Workshop
 from ..workshop.signs import DEMO_PERSON
 from ..workshop.views import make_workshop
@@ -29,9 +30,10 @@ def load_demo() -> tuple[str, str]:
             person = Person.objects.create_user(DEMO_PERSON, password=DEMO_PASSWORD)
             workshop = make_workshop(demo.WORKSHOP)
             Membership.objects.create(person=person, workshop=workshop, role=Membership.Role.OWNER)
-            for make in demo.PLANS:
-                _enter(workshop, person, make)
-            ShelfItem.objects.bulk_create(ShelfItem(workshop=workshop, **asdict(stock)) for stock in demo.SHELF)
+            rows = {make: _enter(workshop, person, make) for make in demo.PLANS}
+            work_on(rows[demo.fit_out], rows[demo.winter], person)
+            ShelfItem.objects.bulk_create(ShelfItem(
+                workshop=workshop, **{name: getattr(stock, name) for name in COLUMNS}) for stock in demo.SHELF)
     return DEMO_PERSON, DEMO_PASSWORD
 
 

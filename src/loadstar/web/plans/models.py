@@ -23,6 +23,11 @@ class PlanRow(models.Model):
     idle_margin_a = models.FloatField(null=True)
     parked_days = models.FloatField(null=True)
     range_km = models.FloatField(null=True)
+    work_done = models.PositiveIntegerField(default=0, help_text="Operations ticked, when last one was.")
+    work_all = models.PositiveIntegerField(default=0, help_text="Of so many; 0: none has been ticked.")
+    proof_read = models.PositiveIntegerField(default=0, help_text="Steps of the measurement read, when last one was.")
+    proof_all = models.PositiveIntegerField(default=0)
+    proof_out = models.PositiveIntegerField(default=0, help_text="Of these out of their band.")
     core_version = models.CharField(max_length=20, blank=True, default="",
                                     help_text="Of the core that the figures above are from.")
 

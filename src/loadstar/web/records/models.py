@@ -117,3 +117,103 @@ class KeptSurvey(models.Model):
         """Listed by family."""
 
         indexes = [models.Index(fields=["workshop", "family"])]
+
+
+class BuildEntry(models.Model):
+    """One line of the log of the work: an operation done, done again, or a note. Never rewritten.
+
+    `token` is what the sender made up for it, so that one sent twice after a lost answer is taken once.
+    """
+
+    plan = models.ForeignKey(PlanRow, on_delete=models.CASCADE, related_name="log")
+    revision = models.PositiveIntegerField()
+    operation = models.CharField(max_length=80)
+    element = models.CharField(max_length=12, blank=True)
+    what = models.CharField(max_length=8, choices=[("done", "done"), ("again", "again"), ("note", "note")])
+    spec = models.CharField(max_length=200, blank=True, help_text="What it was done to, as the plan then was.")
+    tool = models.CharField(max_length=60, blank=True)
+    pull_n = models.FloatField(null=True, blank=True)
+    note = models.CharField(max_length=300, blank=True)
+    token = models.CharField(max_length=40)
+    at = models.DateTimeField(auto_now_add=True)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+
+    class Meta:
+        """Each as it was sent once."""
+
+        constraints = [models.UniqueConstraint(fields=["plan", "token"], name="one_entry_of_each_token")]
+        indexes = [models.Index(fields=["plan", "operation"])]
+
+
+class ProofReading(models.Model):
+    """A reading taken on the finished work, with what was expected of it then. Never rewritten: of two the later
+    counts."""
+
+    plan = models.ForeignKey(PlanRow, on_delete=models.CASCADE, related_name="proof")
+    revision = models.PositiveIntegerField()
+    step = models.CharField(max_length=60, blank=True, help_text="Of the plan of measurement; empty: another one.")
+    load = models.CharField(max_length=12, blank=True, help_text="The circuit that it was taken on, if one.")
+    quantity = models.CharField(max_length=4)
+    row = models.CharField(max_length=16, blank=True)
+    red = models.CharField(max_length=16)
+    black = models.CharField(max_length=16)
+    value = models.FloatField(null=True, help_text="Null: the meter showed an open circuit.")
+    expected = models.FloatField(null=True, help_text="Null: an open circuit.")
+    spread = models.FloatField(default=0)
+    plain = models.FloatField(null=True, help_text="Expected as if nothing had been measured; null: an open circuit.")
+    instrument = models.CharField(max_length=60, blank=True)
+    taken = models.DateTimeField(auto_now_add=True)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+
+    class Meta:
+        """Found by plan, in the order taken."""
+
+        indexes = [models.Index(fields=["plan", "load"])]
+
+
+class TrainerRun(models.Model):
+    """One member's go at an exercise. `practice` names one of the set; else it is a fault on a revision of a plan."""
+
+    workshop = models.ForeignKey(Workshop, on_delete=models.CASCADE, related_name="practice")
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="+")
+    practice = models.CharField(max_length=40, blank=True)
+    plan = models.ForeignKey(PlanRow, null=True, on_delete=models.CASCADE, related_name="+")
+    revision = models.PositiveIntegerField(default=0)
+    title = models.CharField(max_length=160)
+    load = models.CharField(max_length=12)
+    fault = models.CharField(max_length=80)
+    row = models.CharField(max_length=16)
+    symptom = models.CharField(max_length=80)
+    level = models.CharField(max_length=8)
+    seed = models.PositiveIntegerField()
+    taken = models.JSONField(default=list, help_text="Readings in turn: quantity, row, red, black, value.")
+    wrong_parts = models.PositiveIntegerField(default=0)
+    meter_fuses = models.PositiveIntegerField(default=0)
+    begun = models.DateTimeField(auto_now_add=True)
+    ended = models.DateTimeField(null=True)
+    found = models.BooleanField(default=False)
+    seconds = models.FloatField(default=0)
+    par_probes = models.PositiveIntegerField(default=0)
+    par_seconds = models.FloatField(default=0)
+    points = models.PositiveIntegerField(default=0)
+
+    class Meta:
+        """A member's, the newest first."""
+
+        indexes = [models.Index(fields=["workshop", "by"])]
+
+
+class AsBuilt(models.Model):
+    """A revision that a member has closed as built: what then stood unproved is said with it."""
+
+    plan = models.ForeignKey(PlanRow, on_delete=models.CASCADE, related_name="as_built")
+    revision = models.PositiveIntegerField()
+    note = models.CharField(max_length=300, blank=True)
+    unproved = models.JSONField(default=list, help_text="Circuits without proof when it was closed, by name.")
+    at = models.DateTimeField(auto_now_add=True)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+
+    class Meta:
+        """Each revision once."""
+
+        constraints = [models.UniqueConstraint(fields=["plan", "revision"], name="as_built_once")]

@@ -217,3 +217,56 @@ document.addEventListener("ajax:missing", (event) => {
   else if (event.target.matches("form")) { event.target.setAttribute("noajax", ""); event.target.requestSubmit(); }
   else window.location.reload();
 });
+
+// Ticks and readings at the machine, where the server may be out of reach: what could not be sent is kept here and sent again.
+const UNSENT = "loadstar-unsent";
+const unsent = {
+  read() { try { return JSON.parse(localStorage.getItem(UNSENT)) || []; } catch { return []; } },
+  write(rows) { localStorage.setItem(UNSENT, JSON.stringify(rows)); this.tell(); },
+  tell(more = "") {
+    const note = document.getElementById("unsent"), count = this.read().length;
+    if (!note) return;
+    note.hidden = !count && !more;
+    note.textContent = [count ? `${count} not sent yet: the server is out of reach. Kept here, and sent again by itself.` : "", more].join(" ").trim();
+  },
+  post(row) { return fetch(row.action, { method: "POST", body: new URLSearchParams(row.fields), headers: { Accept: "text/html" } }); },
+  // One after the other, as they were ticked; what the server refuses is said, not kept.
+  async again() {
+    if (this.busy) return;
+    this.busy = true;
+    let answer = null;
+    while (this.read().length) {
+      const [first, ...rest] = this.read();
+      try { answer = await this.post(first); } catch { break; }
+      if (answer.status >= 500) break;
+      this.write(rest);
+    }
+    this.busy = false;
+    if (answer && !this.read().length) await show(answer);
+    this.tell();
+  },
+};
+async function show(answer) {
+  const page = new DOMParser().parseFromString(await answer.text(), "text/html").getElementById("frame");
+  if (!page) { window.location.reload(); return; }
+  document.getElementById("frame").replaceWith(page);
+  if (answer.ok) history.replaceState(null, "", answer.url);
+  const first = page.querySelector(".has-error input, [role=alert]") || document.getElementById("done") || page.querySelector("[data-first]") || document.getElementById("work");
+  if (first) first.focus();
+  kept.redrawn += 1;
+  document.documentElement.dataset.redrawn = kept.redrawn;
+}
+document.addEventListener("submit", (event) => {
+  const form = event.target.closest("form[data-tick]");
+  if (!form) return;
+  event.preventDefault();
+  event.stopImmediatePropagation();
+  const fields = [...new FormData(form, event.submitter).entries()];
+  const row = { action: form.action, fields };
+  if (unsent.read().length) { unsent.write([...unsent.read(), row]); unsent.again(); return; }
+  unsent.post(row).then((answer) => answer.status >= 500 ? Promise.reject(answer) : show(answer), () => Promise.reject()).catch(() => unsent.write([...unsent.read(), row]));
+}, true);
+window.addEventListener("online", () => unsent.again());
+window.setInterval(() => { if (unsent.read().length) unsent.again(); }, 4000);
+document.addEventListener("ajax:merged", () => unsent.tell());
+document.addEventListener("DOMContentLoaded", () => { unsent.tell(); if (unsent.read().length) unsent.again(); });

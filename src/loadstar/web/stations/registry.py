@@ -43,5 +43,12 @@ def run_list(frame: Frame) -> list[dict[str, Any]]:
         made.append({"key": station.key, "name": station.name, "number": station.number,
                      "here": station.key == frame.station,
                      "link": frame.link(station.key), "counts": counts,
-                     "mark": "clear" if station.begun(frame.plan) else "nothing yet"})
+                     "mark": _mark(station, frame)})
     return made
+
+
+def _mark(station: Station, frame: Frame) -> str:
+    """A station's mark in words, where nothing is found there."""
+    if station.mark is not None:
+        return station.mark(frame.row) or "nothing yet"
+    return "clear" if station.begun(frame.plan) else "nothing yet"

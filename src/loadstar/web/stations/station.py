@@ -9,6 +9,7 @@ from loadstar.core.findings import Subject
 from loadstar.core.plan.model import Plan
 
 from ..frame.frame import Frame
+from ..plans.models import PlanRow
 
 # takes one form, makes one edit; the address to go to. Raises Again when the form is shown again.
 Act = Callable[[Frame], str]
@@ -28,8 +29,8 @@ class Station:
 
     `begun` says whether anything of it is there yet; `subjects` what findings and figures are looked at there; `kinds`
     which kinds of elements a search leads to here. `opens_forms`: an element that is selected there can be changed
-    there. `keeps` are words of its addresses beside state and selection; `before_act` is told which act is about to
-    run, to keep its part of the page open.
+    there. `mark` says how far it is where records tell. `keeps` are words of its addresses beside state and selection;
+    `before_act` is told which act is about to run, to keep its part of the page open.
     """
 
     key: str
@@ -44,6 +45,7 @@ class Station:
     before_act: Callable[[Frame, str], None] | None = None
     keeps: tuple[str, ...] = ()
     by_state: bool = True  # whether what it shows is of a state, beside the headline
+    mark: Callable[[PlanRow], str] | None = None  # how far it is, where that is no matter of findings; "": not begun
 
     @property
     def template(self) -> str:

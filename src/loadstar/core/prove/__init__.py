@@ -1,0 +1,1 @@
+"""Proving: what a meter will show, and what a reading that is wrong means."""

@@ -1,0 +1,304 @@
+"""What a wrong reading means: how likely each fault is after what has been read, and where to probe next.
+
+Every fault's readings are known from one batched solution a state (bench.py). A reading is normal about what a fault
+would show, with the meter's uncertainty, or with a small share anything at all; what is believed of a class is the sum
+over its amounts. The next probe is the one that is expected to narrow the classes most for the seconds it takes.
+"""
+
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from functools import cached_property
+from itertools import combinations
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..figures.figures import Figures
+from ..refs import TerminalRef
+from ..wiring.results import StateResult
+from .bench import Bench, Solved, volts
+from .faults import NONE, Fault, candidates, ghosts, scope
+from .points import Point, ground, of_element, points
+from .predict import OPEN_BEGINS_OHM, Quantity
+
+Array = NDArray[Any]
+SURE, LEAST_BITS = 0.90, 0.02
+SOUND, ANYTHING = 0.98, 0.02  # of a reading: as the meter shows it, or anything at all (a slipped probe, a wrong range)
+PROBE_S, PLACE_S, REACH_S, STATE_S, OHMS_S = 10.0, 8.0, 30.0, 15.0, 40.0
+BIN_SIGMAS = 2.5
+TIED = 0.05  # what is believed this much belongs to a tie
+UNEXPLAINED_SIGMAS = 4.0
+PAIRED = 10  # classes that are combined where no single fault explains what was read
+METER_A, METER_B, METER_C = 0.01, 0.005, 0.03
+UNPOWERED = ""
+
+
+@dataclass(frozen=True)
+class Probe:
+    """A reading that could be taken: of what, in which state (its row's key; "": unpowered), red and black."""
+
+    quantity: Quantity
+    row: str
+    red: TerminalRef
+    black: TerminalRef
+
+
+@dataclass(frozen=True)
+class Taken:
+    """A reading as it was taken."""
+
+    probe: Probe
+    value: float
+
+
+@dataclass(frozen=True)
+class Belief:
+    """A class of faults, in words, how strongly it is believed, and what it touches."""
+
+    about: str
+    words: str
+    share: float
+    touches: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class Advice:
+    """The probe that is worth most next: what it is expected to tell (bits), the seconds it takes, and what a sound
+    circuit would show there."""
+
+    probe: Probe
+    bits: float
+    seconds: float
+    sound: float
+
+
+def row_key(row: StateResult, rows: Sequence[StateResult]) -> str:
+    """A solved row's name in addresses: its state, and which stand of its switches."""
+    same = [r for r in rows if r.state == row.state]
+    turn = next(i for i, r in enumerate(same) if r is row)
+    return f"{row.state}/{turn}" if turn else row.state
+
+
+class Diagnosis:
+    """One circuit, and what may be wrong with it. Solved states are kept."""
+
+    def __init__(self, figures: Figures, load: str, weights: Mapping[str, float] | None = None,
+                 faults: tuple[Fault, ...] = ()) -> None:
+        self.figures, self.load = figures, load
+        self.within = scope(figures, load)
+        self.faults = faults or candidates(figures, self.within, weights)
+        self.rows: dict[str, StateResult] = {row_key(r, figures.rows): r for r in figures.rows
+                                             if r.solution is not None}
+        self._bench = Bench(figures, ghosts(figures, self.within))
+        self._solved: dict[str, Solved] = {}
+        self._shown: dict[Probe, Array] = {}
+        prior = np.array([f.prior for f in self.faults])
+        self.prior = prior / prior.sum()
+        self.classes = tuple(dict.fromkeys(f.about for f in self.faults))
+        number = {about: n for n, about in enumerate(self.classes)}
+        self._class = np.array([number[f.about] for f in self.faults])
+
+    @cached_property
+    def points(self) -> tuple[Point, ...]:
+        """Where it can be probed."""
+        return points(self.figures, self.load, self.within)
+
+    @cached_property
+    def usual(self) -> str:
+        """The row that the circuit is looked at in: on, in the machine's usual state, or in the first that it is on
+        in."""
+        states = [self.figures.source.usual_state, *self.figures.source.states]
+        for state in states:
+            row = self.figures.row(self.load, state)
+            if row is not None and row.solution is not None and self.figures.across_v(self.load, state):
+                return row_key(row, self.figures.rows)
+        return next(iter(self.rows))
+
+    # -- what would be shown ----------------------------------------------------------------------------------------
+
+    def shown(self, probe: Probe) -> Array:
+        """What each fault would show."""
+        if probe not in self._shown:
+            red, black = self._bench.node(probe.red), self._bench.node(probe.black)
+            if probe.quantity == "ohm":
+                self._ohms([probe])
+            else:
+                self._shown[probe] = volts(self._at(probe.row), red, black)
+        return self._shown[probe]
+
+    def _ohms(self, probes: Sequence[Probe]) -> None:
+        """Several ohm readings at once: they are of one network."""
+        fresh = [p for p in probes if p not in self._shown]
+        if not fresh:
+            return
+        pairs = [(self._bench.node(p.red), self._bench.node(p.black)) for p in fresh]
+        for probe, values in zip(fresh, self._bench.ohms(self.faults, pairs).T, strict=True):
+            self._shown[probe] = values
+
+    def _at(self, row: str) -> Solved:
+        if row not in self._solved:
+            self._solved[row] = self._bench.solve(self.rows[row], self.faults)
+        return self._solved[row]
+
+    # -- beliefs ----------------------------------------------------------------------------------------------------
+
+    def posterior(self, readings: Sequence[Taken]) -> Array:
+        """How strongly each fault is believed after these readings."""
+        found = np.log(self.prior)
+        for reading in readings:
+            found = found + np.log(likelihood(self.shown(reading.probe), reading))
+        found = np.exp(found - found.max())
+        return np.asarray(found / found.sum())
+
+    def beliefs(self, readings: Sequence[Taken]) -> tuple[Belief, ...]:
+        """Classes of faults, the most believed first."""
+        return self._ranked(self.posterior(readings))
+
+    def _ranked(self, posterior: Array) -> tuple[Belief, ...]:
+        share = np.bincount(self._class, posterior, len(self.classes))
+        first: dict[str, Fault] = {}
+        for fault in self.faults:
+            first.setdefault(fault.about, fault)
+        found = [Belief(about, first[about].words, float(p), first[about].touches)
+                 for about, p in zip(self.classes, share, strict=True)]
+        return tuple(sorted(found, key=lambda b: (-b.share, b.about)))
+
+    def unexplained(self, readings: Sequence[Taken]) -> bool:
+        """Whether the most believed fault leaves a reading far from what it would show."""
+        if not readings:
+            return False
+        best = int(np.argmax(self.posterior(readings)))
+        return any(off_sigmas(self.shown(r.probe)[best], r) > UNEXPLAINED_SIGMAS for r in readings)
+
+    def pairs(self, readings: Sequence[Taken]) -> tuple[Belief, ...]:
+        """Two faults at once, for what no single one explains: the classes that explain some of it, two by two."""
+        fits = np.zeros(len(self.faults))
+        for reading in readings:
+            fits += np.log(likelihood(self.shown(reading.probe), reading))
+        best: dict[str, int] = {}
+        for n in np.argsort(-fits).tolist():
+            if self.faults[n] is not NONE:
+                best.setdefault(self.faults[n].about, n)
+        chosen = [self.faults[n] for n in list(best.values())[:PAIRED]]
+        both = [_together(a, b) for a, b in combinations(chosen, 2)]
+        return Diagnosis(self.figures, self.load, faults=tuple(both)).beliefs(readings) if both else ()
+
+    # -- where to probe next ----------------------------------------------------------------------------------------
+
+    def probes(self, row: str) -> list[Probe]:
+        """What could be read: every point against the supply's negative, each element from end to end, both in a state
+        and (ohms) with nothing powered."""
+        black = ground(self.figures)
+        made = [Probe("V", row, p.terminal, black) for p in self.points if p.terminal != black] if row else []
+        ends = [pair for e in sorted(self.within) if (pair := of_element(self.figures, e))]
+        if row:
+            made += [Probe("V", row, a, b) for a, b in ends]
+        ohms = [Probe("ohm", UNPOWERED, a, b) for a, b in ends]
+        ohms += [Probe("ohm", UNPOWERED, p.terminal, black) for p in self.points if p.terminal != black]
+        part = self.figures.plan.part(self.load)
+        ohms.append(Probe("ohm", UNPOWERED, part.at("pos"), part.at("neg")))
+        self._ohms(ohms)
+        return made + ohms
+
+    def seconds(self, probe: Probe, before: Taken | None) -> float:
+        """What a probe takes: itself, getting there, another state."""
+        place = {p.terminal: p for p in self.points}
+        found = PROBE_S
+        last = before.probe if before else None
+        ends = [place[t] for t in (probe.red, probe.black) if t in place]
+        was = {place[t].place for t in (last.red, last.black) if t in place} if last else set()
+        fresh = {p.place: p for p in ends if p.place not in was}
+        found += sum(PLACE_S + (REACH_S if p.reach else 0.0) for p in fresh.values())
+        if last is None or last.row != probe.row:
+            found += OHMS_S if probe.row == UNPOWERED or (last and last.row == UNPOWERED) else STATE_S
+        return found
+
+    def next(self, readings: Sequence[Taken], rows: Sequence[str] = ()) -> Advice | None:
+        """The probe that is worth most for its seconds; None where one class is sure, or nothing would tell more."""
+        posterior = self.posterior(readings)
+        if self._ranked(posterior)[0].share >= SURE:
+            return None
+        last = readings[-1] if readings else None
+        done = {r.probe for r in readings}
+        states = rows or (self.usual,)
+        every = [p for state in states for p in self.probes(state) if p not in done]
+        worth = [(self.bits(posterior, p), self.seconds(p, last), p) for p in dict.fromkeys(every)]
+        worth = [one for one in worth if one[0] >= LEAST_BITS]
+        if not worth:
+            return None
+        bits, seconds, probe = max(worth, key=lambda w: (w[0] / w[1], w[2].quantity == "V", w[2].red, w[2].black))
+        return Advice(probe, bits, seconds, float(self.shown(probe)[0]))
+
+    def bits(self, posterior: Array, probe: Probe) -> float:
+        """By how much a reading is expected to narrow the classes, bits."""
+        place = on_scale(self.shown(probe), probe.quantity)
+        before = entropy(np.bincount(self._class, posterior, len(self.classes)))
+        left = 0.0
+        for offset in (0.0, 0.5):  # so that an edge between two bins parts nothing by chance
+            bins = np.floor(place / BIN_SIGMAS + offset)
+            _, at = np.unique(bins, return_inverse=True)
+            table = np.bincount(at * len(self.classes) + self._class, posterior,
+                                (at.max() + 1) * len(self.classes)).reshape(-1, len(self.classes))
+            total = table.sum(axis=1)
+            left += 0.5 * sum(t * entropy(row / t) for t, row in zip(total, table, strict=True) if t > 0)
+        return max(0.0, (before - left) * SOUND)
+
+    def tied(self, readings: Sequence[Taken]) -> tuple[Belief, ...]:
+        """What no probe parts any more: the classes that are left."""
+        return tuple(b for b in self.beliefs(readings) if b.share >= TIED)
+
+
+def entropy(shares: Array) -> float:
+    """Of shares that sum to one, bits."""
+    some = shares[shares > 1e-15]
+    return float(-(some * np.log2(some)).sum())
+
+
+def meter_sigma(values: Array | float, quantity: Quantity) -> Array:
+    """One standard deviation of a reading, at the values shown."""
+    size = np.abs(np.asarray(values, float))
+    return np.asarray(np.hypot(METER_A + METER_B * size, METER_C) if quantity != "ohm" else 0.15 + 0.05 * size)
+
+
+def on_scale(values: Array, quantity: Quantity) -> Array:
+    """Values on a scale on which the meter's uncertainty is everywhere one."""
+    values = np.nan_to_num(np.asarray(values, float), nan=1e9, posinf=1e9)
+    if quantity == "ohm":
+        return np.asarray(np.log1p(np.minimum(values, 1e7) * 0.05 / 0.15) / 0.05)
+    size = np.abs(values)
+    scaled = (np.arcsinh((METER_A + METER_B * size) / METER_C) - np.arcsinh(METER_A / METER_C)) / METER_B
+    return np.asarray(np.sign(values) * scaled)
+
+
+def off_sigmas(shown: float, reading: Taken) -> float:
+    """How far a reading is from what a fault would show, in standard deviations."""
+    if reading.probe.quantity == "ohm" and (math.isinf(shown) or reading.value >= OPEN_BEGINS_OHM):
+        return 0.0 if math.isinf(shown) and reading.value >= OPEN_BEGINS_OHM else math.inf
+    if math.isnan(shown):
+        return math.inf
+    return abs(reading.value - shown) / float(meter_sigma(shown, reading.probe.quantity))
+
+
+def likelihood(shown: Array, reading: Taken) -> Array:
+    """How likely a reading is under each fault: density about what it would show, and a little of anything."""
+    quantity = reading.probe.quantity
+    span = 50.0 if quantity == "ohm" else max(16.0, 1.5 * abs(reading.value))
+    anything = np.full(len(shown), ANYTHING / span)
+    if quantity == "ohm":
+        is_open = np.isinf(shown)
+        if reading.value >= OPEN_BEGINS_OHM:
+            return np.asarray(anything + SOUND * is_open)
+        shown = np.where(is_open, np.nan, shown)
+    sigma = meter_sigma(np.nan_to_num(shown), quantity)
+    density = np.exp(-0.5 * np.minimum(((reading.value - shown) / sigma) ** 2, 1e4)) / (sigma * math.sqrt(2 * math.pi))
+    return np.asarray(anything + SOUND * np.nan_to_num(density))
+
+
+def _together(a: Fault, b: Fault) -> Fault:
+    """Two faults at once."""
+    return Fault(f"{a.key} and {b.key}", f"{a.about} and {b.about}", f"{a.words}; and {b.words}", a.prior * b.prior,
+                 (*a.touches, *b.touches), {**a.adds, **b.adds}, a.opens | b.opens, {**a.joins, **b.joins},
+                 a.dead | b.dead, a.off | b.off, {**a.stuck, **b.stuck}, {**a.conducts, **b.conducts},
+                 a.emf_times * b.emf_times, a.ohm_times * b.ohm_times)

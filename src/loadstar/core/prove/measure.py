@@ -1,0 +1,171 @@
+"""The plan of measurement: what is read on a finished machine, in which order, what it should show, what it proves.
+
+Nothing powered first, then with the key off, then each state with everything as it is ridden: by state and by place, so
+that key and probes are moved as little as can be. Volts at a load under its own current prove its whole way, so that no
+wire of it is beeped through on its own.
+"""
+
+import math
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+
+from ..doc.states import STATE_NAMES
+from ..figures.figures import Figures
+from ..parts.fuse import FusePart
+from ..parts.inside import FRAME
+from ..parts.load import LoadPart
+from ..parts.tap import Tap
+from ..refs import TerminalRef
+from ..wiring.results import StateResult
+from .diagnose import UNPOWERED, row_key
+from .points import ground
+from .predict import Prediction, Predictor, Quantity
+
+RUNNING = ("idle", "town", "cruise", "rev")
+NOTHING, KEY_OFF = "Nothing powered", "Everything off"
+LEAST_DROP_V = 0.15  # a way that loses less needs no reading of its own
+DEAD_BAND_V = 0.3  # up to so much a meter shows at a point that is dead
+
+
+@dataclass(frozen=True)
+class Step:
+    """One reading: its key, the part of the work it belongs to, where the two probes go, which range, what it should
+    show, the circuits that it proves, and what can go wrong. `row` is the state's row ("": unpowered)."""
+
+    key: str
+    stage: str
+    quantity: Quantity
+    row: str
+    red: TerminalRef
+    black: TerminalRef
+    expects: Prediction
+    proves: tuple[str, ...]
+    what: str
+    beware: str = ""
+    plain: float = math.nan  # the same as if nothing had been measured yet; by it is seen whether the plan has changed
+
+
+def steps(figures: Figures, posts_v: dict[str, float] | None = None) -> tuple[Step, ...]:
+    """Every reading of the plan, in order. `posts_v`: volts at the posts as measured, by state: predictions in it then
+    go by those. Nothing of a plan that is not solved."""
+    if not figures.is_solved:
+        return ()
+    predictor, known = Predictor(figures), posts_v or {}
+    made = [*_unpowered(figures, predictor), *_everything_off(figures, predictor, known)]
+    for state, row in figures.states.items():
+        if state not in ("parked", "cranking", "charging") and row.solution is not None:
+            made += _live(figures, predictor, row, known)
+    if not known:
+        return tuple(replace(s, plain=s.expects.value) for s in made)
+    plain = {s.key: s.plain for s in steps(figures)}
+    return tuple(replace(s, plain=plain.get(s.key, math.nan)) for s in made)
+
+
+def _complete(figures: Figures) -> list[LoadPart]:
+    return [p for p in figures.plan.loads if figures.path(p.id).complete]
+
+
+def _unpowered(figures: Figures, predictor: Predictor) -> Iterator[Step]:
+    """No short from feed to return behind any fuse, every return reaches the supply, what floats does."""
+    black = ground(figures)
+    beware = "Supply disconnected, or the meter's fuse goes."
+    for fuse in figures.plan.of(FusePart):
+        loads = figures.topology.loads_behind.get(fuse.id, ())
+        if not loads or figures.topology.protected_behind.get(fuse.id):
+            continue
+        red = fuse.at("b")
+        yield Step(f"short.{fuse.id}", NOTHING, "ohm", UNPOWERED, red, black, predictor.ohms(red, black),
+                   tuple(p.id for p in loads), f"No short behind {fuse.name}", beware)
+    for load in _complete(figures):
+        red = load.at("neg")
+        if figures.topology.node(red) != figures.topology.node(black) and figures.path(load.id).root.part == _main(
+                figures):
+            yield Step(f"back.{load.id}", NOTHING, "ohm", UNPOWERED, red, black, predictor.ohms(red, black), (load.id,),
+                       f"{load.name} returns, and the right way round", beware)
+    if figures.plan.machine.chassis == "floating" and figures.topology.uses_frame:
+        red = TerminalRef(FRAME)
+        yield Step("floats", NOTHING, "ohm", UNPOWERED, red, black, predictor.ohms(red, black), (),
+                   "The frame is joined to nothing", beware)
+
+
+def _main(figures: Figures) -> str:
+    return figures.plan.supply.id if figures.plan.supply else ""
+
+
+def _everything_off(figures: Figures, predictor: Predictor, known: dict[str, float]) -> Iterator[Step]:
+    """The supply's volts, what it gives with everything off, and that nothing lives that should not."""
+    row = figures.states.get("parked")
+    if row is None or row.solution is None or figures.source.key == "magneto":
+        return
+    red, black = figures.source.ends
+    at_rest = predictor.volts(row, red, black, known.get("parked"))
+    yield Step("posts.parked", KEY_OFF, "V", "parked", red, black, at_rest, (),
+               "At the supply itself: what follows is counted from it")
+    yield Step("standing", KEY_OFF, "A", "parked", black, black, predictor.standing(row), (),
+               "In the supply's negative lead, everything off",
+               "Ten-ampere range first; never switch anything on meanwhile: the meter's fuse goes.")
+    for load in _complete(figures):
+        if "parked" in figures.plan.lives_in(load):
+            yield _at_load(figures, predictor, load, row, KEY_OFF, known)
+        else:
+            pos, neg = load.at("pos"), load.at("neg")
+            expects = predictor.volts(row, pos, neg, known.get("parked"))
+            yield Step(f"dead.{load.id}", KEY_OFF, "V", "parked", pos, neg,
+                       Prediction("V", expects.value, max(expects.spread, DEAD_BAND_V)), (load.id,),
+                       f"{load.name} is dead")
+
+
+def _at_load(figures: Figures, predictor: Predictor, load: LoadPart, row: StateResult, stage: str,
+             known: dict[str, float]) -> Step:
+    pos, neg = load.at("pos"), load.at("neg")
+    return Step(f"at.{load.id}.{row_key(row, figures.rows)}", stage, "V", row_key(row, figures.rows), pos, neg,
+                predictor.volts(row, pos, neg, known.get(row.state)), (load.id,), f"At {load.name}, on")
+
+
+def _live(figures: Figures, predictor: Predictor, row: StateResult, known: dict[str, float]) -> Iterator[Step]:
+    """In a state: the posts, volts at each load that is on, where most is lost on the way, and how long pins stay
+    live."""
+    stage = STATE_NAMES[row.state]
+    red, black = figures.source.ends
+    first = row.state == figures.source.usual_state or row.state in ("key_on", "on")
+    if first or row.state in RUNNING:
+        beware = "Fingers, leads and sleeves clear of belts and wheel." if row.state in RUNNING else ""
+        what = "Charging volts at the posts" if row.state in RUNNING and figures.plan.generator else "At the supply"
+        yield Step(f"posts.{row.state}", stage, "V", row.state, red, black,
+                   predictor.volts(row, red, black, known.get(row.state)), (), what, beware)
+    if not first:
+        return
+    for load in _complete(figures):
+        on = figures.row(load.id, row.state)
+        if on is None or on.solution is None or not figures.lives(load, row.state) or not figures.across_v(
+                load.id, row.state):
+            continue
+        yield _at_load(figures, predictor, load, on, stage, known)
+        yield from _drops(figures, predictor, load, on, stage)
+    for tap in figures.plan.of(Tap):
+        if tap.id in figures.plan.wired and tap.off_delay_s > 0 and row.state in ("key_on", "idle"):
+            yield Step(f"delay.{tap.id}.{row.state}", stage, "V", "parked", tap.at("pin"), black,
+                       Prediction("V", 0.0, DEAD_BAND_V), (), f"{tap.name} dead again after {tap.off_delay_s:g} s")
+
+
+def _drops(figures: Figures, predictor: Predictor, load: LoadPart, row: StateResult, stage: str) -> Iterator[Step]:
+    """Feed and return under load, where they lose enough to be told from nothing."""
+    path = figures.path(load.id)
+    begins = {"feed": (path.feed[0].a, load.at("pos")), "return": (load.at("neg"), path.back[-1].b)}
+    for way, (a, b) in begins.items():
+        red, black = (_terminal(figures, a), b) if way == "feed" else (a, _terminal(figures, b))
+        if red is None or black is None:
+            continue
+        expects = predictor.volts(row, TerminalRef(red), TerminalRef(black))
+        if abs(expects.value) >= LEAST_DROP_V:
+            yield Step(f"drop.{way}.{load.id}.{row.state}", stage, "V", row_key(row, figures.rows), TerminalRef(red),
+                       TerminalRef(black), expects, (load.id,), f"Lost on the {way} of {load.name}")
+
+
+def _terminal(figures: Figures, node: str) -> TerminalRef | None:
+    """A terminal of a part on a node."""
+    for part in figures.plan.parts:
+        for end in part.ends:
+            if figures.topology.node(part.at(end)) == node:
+                return part.at(end)
+    return None

@@ -1,0 +1,163 @@
+"""What a meter should show between two points, and within what: from the solved state, with the meter in the network.
+
+The band is what every joint, wire and source may be off by, each by how much the reading hangs on it (one adjoint
+solution for a pair of points, no matter how many joints), and twice the meter's own uncertainty.
+"""
+
+import math
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Any, Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..figures.figures import Figures
+from ..physics.network import System
+from ..wiring.results import StateResult
+from .bench import METER_OHM, Bench
+from .faults import NONE
+
+Array = NDArray[Any]
+Quantity = Literal["V", "ohm", "A"]
+JOINT_OFF, WIRE_OFF = 0.20, 0.05  # shares that a contact and a wire may be off by
+# Shares that a source's volts may be off by, as its charge, warmth or speed are not known better; by the part's kind.
+SOURCE_OFF = {"battery": 0.02, "second_battery": 0.02, "pack": 0.04, "generator": 0.015, "coil": 0.10}
+METER_SIGMAS = 2.0
+LEADS_OHM, OHM_OFF = 0.3, 0.25
+AMPS_OFF, LEAST_AMPS = 0.05, 0.02
+NEAR_TIMES = 2.0  # so many bands off is near still: measure again before anything is taken apart
+OPEN_BEGINS_OHM = 1e6
+NOWHERE = -1  # of a terminal that nothing of the network comes to
+SOURCE = "solved network with the meter's 10 MΩ; joints ±20 %, wires ±5 %, the meter 0.5 % and 30 mV"
+Verdict = Literal["in", "near", "out"]
+
+
+def meter_sigma_v(volts: float) -> float:
+    """What a pocket meter's reading of so many volts may be off by, one standard deviation: its last digits, its half
+    per cent, and how the probes sit."""
+    return math.hypot(0.01 + 0.005 * abs(volts), 0.03)
+
+
+@dataclass(frozen=True)
+class Prediction:
+    """What should be shown, and by how much a sound circuit's reading may differ."""
+
+    quantity: Quantity
+    value: float
+    spread: float
+
+    @property
+    def low(self) -> float:
+        """The least that is in order."""
+        return self.value - self.spread if self.is_signed else max(0.0, self.value - self.spread)
+
+    @property
+    def high(self) -> float:
+        """The most."""
+        return self.value + self.spread
+
+    @property
+    def is_signed(self) -> bool:
+        """Whether less than nothing can be read."""
+        return self.quantity != "ohm"
+
+    def verdict(self, reading: float) -> Verdict:
+        """In order, near, or out."""
+        if math.isinf(self.value):
+            return "in" if reading >= OPEN_BEGINS_OHM else "near" if reading >= OPEN_BEGINS_OHM / 10 else "out"
+        off = abs(reading - self.value)
+        return "in" if off <= self.spread else "near" if off <= NEAR_TIMES * self.spread else "out"
+
+
+class Predictor:
+    """Predictions for one plan."""
+
+    def __init__(self, figures: Figures) -> None:
+        self.figures, self.topology = figures, figures.topology
+        self._inverse: dict[int, Array] = {}
+        self._islands: dict[int, Array] = {}
+
+    @cached_property
+    def _unpowered(self) -> Bench:
+        return Bench(self.figures)
+
+    def system(self, row: StateResult) -> System:
+        """The network that a state was solved with."""
+        assert row.solution is not None
+        system = row.solution.batch.system
+        assert isinstance(system, System)
+        return system
+
+    def volts(self, row: StateResult, red: str, black: str, posts_v: float | None = None) -> Prediction:
+        """Volts between two terminals in a solved state (AC: rms). `posts_v`: as measured there in that state, which
+        settles the sources."""
+        assert row.solution is not None
+        batch, state, system = row.solution.batch, row.solution.state, self.system(row)
+        a, b = (system.index.get(self.topology.node(t), NOWHERE) for t in (red, black))
+        if NOWHERE in (a, b) or a == b or self._island(row)[a] != self._island(row)[b]:
+            return Prediction("V", 0.0, METER_SIGMAS * meter_sigma_v(0.0))
+        inverse = self._inverted(row)
+        adjoint = inverse[a] - inverse[b]
+        across = batch.potential[state, a] - batch.potential[state, b]
+        loaded = across / (1 + (adjoint[a] - adjoint[b]) / METER_OHM)
+        value = float(np.abs(loaded)) if np.iscomplexobj(batch.potential) else float(loaded)
+        times = 1.0
+        if posts_v is not None and row.posts_v > 0:
+            times = posts_v / row.posts_v
+        off = self._joints(row, adjoint) + (0.0 if posts_v is not None else self._sources(row, adjoint))
+        return Prediction("V", value * times, off + METER_SIGMAS * meter_sigma_v(value * times))
+
+    def _joints(self, row: StateResult, adjoint: Array) -> float:
+        """What joints and wires may make of it: of each how far the reading moves, all the same way."""
+        assert row.solution is not None
+        batch, state, system = row.solution.batch, row.solution.state, self.system(row)
+        moves = (adjoint[system.r[0]] - adjoint[system.r[1]]) * batch.branch[state]  # for the whole of its resistance
+        wires = len(self.topology.wires)
+        share = np.full(len(moves), JOINT_OFF)
+        share[:wires] = WIRE_OFF
+        moves = np.where(np.isfinite(batch.given.ohm[state]), moves, 0.0)
+        return float(np.sum(np.abs(moves) * share))
+
+    def _sources(self, row: StateResult, adjoint: Array) -> float:
+        assert row.solution is not None
+        batch, state, system = row.solution.batch, row.solution.state, self.system(row)
+        found = 0.0
+        for j, source in enumerate(system.network.sources):
+            if batch.given.across[state, j]:
+                share = SOURCE_OFF.get(self.topology.parts[source.name].kind, 0.0)
+                found += float(abs(adjoint[system.n + j] * batch.given.drive[state, j])) * share
+        return found
+
+    def ohms(self, red: str, black: str) -> Prediction:
+        """Ohms between two terminals with every source disconnected and everything at rest; infinite: nothing joins
+        them."""
+        bench = self._unpowered
+        value = float(bench.ohms((NONE,), ((bench.node(red), bench.node(black)),))[0, 0])
+        return Prediction("ohm", value, math.inf if math.isinf(value) else LEADS_OHM + OHM_OFF * value)
+
+    def amps(self, row: StateResult, element: str) -> Prediction:
+        """Amps through an element, the meter in its place."""
+        value = abs(row.current(element))
+        return Prediction("A", value, LEAST_AMPS + AMPS_OFF * value)
+
+    def standing(self, row: StateResult) -> Prediction:
+        """Amps out of the supply with everything off."""
+        value = abs(row.battery_a)
+        return Prediction("A", value, 0.002 + 0.10 * value)
+
+    # -- of a state, once -------------------------------------------------------------------------------------------
+
+    def _inverted(self, row: StateResult) -> Array:
+        assert row.solution is not None
+        if row.solution.state not in self._inverse:
+            self._inverse[row.solution.state] = np.linalg.inv(
+                self.system(row).straightened(row.solution.batch, row.solution.state))
+        return self._inverse[row.solution.state]
+
+    def _island(self, row: StateResult) -> Array:
+        assert row.solution is not None
+        state = row.solution.state
+        if state not in self._islands:
+            self._islands[state] = self.system(row).islands(row.solution.batch)[state]
+        return self._islands[state]

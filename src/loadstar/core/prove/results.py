@@ -1,0 +1,95 @@
+"""What has been proved: each step's last reading against what was expected of it, and what that makes of a circuit."""
+
+import math
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+
+from ..figures.figures import Figures
+from ..refs import TerminalRef
+from .diagnose import Probe, Taken
+from .measure import Step
+from .predict import Prediction, Quantity, Verdict
+
+
+@dataclass(frozen=True)
+class Shown:
+    """A reading as it was taken: for which step or circuit ("": none), between which points in which row, what it
+    showed, what was expected then and within what, in which revision, by whom, when, with what."""
+
+    step: str
+    load: str
+    quantity: Quantity
+    row: str
+    red: str
+    black: str
+    value: float
+    expected: float
+    spread: float
+    revision: int = 0
+    by: str = ""
+    at: str = ""
+    instrument: str = ""
+    number: int = 0
+    plain: float = math.nan  # what was expected before anything had been measured
+
+    @property
+    def verdict(self) -> Verdict:
+        """In order, near, or out, by what was expected when it was taken."""
+        spread = math.inf if math.isinf(self.expected) else self.spread
+        return Prediction(self.quantity, self.expected, spread).verdict(self.value)
+
+    @property
+    def taken(self) -> Taken:
+        """As the diagnosis takes it."""
+        return Taken(Probe(self.quantity, self.row, TerminalRef(self.red), TerminalRef(self.black)), self.value)
+
+
+@dataclass(frozen=True)
+class Proof:
+    """A circuit's: its steps that were read and in order, those that were out, those not read, who read last.
+    `older`: something was read on another revision whose prediction has changed since."""
+
+    load: str
+    good: int
+    out: tuple[Step, ...]
+    missing: tuple[Step, ...]
+    older: tuple[Step, ...]
+    by: tuple[str, ...]
+
+    @property
+    def is_proved(self) -> bool:
+        """Whether every step of it was read and is in order, on the plan as it is."""
+        return self.good > 0 and not (self.out or self.missing or self.older)
+
+
+def latest(readings: Iterable[Shown]) -> dict[str, Shown]:
+    """Each step's last reading."""
+    return {r.step: r for r in readings if r.step}
+
+
+def holds(step: Step, shown: Shown) -> bool:
+    """Whether what was expected then is what is expected now: the plan has not changed what is read there."""
+    now, then = step.plain, shown.plain
+    if math.isinf(now) or math.isinf(then):
+        return now == then
+    return abs(now - then) <= max(0.5 * step.expects.spread, 1e-6)
+
+
+def proofs(figures: Figures, steps: Sequence[Step], readings: Iterable[Shown]) -> Mapping[str, Proof]:
+    """Every circuit's proof, by load."""
+    last = latest(readings)
+    found = {}
+    for load in figures.plan.loads:
+        mine = [s for s in steps if load.id in s.proves]
+        read = [(s, last[s.key]) for s in mine if s.key in last]
+        out = tuple(s for s, r in read if r.verdict == "out")
+        older = tuple(s for s, r in read if not holds(s, r))
+        good = [r for s, r in read if r.verdict != "out" and holds(s, r)]
+        found[load.id] = Proof(load.id, len(good), out, tuple(s for s in mine if s.key not in last), older,
+                               tuple(dict.fromkeys(r.by for r in good)))
+    return found
+
+
+def posts_v(readings: Iterable[Shown]) -> dict[str, float]:
+    """Volts at the posts as last measured, by state."""
+    return {r.row: r.value for r in readings if r.step == f"posts.{r.row}" and math.isfinite(r.value)}

@@ -1,0 +1,124 @@
+"""What the Prove station shows: the plan of measurement, a circuit's fault looked for, results, practice."""
+
+from collections.abc import Callable
+from itertools import groupby
+from typing import Any
+
+from django.utils.safestring import mark_safe
+
+from loadstar.core.parts.load import LoadPart
+from loadstar.core.prove.diagnose import UNPOWERED, Diagnosis
+from loadstar.core.prove.measure import Step
+from loadstar.core.prove.points import ground
+from loadstar.core.prove.results import Shown, latest, proofs
+from loadstar.draw import descent
+from loadstar.draw.bars import bars
+
+from ...frame.frame import Frame
+from ...records import work as records
+from . import known, training
+
+VIEWS = (("plan", "Measure"), ("find", "Find a fault"), ("result", "Results"), ("train", "Practice"))
+QUANTITY = {"V": "volts", "ohm": "ohms", "A": "amps"}
+UNIT = {"V": "V", "ohm": "Ω", "A": "A"}
+BELIEVED, TIED = 6, 0.05
+CERTAIN = 0.9
+DECIMALS = {"V": 2, "ohm": 1, "A": 3}  # as a pocket meter has them
+
+
+def prove(frame: Frame) -> dict[str, Any]:
+    """The part of the station that is open."""
+    view = frame.kept["view"] if frame.kept["view"] in PARTS else "plan"
+    tabs = [{"key": k, "name": n, "here": k == view, "link": frame.link(view="" if k == "plan" else k, n="", run="")}
+            for k, n in VIEWS]
+    shown: dict[str, Any] = {"tabs": tabs, "part": f"prove/{view}.html"}
+    if not frame.analysis.is_solved and view != "train":
+        return {**shown, "empty": True}
+    readings = records.readings(frame.row)
+    plan = known.plan_of(frame, readings)
+    return {**shown, **PARTS[view](frame, readings, plan)}
+
+
+def _where(frame: Frame, terminal: str) -> str:
+    """A point in words."""
+    part = frame.plan.part_by_id.get(terminal.partition(".")[0])
+    return f"{part.name}, {terminal.partition('.')[2]}" if part else "bare frame" if terminal == "frame" else terminal
+
+
+def _plan(frame: Frame, readings: list[Shown], plan: tuple[Step, ...]) -> dict[str, Any]:
+    """Every step by its stage, and the one that is next."""
+    last = latest(readings)
+    asked = frame.kept["n"]
+    number = int(asked) if asked.isascii() and asked.isdigit() and int(asked) < len(plan) else next(
+        (n for n, s in enumerate(plan) if s.key not in last), -1)
+    rows = [{"step": s, "shown": last.get(s.key), "here": n == number, "link": frame.link(n=str(n)),
+             "red": _where(frame, s.red), "black": _where(frame, s.black), "unit": UNIT[s.quantity],
+             "digits": DECIMALS[s.quantity]}
+            for n, s in enumerate(plan)]
+    stages = [(name, list(group)) for name, group in groupby(rows, key=lambda r: r["step"].stage)]
+    step = plan[number] if number >= 0 else None
+    return {"stages": stages, "next": step, "number": number, "read": sum(s.key in last for s in plan),
+            "all": len(plan), "current": rows[number] if step else None, "typed": frame.extra.get("typed", {}),
+            "told": frame.extra.get("told", ""), "meter": training.has_meter(), "quantity": QUANTITY}
+
+
+def _circuit(frame: Frame, readings: list[Shown], plan: tuple[Step, ...]) -> LoadPart | None:
+    """The circuit that is looked at: the one chosen, or the first with a reading that is out."""
+    complete = [p for p in frame.plan.loads if frame.analysis.path(p.id).complete]
+    chosen = frame.plan.is_one(frame.select, LoadPart)
+    if chosen in complete:
+        return chosen
+    found = proofs(frame.analysis, plan, readings)
+    return next((p for p in complete if found[p.id].out), complete[0] if complete else None)
+
+
+def _find(frame: Frame, readings: list[Shown], plan: tuple[Step, ...]) -> dict[str, Any]:
+    """One circuit: what has been read on it, what that means, where to probe next."""
+    load = _circuit(frame, readings, plan)
+    loads = [{"load": p, "here": p is load, "link": frame.link(sel=p.id)} for p in frame.plan.loads
+             if frame.analysis.path(p.id).complete]
+    if load is None:
+        return {"load": None, "loads": loads}
+    diagnosis = known.diagnosis(frame.analysis, load.id, known.of_log(frame))
+    row = known.row_of(frame.analysis, diagnosis.usual)
+    mine = known.on_circuit(frame, load, readings, plan)
+    taken = [r.taken for r in mine]
+    beliefs = diagnosis.beliefs(taken)[:BELIEVED]
+    advice = diagnosis.next(taken)
+    unexplained = diagnosis.unexplained(taken)
+    dots = [(frame.analysis.topology.node(r.red), frame.analysis.topology.node(r.black), r.value, r.verdict)
+            for r in mine if r.quantity == "V" and r.row == diagnosis.usual]
+    state = row.state if row is not None else frame.state
+    picture = descent.draw(frame.analysis, load.id, state, dots=dots)
+    return {"load": load, "loads": loads, "state": state, "picture": mark_safe(picture),
+            "mine": [{"shown": r, "red": _where(frame, r.red), "black": _where(frame, r.black),
+                      "unit": UNIT[r.quantity]} for r in mine],
+            "beliefs": beliefs, "bars": mark_safe(bars([(b.words, b.share) for b in beliefs])),
+            "sure": bool(taken) and beliefs[0].share >= CERTAIN, "first": beliefs[0],
+            "advice": advice, "red": _where(frame, advice.probe.red) if advice else "",
+            "black": _where(frame, advice.probe.black) if advice else "",
+            "tied": [] if advice or beliefs[0].share >= CERTAIN else [b for b in beliefs if b.share >= TIED],
+            "unexplained": unexplained, "pairs": diagnosis.pairs(taken)[:3] if unexplained else (),
+            "points": _points(frame, diagnosis), "ground": ground(frame.analysis),
+            "row": diagnosis.usual, "row_words": row.words if row else "",
+            "unpowered": UNPOWERED, "typed": frame.extra.get("typed", {}), "told": frame.extra.get("told", ""),
+            "meter": training.has_meter(), "unit": UNIT.get(advice.probe.quantity, "") if advice else ""}
+
+
+def _points(frame: Frame, diagnosis: Diagnosis) -> list[tuple[str, str]]:
+    """Where a probe can be put, in words."""
+    return [(p.terminal, f"{_where(frame, p.terminal)} ({p.terminal})") for p in diagnosis.points]
+
+
+def _result(frame: Frame, readings: list[Shown], plan: tuple[Step, ...]) -> dict[str, Any]:
+    """Every circuit's proof, and every reading."""
+    found = proofs(frame.analysis, plan, readings)
+    rows = [{"load": p, "proof": found[p.id], "find": frame.link(view="find", sel=p.id)} for p in frame.plan.loads]
+    words = {s.key: s.what for s in plan}
+    told = [{"shown": r, "what": words.get(r.step, "on the way to a fault"), "unit": UNIT.get(r.quantity, "")}
+            for r in reversed(readings) if r.step != known.MENDED]
+    return {"rows": rows, "told": told, "proved": sum(f.is_proved for f in found.values())}
+
+
+PARTS: dict[str, Callable[[Frame, list[Shown], tuple[Step, ...]], dict[str, Any]]] = {
+    "plan": _plan, "find": _find, "result": _result, "train": training.page}
