@@ -45,7 +45,9 @@ def test_pages_can_be_read(walk, shop, size):
         "circuits/", "handover/", "rules/", "survey/?view=plugs", "survey/?view=readings", "survey/?view=reuse",
         "route/", "route/?sel=R3", "route/?view=board", "route/?view=places&sel=B1",
         "route/?view=returns&load=L1&load=L2", "route/?view=weigh&against=r1", "route/?sel=W8",
-        "ends/", "ends/?sel=W8", "ends/?view=pins&example=1", "ends/?view=buy", "ends/?view=connectors")]
+        "ends/", "ends/?sel=W8", "ends/?view=pins&example=1", "ends/?view=buy", "ends/?view=connectors",
+        "build/", "build/?view=list&group=1", "build/?view=trial", "prove/", "prove/?view=find&sel=L1",
+        "prove/?view=result", "prove/?view=train")]
     found = []
     for path in paths:
         someone.page.goto(path)

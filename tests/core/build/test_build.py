@@ -5,7 +5,7 @@ import random
 from itertools import permutations
 
 import pytest
-from builders import Bench
+from builders import Bench, cure
 from reference.switched import switched
 from sweeps import seeds
 
@@ -14,9 +14,9 @@ from loadstar.core.analysis import analyse
 from loadstar.core.build.bench_test import trials
 from loadstar.core.build.log import Entry, can_be_done, kit, standing, weights
 from loadstar.core.build.operations import Operation, circle, work
-from loadstar.core.build.reach import Closed, cures, goes_on
 from loadstar.core.build.sequence import Circle, best, cost
 from loadstar.core.edits import CutWire, SetRules, SetWire, apply
+from loadstar.core.harness.reach import Closed, cures, goes_on
 
 
 def op(key: str, where: str = "bench", tool: str = "hand") -> Operation:
@@ -222,3 +222,20 @@ def test_a_moulded_lead_lets_a_sleeve_on_over_its_smaller_end_only():
     assert goes_on(12.7, ends) and not goes_on(9.5, ends)
     assert goes_on(9.5, (ends[0], None))
     assert cures(12.7, ends) == () and "11.0 mm" in cures(9.5, ends)[1] and "wrapped" in cures(9.5, ends)[0]
+
+
+@pytest.mark.parametrize(("plug_mm", "bore_mm", "covering", "told"), [
+    (4.0, None, "", 0), (18.6, None, "", 1), (18.6, None, "loom tape", 0), (18.6, 14.0, "bare", 1),
+    (18.6, 19.0, "bare", 0), (None, 5.0, "", 0)])
+def test_a_moulded_plug_that_does_not_go_through_is_told_and_the_cure_mends_it(plug_mm, bore_mm, covering, told):
+    """The sleeve of two thin wires opens to 5.1 mm; a bore of 14 mm stops 18.6."""
+    b = Bench()
+    b.load(name="light", lead_mm2=0.75, lead_end="plug", lead_plug_mm=plug_mm, dimensions={"lead_m": 4.0})
+    b.change(b.run, bore_mm=bore_mm, covering=covering)
+    a = analyse(b.plan)
+    assert any(a.wires[w].supplied for w in a.wires)
+    found = [f for f in a.findings if f.rule == "run.plug-passes-not"]
+    assert len(found) == told
+    if found and found[0].proposals:
+        edit = cure(found[0], a)
+        assert not [f for f in analyse(apply(b.plan, edit)).findings if f.rule == "run.plug-passes-not"]

@@ -51,8 +51,9 @@ class LoadPart(Part):
     a post, star point, splice or frame joint that its return goes to (null: where its feed's returns go). `never_with`
     names an accessory that is said never to be on with it: a belief, that changes no figure. `lead_mm2` is the size of
     the wires that it comes with (a wire at it that is no longer than they are is of that size), `lead_box_m` how far
-    from it a box in them sits, `lead_end` what they end in. `rectified`: on AC it has a rectifier of its own. `usual`
-    is the entry of the list of usual accessories that its figures began with.
+    from it a box in them sits, `lead_end` what they end in, `lead_plug_mm` the smallest round hole that their plug goes
+    through. `rectified`: on AC it has a rectifier of its own. `usual` is the entry of the list of usual accessories
+    that its figures began with.
     """
 
     kind: Literal["load"] = "load"
@@ -79,6 +80,7 @@ class LoadPart(Part):
     lead_mm2: AreaMm2 | None = None
     lead_box_m: Annotated[float, Field(ge=0, le=5)] | None = None
     lead_end: Literal["", "bare", "plug"] = ""
+    lead_plug_mm: Annotated[float, Field(ge=2, le=120)] | None = None
     rectified: bool = False
     reason_always: Note = ""
     never_with: Id | None = None
@@ -117,6 +119,8 @@ class LoadPart(Part):
         Ask("lead_box_m", "The box sits from it", optional=True),
         Ask("lead_end", "Its lead ends in", kind="choice", optional=True,
             choices=(("", "not said"), ("bare", "bare wires"), ("plug", "a plug"))),
+        Ask("lead_plug_mm", "That plug just passes a hole of", "Round; of a square one from corner to corner.",
+            optional=True),
         Ask("rectified", "Has a rectifier for AC", kind="yes"),
         Ask("never_with", "Never on together with", "As you know it. Nothing is left out for it: only a contact keeps "
             "two things apart.", kind="choice", optional=True),

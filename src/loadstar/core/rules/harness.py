@@ -11,6 +11,7 @@ from ..figures.figures import Figures
 from ..findings import Finding, Proposal
 from ..harness.loom import Bundle
 from ..harness.packing import bounds_mm
+from ..harness.reach import Closed, cures, goes_on
 from ..materials.coverings import SLEEVE_ADDS_MM, sleeve_for
 from ..materials.hazards import HAZARDS, OPEN
 from ..materials.sizes import USUAL
@@ -235,6 +236,37 @@ def hole(figures: Figures) -> Iterator[Finding]:
             yield Finding("run.hole", "caution", (here.run.id,), (
                 f"{len(here.wires)} wires in {here.run.id} are {across_mm:.1f} mm thick with their covering; the hole "
                 f"of {bore_mm:g} mm takes {may_mm:.1f} mm."), "harness", f"bundle/{here.run.id}")
+
+
+@rule(
+    "run.plug-passes-not",
+    meaning="A supplied lead ends in a moulded plug that does not go through the sleeve of its run, or the hole on it; "
+            "its other end is at the accessory: the covering cannot be put on, the lead not drawn through.",
+    cure="A wrapped covering, the pin taken out of its plug, the other end opened; last of all cut and splice.",
+    source="The plug's size as stated against the sleeve at its widest, or the bore")
+def plug_passes_not(figures: Figures) -> Iterator[Finding]:
+    """Moulded plugs against what has to go over them."""
+    for load in figures.plan.loads:
+        if load.lead_end != "plug" or load.lead_plug_mm is None:
+            continue
+        mine = {w for w, found in figures.wires.items() if found.supplied and load.id in (
+            figures.plan.wire(w).a.part, figures.plan.wire(w).b.part)}
+        for here in _bundles(figures):
+            if not mine & set(here.wires):
+                continue
+            ends = (Closed(load.lead_plug_mm), Closed(math.inf))
+            sleeve = here.sleeve
+            if here.run.bore_mm is not None and not goes_on(here.run.bore_mm, ends):
+                yield Finding("run.plug-passes-not", "caution", (load.id, here.run.id), (
+                    f"The plug of {load.name} just passes {load.lead_plug_mm:g} mm, and the hole in {here.run.id} is "
+                    f"{here.run.bore_mm:g} mm: take its pins out to draw it through."), "harness", "", (),
+                    f"{load.id} {here.run.id} hole")
+            if sleeve is not None and len(here.wires) > 1 and not goes_on(sleeve.most_mm, ends):
+                yield Finding("run.plug-passes-not", "advice", (load.id, here.run.id), (
+                    f"The plug of {load.name} does not go through the braided sleeve of {here.run.id}, which opens to "
+                    f"{sleeve.most_mm:g} mm. {cures(sleeve.most_mm, ends)[0]}"), "harness", "", (
+                    Proposal(ChangeElement(id=here.run.id, values={"covering": "loom tape"}),
+                             f"Wind loom tape on {here.run.id}"),), f"{load.id} {here.run.id}")
 
 
 class _Plug(NamedTuple):

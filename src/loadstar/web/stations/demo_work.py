@@ -86,8 +86,8 @@ def _noted(row: PlanRow, analysis: Analysis) -> None:
 def _keep(row: PlanRow, person: Person, step: str, taken: Taken, expected: float, spread: float,
           load: str = "") -> None:
     records.keep(row, person, row.head, step=step, load=load, quantity=taken.probe.quantity, row=taken.probe.row,
-                 red=taken.probe.red, black=taken.probe.black, value=taken.value, expected=expected, spread=spread, plain=expected,
-                 instrument="pocket meter")
+                 red=taken.probe.red, black=taken.probe.black, value=taken.value, expected=expected, spread=spread,
+                 plain=expected, instrument="pocket meter")
 
 
 def _practised(row: PlanRow, person: Person) -> None:
