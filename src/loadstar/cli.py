@@ -1,7 +1,8 @@
 """What the command line says about a plan file, without server or database.
 
 `./loadstar check PLAN.json [--json]`: findings and headline; with `--unknown` what to measure next. `./loadstar netlist
-PLAN.json --state idle`: a state as a SPICE netlist, on standard output.
+PLAN.json --state idle`: a state as a SPICE netlist, on standard output. `./loadstar pack PLAN.json --into DIR`: all of
+its files, as the machine's file holds them.
 
 Exit code 0: no stop finding; 1: there is one; 2: the file cannot be read, with one sentence per fault.
 """
@@ -10,6 +11,7 @@ import argparse
 import json
 import os
 import sys
+import tempfile
 from pathlib import Path
 
 from .core.analysis import Analysis, analyse
@@ -21,6 +23,7 @@ from .core.stages import stages
 from .core.whatif.unknown import Outlooks, measurable
 from .exchange.netlist import netlist
 from .exchange.report import headline, outlook_report, report
+from .pack import files_of
 
 MARKS = {"stop": "STOP   ", "caution": "CAUTION", "advice": "ADVICE ", "note": "NOTE   "}
 
@@ -38,7 +41,12 @@ def main(words: list[str] | None = None) -> int:
     two.add_argument("plan", type=Path)
     two.add_argument("--state", default="cruise", choices=STATES, help="the state to write out")
     two.add_argument("--turn", type=int, default=0, help="0: as its switches are taken to stand; 1 and on: otherwise")
+    three = commands.add_parser("pack")
+    three.add_argument("plan", type=Path)
+    three.add_argument("--into", type=Path, required=True, help="a folder, made if need be")
     given = parser.parse_args(words)
+    if given.command == "pack":
+        return pack(given.plan, given.into)
     if given.command == "netlist":
         return write_netlist(given.plan, given.state, given.turn)
     if given.stages:
@@ -55,6 +63,28 @@ def write_netlist(path: Path, state: States, turn: int) -> int:
         print(netlist(analyse(plan), state, turn), end="")
     except PlanError as error:
         return _refused(path, error)
+    return 0
+
+
+def pack(path: Path, folder: Path) -> int:
+    """Write everything about a plan file into a folder; all of it, or nothing."""
+    plan = _plan(path)
+    if plan is None:
+        return 2
+    files = files_of(analyse(plan))
+    try:
+        folder.parent.mkdir(parents=True, exist_ok=True)
+        with tempfile.TemporaryDirectory(dir=folder.parent) as fresh:
+            for name, data in files.items():
+                (Path(fresh) / name).parent.mkdir(parents=True, exist_ok=True)
+                (Path(fresh) / name).write_bytes(data)
+            for name in files:
+                (folder / name).parent.mkdir(parents=True, exist_ok=True)
+                (Path(fresh) / name).replace(folder / name)
+    except OSError as error:
+        print(f"{folder}: it cannot be written ({error.strerror}); nothing was.", file=sys.stderr)
+        return 2
+    print(f"{len(files)} files in {folder}: {', '.join(sorted(files))}")
     return 0
 
 

@@ -60,7 +60,8 @@ def main(words: Sequence[str]) -> int:
     ):
         commands.add_parser(name, help=text)
     for name, text in (("check", "findings and headline of a plan file, without server or database"),
-                       ("netlist", "a state of a plan file as a SPICE netlist")):
+                       ("netlist", "a state of a plan file as a SPICE netlist"),
+                       ("pack", "all files of a plan file, into a folder")):
         one = commands.add_parser(name, help=text)
         one.add_argument("rest", nargs=argparse.REMAINDER)
     given = parser.parse_args(words)
@@ -100,7 +101,7 @@ def _run(given: argparse.Namespace) -> int:
         case "mutants":
             _ready("dev")
             return _python("tools/mutants.py", f"--number={given.number}", f"--seed={given.seed}")
-        case "check" | "netlist":
+        case "check" | "netlist" | "pack":
             if not is_ready("run"):  # else nothing is written: any folder that can be read will do
                 _ready()
             return _python("-m", "loadstar.cli", given.command, *given.rest)

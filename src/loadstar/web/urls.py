@@ -4,7 +4,7 @@ from django.urls import path
 
 from .health import health
 from .papers import views as papers
-from .plans import begin, tour
+from .plans import begin, tour, waiting
 from .plans import history as past
 from .plans import views as plans
 from .stations import views as stations
@@ -43,6 +43,7 @@ urlpatterns = [
     path("w/<slug:workshop>/shelf/take-off/", shelf.shelf_take_off, name="shelf-off"),
     path("w/<slug:workshop>/shelf.csv", shelf.shelf_csv, name="shelf-csv"),
     path("w/<slug:workshop>/rules/", workshop_rules, name="workshop-rules"),
+    path("w/<slug:workshop>/waiting/", waiting.waiting, name="waiting"),
     path("w/<slug:workshop>/archive/", past.archive, name="archive"),
     path("w/<slug:workshop>/import/", plans.import_plan, name="import"),
     path(PLAN, plans.open_plan, name="plan"),
@@ -68,6 +69,8 @@ urlpatterns = [
     path(PLAN + "crimp-card.pdf", papers.crimp_card, name="crimp-card"),
     path(PLAN + "labels.pdf", papers.labels, name="labels"),
     path(PLAN + "work-sheet.pdf", papers.work_sheet, name="work-sheet"),
+    path(PLAN + "machine.zip", papers.machine_zip, name="machine-zip"),
+    path(PLAN + "papers.pdf", papers.machine, name="papers"),
     path(PLAN + "order.csv", papers.order_csv, name="order-csv"),
     path(PLAN + "photo/<int:number>.jpg", photo, name="photo"),
     path(PLAN + "card/<str:load>.pdf", papers.card, name="card"),

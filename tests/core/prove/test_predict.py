@@ -99,10 +99,11 @@ def test_the_band_is_what_each_joint_may_be_off_by_found_by_changing_each():
 @pytest.mark.parametrize("block", seeds(2))
 def test_of_machines_with_scattered_joints_nearly_all_readings_are_in_order(block):
     """Fifty machines a block (LOADSTAR_SWEEP=10 for a thousand): every joint and wire normally about its value, 68 %
-    within its share, and the meter's own scatter. Nine tenths or more of the readings lie in their bands, and not all.
+    within its share, and the meter's own scatter. Over nine tenths of the readings lie in their bands (98.3 % of 3,600
+    when measured), and no such share in half of them: the bands are not too wide either.
     """
     dice = np.random.default_rng(block)
-    inside = total = 0
+    inside = half = total = 0
     for make in (demo.winter, demo.mud_hopper):
         a = analyse(make()[0])
         row = a.states["idle"]
@@ -119,9 +120,11 @@ def test_of_machines_with_scattered_joints_nearly_all_readings_are_in_order(bloc
             shown = volts(solved, bench.node(s.red), bench.node(s.black))
             meter = dice.normal(0, meter_sigma_v(s.expects.value), len(shown))
             joints = predictor.volts(row, s.red, s.black, row.posts_v)
-            inside += int(np.sum(np.abs(shown + meter - joints.value) <= joints.spread))
+            off = np.abs(shown + meter - joints.value)
+            inside += int(np.sum(off <= joints.spread))
+            half += int(np.sum(off <= joints.spread / 2))
             total += len(shown)
-    assert 0.90 <= inside / total < 1.0
+    assert inside / total >= 0.93 and half / total < 0.93
 
 
 @pytest.mark.parametrize(("reading", "verdict"), [

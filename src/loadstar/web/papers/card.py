@@ -25,12 +25,16 @@ def card_pdf(frame: Frame, load_id: str) -> bytes:
     return pdf("papers/card.html", {"frame": frame, **card_context(frame, load_id)})
 
 
-def pdf(template: str, context: dict[str, object]) -> bytes:
-    """A printed paper: a template with the papers' style and our own fonts."""
+def pdf(template: str, context: dict[str, object], page: str = "") -> bytes:
+    """A printed paper: a template with the papers' style and our own fonts. `page` is more of the style, of its pages.
+    """
     fonts = FontConfiguration()
-    css = CSS(filename=str(STYLE), font_config=fonts, base_url=str(settings.BASE / "static" / "fonts") + "/")
+    base = str(settings.BASE / "static" / "fonts") + "/"
+    styles = [CSS(filename=str(STYLE), font_config=fonts, base_url=base)]
+    if page:
+        styles.append(CSS(string=page, font_config=fonts, base_url=base))
     html = render_to_string(template, context)
-    return bytes(HTML(string=html, base_url=str(settings.BASE)).write_pdf(stylesheets=[css], font_config=fonts))
+    return bytes(HTML(string=html, base_url=str(settings.BASE)).write_pdf(stylesheets=styles, font_config=fonts))
 
 
 def card_context(frame: Frame, load_id: str) -> dict[str, object]:

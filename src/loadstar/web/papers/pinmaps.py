@@ -11,6 +11,11 @@ from .card import pdf
 
 def pin_maps_pdf(frame: Frame) -> bytes:
     """Every connector's card, then the labels, as PDF."""
+    return pdf("papers/pin_maps.html", {"frame": frame, "today": timezone.now(), **pin_maps_context(frame)})
+
+
+def pin_maps_context(frame: Frame) -> dict[str, object]:
+    """What they say."""
     plan = frame.plan
     places = {p.id: p.name for p in plan.places}
     cards = [{"plug": plug, "place": places[plug.place], "pins": plan.pins(plug.id),
@@ -19,6 +24,4 @@ def pin_maps_pdf(frame: Frame) -> bytes:
               for plug in plan.plugs]
     labels = [{"text": f"{plug.id}-{pin.way}", "colour": pin.wire_colour, "to": pin.goes_to} for plug in plan.plugs
               for pin in plan.pins(plug.id)]
-    return pdf("papers/pin_maps.html",
-               {"frame": frame, "cards": cards, "labels": labels, "removed": plan.removed, "places": places,
-                                        "today": timezone.now()})
+    return {"cards": cards, "labels": labels, "removed": plan.removed, "places": places}

@@ -11,6 +11,8 @@ from loadstar.exchange import order as order_table
 from loadstar.exchange import survey as exchange
 
 from ..frame.frame import Frame, frame_for
+from ..records.machine import file_of
+from ..stations.handover.page import PAPERS
 from ..stations.registry import STATIONS
 from ..stations.show import show
 from ..workshop.access import member_view
@@ -20,6 +22,7 @@ from . import board
 from .card import card_pdf
 from .crimp import crimp_card_pdf
 from .labels import FORMS, labels_pdf
+from .machine import SIZES, machine_pdf, wanted
 from .pinmaps import pin_maps_pdf
 from .sheet import work_sheet_pdf
 
@@ -95,6 +98,28 @@ def work_sheet(request: HttpRequest, membership: Membership, plan: int) -> HttpR
     if not frame.analysis.wires:
         raise Http404
     return _paper(work_sheet_pdf(frame), f"work-sheet-r{frame.loaded.number}.pdf")
+
+
+@member_view
+def machine(request: HttpRequest, membership: Membership, plan: int) -> HttpResponse:
+    """The machine's papers in one, or (`only`) one of them."""
+    frame = frame_for(request, membership, plan, "handover")
+    only, size = request.GET.get("only", ""), request.GET.get("size", "A4")
+    if (only and only not in wanted(frame, only)) or only not in ("", *PAPERS) or size not in SIZES:
+        raise Http404
+    note(Trail.What.EXPORTED, membership.person, membership.workshop, f"papers of {frame.plan.name}")
+    return _paper(machine_pdf(frame, only, size), f"{only or 'papers'}-r{frame.loaded.number}.pdf")
+
+
+@member_view
+def machine_zip(request: HttpRequest, membership: Membership, plan: int) -> HttpResponse:
+    """The machine's file: plan, records, tables, drawings, netlists, papers, photographs."""
+    frame = frame_for(request, membership, plan, "handover")
+    note(Trail.What.EXPORTED, membership.person, membership.workshop, f"machine's file of {frame.plan.name}")
+    response = HttpResponse(file_of(frame.loaded, machine_pdf(frame)), content_type="application/zip")
+    name = f"loadstar-machine-{frame.row.pk}-r{frame.loaded.number}.zip"
+    response["Content-Disposition"] = f'attachment; filename="{name}"'
+    return response
 
 
 @member_view

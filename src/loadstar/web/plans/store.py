@@ -10,14 +10,17 @@ from django.utils import timezone
 
 from loadstar.core import errors
 from loadstar.core.analysis import CORE_VERSION, Analysis
+from loadstar.core.doc.survey import Plug
 from loadstar.core.edits import Edit, Rename, apply
 from loadstar.core.errors import PlanError, refuse
 from loadstar.core.findings import Finding
 from loadstar.core.order import order
+from loadstar.core.parts.base import Part
+from loadstar.core.parts.tap import Tap
 from loadstar.core.plan import compare
 from loadstar.core.plan.model import Plan
 
-from ..records.models import Need, TakenReading
+from ..records.models import Need, TakenReading, Thing
 from ..workshop.models import Person, Workshop
 from .known import Known, known, pack
 from .models import PlanRow, Revision
@@ -192,6 +195,7 @@ def project(row: PlanRow, found: Known) -> None:
     row.core_version = CORE_VERSION
     row.save()
     _keep_needs(row, analysis)
+    _keep_things(row, plan)
 
 
 def _keep_needs(row: PlanRow, analysis: Analysis) -> None:
@@ -207,6 +211,35 @@ def _keep_needs(row: PlanRow, analysis: Analysis) -> None:
         Need.objects.filter(plan=row, what__in=gone).delete()
     Need.objects.bulk_create(Need(plan=row, what=what, amount=amount, unit=unit)
                              for what, (amount, unit) in wanted.items() if there.get(what) != (amount, unit))
+
+
+def _keep_things(row: PlanRow, plan: Plan) -> None:
+    """The plan's parts, connectors and pins by the words they can be found by; written only where they changed."""
+    wanted = {p.id: (getattr(p, "kind", "plug"), p.name, _words_of(plan, p)[:300]) for p in (*plan.parts, *plan.plugs)}
+    there = {t.element: (t.kind, t.name, t.words) for t in Thing.objects.filter(plan=row)}
+    if wanted == there:
+        return
+    if gone := [element for element, kept in there.items() if wanted.get(element) != kept]:
+        Thing.objects.filter(plan=row, element__in=gone).delete()
+    Thing.objects.bulk_create(Thing(plan=row, element=element, kind=kind, name=name, words=words)
+                              for element, (kind, name, words) in wanted.items()
+                              if there.get(element) != (kind, name, words))
+
+
+def _words_of(plan: Plan, part: Part | Plug) -> str:
+    """What else somebody would look for it by: its kind in words, colours, housing, what it triggers, its place."""
+    found = [plan.place(part.place).name]
+    if isinstance(part, Plug):
+        found += [part.use, part.housing, f"{part.ways}-way"]
+    else:
+        found.append(part.word)
+        triggers = [w.id for w in plan.wires for end in (w.a, w.b) if end.part == part.id]
+        for name in ("wire_colour", "goes_to", "category", "function"):
+            found.append(str(getattr(part, name, "") or ""))
+        if isinstance(part, Tap) and any(w.id in triggers and other.name == "86"
+                                         for w in plan.wires for other in (w.a, w.b)):
+            found.append("trigger")
+    return " ".join(word for word in found if word)
 
 
 def _keep_readings(row: PlanRow, person: Person, plan: Plan) -> None:

@@ -18,8 +18,10 @@ from loadstar.core.figures.registry import working as explain
 from loadstar.core.plan import document
 from loadstar.core.plan.outside import read_json
 from loadstar.draw.elevation import elevation
+from loadstar.exchange import machine_file
 
 from ..frame.frame import Frame, frame_for
+from ..records import machine
 from ..stations.registry import STATIONS, of_kind
 from ..workshop.access import member_view, require_edit
 from ..workshop.models import Membership, Trail
@@ -73,12 +75,14 @@ def import_plan(request: HttpRequest, membership: Membership) -> HttpResponse:
     faults: list[str] = []
     if file is None:
         faults = ["Choose a plan file first."]
-    elif file.size is not None and file.size > document.MAX_BYTES:
-        faults = [f"The file has {file.size / 1e6:.0f} MB; Loadstar reads plans of up to "
-                  f"{document.MAX_BYTES // 1024**2} MB."]
+    elif file.size is not None and file.size > machine_file.MOST_BYTES:
+        faults = [f"The file has {file.size / 1e6:.0f} MB; Loadstar reads machine's files of up to "
+                  f"{machine_file.MOST_BYTES // 1024**2} MB."]
     else:
         try:
-            row = store.take_in(membership.workshop, membership.person, document.from_json(file.read()))
+            data = file.read()
+            row = (machine.take_in(membership.workshop, membership.person, data) if data.startswith(b"PK") else
+                   store.take_in(membership.workshop, membership.person, document.from_json(data)))
             note(Trail.What.IMPORTED, membership.person, membership.workshop, f"plan {row.name}")
             return redirect("plan", membership.workshop.slug, row.pk)
         except PlanError as error:

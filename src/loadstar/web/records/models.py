@@ -2,6 +2,7 @@
 
 from django.conf import settings
 from django.db import models
+from django.utils import timezone
 
 from loadstar.core.shelf import Stock
 
@@ -40,6 +41,7 @@ class Photo(models.Model):
     image = models.BinaryField()
     taken = models.DateTimeField(auto_now_add=True)
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+    named = models.CharField(max_length=80, blank=True, help_text="Who it was, where it came in with a file.")
 
     class Meta:
         """Found by what it shows."""
@@ -85,6 +87,21 @@ class Need(models.Model):
 
         constraints = [models.UniqueConstraint(fields=["plan", "what"], name="one_need_of_each")]
         indexes = [models.Index(fields=["what"])]
+
+
+class Thing(models.Model):
+    """A part, connector or place of a plan's newest revision, by the words it can be found by."""
+
+    plan = models.ForeignKey(PlanRow, on_delete=models.CASCADE, related_name="things")
+    element = models.CharField(max_length=12)
+    kind = models.CharField(max_length=20)
+    name = models.CharField(max_length=80)
+    words = models.CharField(max_length=300, blank=True)
+
+    class Meta:
+        """Each once in a plan."""
+
+        constraints = [models.UniqueConstraint(fields=["plan", "element"], name="one_thing_of_each")]
 
 
 class Reserved(models.Model):
@@ -135,8 +152,9 @@ class BuildEntry(models.Model):
     pull_n = models.FloatField(null=True, blank=True)
     note = models.CharField(max_length=300, blank=True)
     token = models.CharField(max_length=40)
-    at = models.DateTimeField(auto_now_add=True)
+    at = models.DateTimeField(default=timezone.now)
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+    named = models.CharField(max_length=80, blank=True, help_text="Who it was, where it came in with a file.")
 
     class Meta:
         """Each as it was sent once."""
@@ -162,8 +180,9 @@ class ProofReading(models.Model):
     spread = models.FloatField(default=0)
     plain = models.FloatField(null=True, help_text="Expected as if nothing had been measured; null: an open circuit.")
     instrument = models.CharField(max_length=60, blank=True)
-    taken = models.DateTimeField(auto_now_add=True)
+    taken = models.DateTimeField(default=timezone.now)
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+    named = models.CharField(max_length=80, blank=True, help_text="Who it was, where it came in with a file.")
 
     class Meta:
         """Found by plan, in the order taken."""
@@ -210,8 +229,9 @@ class AsBuilt(models.Model):
     revision = models.PositiveIntegerField()
     note = models.CharField(max_length=300, blank=True)
     unproved = models.JSONField(default=list, help_text="Circuits without proof when it was closed, by name.")
-    at = models.DateTimeField(auto_now_add=True)
+    at = models.DateTimeField(default=timezone.now)
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+    named = models.CharField(max_length=80, blank=True, help_text="Who it was, where it came in with a file.")
 
     class Meta:
         """Each revision once."""

@@ -20,8 +20,8 @@ OPEN = float("inf")
 def entries(row: PlanRow) -> list[Entry]:
     """The log of a plan, in the order written."""
     found = BuildEntry.objects.filter(plan=row).select_related("by").order_by("pk")
-    return [Entry(e.operation, e.what, e.spec, e.revision, e.by.shown_name, e.at.strftime(TIME), e.tool, e.pull_n,
-                  e.note, e.element) for e in found]
+    return [Entry(e.operation, e.what, e.spec, e.revision, e.named or e.by.shown_name, e.at.strftime(TIME), e.tool,
+                  e.pull_n, e.note, e.element) for e in found]
 
 
 def write(row: PlanRow, person: Person, revision: int, operation: Operation, what: str, *, token: str = "",
@@ -54,7 +54,7 @@ def readings(row: PlanRow) -> list[Shown]:
     """The readings of a plan's proof, in the order taken."""
     found = ProofReading.objects.filter(plan=row).select_related("by").order_by("pk")
     return [Shown(r.step, r.load, r.quantity, r.row, r.red, r.black, OPEN if r.value is None else r.value,
-                  OPEN if r.expected is None else r.expected, r.spread, r.revision, r.by.shown_name,
+                  OPEN if r.expected is None else r.expected, r.spread, r.revision, r.named or r.by.shown_name,
                   r.taken.strftime(TIME), r.instrument, r.pk,
                   OPEN if r.plain is None else r.plain) for r in found]
 

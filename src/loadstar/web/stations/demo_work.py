@@ -11,7 +11,7 @@ from loadstar.practice import SET
 from ..plans import store
 from ..plans.models import PlanRow
 from ..records import work as records
-from ..records.models import TrainerRun
+from ..records.models import AsBuilt, TrainerRun
 from ..workshop.models import Person
 from .build.sheet import made
 from .prove import known, training
@@ -28,6 +28,7 @@ def work_on(fit_out: PlanRow, winter: PlanRow, person: Person) -> None:
     _looked_for(fit_out, person, "Heated grips")
     _measured(winter, person, ())
     _practised(fit_out, person)
+    AsBuilt.objects.create(plan=winter, revision=winter.head, by=person, note="Ridden on the long sands, nothing warm.")
 
 
 def _built(row: PlanRow, person: Person, groups: tuple[str, ...]) -> None:

@@ -2,12 +2,22 @@
 
 from typing import Any
 
+from django.utils.safestring import mark_safe
+
 from loadstar.core.findings import worst
 from loadstar.core.parts.tap import Tap
 from loadstar.core.stages import stages
 from loadstar.core.whatif.cures import GRAVE
+from loadstar.draw import schematic
 
 from ...frame.frame import Frame
+from ...records.models import AsBuilt
+from .acts import unproved
+
+# The papers by their names in addresses, in the order of the whole (papers/machine.py makes them).
+PAPERS = {"owner": "For the owner, in plain words", "fuses": "Fuse card", "drawing": "Circuit drawing of the additions",
+          "pins": "Pin maps as found", "cut": "Cut list", "order": "Parts and cost", "work": "Log of the work",
+          "proof": "Measured against predicted", "standard": "Back to standard", "rests": "What it rests on"}
 
 
 def handover(frame: Frame) -> dict[str, Any]:
@@ -20,7 +30,27 @@ def handover(frame: Frame) -> dict[str, Any]:
         about = [f for f in frame.findings if mine & set(f.elements) and f.severity != "note"]
         cards.append({"load": load, "url": frame.url("plan") + f"card/{load.id}.pdf", "count": len(about),
                       "worst": worst(about), "feed": plan.part(load.feed).name, "place": plan.place(load.place).name})
-    return {"cards": cards, "open": _open(frame), "stages": _stages(frame)}
+    return {"cards": cards, "open": _open(frame), "stages": _stages(frame), "papers": _papers(frame),
+            "built": _built(frame), "told": frame.extra.get("told", ""), "typed": frame.extra.get("typed", {}),
+            "view": frame.kept["view"], "sheets": _sheets(frame) if frame.kept["view"] == "drawing" else ()}
+
+
+def _papers(frame: Frame) -> list[tuple[str, str]]:
+    """Every paper that there is something for: its name in addresses, its title."""
+    return [(key, PAPERS[key]) for key in PAPERS if key != "pins" or frame.plan.plugs]
+
+
+def _sheets(frame: Frame) -> list[str]:
+    """The circuit drawing, every element of it a way to it."""
+    sheets = schematic.sheets(frame.analysis)
+    return [mark_safe(schematic.draw(frame.analysis, s, n, len(sheets), link=frame.element_link("circuits")))
+            for n, s in enumerate(sheets, 1)]
+
+
+def _built(frame: Frame) -> list[dict[str, Any]]:
+    """Revisions closed as built, the newest first, with how many revisions there are since."""
+    found = AsBuilt.objects.filter(plan=frame.row).select_related("by").order_by("-revision")
+    return [{"one": b, "by": b.named or b.by.shown_name, "since": frame.row.head - b.revision} for b in found]
 
 
 def _stages(frame: Frame) -> list[dict[str, Any]]:
@@ -42,7 +72,12 @@ def _open(frame: Frame) -> list[tuple[int, str, str]]:
     believed = [e for e in (*plan.places, *plan.plugs, *plan.parts) if getattr(e, "standing", "") == "believed"]
     stops = [f for f in frame.findings if f.severity == "stop"]
     cautions = [f for f in frame.findings if f.severity == "caution"]
+    lacking = unproved(frame)
+    row = frame.row
     return [one for one in (
+        (row.work_all - row.work_done, "operations of the work sheet not ticked", link("build", sel="")),
+        (row.proof_out, "readings out of their band", link("prove", view="result", sel="")),
+        (len(lacking), "circuits not proved by the meter", link("prove", view="result", sel="")),
         (len(stops), "findings that stop it: fire, injury, lost protection, or a circuit that cannot work",
          frame.url("findings")),
         (len(cautions), "findings of caution", frame.url("findings")),

@@ -1,0 +1,63 @@
+"""Back to standard: the steps that undo a plan's work, in order, from the plan and the survey."""
+
+from collections.abc import Iterator
+
+from .analysis import Analysis
+from .parts.coupling import Coupling
+from .parts.load import LoadPart
+from .parts.tap import Tap
+
+
+def back(analysis: Analysis) -> tuple[str, ...]:
+    """What is done one after the other to have the machine as it was."""
+    plan = analysis.plan
+    off = "Take the pack out." if plan.packs else "Take the battery's negative lead off, then the positive."
+    on = "Put the pack back in." if plan.packs else "Put the battery's positive lead on, the negative last."
+    return (off, *_bodywork(analysis), *_accessories(analysis), *_machine_s_own(analysis), *_plugs(analysis),
+            *_removed(analysis), "Refit the bodywork.", on,
+            "Try every lamp, the horn, the starter, and measure the charging volts.")
+
+
+def _bodywork(analysis: Analysis) -> Iterator[str]:
+    used = {p.place for p in analysis.plan.parts if p.id in analysis.plan.wired}
+    for place in analysis.plan.places:
+        if place.reach and place.id in used:
+            yield f"Reach {place.name}: {place.reach}."
+
+
+def _accessories(analysis: Analysis) -> Iterator[str]:
+    """Accessories off, with what was put in for them."""
+    plan = analysis.plan
+    for load in plan.loads:
+        wires = [w.id for w in plan.wires if load.id in (w.a.part, w.b.part)]
+        if wires:
+            yield f"Take off {load.name} at {plan.place(load.place).name}, with {', '.join(wires)}."
+    added = [p.name for p in plan.parts if p.made_for is not None or isinstance(p, Coupling)]
+    if added:
+        yield f"Take out what was put in between: {', '.join(dict.fromkeys(added))}."
+
+
+def _machine_s_own(analysis: Analysis) -> Iterator[str]:
+    """What was joined to the machine itself, taken off it again."""
+    plan = analysis.plan
+    for part in plan.parts:
+        own = part.FUSED_BEFORE or part.STORES or part.kind in ("generator", "coil", "frame")
+        wires = [w.id for w in plan.wires if part.id in (w.a.part, w.b.part)]
+        if own and wires and not isinstance(part, LoadPart):
+            how = " and close its plug again" if isinstance(part, Tap) and part.plug else ""
+            yield f"Take {', '.join(wires)} off {part.name}{how}."
+
+
+def _plugs(analysis: Analysis) -> Iterator[str]:
+    """Plugs that were opened or renewed, by their maps."""
+    plan = analysis.plan
+    for plug in plan.plugs:
+        pins = plan.pins(plug.id)
+        if any(p.new_colour or p.id in plan.wired for p in pins):
+            yield f"{plug.name}: every wire back by its pin map as found."
+
+
+def _removed(analysis: Analysis) -> Iterator[str]:
+    for part in analysis.plan.removed:
+        kept = f", kept at {part.stored}" if part.stored else ", where it is kept nobody has written down"
+        yield f"Put back {part.name}{kept}."

@@ -1,0 +1,155 @@
+"""The machine's papers: each by itself, or all in one with contents, on A4 or US Letter, black and white."""
+
+from collections.abc import Callable
+from typing import Any
+
+from django.utils import timezone
+from django.utils.safestring import mark_safe
+
+from loadstar.core.budget.ledger import break_even_rpm
+from loadstar.core.edits.standing import marked
+from loadstar.core.materials.fuses import BY_RATING
+from loadstar.core.order import order
+from loadstar.core.parts.block import Block
+from loadstar.core.parts.fuse import FusePart
+from loadstar.core.parts.selector import Selector
+from loadstar.core.plan.speech import words_for
+from loadstar.core.plan.standing import kind_of, unknowns
+from loadstar.core.prove.results import latest, proofs
+from loadstar.core.shelf import against
+from loadstar.core.standard import back
+from loadstar.core.survey.measures import MEASURES, figure_unit, figure_words
+from loadstar.draw import schematic
+
+from ..frame.frame import Frame
+from ..records import work as records
+from ..records.models import AsBuilt
+from ..stations.build.sheet import sheet_of
+from ..stations.ends.shelf import stock_of
+from ..stations.handover.page import PAPERS
+from ..stations.prove import known
+from .card import pdf
+from .pinmaps import pin_maps_context
+
+SIZES = {"A4": "A4 landscape", "Letter": "letter landscape"}
+PAGE = """@page {{ size: {size}; margin: 10mm 12mm 13mm;
+  @bottom-left {{ content: "{name}"; font: 8pt "Loadstar Text"; color: #56646a; }}
+  @bottom-right {{ content: "page " counter(page) " of " counter(pages); font: 8pt "Loadstar Text"; color: #56646a; }}
+}}"""
+Part = Callable[[Frame], dict[str, Any]]
+
+
+def _owner(frame: Frame) -> dict[str, Any]:
+    """In plain words: what was added, which fuse, what not to do."""
+    a, plan = frame.analysis, frame.plan
+    rows = []
+    for load in plan.loads:
+        fuse = next((k.element for k in reversed(a.path(load.id).feed) if plan.is_one(k.element, FusePart)), "")
+        part = plan.is_one(fuse, FusePart)
+        rows.append({"load": load, "place": plan.place(load.place).name, "fuse": part,
+                     "rating": a.rating_a(fuse) if part else None,
+                     "colour": BY_RATING[a.rating_a(fuse)].colour if part else "",
+                     "at": plan.place(part.place).name if part else "", "switch": _switch(frame, load.feed)})
+    even = break_even_rpm(plan)
+    return {"rows": rows, "days": a.parked.days if a.parked else None, "even": round(even, -2) if even else None,
+            "range_km": a.pack.range_km if a.pack else None}
+
+
+def _switch(frame: Frame, feed: str) -> str:
+    part = frame.plan.is_one(feed, Selector)
+    return part.name if part else ""
+
+
+def _fuses(frame: Frame) -> dict[str, Any]:
+    """Every fuse with its place, amps and colour, what it feeds; ways and amps to spare."""
+    a, plan = frame.analysis, frame.plan
+    rows = []
+    for part in plan.of(FusePart):
+        if part.id in a.rated:
+            rows.append({"part": part, "rating": a.rating_a(part.id), "colour": BY_RATING[a.rating_a(part.id)].colour,
+                         "place": plan.place(part.place).name,
+                         "feeds": [p.name for p in a.topology.loads_behind.get(part.id, ())]})
+    spare = [{"block": b, "free": b.ways - sum(1 for j in plan.joins if b.id in (j.a.part, j.b.part))}
+             for b in plan.of(Block)]
+    return {"fuses": rows, "spare": spare}
+
+
+def _drawing(frame: Frame) -> dict[str, Any]:
+    sheets = schematic.sheets(frame.analysis)
+    names = [(p.id, p.name, frame.plan.place(p.place).name) for p in frame.plan.parts if p.id in frame.plan.wired]
+    return {"sheets": [mark_safe(schematic.draw(frame.analysis, s, n, len(sheets), paper=True))
+                       for n, s in enumerate(sheets, 1)], "names": names}
+
+
+def _cut(frame: Frame) -> dict[str, Any]:
+    a = frame.analysis
+    rows = [{"wire": w, "result": a.wires[w.id], "cut_m": a.loom.cut_m.get(w.id) if a.loom else None,
+             "from": frame.plan.part(w.a.part).name, "to": frame.plan.part(w.b.part).name}
+            for w in frame.plan.wires if w.id in a.wires]
+    return {"wires": rows}
+
+
+def _order(frame: Frame) -> dict[str, Any]:
+    return {"needs": against(order(frame.analysis), stock_of(frame.membership.workshop, frame.row))}
+
+
+def _work(frame: Frame) -> dict[str, Any]:
+    """The log: what was done by whom, what was made again."""
+    entries, sheet = records.entries(frame.row), sheet_of(frame)
+    words = {k: o.words for k, o in sheet.work.operations.items()}
+    done = [e for e in entries if e.what == "done"]
+    told = [{"entry": e, "words": words.get(e.operation, e.operation)} for e in entries if e.what != "done"]
+    people = sorted({e.by for e in done})
+    return {"done": len(done), "of": len(sheet.work.operations), "people": people, "again": told,
+            "first": done[0].at if done else "", "last": done[-1].at if done else "",
+            "pulls": [{"entry": e, "words": words.get(e.operation, e.operation)} for e in done if e.pull_n]}
+
+
+def _proof(frame: Frame) -> dict[str, Any]:
+    """Measured against predicted; what is proved and by whom, and what is not."""
+    readings = records.readings(frame.row)
+    plan = known.plan_of(frame, readings)
+    found = proofs(frame.analysis, plan, readings)
+    last = latest(readings)
+    return {"proofs": [{"load": p, "proof": found[p.id]} for p in frame.plan.loads],
+            "read": [{"step": s, "shown": last[s.key]} for s in plan if s.key in last],
+            "unread": sum(s.key not in last for s in plan)}
+
+
+def _standard(frame: Frame) -> dict[str, Any]:
+    return {"steps": back(frame.analysis), "removed": frame.plan.removed}
+
+
+def _rests(frame: Frame) -> dict[str, Any]:
+    """What is believed and not found, and where the house rules were left."""
+    plan = frame.plan
+    rows = [{"words": figure_words(plan, u.element, u.field), "unknown": u, "unit": figure_unit(plan, u)}
+            for u in unknowns(plan) if (kind_of(marked(plan, u.element)), u.field) in MEASURES]
+    departs = [{"words": words_for(name), "now": getattr(plan.rules, name), "usual": getattr(plan.workshop_rules, name),
+                "reason": plan.rules.reasons.get(name, "")} for name in type(plan.rules).model_fields
+               if name != "reasons" and getattr(plan.rules, name) != getattr(plan.workshop_rules, name)]
+    return {"rests": rows, "departs": departs, "open": [f for f in frame.findings if f.severity != "note"]}
+
+
+MAKES: dict[str, Part] = {"owner": _owner, "fuses": _fuses, "drawing": _drawing, "pins": pin_maps_context, "cut": _cut,
+                          "order": _order, "work": _work, "proof": _proof, "standard": _standard, "rests": _rests}
+assert MAKES.keys() == PAPERS.keys()
+
+
+def wanted(frame: Frame, only: str) -> list[str]:
+    """The papers that there is something for: all, or one."""
+    keys = [only] if only else list(PAPERS)
+    return [k for k in keys if k != "pins" or frame.plan.plugs]
+
+
+def machine_pdf(frame: Frame, only: str = "", size: str = "A4") -> bytes:
+    """The papers, with contents where they are all."""
+    keys = wanted(frame, only)
+    parts = [{"key": k, "title": PAPERS[k], "template": f"papers/machine/{k}.html", **MAKES[k](frame)}
+             for k in keys]
+    built = AsBuilt.objects.filter(plan=frame.row).select_related("by").order_by("-revision").first()
+    name = f"{frame.plan.machine.name}, {frame.plan.name}".replace('"', "'").replace("\\", "")
+    return pdf("papers/machine.html",
+               {"frame": frame, "parts": parts, "contents": len(parts) > 1, "today": timezone.now(), "built": built,
+                "changed_since": built is not None and built.revision != frame.loaded.number},
+               PAGE.format(size=SIZES[size], name=name))

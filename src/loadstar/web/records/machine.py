@@ -1,0 +1,111 @@
+"""The machine's file: a plan with all its records, out of this workshop and into another."""
+
+import io
+from datetime import datetime
+from typing import Any
+
+from django.db import transaction
+from django.utils import timezone
+from PIL import Image, UnidentifiedImageError
+
+from loadstar.core.errors import PlanError, refuse
+from loadstar.core.plan import document
+from loadstar.exchange import machine_file
+from loadstar.exchange import records as table
+from loadstar.exchange.machine_file import FileFault
+from loadstar.pack import files_of
+
+from ..plans import store
+from ..plans.models import PlanRow
+from ..workshop.models import Person, Workshop
+from .models import AsBuilt, BuildEntry, Photo, ProofReading
+from .photos import LONGEST_PX, reencoded
+
+BUILT, LOG, PROOF = "as_built", "log", "proof"
+
+
+def records_of(row: PlanRow) -> table.Records:
+    """What is on record of a plan."""
+    def who(one: Any) -> str:
+        return getattr(one, "named", "") or one.by.shown_name
+
+    log = [table.LogRow(revision=e.revision, operation=e.operation, element=e.element, what=e.what, spec=e.spec,
+                        tool=e.tool, pull_n=e.pull_n, note=e.note, at=e.at.isoformat(), by=who(e))
+           for e in BuildEntry.objects.filter(plan=row).select_related("by").order_by("pk")]
+    proof = [table.ProofRow(revision=r.revision, step=r.step, load=r.load, quantity=r.quantity, row=r.row, red=r.red,
+                            black=r.black, value=r.value, expected=r.expected, spread=r.spread, plain=r.plain,
+                            instrument=r.instrument, at=r.taken.isoformat(), by=who(r))
+             for r in ProofReading.objects.filter(plan=row).select_related("by").order_by("pk")]
+    closed = AsBuilt.objects.filter(plan=row).select_related("by").order_by("revision")
+    built = [table.BuiltRow(revision=b.revision, note=b.note, unproved=tuple(b.unproved), at=b.at.isoformat(),
+                            by=who(b)) for b in closed]
+    every = Photo.objects.filter(plan=row).defer("image").select_related("by").order_by("pk")
+    photos = [table.PhotoRow(element=p.element, caption=p.caption, member=f"photos/{n}.jpg", at=p.taken.isoformat(),
+                             by=who(p)) for n, p in enumerate(every, 1)]
+    return table.Records(log=tuple(log), proof=tuple(proof), as_built=tuple(built), photos=tuple(photos))
+
+
+def file_of(loaded: store.Loaded, papers: bytes) -> bytes:
+    """The machine's file of a revision, with its papers as PDF."""
+    row, kept = loaded.row, records_of(loaded.row)
+    members = files_of(loaded.analysis)
+    members[machine_file.RECORDS] = table.to_json(kept)
+    members["tables/log.csv"] = table.to_csv(table.LOG_COLUMNS, (r.model_dump() for r in kept.log)).encode()
+    members["tables/proof.csv"] = table.to_csv(table.PROOF_COLUMNS, (r.model_dump() for r in kept.proof)).encode()
+    members["papers/all.pdf"] = papers
+    for n, photo in enumerate(Photo.objects.filter(plan=row).order_by("pk"), 1):
+        members[f"photos/{n}.jpg"] = bytes(photo.image)
+    return machine_file.pack(members, {"plan": loaded.plan.name, "machine": loaded.plan.machine.name,
+                                       "revision": loaded.number})
+
+
+def take_in(workshop: Workshop, person: Person, data: bytes) -> PlanRow:
+    """A plan with its records and photographs from a machine's file: all of it, or nothing. PlanError in words."""
+    try:
+        members = machine_file.unpack(data)
+        plan = document.from_json(members[machine_file.PLAN])
+        kept = table.from_json(members[machine_file.RECORDS]) if machine_file.RECORDS in members else table.Records()
+        pictures = [(p, _picture(members, p.member)) for p in kept.photos]
+        moments = {r.at: _moment(r.at) for r in (*kept.log, *kept.proof, *kept.as_built, *kept.photos)}
+    except (FileFault, ValueError) as error:
+        if isinstance(error, PlanError):
+            raise
+        raise refuse("", "file", str(error)) from error
+    with transaction.atomic():
+        row = store.take_in(workshop, person, plan)
+        BuildEntry.objects.bulk_create(BuildEntry(
+            plan=row, by=person, named=r.by, at=moments[r.at], token=f"file-{n}",
+            **r.model_dump(exclude={"by", "at"})) for n, r in enumerate(kept.log))
+        ProofReading.objects.bulk_create(ProofReading(
+            plan=row, by=person, named=r.by, taken=moments[r.at], **r.model_dump(exclude={"by", "at"}))
+            for r in kept.proof)
+        AsBuilt.objects.bulk_create(AsBuilt(
+            plan=row, by=person, named=r.by, at=moments[r.at], revision=r.revision, note=r.note,
+            unproved=list(r.unproved)) for r in kept.as_built)
+        for one, (image, width, height) in pictures:
+            made = Photo.objects.create(plan=row, element=one.element, caption=one.caption, image=image, width=width,
+                                        height=height, by=person, named=one.by)
+            Photo.objects.filter(pk=made.pk).update(taken=moments[one.at])
+    return row
+
+
+def _picture(members: dict[str, bytes], name: str) -> tuple[bytes, int, int]:
+    """A photograph as it is in the file, where it is as we keep them; else encoded anew."""
+    if name not in members:
+        raise FileFault(f"{name} is on record and not in the file.")
+    data = members[name]
+    try:
+        with Image.open(io.BytesIO(data), formats=("JPEG",)) as picture:
+            plain = set(picture.info) <= {"jfif", "jfif_version", "jfif_unit", "jfif_density", "progressive",
+                                          "progression"}
+            if plain and max(picture.size) <= LONGEST_PX and picture.mode == "RGB":
+                picture.load()
+                return data, picture.width, picture.height
+    except (UnidentifiedImageError, OSError, SyntaxError, Image.DecompressionBombError) as error:
+        raise FileFault(f"{name} is no photograph that can be read.") from error
+    return reencoded(data)
+
+
+def _moment(text: str) -> datetime:
+    found = datetime.fromisoformat(text)
+    return found if timezone.is_aware(found) else timezone.make_aware(found)
