@@ -17,47 +17,40 @@ VIEWS = {
     "loads": PLAN + "loads/?sel=L2",
     "budget": PLAN + "budget/?state=idle", "circuits": PLAN + "circuits/?state=idle&sel=W18",
     "handover": PLAN + "handover/", "ends": PLAN + "ends/?sel=W8",
-    "lamps": PLAN.replace("/1/", "/3/") + "budget/", "pack": PLAN.replace("/1/", "/6/") + "budget/",
+    "build": PLAN + "build/", "prove": PLAN + "prove/", "fault": PLAN + "prove/?view=find&sel=L1",
+    "drawing": PLAN + "handover/?view=drawing",
 }
 
 
 def main() -> int:
     """Take them all."""
     INTO.mkdir(parents=True, exist_ok=True)
-    with served() as address:
-        with browsing(address) as page:
-            for name, path in VIEWS.items():
-                page.goto(path)
-                page.wait_for_load_state("networkidle")
-                page.screenshot(path=INTO / f"{name}.png")
-            page.goto("/w/saltmarsh-survey-workshop/begin/")
-            page.locator("input[value='touring motorcycle/middle']").check()
-            for wish in ("grips", "lamp pair", "tracker"):
-                page.locator(f"input[name=wanted][value='{wish}']:visible").check()
-            page.evaluate("scrollTo(0, 0)")
-            page.screenshot(path=INTO / "begin.png")
-            page.locator("#begin-send").click()
-            page.wait_for_url("**/circuits/**")
-            page.goto(page.url.split("circuits/")[0] + "survey/?view=measure")
-            page.wait_for_selector("#measure:not([data-again])", timeout=120_000)
-            page.reload()
-            page.screenshot(path=INTO / "measure.png")
-            page.goto(PLAN + "circuits/?state=idle&sel=W18")
-            page.get_by_role("region", name="Protection").scroll_into_view_if_needed()
-            page.screenshot(path=INTO / "protection.png")
-            page.goto(PLAN + "circuits/?state=idle&sel=W18")
-            page.wait_for_selector("html[data-redrawn]", state="attached")
-            page.locator("#findings-open").click()
-            page.screenshot(path=INTO / "findings.png")
-            page.locator("#findings .act").click()
-            page.locator(".headline .figure").nth(2).click()
-            page.wait_for_selector("dialog .working")
-            page.screenshot(path=INTO / "working.png")
-            card = page.request.get(PLAN + "card/L2.pdf?state=idle").body()
-        with browsing(address, "dark") as page:
-            page.goto(VIEWS["circuits"])
+    with served() as address, browsing(address) as page:
+        for name, path in VIEWS.items():
+            page.goto(path)
             page.wait_for_load_state("networkidle")
-            page.screenshot(path=INTO / "circuits-dark.png")
+            page.screenshot(path=INTO / f"{name}.png")
+        page.goto("/w/saltmarsh-survey-workshop/begin/")
+        page.locator("input[value='touring motorcycle/middle']").check()
+        for wish in ("grips", "lamp pair", "tracker"):
+            page.locator(f"input[name=wanted][value='{wish}']:visible").check()
+        page.evaluate("scrollTo(0, 0)")
+        page.screenshot(path=INTO / "begin.png")
+        page.locator("#begin-send").click()
+        page.wait_for_url("**/circuits/**")
+        page.goto(page.url.split("circuits/")[0] + "survey/?view=measure")
+        page.wait_for_selector("#measure:not([data-again])", timeout=120_000)
+        page.reload()
+        page.screenshot(path=INTO / "measure.png")
+        page.goto(PLAN + "circuits/?state=idle&sel=W18")
+        page.wait_for_selector("html[data-redrawn]", state="attached")
+        page.locator("#findings-open").click()
+        page.screenshot(path=INTO / "findings.png")
+        page.locator("#findings .act").click()
+        page.locator(".headline .figure").nth(2).click()
+        page.wait_for_selector("dialog .working")
+        page.screenshot(path=INTO / "working.png")
+        card = page.request.get(PLAN + "card/L2.pdf?state=idle").body()
     with tempfile.TemporaryDirectory() as scratch:
         path = Path(scratch) / "card.pdf"
         path.write_bytes(card)

@@ -16,7 +16,7 @@ PLAN_PAGES = ("survey/", "survey/?sel=P1", "survey/?add=generator", "loads/", "l
               "ends/", "ends/?sel=W8", "ends/?view=pins&example=1", "ends/?view=buy", "ends/?view=connectors",
               "build/", "build/?view=list&group=1", "build/?view=kit", "build/?view=trial", "build/?view=log",
               "prove/", "prove/?view=find&sel=L1", "prove/?view=result", "prove/?view=train",
-              "handover/", "history/", "find/?q=lamp", "working/?key=parked")
+              "handover/", "handover/?view=drawing", "history/", "find/?q=lamp", "working/?key=parked")
 
 
 def violations(page) -> list[str]:
@@ -51,7 +51,7 @@ def test_pages_of_a_plan(walk, shop):
 def test_pages_about_people(walk, shop):
     someone = walk(shop.owner, color_scheme="light")
     for path in (f"/w/{shop.workshop.slug}/", f"/w/{shop.workshop.slug}/members/", f"/w/{shop.workshop.slug}/rules/",
-                 f"/w/{shop.workshop.slug}/shelf/",
+                 f"/w/{shop.workshop.slug}/shelf/", f"/w/{shop.workshop.slug}/waiting/?q=relay",
                  "/me/", "/nowhere/"):
         someone.page.goto(path)
         assert violations(someone.page) == [], path

@@ -39,15 +39,16 @@ def test_pages_can_be_read(walk, shop, size):
                                    for make in (tide_hauler, as_found))]
     someone = walk(shop.technician)
     someone.page.set_viewport_size({"width": size[0], "height": size[1]})
-    paths = [f"/w/{shop.workshop.slug}/", f"/w/{shop.workshop.slug}/begin/", f"/w/{shop.workshop.slug}/shelf/"]
+    paths = [f"/w/{shop.workshop.slug}/", f"/w/{shop.workshop.slug}/begin/", f"/w/{shop.workshop.slug}/shelf/",
+             f"/w/{shop.workshop.slug}/waiting/?q=relay"]
     paths += [f"/w/{shop.workshop.slug}/p/{row.pk}/{path}" for row in rows for path in (
         "survey/", "survey/?sel=machine", "loads/?sel=L1", "loads/?add=load", "loads/?add=load&usual=other", "budget/",
         "circuits/", "handover/", "rules/", "survey/?view=plugs", "survey/?view=readings", "survey/?view=reuse",
         "route/", "route/?sel=R3", "route/?view=board", "route/?view=places&sel=B1",
         "route/?view=returns&load=L1&load=L2", "route/?view=weigh&against=r1", "route/?sel=W8",
         "ends/", "ends/?sel=W8", "ends/?view=pins&example=1", "ends/?view=buy", "ends/?view=connectors",
-        "build/", "build/?view=list&group=1", "build/?view=trial", "prove/", "prove/?view=find&sel=L1",
-        "prove/?view=result", "prove/?view=train")]
+        "handover/?view=drawing", "build/", "build/?view=list&group=1", "build/?view=trial", "prove/",
+        "prove/?view=find&sel=L1", "prove/?view=result", "prove/?view=train")]
     found = []
     for path in paths:
         someone.page.goto(path)

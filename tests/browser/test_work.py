@@ -1,12 +1,19 @@
 """At the machine: ticks that outlive a lost connection, a wrong reading followed to its fault, a go at practice; with a
 finger on a window as wide as a tablet."""
 
+import threading
+
 import pytest
+from conftest import make_shop
 from playwright.sync_api import expect
 
 from loadstar import demo
+from loadstar.core.plan.model import Plan
 from loadstar.core.prove.trainer import at_load
+from loadstar.standins.meter import MeterServer, demo_machine
 from loadstar.web.plans import store
+from loadstar.web.plans.models import PlanRow
+from loadstar.web.records.machine import records_of
 from loadstar.web.records.models import BuildEntry, ProofReading, TrainerRun
 from loadstar.web.stations.build.sheet import made
 from loadstar.web.stations.prove import known
@@ -78,3 +85,69 @@ def test_a_whole_build_and_proof_by_finger_with_the_server_out_of_reach_for_a_wh
     someone.redraw(lambda: page.locator("#name-form button").tap())
     expect(page.locator("#practice")).to_contain_text("100 points")
     assert TrainerRun.objects.get().found
+
+
+def test_the_whole_story_from_an_empty_workshop_into_another_one(walk, shop, tmp_path, settings):
+    """Begun, a pin read by the simulated meter, an accessory, every station, built, proved with a fault found, closed,
+    its file taken in elsewhere."""
+    empty = make_shop("Estuary", Plan())
+    PlanRow.objects.filter(workshop=empty.workshop).delete()
+    someone = walk(empty.owner)
+    page, home = someone.page, f"/w/{empty.workshop.slug}/"
+    page.goto(home)
+    page.locator("#begin-plan").click()
+    page.locator("input[value='touring motorcycle/middle']").check()
+    page.locator("input[name=wanted][value='grips']:visible").check()
+    page.locator("#begin-send").click()
+    page.wait_for_url("**/circuits/**")
+    row = PlanRow.objects.get(workshop=empty.workshop)
+    base = f"{home}p/{row.pk}/"
+    for station in ("survey", "loads", "budget", "circuits", "route", "ends", "build", "prove", "handover"):
+        assert someone.goto(f"{base}{station}/").locator("h1").first.is_visible(), station
+
+    # Built from paper, the first reading by the meter on its socket, which knows the plan.
+    for n in range(len(made(store.load(row).analysis).work.groups)):
+        someone.goto(f"{base}build/?view=list&group={n}")
+        for box in page.locator("#ticks input[type=checkbox]").all():
+            box.check()
+        someone.redraw(lambda: page.locator("#tick-those").click())
+    with MeterServer(demo_machine()) as server:
+        threading.Thread(target=server.serve_forever, daemon=True).start()
+        settings.METER = f"127.0.0.1:{server.server_address[1]}"
+        someone.goto(base + "prove/")
+        someone.redraw(lambda: page.locator("#read-meter").click())
+        server.shutdown()
+    assert ProofReading.objects.filter(plan=row).count() == 1
+
+    # A load that reads too little, probed as advised until it is named.
+    load = store.load(row).plan.loads[0].id
+    d = known.diagnosis(store.load(row).analysis, load)
+    wire = store.load(row).analysis.path(load).feed[-1].element
+    fault = [f.key for f in d.faults].index(f"{wire} +0.8")
+    someone.goto(f"{base}prove/?view=find&sel={load}")
+    for _ in range(10):
+        if page.get_by_text("One cause is all but certain").count():
+            break
+        red, black, quantity = (page.locator(f"#id_{name}").input_value() for name in ("red", "black", "quantity"))
+        probe = next(p for p in d.probes(d.usual) if (p.red, p.black, p.quantity) == (red, black, quantity))
+        page.locator("#id_shows").fill(f"{float(d.shown(probe)[fault]):.3f}")
+        someone.redraw(lambda: page.locator("#probe-enter").click())
+    expect(page.locator("#find-fault .notice")).to_contain_text(wire)
+    someone.redraw(lambda: page.locator("#mended").click())
+
+    # Closed as built, and its file taken in by the other workshop.
+    someone.goto(base + "handover/")
+    page.locator("#id_note").fill("tried on the sands")
+    someone.redraw(lambda: page.locator("#close-built").click())
+    expect(page.locator("#as-built")).to_contain_text("closed by")
+    with page.expect_download() as download:
+        page.locator("#machine-file a").click()
+    file = tmp_path / "machine.zip"
+    download.value.save_as(file)
+    other = walk(shop.owner)
+    other.page.goto(f"/w/{shop.workshop.slug}/")
+    other.page.locator("#id_file").set_input_files(file)
+    other.page.get_by_role("button", name="Import").click()
+    other.page.wait_for_url("**/loads/**")
+    taken = PlanRow.objects.filter(workshop=shop.workshop).latest("pk")
+    assert store.load(taken).plan == store.load(row).plan and records_of(taken) == records_of(row)

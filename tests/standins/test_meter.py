@@ -1,12 +1,17 @@
 """The simulated meter: its commands, what it shows of a pin in each state, and an instrument that takes readings from
 it."""
 
+import base64
 import socketserver
 import threading
+import zlib
 
 import pytest
 
-from loadstar.demo import hidden_pins
+from loadstar.core.analysis import analyse
+from loadstar.core.plan import document
+from loadstar.core.prove.diagnose import Diagnosis, Probe
+from loadstar.demo import hidden_pins, winter
 from loadstar.exchange.instrument import InstrumentError, take
 from loadstar.standins.meter import OPEN_OHM, Meter, MeterServer, demo_machine
 
@@ -143,3 +148,43 @@ def test_what_does_not_answer_as_a_meter_does_is_told_in_words(babbler, at, answ
 
 def test_a_name_longer_than_a_reading_keeps_is_cut(babbler):
     assert take(babbler(b"B" * 150 + b"\n", *FINE[1:]), "V", "battery", "key_off")[1] == "B" * 60
+
+
+def test_any_plan_may_take_the_machine_s_place_sound_or_with_a_fault_hidden(machine):
+    """Volts at a heater sound and with 0.8 Ω in its feed, as the diagnosis knows them; ohms only unpowered."""
+    plan = winter()[0]
+    d = Diagnosis(analyse(plan), "L1")
+    meter = Meter(machine)
+    packed = base64.b64encode(zlib.compress(document.to_bytes(plan))).decode()
+    assert meter.answer(f"SIMulate:PLAN {packed}") is None
+    meter.answer('SIM:PROB "L1.pos L1.neg"')
+    meter.answer("SIM:STAT idle")
+    sound = d.shown(Probe("V", "idle", "L1.pos", "L1.neg"))[0]
+    assert float(meter.answer("MEAS:VOLT:DC?")) == pytest.approx(sound, abs=0.1)
+    assert meter.answer("MEAS:RES?") == "" and meter.answer("SYST:ERR?").startswith("-222")
+    meter.answer('SIM:FAULT "W8 +0.8"')
+    n = [f.key for f in d.faults].index("W8 +0.8")
+    faulty = d.shown(Probe("V", "idle", "L1.pos", "L1.neg"))[n]
+    assert float(meter.answer("MEAS:VOLT:DC?")) == pytest.approx(faulty, abs=0.1) and faulty < sound - 1
+    meter.answer("SIM:STAT unpowered")
+    assert float(meter.answer("MEAS:RES?")) == pytest.approx(14.2**2 / 30, abs=1.0)
+    assert abs(float(meter.answer("MEAS:VOLT:DC?"))) < 0.1
+    meter.answer("SIM:STAT parked")
+    assert float(meter.answer("MEAS:CURR:DC?")) == pytest.approx(0.0, abs=0.2)
+
+
+@pytest.mark.parametrize("command", [
+    "SIM:PLAN nonsense!", "SIM:PLAN aGVsbG8=", 'SIM:PROB "L9.pos BT1.neg"', "SIM:STAT warp", 'SIM:FAULT "W999 +1"'])
+def test_what_is_no_plan_point_state_or_fault_is_told_in_numbers(machine, command):
+    meter = Meter(machine)
+    packed = base64.b64encode(zlib.compress(document.to_bytes(winter()[0]))).decode()
+    meter.answer(f"SIM:PLAN {packed}")
+    assert meter.answer("SYST:ERR?") == '0,"No error"'
+    assert meter.answer(command) is None
+    assert meter.answer("SYST:ERR?")[:4] in ("-222", "-224")
+
+
+def test_a_fault_is_hidden_only_in_a_plan(machine):
+    meter = Meter(machine)
+    meter.answer('SIM:FAULT "W8 +0.8"')
+    assert meter.answer("SYST:ERR?").startswith("-222")

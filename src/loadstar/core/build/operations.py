@@ -329,8 +329,15 @@ def _fit(m: _Maker, ready: str, closed: Mapping[str, list[str]], covered: Mappin
 
 
 def _grouped(m: _Maker) -> Work:
-    """Sub-harnesses in the order of the plan; an operation that waits for another's goes into the later one."""
-    names = [PREPARE, *dict.fromkeys(_group_of(m, w) for w in m.a.plan.wires), FIT]
+    """Sub-harnesses by stage, then in the order of the plan; an operation that waits for another's goes into the later
+    one."""
+    first: dict[str, str] = {}
+    for wire in m.a.plan.wires:
+        part = m.a.plan.part_by_id.get(wire.made_for or "")
+        stage = part.stage if part is not None else ""
+        name = _group_of(m, wire)
+        first[name] = min(first.get(name, stage), stage)
+    names = [PREPARE, *sorted(first, key=lambda name: first[name]), FIT]
     rank = {name: n for n, name in enumerate(names)}
     level: dict[str, int] = {}
 

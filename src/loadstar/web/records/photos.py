@@ -37,7 +37,7 @@ def keep_photo(row: PlanRow, person: Person, element: str, caption: str, file: U
 
 def shown_by(plan: Plan) -> set[str]:
     """What a photograph can be of."""
-    return {e.id for e in (*plan.plugs, *plan.parts, *plan.removed)}
+    return {e.id for e in (*plan.plugs, *plan.parts, *plan.removed, *plan.wires)}
 
 
 def left_behind(row: PlanRow, plan: Plan) -> list[Photo]:

@@ -8,10 +8,12 @@ from django.http import Http404
 
 from loadstar.core.build.log import can_be_done, standing
 from loadstar.core.build.operations import Operation
+from loadstar.core.errors import PlanError
 
 from ...frame.frame import Frame
 from ...plans import store
 from ...records import work as records
+from ...records.photos import keep_photo, shown_by
 from ..station import Act, Again
 from .sheet import Sheet, made, sheet_of
 
@@ -107,4 +109,18 @@ def _pull(operation: Operation, typed: str) -> float | None:
     return value
 
 
-ACTS: dict[str, Act] = {"tick": _tick, "ticks": _ticks}
+def _photo(frame: Frame) -> str:
+    """A photograph of what has just been made."""
+    element = frame.request.POST.get("element", "")
+    if element not in shown_by(frame.plan):
+        raise Http404
+    try:
+        keep_photo(frame.row, frame.membership.person, element, frame.request.POST.get("caption", ""),
+                   frame.request.FILES.get("photo"))
+    except PlanError as error:
+        raise Again(422, told=" ".join(f.sentence for f in error.faults)) from error
+    messages.success(frame.request, f"Photograph kept with {element}.")
+    return frame.link(sel="")
+
+
+ACTS: dict[str, Act] = {"tick": _tick, "ticks": _ticks, "photo": _photo}

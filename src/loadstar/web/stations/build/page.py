@@ -9,6 +9,7 @@ from loadstar.core.build.log import Entry, Standing, can_be_done, kit
 from loadstar.core.build.operations import Operation
 
 from ...frame.frame import Frame
+from ...records.models import Photo
 from .sheet import Sheet, sheet_of, standing_of
 
 VIEWS = (("work", "At work"), ("list", "All operations"), ("kit", "Lay out"), ("trial", "Bench trial"), ("log", "Log"))
@@ -89,7 +90,8 @@ def _trial(frame: Frame, sheet: Sheet, now: Standing, entries: list[Entry], grou
 
 def _log(frame: Frame, sheet: Sheet, now: Standing, entries: list[Entry], group: str) -> dict[str, Any]:
     """What was written, the newest first."""
-    return {"entries": [{"entry": e, "words": _words(sheet, e)} for e in reversed(entries)]}
+    photos = Photo.objects.filter(plan=frame.row).defer("image").order_by("pk")
+    return {"entries": [{"entry": e, "words": _words(sheet, e)} for e in reversed(entries)], "photos": list(photos)}
 
 
 PARTS: dict[str, Callable[[Frame, Sheet, Standing, list[Entry], str], dict[str, Any]]] = {
