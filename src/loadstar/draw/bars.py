@@ -5,7 +5,7 @@ from collections.abc import Sequence
 
 from .svg import document, el, text
 
-WIDTH, LINE, BAR, GAP, FIGURE = 430.0, 18.0, 12.0, 12.0, 76.0
+WIDTH, LINE, BAR, GAP, FIGURE = 430.0, 18.0, 12.0, 12.0, 96.0
 LETTERS = 54  # that fit in a line
 
 

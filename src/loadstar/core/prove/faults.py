@@ -24,7 +24,8 @@ PRIORS = {"none": 0.10, "wire": 0.030, "wire open": 0.012, "frame joint": 0.040,
           "fuse contact": 0.012, "contact open": 0.006, "fuse blown": 0.020, "fuse blown, short": 0.012,
           "stays out": 0.010, "stays in": 0.004, "coil open": 0.004, "battery": 0.030, "lamp": 0.025, "load": 0.008,
           "polarity": 0.012, "swapped": 0.012, "converter": 0.015, "wrong pin": 0.010}
-PRIOR_SOURCE = "guessed from practice; only their proportions matter"
+# What of a part the trouble is in, by how the part is drawn.
+HOLDS = {"fuse": "the holder of ", "contact": "the contact of ", "plug": "the plug or wiring of "}
 
 
 @dataclass(frozen=True)
@@ -120,10 +121,9 @@ def _named(figures: Figures, element: str) -> str:
     if element == STRAP:
         return "the strap from battery negative to the frame"
     part = figures.plan.part(ref.part)
-    branch = figures.topology.branches[element]
     if isinstance(part, Coupling):
         return f"way {ref.role[1:]} of {part.name}"
-    return f"{part.name}: {branch.what}"
+    return f"{HOLDS.get(part.SYMBOL, '')}{part.name}"
 
 
 def _joints(figures: Figures, within: frozenset[str]) -> Iterator[Fault]:

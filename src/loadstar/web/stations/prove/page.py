@@ -23,6 +23,7 @@ QUANTITY = {"V": "volts", "ohm": "ohms", "A": "amps"}
 UNIT = {"V": "V", "ohm": "Ω", "A": "A"}
 BELIEVED, TIED = 6, 0.05
 CERTAIN = 0.9
+LEAST_SHOWN = 0.005  # of what is believed: less is no bar
 DECIMALS = {"V": 2, "ohm": 1, "A": 3}  # as a pocket meter has them
 
 
@@ -83,7 +84,8 @@ def _find(frame: Frame, readings: list[Shown], plan: tuple[Step, ...]) -> dict[s
     row = known.row_of(frame.analysis, diagnosis.usual)
     mine = known.on_circuit(frame, load, readings, plan)
     taken = [r.taken for r in mine]
-    beliefs = diagnosis.beliefs(taken)[:BELIEVED]
+    every = diagnosis.beliefs(taken)[:BELIEVED]
+    beliefs = tuple(b for b in every if b.share >= LEAST_SHOWN) or every[:1]
     advice = diagnosis.next(taken)
     unexplained = diagnosis.unexplained(taken)
     dots = [(frame.analysis.topology.node(r.red), frame.analysis.topology.node(r.black), r.value, r.verdict)
