@@ -1,5 +1,6 @@
 """What the Handover station shows: what is still open, the papers, the plan as a file, its history."""
 
+import math
 from typing import Any
 
 from django.utils.safestring import mark_safe
@@ -14,6 +15,7 @@ from ...frame.frame import Frame
 from ...records.models import AsBuilt
 from .acts import unproved
 
+WIDE_STEP, MOST_WIDE = 200, 2400  # px; of each step the style sheet has a class
 # The papers by their names in addresses, in the order of the whole (papers/machine.py makes them).
 PAPERS = {"owner": "For the owner, in plain words", "fuses": "Fuse card", "drawing": "Circuit drawing of the additions",
           "pins": "Pin maps as found", "cut": "Cut list", "order": "Parts and cost", "work": "Log of the work",
@@ -40,11 +42,12 @@ def _papers(frame: Frame) -> list[tuple[str, str]]:
     return [(key, PAPERS[key]) for key in PAPERS if key != "pins" or frame.plan.plugs]
 
 
-def _sheets(frame: Frame) -> list[str]:
-    """The circuit drawing, every element of it a way to it."""
+def _sheets(frame: Frame) -> list[tuple[str, int]]:
+    """The circuit drawing, every element of it a way to it; with each sheet how wide it is shown at the least, so that
+    its words stay as large as they are drawn."""
     sheets = schematic.sheets(frame.analysis)
-    return [mark_safe(schematic.draw(frame.analysis, s, n, len(sheets), link=frame.element_link("circuits")))
-            for n, s in enumerate(sheets, 1)]
+    return [(mark_safe(schematic.draw(frame.analysis, s, n, len(sheets), link=frame.element_link("circuits"))),
+             min(MOST_WIDE, math.ceil(s.width / WIDE_STEP) * WIDE_STEP)) for n, s in enumerate(sheets, 1)]
 
 
 def _built(frame: Frame) -> list[dict[str, Any]]:
