@@ -323,3 +323,10 @@ def test_queries_do_not_grow_with_the_log(at, django_assert_max_num_queries):
     for station in ("build", "prove"):
         with django_assert_max_num_queries(14):
             assert at(station).status_code == 200
+
+
+def test_a_page_that_would_take_too_long_says_so(at, settings):
+    settings.COMPUTE_S = 0.0
+    at.client.raise_request_exception = False
+    answer = at("prove", view="find", sel="L1")
+    assert answer.status_code == 503 and "too large to compute this page" in said(answer)

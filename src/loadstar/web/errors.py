@@ -7,6 +7,8 @@ from django.db import DatabaseError, InterfaceError
 from django.http import HttpRequest, HttpResponse
 from django.template.loader import render_to_string
 
+from loadstar.core.limits import TooLarge
+
 from .logs import connection_lost
 
 
@@ -42,6 +44,10 @@ def failed(request: HttpRequest) -> HttpResponse:
     if isinstance(error, DatabaseError | InterfaceError | OSError) and _disk_full(error):
         return _again(request, 507, "The disk is full", "There is no room left on the disk of the machine that runs "
                       "Loadstar: whoever looks after it has to free some.")
+    if isinstance(error, TooLarge):
+        return _page("error.html", 503, {"title": "Too large for this page", "text": (
+            "This plan is too large to compute this page of it in the time that there is. Nothing has been changed; "
+            "the other pages still answer.")})
     if connection_lost(error):
         return _again(request, 503, "The database is away", "Loadstar cannot reach its database just now.")
     # Django has written it to the log, with its trace.

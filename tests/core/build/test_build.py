@@ -10,6 +10,7 @@ from reference.switched import switched
 from sweeps import seeds
 
 from loadstar import demo
+from loadstar.core import limits
 from loadstar.core.analysis import analyse
 from loadstar.core.build.bench_test import trials
 from loadstar.core.build.log import Entry, can_be_done, kit, standing, weights
@@ -239,3 +240,14 @@ def test_a_moulded_plug_that_does_not_go_through_is_told_and_the_cure_mends_it(p
     if found and found[0].proposals:
         edit = cure(found[0], a)
         assert not [f for f in analyse(apply(b.plan, edit)).findings if f.rule == "run.plug-passes-not"]
+
+
+def test_where_the_time_is_over_the_nearest_is_taken_and_nothing_is_broken():
+    w = work(analyse(demo.winter()[0]))
+    with limits.at_most(0.0):
+        found = {g: best(w.of(g), w.before) for g in w.groups}
+    keys = [k for g in w.groups for k in found[g].keys]
+    assert sorted(keys) == sorted(w.operations) and rank(w, keys)[1]
+    assert not any(o.proven for g, o in found.items() if len(w.of(g)) > 1)
+    with pytest.raises(Circle), limits.at_most(0.0):
+        best([op("a"), op("b")], {"a": frozenset("b"), "b": frozenset("a")})

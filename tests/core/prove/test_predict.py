@@ -17,7 +17,7 @@ from loadstar.core.prove.bench import Bench as FaultBench
 from loadstar.core.prove.bench import volts
 from loadstar.core.prove.faults import NONE
 from loadstar.core.prove.measure import steps
-from loadstar.core.prove.predict import METER_SIGMAS, Prediction, Predictor, meter_sigma_v
+from loadstar.core.prove.predict import METER_SIGMAS, Prediction, Predictor, _dense, _sparse, meter_sigma_v
 from loadstar.core.wiring.results import StateResult
 from loadstar.exchange.netlist import netlist, node_names
 
@@ -90,8 +90,10 @@ def test_the_band_is_what_each_joint_may_be_off_by_found_by_changing_each():
             v = system.solve(one, tolerance_a=1e-12).potential[0]
             total += abs(v[ends[0]] - v[ends[1]] - (base.potential[row.solution.state, ends[0]]
                                                     - base.potential[row.solution.state, ends[1]])) * 100
-    adjoint = predictor._inverted(row)[ends[0]] - predictor._inverted(row)[ends[1]]
+    adjoint = predictor._adjoint(row, *ends)
     assert predictor._joints(row, adjoint) == pytest.approx(total, rel=0.01)
+    matrix = system.straightened(base, row.solution.state)
+    assert np.allclose(_sparse(matrix)(*ends), adjoint) and np.allclose(_dense(matrix)(*ends), adjoint)
     assert volts(bench.solve(row, (NONE,)), bench.node(red), bench.node(black))[0] == pytest.approx(
         a.across_v("L1", "idle"), abs=1e-6)
 

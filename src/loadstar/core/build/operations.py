@@ -300,8 +300,12 @@ def _fit(m: _Maker, ready: str, closed: Mapping[str, list[str]], covered: Mappin
         laid[b.run.id] = m.add("lay in", b.run.id, f"Lay in {places}, tied loosely", element=b.run.id,
                                after=(*after, ready), where=b.run.a, group=FIT)
     connected: dict[str, str] = {}
+    on: dict[str, list[Wire]] = {}
+    for wire in plan.wires:
+        for end in dict.fromkeys((wire.a.part, wire.b.part)):
+            on.setdefault(end, []).append(wire)
     for part in plan.parts:
-        mine = [w for w in plan.wires if part.id in (w.a.part, w.b.part)]
+        mine = on.get(part.id, [])
         if mine and not isinstance(part, Coupling):
             runs = {s.run for w in mine for s in topology.geometry[w.id].segments if s.run in laid}
             connected[part.id] = m.add(
@@ -310,8 +314,8 @@ def _fit(m: _Maker, ready: str, closed: Mapping[str, list[str]], covered: Mappin
                 spec=" ".join(sorted(f"{w.id} {e.name}" for w in mine for e in (w.a, w.b) if e.part == part.id)))
     tested = []
     for load in plan.loads:
-        elements = {k.element for k in m.a.path(load.id).links}
-        parts = {e.part for w in plan.wires if w.id in elements for e in (w.a, w.b)} | {load.id}
+        mine = [plan.wire_by_id[k.element] for k in m.a.path(load.id).links if k.element in plan.wire_by_id]
+        parts = {e.part for w in mine for e in (w.a, w.b)} | {load.id}
         after = tuple(connected[p] for p in sorted(parts) if p in connected)
         if after:
             words = f"Supply on: try {load.name}, measure it under Prove; supply off again"

@@ -42,14 +42,15 @@ def cost(operations: Sequence[Operation]) -> int:
 
 def best(operations: Iterable[Operation], before: Mapping[str, frozenset[str]], most: int = MOST_STATES) -> Order:
     """The cheapest order; of equally cheap ones that whose keys come first. What has to come before and is not among
-    them is taken as done. Raises Circle where there is none."""
+    them is taken as done. Where the time is over the nearest is taken each time. Raises Circle where there is none."""
     every = sorted(operations, key=lambda o: o.key)
     if not every:
         return Order((), 0, True)
     search = _Search(every, before)
-    found = search.exact(most)
-    if found is None:
-        found = search.beam()
+    try:
+        found = search.exact(most) or search.beam()
+    except limits.TooLarge:
+        found = search.greedy()
     moves, total, proven = found
     return Order(search.keys(moves), total, proven)
 
@@ -147,6 +148,19 @@ class _Search:
                 raise Circle(tuple(o.key for o in self.every))
         total, moves = min(finished)
         return moves, total, False
+
+    def greedy(self) -> tuple[tuple[int, ...], int, bool]:
+        """The nearest station each time: for what is too large to look through."""
+        done, was, total, moves = 0, -1, 0, []
+        while done != self.whole:
+            stations = self.open(done)
+            if not stations:
+                raise Circle(tuple(o.key for n, o in enumerate(self.every) if not done >> n & 1))
+            nearest = min(stations, key=lambda s: (self.change(was, s), s))
+            total += self.change(was, nearest)
+            moves.append(nearest)
+            done, was = self.closed(done, nearest), nearest
+        return tuple(moves), total, False
 
     def keys(self, moves: Sequence[int]) -> tuple[str, ...]:
         """The operations of a row of stations, each as soon as it can be."""

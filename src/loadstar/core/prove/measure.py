@@ -50,11 +50,11 @@ def steps(figures: Figures, posts_v: dict[str, float] | None = None) -> tuple[St
     go by those. Nothing of a plan that is not solved."""
     if not figures.is_solved:
         return ()
-    predictor, known = Predictor(figures), posts_v or {}
+    predictor, known, at = Predictor(figures), posts_v or {}, _terminals(figures)
     made = [*_unpowered(figures, predictor), *_everything_off(figures, predictor, known)]
     for state, row in figures.states.items():
         if state not in ("parked", "cranking", "charging") and row.solution is not None:
-            made += _live(figures, predictor, row, known)
+            made += _live(figures, predictor, row, known, at)
     if not known:
         return tuple(replace(s, plain=s.expects.value) for s in made)
     plain = {s.key: s.plain for s in steps(figures)}
@@ -67,25 +67,23 @@ def _complete(figures: Figures) -> list[LoadPart]:
 
 def _unpowered(figures: Figures, predictor: Predictor) -> Iterator[Step]:
     """No short from feed to return behind any fuse, every return reaches the supply, what floats does."""
-    black = ground(figures)
-    beware = "Supply disconnected, or the meter's fuse goes."
+    black, behind = ground(figures), figures.topology.protected_behind
+    asked: list[tuple[str, TerminalRef, tuple[str, ...], str]] = []
     for fuse in figures.plan.of(FusePart):
         loads = figures.topology.loads_behind.get(fuse.id, ())
-        if not loads or figures.topology.protected_behind.get(fuse.id):
-            continue
-        red = fuse.at("b")
-        yield Step(f"short.{fuse.id}", NOTHING, "ohm", UNPOWERED, red, black, predictor.ohms(red, black),
-                   tuple(p.id for p in loads), f"No short behind {fuse.name}", beware)
+        if loads and not behind.get(fuse.id):
+            asked.append((f"short.{fuse.id}", fuse.at("b"), tuple(p.id for p in loads), f"No short behind {fuse.name}"))
     for load in _complete(figures):
         red = load.at("neg")
-        if figures.topology.node(red) != figures.topology.node(black) and figures.path(load.id).root.part == _main(
-                figures):
-            yield Step(f"back.{load.id}", NOTHING, "ohm", UNPOWERED, red, black, predictor.ohms(red, black), (load.id,),
-                       f"{load.name} returns, and the right way round", beware)
+        if figures.topology.node(red) != figures.topology.node(black) and (
+                figures.path(load.id).root.part == _main(figures)):
+            asked.append((f"back.{load.id}", red, (load.id,), f"{load.name} returns, and the right way round"))
     if figures.plan.machine.chassis == "floating" and figures.topology.uses_frame:
-        red = TerminalRef(FRAME)
-        yield Step("floats", NOTHING, "ohm", UNPOWERED, red, black, predictor.ohms(red, black), (),
-                   "The frame is joined to nothing", beware)
+        asked.append(("floats", TerminalRef(FRAME), (), "The frame is joined to nothing"))
+    expected = predictor.all_ohms([(red, black) for _, red, _, _ in asked])
+    for (key, red, proves, what), expects in zip(asked, expected, strict=True):
+        yield Step(key, NOTHING, "ohm", UNPOWERED, red, black, expects, proves, what,
+                   "Supply disconnected, or the meter's fuse goes.")
 
 
 def _main(figures: Figures) -> str:
@@ -122,7 +120,8 @@ def _at_load(figures: Figures, predictor: Predictor, load: LoadPart, row: StateR
                 predictor.volts(row, pos, neg, known.get(row.state)), (load.id,), f"At {load.name}, on")
 
 
-def _live(figures: Figures, predictor: Predictor, row: StateResult, known: dict[str, float]) -> Iterator[Step]:
+def _live(figures: Figures, predictor: Predictor, row: StateResult, known: dict[str, float],
+          at: dict[str, TerminalRef]) -> Iterator[Step]:
     """In a state: the posts, volts at each load that is on, where most is lost on the way, and how long pins stay
     live."""
     stage = STATE_NAMES[row.state]
@@ -141,19 +140,20 @@ def _live(figures: Figures, predictor: Predictor, row: StateResult, known: dict[
                 load.id, row.state):
             continue
         yield _at_load(figures, predictor, load, on, stage, known)
-        yield from _drops(figures, predictor, load, on, stage)
+        yield from _drops(figures, predictor, load, on, stage, at)
     for tap in figures.plan.of(Tap):
         if tap.id in figures.plan.wired and tap.off_delay_s > 0 and row.state in ("key_on", "idle"):
             yield Step(f"delay.{tap.id}.{row.state}", stage, "V", "parked", tap.at("pin"), black,
                        Prediction("V", 0.0, DEAD_BAND_V), (), f"{tap.name} dead again after {tap.off_delay_s:g} s")
 
 
-def _drops(figures: Figures, predictor: Predictor, load: LoadPart, row: StateResult, stage: str) -> Iterator[Step]:
-    """Feed and return under load, where they lose enough to be told from nothing."""
+def _drops(figures: Figures, predictor: Predictor, load: LoadPart, row: StateResult, stage: str,
+           at: dict[str, TerminalRef]) -> Iterator[Step]:
+    """Feed and return under load, where they lose enough to be told from nothing; `at` is a terminal of each node."""
     path = figures.path(load.id)
     begins = {"feed": (path.feed[0].a, load.at("pos")), "return": (load.at("neg"), path.back[-1].b)}
     for way, (a, b) in begins.items():
-        red, black = (_terminal(figures, a), b) if way == "feed" else (a, _terminal(figures, b))
+        red, black = (at.get(a), b) if way == "feed" else (a, at.get(b))
         if red is None or black is None:
             continue
         expects = predictor.volts(row, TerminalRef(red), TerminalRef(black))
@@ -162,10 +162,9 @@ def _drops(figures: Figures, predictor: Predictor, load: LoadPart, row: StateRes
                        TerminalRef(black), expects, (load.id,), f"Lost on the {way} of {load.name}")
 
 
-def _terminal(figures: Figures, node: str) -> TerminalRef | None:
-    """A terminal of a part on a node."""
-    for part in figures.plan.parts:
-        for end in part.ends:
-            if figures.topology.node(part.at(end)) == node:
-                return part.at(end)
-    return None
+def _terminals(figures: Figures) -> dict[str, TerminalRef]:
+    """A terminal of a part on each node, the first of the plan's."""
+    found: dict[str, TerminalRef] = {}
+    for terminal in (part.at(end) for part in figures.plan.parts for end in part.ends):
+        found.setdefault(figures.topology.node(terminal), terminal)
+    return found

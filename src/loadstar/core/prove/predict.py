@@ -5,13 +5,17 @@ solution for a pair of points, no matter how many joints), and twice the meter's
 """
 
 import math
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Any, Literal
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.sparse import csc_array
+from scipy.sparse.linalg import splu
 
+from .. import limits
 from ..figures.figures import Figures
 from ..physics.network import System
 from ..wiring.results import StateResult
@@ -28,6 +32,7 @@ LEADS_OHM, OHM_OFF = 0.3, 0.25
 AMPS_OFF, LEAST_AMPS = 0.05, 0.02
 NEAR_TIMES = 2.0  # so many bands off is near still: measure again before anything is taken apart
 OPEN_BEGINS_OHM = 1e6
+DENSE_UP_TO = 400  # rows; beyond it each pair is solved for by itself
 NOWHERE = -1  # of a terminal that nothing of the network comes to
 SOURCE = "solved network with the meter's 10 MΩ; joints ±20 %, wires ±5 %, the meter 0.5 % and 30 mV"
 Verdict = Literal["in", "near", "out"]
@@ -70,12 +75,30 @@ class Prediction:
         return "in" if off <= self.spread else "near" if off <= NEAR_TIMES * self.spread else "out"
 
 
+def _dense(matrix: Array) -> Callable[[int, int], Array]:
+    """The adjoint of a small network: from its inverse, which is made once."""
+    inverse = np.linalg.inv(matrix)
+    return lambda a, b: np.asarray(inverse[a] - inverse[b])
+
+
+def _sparse(matrix: Array) -> Callable[[int, int], Array]:
+    """That of a large one: one solution with its factors for each pair."""
+    factors = splu(csc_array(matrix))
+
+    def adjoint(a: int, b: int) -> Array:
+        right = np.zeros(len(matrix), matrix.dtype)
+        right[a], right[b] = 1.0, -1.0
+        return np.asarray(factors.solve(right, trans="T"))
+
+    return adjoint
+
+
 class Predictor:
     """Predictions for one plan."""
 
     def __init__(self, figures: Figures) -> None:
         self.figures, self.topology = figures, figures.topology
-        self._inverse: dict[int, Array] = {}
+        self._solvers: dict[int, Callable[[int, int], Array]] = {}
         self._islands: dict[int, Array] = {}
 
     @cached_property
@@ -97,8 +120,7 @@ class Predictor:
         a, b = (system.index.get(self.topology.node(t), NOWHERE) for t in (red, black))
         if NOWHERE in (a, b) or a == b or self._island(row)[a] != self._island(row)[b]:
             return Prediction("V", 0.0, METER_SIGMAS * meter_sigma_v(0.0))
-        inverse = self._inverted(row)
-        adjoint = inverse[a] - inverse[b]
+        adjoint = self._adjoint(row, a, b)
         across = batch.potential[state, a] - batch.potential[state, b]
         loaded = across / (1 + (adjoint[a] - adjoint[b]) / METER_OHM)
         value = float(np.abs(loaded)) if np.iscomplexobj(batch.potential) else float(loaded)
@@ -132,9 +154,15 @@ class Predictor:
     def ohms(self, red: str, black: str) -> Prediction:
         """Ohms between two terminals with every source disconnected and everything at rest; infinite: nothing joins
         them."""
+        return self.all_ohms(((red, black),))[0]
+
+    def all_ohms(self, pairs: Sequence[tuple[str, str]]) -> list[Prediction]:
+        """The same of several pairs: they are of one network."""
+        if not pairs:
+            return []
         bench = self._unpowered
-        value = float(bench.ohms((NONE,), ((bench.node(red), bench.node(black)),))[0, 0])
-        return Prediction("ohm", value, math.inf if math.isinf(value) else LEADS_OHM + OHM_OFF * value)
+        values = bench.ohms((NONE,), [(bench.node(red), bench.node(black)) for red, black in pairs])[0].tolist()
+        return [Prediction("ohm", v, math.inf if math.isinf(v) else LEADS_OHM + OHM_OFF * v) for v in values]
 
     def amps(self, row: StateResult, element: str) -> Prediction:
         """Amps through an element, the meter in its place."""
@@ -148,12 +176,15 @@ class Predictor:
 
     # -- of a state, once -------------------------------------------------------------------------------------------
 
-    def _inverted(self, row: StateResult) -> Array:
+    def _adjoint(self, row: StateResult, a: int, b: int) -> Array:
+        """How far the volts between two nodes move for an ampere into each node, or a volt in each source."""
         assert row.solution is not None
-        if row.solution.state not in self._inverse:
-            self._inverse[row.solution.state] = np.linalg.inv(
-                self.system(row).straightened(row.solution.batch, row.solution.state))
-        return self._inverse[row.solution.state]
+        limits.check()
+        state = row.solution.state
+        if state not in self._solvers:
+            matrix = self.system(row).straightened(row.solution.batch, state)
+            self._solvers[state] = _dense(matrix) if len(matrix) <= DENSE_UP_TO else _sparse(matrix)
+        return self._solvers[state](a, b)
 
     def _island(self, row: StateResult) -> Array:
         assert row.solution is not None

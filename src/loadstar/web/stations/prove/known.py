@@ -3,6 +3,8 @@
 from collections.abc import Sequence
 from functools import lru_cache
 
+from django.conf import settings
+
 from loadstar.core import limits
 from loadstar.core.analysis import Analysis
 from loadstar.core.build.log import weights
@@ -17,7 +19,6 @@ from loadstar.core.refs import TerminalRef
 from ...frame.frame import Frame
 from ...records import work as records
 
-COMPUTE_S = 5.0
 MENDED = "mended"  # what parts the readings of a circuit: those before it were of a fault that is mended
 AS_BEFORE = 0.02  # share, and volts, by which a prediction may have moved and a reading still be of this plan
 
@@ -58,7 +59,7 @@ def of_log(frame: Frame) -> dict[str, float]:
 
 def plan_of(frame: Frame, readings: Sequence[Shown]) -> tuple[Step, ...]:
     """The plan of measurement, with the posts as they were measured."""
-    with limits.at_most(COMPUTE_S):
+    with limits.at_most(settings.COMPUTE_S):
         return steps(frame.analysis, posts_v(readings))
 
 

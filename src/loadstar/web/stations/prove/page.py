@@ -4,8 +4,10 @@ from collections.abc import Callable
 from itertools import groupby
 from typing import Any
 
+from django.conf import settings
 from django.utils.safestring import mark_safe
 
+from loadstar.core import limits
 from loadstar.core.parts.load import LoadPart
 from loadstar.core.prove.diagnose import UNPOWERED, Diagnosis
 from loadstar.core.prove.measure import Step
@@ -35,9 +37,10 @@ def prove(frame: Frame) -> dict[str, Any]:
     shown: dict[str, Any] = {"tabs": tabs, "part": f"prove/{view}.html"}
     if not frame.analysis.is_solved and view != "train":
         return {**shown, "empty": True}
-    readings = records.readings(frame.row)
-    plan = known.plan_of(frame, readings)
-    return {**shown, **PARTS[view](frame, readings, plan)}
+    with limits.at_most(settings.COMPUTE_S):
+        readings = records.readings(frame.row)
+        plan = known.plan_of(frame, readings) if view != "train" else ()
+        return {**shown, **PARTS[view](frame, readings, plan)}
 
 
 def _where(frame: Frame, terminal: str) -> str:
