@@ -11,6 +11,7 @@ from loadstar.core.build.sequence import Circle, Order, best
 
 from ...frame.frame import Frame
 from ...records import work as records
+from ..kept import ByIdentity
 
 COMPUTE_S = 5.0
 
@@ -48,27 +49,14 @@ def made(analysis: Analysis) -> Sheet:
     return Sheet(found, tuple(orders), ())
 
 
-class _Kept:
-    """An analysis as a key: the same object is the same revision."""
-
-    def __init__(self, analysis: Analysis) -> None:
-        self.analysis = analysis
-
-    def __hash__(self) -> int:
-        return id(self.analysis)
-
-    def __eq__(self, other: object) -> bool:
-        return isinstance(other, _Kept) and other.analysis is self.analysis
-
-
 @lru_cache(maxsize=16)
-def _sheet(kept: _Kept) -> Sheet:
+def _sheet(kept: ByIdentity) -> Sheet:
     return made(kept.analysis)
 
 
 def sheet_of(frame: Frame) -> Sheet:
     """The sheet of the page's plan."""
-    return _sheet(_Kept(frame.analysis))
+    return _sheet(ByIdentity(frame.analysis))
 
 
 def standing_of(frame: Frame, sheet: Sheet) -> tuple[list[Entry], Standing]:

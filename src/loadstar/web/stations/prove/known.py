@@ -18,37 +18,25 @@ from loadstar.core.refs import TerminalRef
 
 from ...frame.frame import Frame
 from ...records import work as records
+from ..kept import ByIdentity
 
 MENDED = "mended"  # what parts the readings of a circuit: those before it were of a fault that is mended
 AS_BEFORE = 0.02  # share, and volts, by which a prediction may have moved and a reading still be of this plan
 
 
-class _Key:
-    """An analysis as a key: the same object is the same revision."""
-
-    def __init__(self, analysis: Analysis) -> None:
-        self.analysis = analysis
-
-    def __hash__(self) -> int:
-        return id(self.analysis)
-
-    def __eq__(self, other: object) -> bool:
-        return isinstance(other, _Key) and other.analysis is self.analysis
-
-
 @lru_cache(maxsize=24)
-def _diagnosis(key: _Key, load: str, more: tuple[tuple[str, float], ...]) -> Diagnosis:
+def _diagnosis(key: ByIdentity, load: str, more: tuple[tuple[str, float], ...]) -> Diagnosis:
     return Diagnosis(key.analysis, load, dict(more))
 
 
 @lru_cache(maxsize=16)
-def _predictor(key: _Key) -> Predictor:
+def _predictor(key: ByIdentity) -> Predictor:
     return Predictor(key.analysis)
 
 
 def diagnosis(analysis: Analysis, load: str, more: dict[str, float] | None = None) -> Diagnosis:
     """That of a circuit."""
-    return _diagnosis(_Key(analysis), load, tuple(sorted((more or {}).items())))
+    return _diagnosis(ByIdentity(analysis), load, tuple(sorted((more or {}).items())))
 
 
 def of_log(frame: Frame) -> dict[str, float]:
@@ -70,7 +58,7 @@ def plan_of_analysis(analysis: Analysis) -> tuple[Step, ...]:
 
 def expected(analysis: Analysis, probe: Probe) -> Prediction | None:
     """What a sound circuit shows; None where there is no such state."""
-    predictor = _predictor(_Key(analysis))
+    predictor = _predictor(ByIdentity(analysis))
     if probe.quantity == "ohm":
         return predictor.ohms(probe.red, probe.black)
     row = row_of(analysis, probe.row)
