@@ -6,8 +6,10 @@ generator does not keep up, one hand-fixed wire is too thin for its fuse, and a 
 the battery within weeks.
 """
 
+from dataclasses import replace
 from typing import Any
 
+from .core.analysis import analyse
 from .core.edits import (
     AddElement,
     ChangeElement,
@@ -24,9 +26,12 @@ from .core.edits import (
 )
 from .core.edits.builder import Builder
 from .core.edits.survey import PutPlug, TakeReadings
+from .core.ends.pins import Contact, consolidate, joints
 from .core.intents import carried_out
+from .core.intents.electric import BrakeCutoff, Traction
 from .core.intents.lamps import BrakeLamp, HeadLamp, Indicators
 from .core.intents.motors import Horn
+from .core.leads import gather, led_through
 from .core.plan.model import Plan
 from .core.shelf import Stock
 
@@ -289,6 +294,59 @@ def tide_hauler() -> tuple[Plan, list[Edit]]:
     return b.plan, b.steps
 
 
+def one_plug() -> tuple[Plan, list[Edit]]:
+    """The cargo e-bike's controller renewed: its many small plugs at the handlebar made one, and three heavy negative
+    leads crimped into one barrel."""
+    b = Builder("Controller renewed, one plug")
+    b.machine(name="Tide hauler", kind="cargo e-bike", system="pack", system_v=48, chassis="floating", range_km=55)
+    at = {name: b.add("place", name=name, x_mm=x, y_mm=y, ambient_c=air, moves=moves) for name, x, y, air, moves in (
+        ("seat tube", 370, 330, 35, "still"), ("controller box", 440, 120, 45, "still"),
+        ("cargo box", 1350, 260, 30, "still"), ("head tube", 690, 640, 30, "with the steering"),
+        ("handlebar", 740, 840, 30, "with the steering"))}
+    for a, z, length in (("seat tube", "controller box", 0.3), ("controller box", "cargo box", 1.15),
+                         ("controller box", "head tube", 0.75), ("head tube", "handlebar", 0.35)):
+        b.add("run", a=at[a], b=at[z], length_m=length, **(BY_THE_AXIS if "head tube" in (a, z) else {}))
+    pack = b.add("pack", name="frame pack", place=at["seat tube"], chemistry="nmc", series=13, parallel=5, cell_ah=3.4,
+                 cell_mohm=32, bms_continuous_a=25, bms_peak_a=40, charge_frac=0.8, charge_limit_a=5,
+                 termination="ring M6")
+    b.add("drive", name="controller", place=at["controller box"], assist_w=180, full_w=650, limit_a=20)
+    b.do(carried_out(b.plan, Traction(connector_at=at["controller box"], rated_a=40)))
+    cooler = b.add("converter", name="cooler's 12 V box", place=at["cargo box"], window_low_v=36, window_high_v=60,
+                   out_v=12, rated_a=6, efficiency_frac=0.88, idle_w=0.4)
+    b.add("load", name="Sample cooler", category="other", behaviour="resistor", amount=40, at_v=12,
+          place=at["cargo box"], feed=cooler, live="key", window_low_v=10)
+    barrel = b.add("junction", name="pack negative", form="one barrel", place=at["seat tube"], termination="ring M6",
+                   alone=True)
+    minus = next(w for w in b.plan.wires if w.b == f"{pack}.neg" and w.a.part.startswith("CN"))
+    b.do(MoveEnd(id=minus.id, end="b", to=f"{barrel}.t"))
+    b.do(MoveEnd(id=b.wire_to(f"{cooler}.inn"), end="b", to=f"{barrel}.t"))
+    b.lay(f"{barrel}.t", f"{pack}.neg", colour="BK")
+    b.fix(minus.id, area_mm2=6)
+    lights = b.add("port", name="controller's 12 V", place=at["controller box"], out_v=12, limit_w=60, enabled=True)
+    sensors = b.add("port", name="controller's 5 V", place=at["controller box"], out_v=5, limit_w=2, enabled=True)
+    for name, category, watts, place in (("Front lamp", "lamp", 18, "head tube"), ("Horn", "motor", 20, "handlebar")):
+        b.add("load", name=name, category=category, amount=watts, place=at[place], feed=lights, live="key", at_v=12,
+              window_low_v=9)
+    for name, milliwatts in (("Throttle", 100), ("Display", 250), ("Assist switch", 25), ("Bell sensor", 25)):
+        b.add("load", name=name, category="electronics", amount=milliwatts / 1000, place=at["handlebar"], feed=sensors,
+              live="key", at_v=5, window_low_v=4.5, window_high_v=5.5)
+    colours = iter(("GN", "BU", "VT", "OG", "GY", "WH", "TQ", "PK"))
+    for name, lines in (("throttle", "sig"), ("display", "rx, tx"), ("assist switch", "more, less"),
+                        ("light button", "sig"), ("horn button", "sig"), ("bell sensor", "sig")):
+        inside = b.add("device", name=f"controller, {name}", place=at["controller box"], lines=lines)
+        outside = b.add("device", name=name, place=at["handlebar"], lines=lines)
+        for line in b.plan.part(inside).ends:
+            b.lay(f"{inside}.{line}", f"{outside}.{line}", colour=next(colours))
+    b.do(carried_out(b.plan, BrakeCutoff(lever_at=at["handlebar"], controller_at=at["controller box"])))
+    contact = Contact(most_a=10, barrel_mm2=1.5, shared_ohm=0.05)
+    leads = gather(analyse(b.plan), at["handlebar"])
+    made = consolidate([replace(lead, tolerates_v=0.017) if lead.name == "Throttle neg" else lead
+                        for lead in leads.leads], contact)
+    for edit in led_through(leads, joints(made, 2), contact, at["handlebar"], at["controller box"]):
+        b.do(edit)
+    return b.plan, b.steps
+
+
 def as_found() -> tuple[Plan, list[Edit]]:
     """The tourer before anything is planned: connectors half probed, readings, a nameless switch, a part taken off."""
     b, at = _tourer("Survey, as found in spring")
@@ -352,7 +410,7 @@ SHELF = (
     Stock("tie, 2.5 mm", "drawer 1", "", 0.02, 100, 260, 100))
 
 
-PLANS = (fit_out, winter, ferry_runner, tide_race, mud_hopper, tide_hauler, as_found, lights_and_horn)
+PLANS = (fit_out, winter, ferry_runner, tide_race, mud_hopper, tide_hauler, as_found, lights_and_horn, one_plug)
 
 
 def after(steps: list[Edit]) -> Plan:

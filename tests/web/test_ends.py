@@ -92,13 +92,31 @@ def test_fewest_pins_are_found_said_why_and_made_connectors(bench):
     assert "3 leads on 2 pins: fewer are impossible" in text
     assert "shift throttle by" in text and "3-way connector" in text
     assert LEADS.splitlines()[0] in text
-    ways = re.findall(r'name="ways" value="(\d+)"', text)
     place = bench.plan.places[0].id
-    assert bench.act("connect", ways=ways, place=place).status_code == 302
+    assert bench.act("connect", **ASKED, place=place).status_code == 302
     made = now(bench).of_kind("coupling")[-1]
     assert (made.ways, made.place, made.name) == (3, place, "joint connector 1")
-    assert bench.act("connect", ways=ways, place="P99").status_code == 422
-    assert bench.act("connect", ways=["5"], place=place).status_code == 404
+    assert bench.act("connect", **ASKED, place="P99").status_code == 422
+    many = "\n".join(f"l{n};net {n}" for n in range(30))
+    answer = bench.act("connect", **{**ASKED, "leads": many}, place=place)
+    assert answer.status_code == 422 and "No connector has so many ways." in answer.content.decode()
+
+
+def test_leads_of_the_plan_are_led_through_by_one_press(bench):
+    bars = next(p.id for p in now(bench).places if p.name == "handlebar")
+    typed = html.unescape(re.search(r'<textarea id="id_leads".*?>(.*?)</textarea>',
+                                    bench(view="pins", at=bars).content.decode(), re.DOTALL).group(1))
+    asked = {**ASKED, "leads": typed, "at": bars}
+    text = html.unescape(bench.act("pins", **asked).content.decode())
+    assert "Lead them through" in text and f'name="at" value="{bars}"' in text
+    told = bench.act("connect", **{**asked, "leads": f"{typed}\nradio;ground;;1;0.5"}, place=bars)
+    assert told.status_code == 422 and "radio is no lead of the plan" in html.unescape(told.content.decode())
+    assert bench.act("connect", **asked, place=bars).status_code == 302
+    made = now(bench)
+    joint = made.of_kind("coupling")[-1]
+    come = {w.id for w in made.wires for end in (w.a, w.b) if end.part == joint.id and end.name.startswith("a")}
+    assert len(come) == len(typed.splitlines()) == 4
+    assert bench(view="connectors", sel="").status_code == 200
 
 
 @pytest.mark.parametrize(("sent", "says"), [

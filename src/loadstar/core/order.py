@@ -83,10 +83,10 @@ def _joints(a: Analysis) -> list[End]:
     assert a.ends is not None
     found, shared = [], set()
     for end in a.ends.every:
-        if end.beside and end.at.part in shared:
+        if end.beside and end.at in shared:
             continue
         if end.beside:
-            shared.add(end.at.part)
+            shared.add(end.at)
         found.append(end)
     return found
 

@@ -63,8 +63,9 @@ def write(leads: Iterable[Lead]) -> str:
     """Leads as lines that `read` takes again."""
     return "\n".join(";".join((
         _plain(lead.name), _plain(lead.net), _plain(lead.regulator), f"{lead.amps:g}", f"{lead.area_mm2:g}",
-        "" if math.isinf(lead.tolerates_v) else f"{lead.tolerates_v * 1000:g}", f"{lead.volts:g}", _plain(lead.twist),
-        "apart" if lead.apart else "")) for lead in leads)
+        "" if math.isinf(lead.tolerates_v) else f"{lead.tolerates_v * 1000:g}",
+        "" if lead.volts is None else f"{lead.volts:g}", _plain(lead.twist), "apart" if lead.apart else ""))
+        for lead in leads)
 
 
 def _plain(text: str) -> str:
@@ -87,7 +88,7 @@ def _lead(cells: list[str]) -> Lead:
     if area is not None and area not in AREAS_MM2:
         raise ValueError(f"{area:g} mm² is no listed size of wire.")
     return Lead(name, net, regulator, amps or 0.0, area or 0.5, math.inf if millivolts is None else millivolts / 1000,
-                12.0 if volts is None else volts, cells[7], bool(cells[8]))
+                volts, cells[7], bool(cells[8]))
 
 
 def _figure(cell: str, at: int) -> float | None:

@@ -4,10 +4,20 @@ import pytest
 from builders import Bench
 
 from loadstar import demo
-from loadstar.core.analysis import analyse
+from loadstar.core.analysis import Analysis, analyse
 from loadstar.core.edits import ChangeElement, apply
-from loadstar.core.whatif.places import compare_places, movable
-from loadstar.core.whatif.returns import compare_returns, joinable
+from loadstar.core.whatif.places import PlaceOption, movable, ranked, tried_at
+from loadstar.core.whatif.returns import APART, joinable, joined
+
+
+def compare_places(base: Analysis, part: str) -> tuple[PlaceOption, ...]:
+    """Every place for one part, best first."""
+    return ranked(tried_at(base, part, place.id) for place in base.plan.places)
+
+
+def compare_returns(base: Analysis, loads: tuple[str, ...]) -> tuple[PlaceOption, ...]:
+    """As they are, and joined at every place, best first."""
+    return ranked(joined(base, loads, place) for place in (APART, *(p.id for p in base.plan.places)))
 
 
 def test_the_demonstration_s_block_against_moving_it_by_hand():

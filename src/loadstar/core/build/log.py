@@ -100,11 +100,6 @@ def _told(work: Work, made: Mapping[str, Entry], changed: Sequence[Changed], aga
     return found
 
 
-def in_order(work: Work, orders: Sequence[Sequence[str]], done: frozenset[str]) -> list[Operation]:
-    """What is left, in the order of the groups' own orders."""
-    return [work.operations[key] for keys in orders for key in keys if key not in done]
-
-
 def can_be_done(work: Work, key: str, done: frozenset[str]) -> tuple[str, ...]:
     """What an operation still waits for; nothing: it may be done."""
     return tuple(sorted(k for k in work.before.get(key, frozenset()) if k in work.operations and k not in done))

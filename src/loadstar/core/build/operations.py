@@ -4,7 +4,7 @@ Each operation is known by a key that stays while the plan changes elsewhere, so
 `spec` says what it was done to, so that a plan that changed afterwards shows it.
 """
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from typing import Literal
 
@@ -14,6 +14,7 @@ from ..ends.choose import End
 from ..parts.coupling import Coupling
 from ..parts.load import LoadPart
 from ..parts.tap import Tap
+from ..refs import TerminalRef
 
 Kind = Literal["disconnect", "photograph", "mark", "cut", "thread", "strip", "crimp core", "crimp insulation", "pull",
                "insert", "lock", "seal home", "splice", "solder", "heat", "beep", "cover", "lay in", "connect", "test",
@@ -132,7 +133,7 @@ def _wires(m: _Maker, ready: str) -> dict[str, list[str]]:
     assert ends is not None and loom is not None
     finished: dict[str, list[str]] = {}
     sleeved = _sleeves(m, ready)
-    crimped: dict[str, list[tuple[End, str, str]]] = {}  # of ends that share a barrel, by part
+    crimped: dict[TerminalRef, list[tuple[End, str, str]]] = {}  # of ends that share a barrel, by where
     inserted: dict[str, list[str]] = {}  # by half of a connector
     for wire in plan.wires:
         group, area = _group_of(m, wire), m.a.wires[wire.id].area_mm2
@@ -149,14 +150,14 @@ def _wires(m: _Maker, ready: str) -> dict[str, list[str]]:
             end = ends.by_key[f"{wire.id}.{side}"]
             key = _end(m, wire, end, (cut, *sleeved.get(end.key, ())), group)
             if end.beside:
-                crimped.setdefault(end.at.part, []).append((end, key, group))
+                crimped.setdefault(end.at, []).append((end, key, group))
                 continue
             finished.setdefault(wire.id, []).append(_inserted(m, end, key, group, inserted))
         for run in m.a.topology.geometry[wire.id].runs:
             if (sleeve := f"thread/{run}") in m.made:
                 m.edges[sleeve].add(cut)
-    for part, several in crimped.items():
-        done = _splice(m, part, several)
+    for at, several in crimped.items():
+        done = _inserted(m, several[0][0], _splice(m, at, several), several[-1][2], inserted)
         for end, _, _ in several:
             finished.setdefault(end.wire, []).append(done)
     for half, keys in inserted.items():
@@ -249,25 +250,26 @@ def _inserted(m: _Maker, end: End, key: str, group: str, halves: dict[str, list[
     return done
 
 
-def _splice(m: _Maker, part: str, several: list[tuple[End, str, str]]) -> str:
+def _splice(m: _Maker, at: TerminalRef, several: list[tuple[End, str, str]]) -> str:
     """All wires of a barrel together: crimped, then soldered if the house does, then shrunk."""
-    first, name = several[0][0], m.a.plan.part(part).name
+    first, part, name = several[0][0], at.part, m.a.plan.part(at.part).name
+    about = part if at.name == "t" else str(at)
     wires = sorted({e.wire for e, _, _ in several})
     spec = f"{first.name}, {first.area_mm2:g} mm² together"
     group = several[-1][2]
     after = tuple(key for _, key, _ in several)
     if first.soldered:
-        done = m.add("solder", part, f"Solder {', '.join(wires)} together at {name}", element=part, after=after,
+        done = m.add("solder", about, f"Solder {', '.join(wires)} together at {name}", element=part, after=after,
                      group=group, spec=spec)
     else:
-        done = m.add("splice", part, f"Crimp {', '.join(wires)} into one barrel at {name}", element=part, after=after,
+        done = m.add("splice", about, f"Crimp {', '.join(wires)} into one barrel at {name}", element=part, after=after,
                      group=group, spec=spec, tool=f"crimp tool for {first.name.split(',')[0]}",
                      uses=(first.chosen.name,) if first.chosen else ())
         if "solder" in first.how:
-            done = m.add("solder", part, f"Let solder into the splice at {name}", element=part, after=(done,),
+            done = m.add("solder", about, f"Let solder into the splice at {name}", element=part, after=(done,),
                          group=group, spec=spec)
     if first.shrink is not None:
-        done = m.add("heat", part, f"Shrink the tube over the splice at {name}", element=part, after=(done,),
+        done = m.add("heat", about, f"Shrink the tube over the splice at {name}", element=part, after=(done,),
                      group=group)
     return done
 
@@ -366,8 +368,3 @@ def circle(before: Mapping[str, frozenset[str]]) -> tuple[str, ...]:
         for key in free:
             del left[key]
     return ()
-
-
-def pending(before: Mapping[str, frozenset[str]], done: frozenset[str]) -> Iterator[str]:
-    """What could be done next."""
-    return (k for k, waits in before.items() if k not in done and waits <= done)

@@ -13,6 +13,7 @@ from ..plan.model import Plan
 from ..plan.speech import validation_faults
 from .base import EditBase
 from .elements import AddElement, ChangeElement, CopyLoad, RemoveElement
+from .joint import MakeJoint
 from .standing import Vouch
 from .survey import BodyPlaces, Confirm, MovePlace, PutPins, PutPlug, SetScale, TakeReadings, TakeSurvey
 from .ways import DropPoint, PutPoint, TellWay
@@ -21,9 +22,9 @@ from .wires import AddWire, CutWire, MakeBusBar, MoveEnd, RemoveWire, SetWire
 
 __all__ = [
     "AddElement", "AddWire", "BodyPlaces", "ChangeElement", "Confirm", "CopyLoad", "CutWire", "DropPoint", "Edit",
-    "MakeBusBar", "MoveEnd", "MovePlace", "PutPins", "PutPlug", "PutPoint", "RemoveElement", "RemoveWire", "Rename",
-    "SetMachine", "SetRules", "SetScale", "SetWire", "Several", "TakeReadings", "TakeSurvey", "TellWay", "Vouch",
-    "apply", "parse_edit", "parse_posted"]
+    "MakeBusBar", "MakeJoint", "MoveEnd", "MovePlace", "PutPins", "PutPlug", "PutPoint", "RemoveElement",
+    "RemoveWire", "Rename", "SetMachine", "SetRules", "SetScale", "SetWire", "Several", "TakeReadings", "TakeSurvey",
+    "TellWay", "Vouch", "apply", "parse_edit", "parse_posted"]
 MOST_EDITS, MOST_DEEP = 3000, 4  # of a step of several: how many in all, how deep in one another
 
 
@@ -46,8 +47,8 @@ class Several(EditBase):
 Edit = Annotated[
     Rename | SetMachine | SetRules | AddElement | ChangeElement | CopyLoad | RemoveElement | SetWire | AddWire
     | RemoveWire | CutWire
-    | MoveEnd | MakeBusBar | Several | BodyPlaces | Confirm | MovePlace | PutPins | PutPlug | SetScale | TakeReadings
-    | TakeSurvey | Vouch | PutPoint | DropPoint | TellWay,
+    | MoveEnd | MakeBusBar | MakeJoint | Several | BodyPlaces | Confirm | MovePlace | PutPins | PutPlug | SetScale
+    | TakeReadings | TakeSurvey | Vouch | PutPoint | DropPoint | TellWay,
     Field(discriminator="kind"),
 ]
 Several.model_rebuild()

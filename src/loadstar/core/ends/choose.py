@@ -151,8 +151,11 @@ class Ends:
         return SEALED[-1]
 
     def _shares(self, at: TerminalRef) -> tuple[str, ...]:
-        """The wires in one barrel at a splice, or at what is made as one."""
+        """The wires in one barrel at a splice, at what is made as one, or at a contact that several come to."""
         part = self.plan.part(at.part)
+        if isinstance(part, Coupling):
+            here = tuple(w.id for w in self.on(part.id) if at in (w.a, w.b))
+            return here if len(here) > 1 else ()
         if isinstance(part, Junction) and part.form in ("splice", "one barrel"):
             return tuple(w.id for w in self._on[part.id])
         return ()
@@ -168,7 +171,8 @@ class Ends:
         stated = part.rated_a if isinstance(part, Coupling) else None
         # contacts whose amps are stated are judged as such elsewhere
         carries_a = peak if stated is None else 0.0
-        candidates = tuple(fit.with_amps(carries_a, air) for fit in (_fits(family, area, od, air) if family else ()))
+        candidates = tuple(fit.with_amps(carries_a, air) for fit in
+                           (_fits(family, area, od, air, len(every)) if family else ()))
         chosen = next((c.terminal for c in candidates if not c.why_not), None)
         wet = self.plan.place(part.place).water != "dry"
         soldered = family == "splice" and self.plan.rules.joints == "solder splice"
@@ -222,14 +226,18 @@ class _Fit:
 
 
 @lru_cache(maxsize=4096)
-def _fits(family: Family, area_mm2: float, od_mm: float, air_c: float) -> tuple[_Fit, ...]:
-    """Every terminal of a family with a wire of this size and diameter, in air of so many degrees."""
-    return tuple(_Fit(t, _goes_not_in(t, area_mm2, od_mm), t.rated_a(area_mm2, air_c)) for t in of_family(family))
+def _fits(family: Family, area_mm2: float, od_mm: float, air_c: float, wires: int = 1) -> tuple[_Fit, ...]:
+    """Every terminal of a family with a wire of this size and diameter, or several of so much together, in air of so
+    many degrees."""
+    return tuple(_Fit(t, _goes_not_in(t, area_mm2, od_mm, wires), t.rated_a(area_mm2, air_c))
+                 for t in of_family(family))
 
 
-def _goes_not_in(terminal: Terminal, area_mm2: float, od_mm: float) -> str:
-    """Why a wire does not go into a terminal; "" where it does."""
+def _goes_not_in(terminal: Terminal, area_mm2: float, od_mm: float, wires: int) -> str:
+    """Why a wire, or several together, does not go into a terminal; "" where it does."""
     (least, most), (thin, fat) = terminal.area_mm2, terminal.od_mm
+    if terminal.sealed and wires > 1:
+        return "its seal takes one wire"
     if area_mm2 > most + 1e-9:
         return f"takes up to {most:g} mm²"
     if area_mm2 < least - 1e-9:

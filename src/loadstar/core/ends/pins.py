@@ -22,8 +22,8 @@ NEAR = 1e-9
 @dataclass(frozen=True)
 class Lead:
     """One lead: its device, the net that it was proved to be on, the regulator it comes from (""; the battery), amps,
-    mm², by how many volts its end may be shifted (infinite: does not matter), volts against the return, which lead it
-    is twisted with (""; none), and whether it is kept apart (throttle, brake cut-off)."""
+    mm², by how many volts its end may be shifted (infinite: does not matter), the most volts against the return (None:
+    nobody knows), which lead it is twisted with (""; none), and whether it is kept apart (throttle, brake cut-off)."""
 
     name: str
     net: str
@@ -31,7 +31,7 @@ class Lead:
     amps: float = 0.0
     area_mm2: float = 0.5
     tolerates_v: float = math.inf
-    volts: float = 12.0
+    volts: float | None = None
     twist: str = ""
     apart: bool = False
 
@@ -59,7 +59,7 @@ class Pin:
     @property
     def is_apart(self) -> bool:
         """Whether it goes into a connector of its own: heavy, or of high voltage."""
-        return self.amps > HEAVY_A or any(lead.volts > HIGH_V for lead in self.leads)
+        return self.amps > HEAVY_A or any((lead.volts or 0.0) > HIGH_V for lead in self.leads)
 
 
 @dataclass(frozen=True)

@@ -79,11 +79,6 @@ class Insulation:
     source: str
 
     @property
-    def short_term_c(self) -> float:
-        """ISO 6722-1 short-term ageing, 240 h: class + 25 K."""
-        return self.continuous_c + 25
-
-    @property
     def overload_c(self) -> float:
         """ISO 6722-1 thermal overload, 6 h: class + 50 K."""
         return self.continuous_c + 50

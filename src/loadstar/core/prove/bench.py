@@ -32,13 +32,11 @@ TOLERANCE_A = 1e-6
 
 @dataclass(frozen=True)
 class Solved:
-    """Every fault's state: potentials (faults, nodes), which island each node is on, what flows in each resistor
-    (faults, resistors); NaN where a fault leaves no solution."""
+    """Every fault's state: potentials (faults, nodes), which island each node is on; NaN where a fault leaves no
+    solution."""
 
     potential: Array
     island: Array
-    branch: Array
-    contacts: Contacts
 
 
 class Bench:
@@ -92,7 +90,7 @@ class Bench:
             moving = np.flatnonzero(flips.any(axis=1) | self._help(row, given, found, helped))
             if not len(moving):
                 break
-        return Solved(found.potential, self.system.islands(found), found.branch, contacts)
+        return Solved(found.potential, self.system.islands(found))
 
     def _contacts(self, row: StateResult, count: int) -> Contacts:
         one = Contacts(self.topology, self.system, (Situation(row.state, row.stands),))

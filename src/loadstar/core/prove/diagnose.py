@@ -245,9 +245,9 @@ class Diagnosis:
             left += 0.5 * sum(t * entropy(row / t) for t, row in zip(total, table, strict=True) if t > 0)
         return max(0.0, (before - left) * SOUND)
 
-    def tied(self, readings: Sequence[Taken]) -> tuple[Belief, ...]:
-        """What no probe parts any more: the classes that are left."""
-        return tuple(b for b in self.beliefs(readings) if b.share >= TIED)
+def tied(beliefs: Sequence[Belief]) -> tuple[Belief, ...]:
+    """What no probe parts any more, where none of it is sure: the classes that are left."""
+    return () if beliefs[0].share >= SURE else tuple(b for b in beliefs if b.share >= TIED)
 
 
 def entropy(shares: Array) -> float:

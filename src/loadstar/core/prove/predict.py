@@ -29,7 +29,6 @@ JOINT_OFF, WIRE_OFF = 0.20, 0.05  # shares that a contact and a wire may be off 
 SOURCE_OFF = {"battery": 0.02, "second_battery": 0.02, "pack": 0.04, "generator": 0.015, "coil": 0.10}
 METER_SIGMAS = 2.0
 LEADS_OHM, OHM_OFF = 0.3, 0.25
-AMPS_OFF, LEAST_AMPS = 0.05, 0.02
 NEAR_TIMES = 2.0  # so many bands off is near still: measure again before anything is taken apart
 OPEN_BEGINS_OHM = 1e6
 DENSE_UP_TO = 400  # rows; beyond it each pair is solved for by itself
@@ -51,21 +50,6 @@ class Prediction:
     quantity: Quantity
     value: float
     spread: float
-
-    @property
-    def low(self) -> float:
-        """The least that is in order."""
-        return self.value - self.spread if self.is_signed else max(0.0, self.value - self.spread)
-
-    @property
-    def high(self) -> float:
-        """The most."""
-        return self.value + self.spread
-
-    @property
-    def is_signed(self) -> bool:
-        """Whether less than nothing can be read."""
-        return self.quantity != "ohm"
 
     def verdict(self, reading: float) -> Verdict:
         """In order, near, or out."""
@@ -163,11 +147,6 @@ class Predictor:
         bench = self._unpowered
         values = bench.ohms((NONE,), [(bench.node(red), bench.node(black)) for red, black in pairs])[0].tolist()
         return [Prediction("ohm", v, math.inf if math.isinf(v) else LEADS_OHM + OHM_OFF * v) for v in values]
-
-    def amps(self, row: StateResult, element: str) -> Prediction:
-        """Amps through an element, the meter in its place."""
-        value = abs(row.current(element))
-        return Prediction("A", value, LEAST_AMPS + AMPS_OFF * value)
 
     def standing(self, row: StateResult) -> Prediction:
         """Amps out of the supply with everything off."""

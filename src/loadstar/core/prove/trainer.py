@@ -11,7 +11,6 @@ from dataclasses import dataclass, replace
 from typing import Literal
 
 from ..figures.figures import Figures
-from ..refs import TerminalRef
 from .diagnose import Advice, Diagnosis, Probe, Taken, meter_sigma
 from .predict import METER_SIGMAS
 
@@ -167,9 +166,3 @@ def review(diagnosis: Diagnosis, exercise: Exercise, taken: Sequence[Taken]) -> 
 
 def _best(diagnosis: Diagnosis, exercise: Exercise, before: Sequence[Taken]) -> Advice | None:
     return diagnosis.next(before, (exercise.row,))
-
-
-def terminals(diagnosis: Diagnosis) -> tuple[TerminalRef, ...]:
-    """Where probes may be put."""
-    return tuple(p.terminal for p in diagnosis.points)
-

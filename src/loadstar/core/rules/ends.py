@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 from itertools import combinations
 
-from ..edits import ChangeElement, MoveEnd, SetRules, SetWire, Several
+from ..edits import AddElement, AddWire, ChangeElement, MoveEnd, SetRules, SetWire, Several
 from ..ends.choose import End, of_family
 from ..figures.figures import Figures
 from ..findings import Finding, Proposal
@@ -32,7 +32,8 @@ def _ends(figures: Figures) -> tuple[End, ...]:
 def none(figures: Figures) -> Iterator[Finding]:
     """Ends without a terminal, by size or insulation."""
     for end in _ends(figures):
-        if end.chosen is None and end.family and not _too_many_amps(end):
+        one_of = end.beside and end.wire > min(end.beside)  # what several wires share is said once
+        if end.chosen is None and end.family and not one_of and not _too_many_amps(end):
             what = f"{len(end.beside) + 1} wires of {end.area_mm2:g} mm² together" if end.beside else (
                 f"{end.wire} ({end.area_mm2:g} mm²)")
             usual = ", which is usual there," if end.usual else ""
@@ -56,6 +57,8 @@ def _nearest(end: End) -> str:
 def _sizes(figures: Figures, end: End) -> Iterator[Proposal]:
     """The wire left to Loadstar, the next size or the other wall that goes in, or a part with studs."""
     wire, part = figures.plan.wire(end.wire), figures.plan.part(end.at.part)
+    if end.beside and isinstance(part, Coupling):
+        yield _spliced(figures, end)
     rows = of_family(end.family) if end.family else ()
     if wire.area_mm2 is not None and not end.beside:
         yield Proposal(SetWire(id=wire.id, values={"area_mm2": None}), f"Let Loadstar choose {wire.id}")
@@ -68,6 +71,19 @@ def _sizes(figures: Figures, end: End) -> Iterator[Proposal]:
     if all(end.area_mm2 > t.area_mm2[1] for t in rows) and not isinstance(part, Coupling | Junction):
         yield Proposal(ChangeElement(id=part.id, values={"termination": "ring M6"}),
                        f"Take a {part.word} with M6 studs")
+
+
+def _spliced(figures: Figures, end: End) -> Proposal:
+    """The wires that come to one contact, spliced before it."""
+    plan = figures.plan
+    splice = f"{Junction.PREFIX}{plan.counters.get(Junction.PREFIX, 0) + 1}"
+    wires = sorted((end.wire, *end.beside))
+    moved = tuple(MoveEnd(id=w, end="a" if plan.wire(w).a == end.at else "b", to=f"{splice}.t") for w in wires)
+    return Proposal(Several(words=f"{listed(wires)} spliced before {plan.part(end.at.part).name}", edits=(
+        AddElement(what="junction", alone=True, values={
+            "name": f"splice before {end.at}", "place": end.place, "form": "splice"}),
+        *moved, AddWire(a=f"{splice}.t", b=str(end.at), values={"colour": plan.wire(wires[0]).colour}))),
+        f"Splice {listed(wires)} before it")
 
 
 @rule(
@@ -153,17 +169,16 @@ def alike(figures: Figures) -> Iterator[Finding]:
 def colours(figures: Figures) -> Iterator[Finding]:
     """Wires of one colour at one side of a connector."""
     for part in figures.plan.of(Coupling):
-        seen: dict[tuple[str, str, str], str] = {}
+        seen: dict[tuple[str, str, str], tuple[str, TerminalRef]] = {}
         for wire in figures.plan.wires:
             for end in (wire.a, wire.b):
                 if end.part != part.id:
                     continue
-                key = end.name[0], wire.colour, wire.stripe
-                if key in seen:
-                    yield Finding("connector.colours", "advice", (part.id, wire.id, seen[key]), (
-                        f"{seen[key]} and {wire.id} come to {part.name} in the same colour."), "ends", "",
+                other, at = seen.setdefault((end.name[0], wire.colour, wire.stripe), (wire.id, end))
+                if at != end:  # on one contact they may be taken for one another
+                    yield Finding("connector.colours", "advice", (part.id, wire.id, other), (
+                        f"{other} and {wire.id} come to {part.name} in the same colour."), "ends", "",
                         tuple(_striped(figures, part, wire.id)), f"{part.id} {wire.id}")
-                seen.setdefault(key, wire.id)
 
 
 def _striped(figures: Figures, part: Coupling, wire_id: str) -> Iterator[Proposal]:

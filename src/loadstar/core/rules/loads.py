@@ -406,7 +406,7 @@ def _volts(figures: Figures, load: LoadPart, states: tuple[States, ...]) -> list
 def _on_floor(figures: Figures, name: States) -> tuple[str, ...]:
     return tuple(dict.fromkeys(
         e for row in figures.rows if row.state == name and row.solution for e in row.solution.on_floor
-        if figures.plan.is_one(e, LoadPart) is None or abs(row.current(e)) > LEAST_ON_A))
+        if figures.plan.is_one(e, LoadPart) is None or (e in row.solution.fed and abs(row.current(e)) > LEAST_ON_A)))
 
 
 def _powered(figures: Figures, element: str, name: States) -> bool:

@@ -1,6 +1,6 @@
 """How findings speak: names of the person's own parts, amounts in units that suit them, lists that leave nobody out."""
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable
 
 from ..amounts import decimals_for, suited
 from ..doc.states import STATE_NAMES, States
@@ -80,9 +80,3 @@ def fuse(figures: Figures, element: str, rating_a: float | None = None) -> str:
     if protects is not None and not protects.chosen:
         return f"the {rating:g} A factory fuse before {named(figures, element)}"
     return f"{named(figures, element)} ({element}, {rating:g} A)"
-
-
-def first_words(names: Sequence[str]) -> str:
-    """A list that begins a sentence."""
-    text = listed(names)
-    return text[:1].upper() + text[1:]

@@ -76,11 +76,6 @@ class Stands:
                 and self.fails_from_a is None)
 
     @property
-    def is_close(self) -> bool:
-        """Whether it is protected with less to spare than an own choice wants."""
-        return self.protected and (self.steady_c > self.class_c - PROTECTION_SPARE_K or self.several_c > self.class_c)
-
-    @property
     def strength(self) -> float | None:
         """What the wire stands over what its guard lets through for hours; None without a guard."""
         guard = self.duty.guard

@@ -53,13 +53,6 @@ def least_rating(topology: Topology, fuse: str, peak_a: float, above_a: float = 
     return carries[0] if carries else every[-1]
 
 
-def fixed_rating_a(topology: Topology, element: str) -> float | None:
-    """The rating of what protects by its own: fixed by hand, or found on the machine; None for others and for what is
-    open."""
-    part = topology.parts.get(element)
-    return part.protection.stated_a if part is not None and part.protection is not None else None
-
-
 def goes_dark(topology: Topology, upstream: str, branch: str) -> tuple[str, ...]:
     """Who else goes dark when what protects upstream of a branch opens with it: names of other loads, and the machine's
     own users."""

@@ -54,11 +54,6 @@ def ranked(options: Iterable[PlaceOption]) -> tuple[PlaceOption, ...]:
                                                 round(o.trial.wires_g, 3), o.place)))
 
 
-def compare_places(base: Analysis, part_id: str) -> tuple[PlaceOption, ...]:
-    """Every place for one part, best first."""
-    return ranked(tried_at(base, part_id, place.id) for place in base.plan.places)
-
-
 def speaks_against(plan: Plan, part: Part | None, place: str) -> list[str]:
     """Why a part, or a bare joint, should not sit somewhere, in words: it moves, it is washed over, it is too hot, it
     does not fit."""

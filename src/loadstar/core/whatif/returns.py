@@ -6,7 +6,7 @@ from ..edits import AddElement, ChangeElement, Edit, Several
 from ..parts.junction import Junction
 from ..parts.load import LoadPart
 from ..plan.model import Plan
-from .places import PlaceOption, ranked, speaks_against
+from .places import PlaceOption, speaks_against
 from .trial import Trials
 
 APART = ""  # the place of no joint: each return for itself
@@ -26,11 +26,6 @@ def joined(base: Analysis, loads: tuple[str, ...], place: str) -> PlaceOption:
     edit = joined_at(plan, loads, place)
     return PlaceOption(place, plan.place(place).name, False, tuple(speaks_against(plan, None, place)),
                        trials.of(edit), edit)
-
-
-def compare_returns(base: Analysis, loads: tuple[str, ...]) -> tuple[PlaceOption, ...]:
-    """As they are, and joined at every place, best first."""
-    return ranked(joined(base, loads, place) for place in (APART, *(p.id for p in base.plan.places)))
 
 
 def joined_at(plan: Plan, loads: tuple[str, ...], place: str) -> Edit:

@@ -4,6 +4,7 @@ from dataclasses import dataclass
 from itertools import groupby
 
 from django.contrib import messages
+from django.core.files.uploadedfile import UploadedFile
 from django.db.models import OuterRef, Subquery
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
@@ -30,6 +31,7 @@ from . import store
 from .models import PlanRow, Revision
 
 PICTURE = (120.0, 76.0)
+ZIP = b"PK"  # what such a file begins with
 EDIT_BYTES, EDIT_DEPTH = 1024 * 1024, 16
 
 
@@ -75,13 +77,12 @@ def import_plan(request: HttpRequest, membership: Membership) -> HttpResponse:
     faults: list[str] = []
     if file is None:
         faults = ["Choose a plan file first."]
-    elif file.size is not None and file.size > machine_file.MOST_BYTES:
-        faults = [f"The file has {file.size / 1e6:.0f} MB; Loadstar reads machine's files of up to "
-                  f"{machine_file.MOST_BYTES // 1024**2} MB."]
+    elif too_large := _too_large(file):
+        faults = [too_large]
     else:
         try:
             data = file.read()
-            row = (machine.take_in(membership.workshop, membership.person, data) if data.startswith(b"PK") else
+            row = (machine.take_in(membership.workshop, membership.person, data) if data.startswith(ZIP) else
                    store.take_in(membership.workshop, membership.person, document.from_json(data)))
             note(Trail.What.IMPORTED, membership.person, membership.workshop, f"plan {row.name}")
             return redirect("plan", membership.workshop.slug, row.pk)
@@ -90,6 +91,15 @@ def import_plan(request: HttpRequest, membership: Membership) -> HttpResponse:
                       for f in error.faults]
     return render(request, "plans/bench.html", {"membership": membership, "machines": _machines(membership),
                                                 "faults": faults}, status=422)
+
+
+def _too_large(file: UploadedFile) -> str:
+    """Why a file is not read: a machine's file may be larger than a plan; "" where it is read."""
+    begins = file.read(len(ZIP))
+    file.seek(0)
+    what, most = (("machine's files", machine_file.MOST_BYTES) if begins == ZIP else ("plans", document.MAX_BYTES))
+    size = file.size or 0
+    return f"The file has {size / 1e6:.0f} MB; Loadstar reads {what} of up to {most // 1024**2} MB." * (size > most)
 
 
 @member_view

@@ -3,12 +3,11 @@
 import math
 from typing import NoReturn
 
-from django.http import Http404
-
-from loadstar.core.edits import AddElement, ChangeElement, Several
+from loadstar.core.edits import AddElement, ChangeElement, Edit, Several
 from loadstar.core.edits.base import existing
-from loadstar.core.ends.pins import HOUSINGS, Contact, consolidate
+from loadstar.core.ends.pins import Consolidation, Contact, consolidate, joints
 from loadstar.core.errors import refuse
+from loadstar.core.leads import gather, led_through
 from loadstar.core.order import order
 from loadstar.core.shelf import against
 from loadstar.exchange import leads
@@ -48,8 +47,14 @@ def _counterpart(frame: Frame) -> str:
 
 def _pins(frame: Frame) -> NoReturn:
     """The fewest pins for the leads that were typed; nothing is changed by it."""
+    typed, _, found = _found(frame)
+    raise Again(200, typed=typed, pins=found)
+
+
+def _found(frame: Frame) -> tuple[dict[str, str], Contact, Consolidation]:
+    """What was typed, the contact, and the fewest pins for it."""
     frame.kept["view"] = "pins"
-    typed = {name: frame.request.POST.get(name, "") for name in (*FIGURES, "spare", "leads")}
+    typed = {name: frame.request.POST.get(name, "") for name in (*FIGURES, "spare", "leads", "at")}
     told, figures = {}, {}
     for name, (unit, least, most) in FIGURES.items():
         figures[name] = _number(typed[name])
@@ -67,23 +72,32 @@ def _pins(frame: Frame) -> NoReturn:
     typed["spare"] = f"{spare:.0f}"
     contact = Contact(figures["most_a"], figures["barrel_mm2"], figures["shared_mohm"] / 1000)
     try:
-        found = consolidate(read.leads, contact)
+        return typed, contact, consolidate(read.leads, contact)
     except ValueError as error:
         raise Again(422, typed=typed, told={"leads": str(error)}) from error
-    raise Again(200, typed=typed, pins=found)
 
 
 def _connect(frame: Frame) -> str:
-    """The connectors that were found, put into the plan with their ways; wires are led through them by hand."""
-    post = frame.request.POST
-    frame.kept["view"] = "pins"
-    place, sizes = post.get("place", ""), post.getlist("ways")
+    """The connectors for the leads that were typed, put into the plan. Leads that the plan has are led through them;
+    of others there are only the connectors with their ways."""
+    typed, contact, found = _found(frame)
+    place, of = frame.request.POST.get("place", ""), typed["at"]
     if place not in frame.plan.place_by_id:
         raise refuse("", "place", "Choose the place where they sit.")
-    if not sizes or not all(size.isascii() and size.isdigit() and int(size) in HOUSINGS for size in sizes):
-        raise Http404
-    edits = tuple(AddElement(what="coupling", alone=True, values={
-        "name": f"joint connector {n}", "place": place, "ways": int(size)}) for n, size in enumerate(sizes, 1))
+    made = joints(found, int(typed["spare"]))
+    if not any(joint.ways for joint in made):
+        raise Again(422, typed=typed, pins=found, told={"leads": "No connector has so many ways."})
+    edits: tuple[Edit, ...]
+    if of:
+        try:
+            edits = led_through(gather(frame.analysis, of), made, contact, of, place)
+        except KeyError as error:
+            raise Again(422, typed=typed, told={"leads": f"{error.args[0]} is no lead of the plan: take those of the "
+                                                         "plan again, or leave that line out."}) from error
+    else:
+        edits = tuple(AddElement(what="coupling", alone=True, values={
+            "name": f"joint connector {n}", "place": place, "ways": joint.ways, "rated_a": contact.most_a})
+            for n, joint in enumerate(made, 1) if joint.ways)
     store.edit(frame.row, frame.membership.person, frame.made_on,
                Several(edits=edits, words="connectors of fewest pins"))
     return frame.link(view="connectors", sel="")

@@ -25,7 +25,7 @@ from .shelf import stock_of
 VIEWS = (("ends", "Ends"), ("connectors", "Connectors"), ("pins", "Fewest pins"), ("buy", "To buy"),
          ("cut", "Cut list"))
 OTHER_HALF = {"": "its other half", "tabs": "receptacles", "receptacles": "tabs"}
-TYPED = {"most_a": "10", "barrel_mm2": "1.5", "shared_mohm": "35", "spare": "1"}
+TYPED = {"most_a": "10", "barrel_mm2": "1.5", "shared_mohm": "35", "spare": "1", "at": ""}
 
 
 def ends(frame: Frame) -> dict[str, Any]:
@@ -98,13 +98,13 @@ def _connectors(frame: Frame, found: Ends) -> dict[str, Any]:
 def _pins(frame: Frame, found: Ends | None = None) -> dict[str, Any]:
     """The leads as they were typed, or as the plan has them at a place, and the fewest pins for them."""
     typed = {**TYPED, "leads": leads.EXAMPLE if frame.request.GET.get("example") else ""}
-    place = frame.plan.place_by_id.get(frame.request.GET.get("at", ""))
-    if place is not None:
+    typed |= frame.extra.get("typed", {})
+    place = frame.plan.place_by_id.get(frame.request.GET.get("at", typed["at"]))
+    if place is not None and not frame.extra.get("typed"):
         gathered = gather(frame.analysis, place.id)
         typed["leads"] = leads.write(gathered.leads)
         if gathered.shared_ohm is not None:
             typed["shared_mohm"] = f"{gathered.shared_ohm * 1000:.3g}"
-    typed |= frame.extra.get("typed", {})
     told = frame.extra.get("pins")
     return {"typed": typed, "told": frame.extra.get("told", {}), "columns": leads.COLUMNS,
             "example": frame.link(view="pins", example="1"), "found": told, "places": frame.plan.places, "at": place,

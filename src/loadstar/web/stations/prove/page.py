@@ -9,7 +9,7 @@ from django.utils.safestring import mark_safe
 
 from loadstar.core import limits
 from loadstar.core.parts.load import LoadPart
-from loadstar.core.prove.diagnose import UNPOWERED, Diagnosis
+from loadstar.core.prove.diagnose import SURE, UNPOWERED, Diagnosis, tied
 from loadstar.core.prove.measure import Step
 from loadstar.core.prove.points import ground
 from loadstar.core.prove.results import Shown, latest, proofs
@@ -23,8 +23,7 @@ from . import known, training
 VIEWS = (("plan", "Measure"), ("find", "Find a fault"), ("result", "Results"), ("train", "Practice"))
 QUANTITY = {"V": "volts", "ohm": "ohms", "A": "amps"}
 UNIT = {"V": "V", "ohm": "Ω", "A": "A"}
-BELIEVED, TIED = 6, 0.05
-CERTAIN = 0.9
+BELIEVED = 6
 LEAST_SHOWN = 0.005  # of what is believed: less is no bar
 DECIMALS = {"V": 2, "ohm": 1, "A": 3}  # as a pocket meter has them
 
@@ -99,10 +98,10 @@ def _find(frame: Frame, readings: list[Shown], plan: tuple[Step, ...]) -> dict[s
             "mine": [{"shown": r, "red": _where(frame, r.red), "black": _where(frame, r.black),
                       "unit": UNIT[r.quantity]} for r in mine],
             "beliefs": beliefs, "bars": mark_safe(bars([(b.words, b.share) for b in beliefs])),
-            "sure": bool(taken) and beliefs[0].share >= CERTAIN, "first": beliefs[0],
+            "sure": bool(taken) and beliefs[0].share >= SURE, "first": beliefs[0],
             "advice": advice, "red": _where(frame, advice.probe.red) if advice else "",
             "black": _where(frame, advice.probe.black) if advice else "",
-            "tied": [] if advice or beliefs[0].share >= CERTAIN else [b for b in beliefs if b.share >= TIED],
+            "tied": () if advice else tied(every),
             "unexplained": unexplained, "pairs": diagnosis.pairs(taken)[:3] if unexplained else (),
             "points": _points(frame, diagnosis), "ground": ground(frame.analysis),
             "row": diagnosis.usual, "row_words": row.words if row else "",
