@@ -12,7 +12,17 @@ from loadstar.core.edits import MoveEnd, RemoveElement
 from loadstar.core.edits.builder import Builder
 from loadstar.core.plan import document
 from loadstar.core.plan.model import Plan
-from loadstar.demo import as_found, ferry_runner, fit_out, lights_and_horn, mud_hopper, tide_hauler, tide_race, winter
+from loadstar.demo import (
+    as_found,
+    ferry_runner,
+    fit_out,
+    lights_and_horn,
+    mud_hopper,
+    one_plug,
+    tide_hauler,
+    tide_race,
+    winter,
+)
 
 FOLDER = Path(__file__).resolve().parents[1] / "examples"
 
@@ -230,6 +240,7 @@ EXAMPLES: dict[str, Callable[[], Plan]] = {
     "ferry-runner": lambda: ferry_runner()[0],
     "mud-hopper": lambda: mud_hopper()[0], "tide-hauler": lambda: tide_hauler()[0],
     "as-found-in-spring": lambda: as_found()[0], "lights-and-horn": lambda: lights_and_horn()[0],
+    "one-plug": lambda: one_plug()[0],
 }
 
 

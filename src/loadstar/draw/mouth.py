@@ -12,6 +12,7 @@ from loadstar.core.plan.model import Plan
 from .svg import WIRE_COLOURS, document, el, text
 
 CAVITY, GAP, EDGE, LATCH = 54.0, 12.0, 20.0, 12.0
+ON_A_LINE = 4  # letters, with the number
 Seen = Literal["mouth", "wires"]
 SEEN_WORDS: dict[Seen, str] = {"mouth": "looking into the mouth", "wires": "looking at the wire side"}
 
@@ -90,7 +91,7 @@ def _drawn(face: Face, inside: dict[int, Cavity], seen: Seen, paper: bool, link:
                    text(SEEN_WORDS[seen]), paper=paper))
     return document(width, height, f"{face.name}, {SEEN_WORDS[seen]}",
                     f"{face.ways} ways, latch {face.latch}; the table beside it names the pins.",
-                    made, paper=paper, id_prefix=f"mouth-{face.id}-{seen}", linked=bool(link))
+                    made, paper=paper, id_prefix=f"mouth-{face.id}-{seen}", linked=bool(link), at_size=True)
 
 
 def _latch(face: Face, seen: Seen, x: float, y: float, w: float, h: float, paper: bool) -> list[str]:
@@ -117,7 +118,8 @@ def _cavity(x: float, y: float, number: int, inside: Cavity | None, paper: bool,
             made.append(el("rect",
                 {"x": x + 8, "y": y + CAVITY - 14, "width": CAVITY - 16, "height": 3.5, "fill": colours[1]}))
     made.append(el("text", {"x": x + 7, "y": y + 17, "class": "d-label"}, str(number), paper=paper))
-    made.append(el("text", {"x": x + CAVITY - 6, "y": y + (17 if len(inside.letters if inside else "") < 4 else 31),
+    one_line = len(f"{number}{inside.letters if inside else ''}") <= ON_A_LINE
+    made.append(el("text", {"x": x + CAVITY - 6, "y": y + (17 if one_line else 31),
                             "text-anchor": "end", "class": "d-soft"}, text(inside.letters if inside else ""),
                    paper=paper))
     if not link or inside is None:

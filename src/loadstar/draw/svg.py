@@ -57,14 +57,15 @@ def text(words: str) -> str:
 
 
 def document(width: float, height: float, title: str, description: str, body: Iterable[str], *, paper: bool = False,
-             id_prefix: str = "pic", linked: bool = False) -> str:
-    """A whole picture with its title and description for screen readers; `linked` when parts of it are links."""
+             id_prefix: str = "pic", linked: bool = False, at_size: bool = False) -> str:
+    """A whole picture with its title and description for screen readers; `linked` when parts of it are links,
+    `at_size` when it is shown as large as it is drawn."""
     attrs: dict[str, object] = {
         "xmlns": "http://www.w3.org/2000/svg", "viewBox": f"0 0 {num(width)} {num(height)}",
         "role": "group" if linked else "img",
         "aria-labelledby": f"{id_prefix}-title {id_prefix}-desc", "class": None if paper else "picture",
         "font-family": "Loadstar Text" if paper else None,
-        "width": num(width) if paper else None, "height": num(height) if paper else None,
+        "width": num(width) if paper or at_size else None, "height": num(height) if paper or at_size else None,
     }
     return el("svg", attrs, el("title", {"id": f"{id_prefix}-title"}, text(title)),
               el("desc", {"id": f"{id_prefix}-desc"}, text(description)), *body)

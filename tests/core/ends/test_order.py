@@ -54,9 +54,21 @@ LIGHTS_AND_HORN = {
     "sealed small pin, 0.5 to 1.25 mm²": (8, 10),  # four indicators
     "ring M4, 0.35 to 1.5 mm²": (11, 13), "ring M5, 0.35 to 1.5 mm²": (2, 4), "ring M6, 0.35 to 1.5 mm²": (2, 4),
     "terminal of a blade-fuse holder, 0.5 to 2.5 mm²": (2, 4)}
+ONE_PLUG = {
+    # box 4, cooler and its switch 4, lamp and horn 4, four 5 V users 8, lines at both ends 16, the controller's cut-off
+    # 2, levers 4 + 2: 44; three small splices of 1.5 mm²; two of four wires
+    "red butt splice, 0.35 to 1.5 mm²": (47, 52), "blue butt splice, 1.5 to 2.5 mm²": (2, 4),
+    "ring M6, 0.35 to 1.5 mm²": (2, 4), "ring M6, 1.5 to 2.5 mm²": (1, 3),  # the pack's posts
+    "tube lug M6, 6 to 10 mm²": (1, 3),  # three negative leads in one barrel: 6 + 1.5 + 0.5 mm²
+    "sealed blade 6.3, 1 to 2.5 mm²": (1, 3), "sealed blade 6.3, 2.5 to 6 mm²": (3, 5),  # the main connector
+    "sealed round pin 1.5, 0.5 to 1 mm²": (28, 31),  # fourteen ways, both sides
+    "sealed small pin, 0.5 to 1.25 mm²": (7, 9),  # into the controller's 12 V and 5 V
+    "two-pole high-current, soldered cup, 0.5 to 2.5 mm²": (1, 3),  # the controller
+    "two-pole high-current, soldered cup, 2.5 to 6 mm²": (1, 3),
+    "terminal of a blade-fuse holder, 0.5 to 2.5 mm²": (3, 5), "terminal of a blade-fuse holder, 2.5 to 6 mm²": (1, 3)}
 BY_HAND = {"fit_out": FIT_OUT, "winter": WINTER, "ferry_runner": FERRY_RUNNER, "tide_race": TIDE_RACE,
            "mud_hopper": MUD_HOPPER, "tide_hauler": TIDE_HAULER, "as_found": AS_FOUND,
-           "lights_and_horn": LIGHTS_AND_HORN}
+           "lights_and_horn": LIGHTS_AND_HORN, "one_plug": ONE_PLUG}
 
 
 def counted(plan) -> dict[str, tuple[float, float]]:

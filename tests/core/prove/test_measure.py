@@ -9,7 +9,6 @@ from loadstar import demo
 from loadstar.core.analysis import analyse
 from loadstar.core.edits import RemoveWire, SetWire, apply
 from loadstar.core.prove.measure import steps
-from loadstar.core.prove.predict import Prediction
 from loadstar.core.prove.results import Shown, latest, posts_v, proofs
 
 
@@ -105,4 +104,3 @@ def test_a_circuit_whose_way_is_cut_has_no_steps_and_a_plan_without_supply_none_
     plan = steps(a)
     assert not [s for s in plan if "L1" in s.proves] and not proofs(a, plan, read_all(plan))["L1"].is_proved
     assert steps(analyse(Bench(generator=False, battery=False).plan)) == ()
-    assert Prediction("ohm", 0.2, 0.35).low == 0.0
