@@ -114,7 +114,8 @@ def test_leads_of_the_plan_are_led_through_by_one_press(bench):
     assert bench.act("connect", **asked, place=bars).status_code == 302
     made = now(bench)
     joint = made.of_kind("coupling")[-1]
-    come = {w.id for w in made.wires for end in (w.a, w.b) if end.part == joint.id and end.name.startswith("a")}
+    before = {joint.id, *(p.id for p in made.of_kind("junction"))} - set(bench.plan.part_by_id)
+    come = {w.id for w in bench.plan.wires if {now.part for now in (made.wire(w.id).a, made.wire(w.id).b)} & before}
     assert len(come) == len(typed.splitlines()) == 4
     assert bench(view="connectors", sel="").status_code == 200
 
@@ -240,7 +241,7 @@ def test_the_counterpart_of_a_connector_as_found_is_chosen_and_ordered(bench):
 
 def test_leads_are_taken_from_the_plan_at_a_place(bench):
     text = bench(view="pins", at=next(p.id for p in now(bench).places if p.name == "handlebar")).content.decode()
-    assert "a1;net of L1.pos" in text and "Heated grips neg;ground;;3.66" in text  # its feed goes through a connector
+    assert "a1;connector in W8 a1;;3.66" in text and "Heated grips neg;ground;;3.66" in text  # a connector in its feed
     lone = next(p.id for p in now(bench).places if p.name == "headstock")
     assert "No wire comes to headstock" in bench(view="pins", at=lone).content.decode()
 

@@ -300,6 +300,28 @@ def test_what_is_found_follows_the_plan(at):
     assert "sand anchor</a>" in text
 
 
+def test_what_is_in_the_archive_is_not_found_until_it_comes_back(at):
+    address = at.shop.url("archive/").replace(f"/p/{at.shop.row.pk}/", f"/p/{at.row.pk}/")
+    mine = f"/p/{at.row.pk}/find/"
+    assert mine in said(at("waiting", q="HEATED grips"))
+    assert at.client.post(address).status_code == 302
+    assert mine not in said(at("waiting", q="heated grips"))
+    assert at.client.post(address.replace("archive", "unarchive")).status_code == 302
+    assert mine in said(at("waiting", q="heated grips"))
+
+
+def test_many_machines_come_in_pages_with_all_plans_of_each(at):
+    plan = store.load(at.row).plan
+    for n in range(16):
+        machine = plan.machine.model_copy(update={"name": f"Boat tender {n:02}"})
+        for name in ("first", "second"):
+            store.take_in(at.shop.workshop, at.shop.owner, plan.model_copy(update={"machine": machine, "name": name}))
+    bench = f"/w/{at.shop.workshop.slug}/"
+    first, second = (html.unescape(at.client.get(bench, {"page": n}).content.decode()) for n in (1, 2))
+    assert "Page 1 of 2" in first and first.count("Boat tender") == 15 and first.count(">second</a>") == 15
+    assert "Boat tender 15" in second and plan.machine.name in second
+
+
 def test_what_waits_is_listed_until_it_is_done(at):
     assert "Winter counts" not in said(at("waiting")).split("<h2>Waiting")[1]
     records.note_work(at.row, 3, 179)

@@ -8,7 +8,7 @@ from .findings import Finding
 from .plan.model import Plan
 from .rules import judge
 
-CORE_VERSION = "9"
+CORE_VERSION = "10"
 
 
 @dataclass(frozen=True)

@@ -87,6 +87,22 @@ def test_a_sealed_connector_and_a_splice_are_made_in_their_order():
     assert len(strips) == 2 and all(at[k] < at[f"splice/{splice}"] for k in strips)
 
 
+def test_a_sleeve_goes_over_wires_that_are_cut_and_before_their_far_ends_are_made():
+    b = Bench()
+    b.lamp()
+    b.rules(covering="braided sleeve")
+    a = analyse(b.plan)
+    w, keys = ordered(a)
+    at, _ = rank(w, keys)
+    sleeves = [x for x in a.loom.bundles if x.covering == "braided sleeve" and len(x.wires) > 1]
+    assert sleeves
+    for x in sleeves:
+        for wire in x.wires:
+            assert at[f"cut/{wire}"] < at[f"thread/{x.run.id}"]
+        ends = [at[k] for wire in x.wires for k in (f"strip/{wire}.a", f"strip/{wire}.b") if k in at]
+        assert sum(at[f"thread/{x.run.id}"] < end for end in ends) >= len(x.wires)
+
+
 def brute(operations, before):
     """The cheapest of all orders, tried one by one."""
     costs = []

@@ -87,7 +87,7 @@ def put_away(request: HttpRequest, membership: Membership, plan: int, back: bool
     require_edit(membership)
     row = get_object_or_404(PlanRow, pk=plan, workshop=membership.workshop)
     if (row.archived is not None) == back:
-        PlanRow.objects.filter(pk=row.pk).update(archived=None if back else timezone.now())
+        (store.take_back if back else store.put_away)(row)
         note(Trail.What.RESTORED if back else Trail.What.ARCHIVED, membership.person, membership.workshop,
              f"plan {row.name}")
     messages.success(request, f"{row.name} is back on the bench." if back else

@@ -194,8 +194,23 @@ def project(row: PlanRow, found: Known) -> None:
     row.parked_days = days if days is not None and days < 1e5 else None
     row.core_version = CORE_VERSION
     row.save()
-    _keep_needs(row, analysis)
-    _keep_things(row, plan)
+    if row.archived is None:
+        _keep_needs(row, analysis)
+        _keep_things(row, plan)
+
+
+def put_away(row: PlanRow) -> None:
+    """Put a plan into the archive: it is no longer found by what is in it."""
+    row.archived = timezone.now()
+    row.save(update_fields=["archived"])
+    Need.objects.filter(plan=row).delete()
+    Thing.objects.filter(plan=row).delete()
+
+
+def take_back(row: PlanRow) -> None:
+    """Take a plan out of the archive."""
+    row.archived = None
+    project(row, load(row).known)
 
 
 def _keep_needs(row: PlanRow, analysis: Analysis) -> None:
@@ -209,7 +224,8 @@ def _keep_needs(row: PlanRow, analysis: Analysis) -> None:
         return
     if gone := [what for what, kept in there.items() if wanted.get(what) != kept]:
         Need.objects.filter(plan=row, what__in=gone).delete()
-    Need.objects.bulk_create(Need(plan=row, what=what, amount=amount, unit=unit)
+    Need.objects.bulk_create(Need(workshop_id=row.workshop_id, plan=row, what=what, text=what.lower(), amount=amount,
+                                  unit=unit)
                              for what, (amount, unit) in wanted.items() if there.get(what) != (amount, unit))
 
 
@@ -221,7 +237,8 @@ def _keep_things(row: PlanRow, plan: Plan) -> None:
         return
     if gone := [element for element, kept in there.items() if wanted.get(element) != kept]:
         Thing.objects.filter(plan=row, element__in=gone).delete()
-    Thing.objects.bulk_create(Thing(plan=row, element=element, kind=kind, name=name, words=words)
+    Thing.objects.bulk_create(Thing(workshop_id=row.workshop_id, plan=row, element=element, kind=kind, name=name,
+                                    words=words, text=f"{name} {words}".lower())
                               for element, (kind, name, words) in wanted.items()
                               if there.get(element) != (kind, name, words))
 

@@ -5,6 +5,7 @@ from itertools import groupby
 
 from django.contrib import messages
 from django.core.files.uploadedfile import UploadedFile
+from django.core.paginator import Paginator
 from django.db.models import OuterRef, Subquery
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
@@ -31,6 +32,7 @@ from . import store
 from .models import PlanRow, Revision
 
 PICTURE = (120.0, 76.0)
+A_PAGE = 15  # machines
 ZIP = b"PK"  # what such a file begins with
 EDIT_BYTES, EDIT_DEPTH = 1024 * 1024, 16
 
@@ -40,8 +42,7 @@ EDIT_BYTES, EDIT_DEPTH = 1024 * 1024, 16
 def bench(request: HttpRequest, membership: Membership) -> HttpResponse:
     """The workshop's machines and plans at a glance."""
     return render(request, "plans/bench.html", {
-        "membership": membership, "machines": _machines(membership),
-        "offer_tour": membership.may_edit and not membership.person.tour})
+        **_machines(request, membership), "offer_tour": membership.may_edit and not membership.person.tour})
 
 
 @dataclass(frozen=True)
@@ -54,10 +55,13 @@ class Machine:
     plans: list[PlanRow]
 
 
-def _machines(membership: Membership) -> list[Machine]:
-    """Every machine with its plans, each with its last change and who made it."""
+def _machines(request: HttpRequest, membership: Membership) -> dict[str, object]:
+    """A page of machines with their plans, each with its last change and who made it."""
+    plans = membership.workshop.plans.filter(archived=None)
+    page = Paginator(plans.values_list("machine", flat=True).distinct().order_by("machine"), A_PAGE).get_page(
+        request.GET.get("page"))
     last = Revision.objects.filter(plan=OuterRef("pk"), number=OuterRef("head"))
-    rows = membership.workshop.plans.filter(archived=None).annotate(
+    rows = plans.filter(machine__in=list(page)).annotate(
         last_label=Subquery(last.values("label")), last_name=Subquery(last.values("author__first_name")),
         last_user=Subquery(last.values("author__username"))).order_by("machine", "name", "pk")
     made = []
@@ -65,7 +69,7 @@ def _machines(membership: Membership) -> list[Machine]:
         plans = list(every)
         kind = plans[0].machine_kind
         made.append(Machine(name, kind, mark_safe(elevation(kind, *PICTURE, f"machine{number}")), plans))
-    return made
+    return {"membership": membership, "machines": made, "page": page}
 
 
 @member_view
@@ -89,8 +93,7 @@ def import_plan(request: HttpRequest, membership: Membership) -> HttpResponse:
         except PlanError as error:
             faults = [f"{f.element}: {f.sentence}" if f.element and f.element not in f.sentence else f.sentence
                       for f in error.faults]
-    return render(request, "plans/bench.html", {"membership": membership, "machines": _machines(membership),
-                                                "faults": faults}, status=422)
+    return render(request, "plans/bench.html", {**_machines(request, membership), "faults": faults}, status=422)
 
 
 def _too_large(file: UploadedFile) -> str:

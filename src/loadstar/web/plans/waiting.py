@@ -8,9 +8,9 @@ from django.views.decorators.http import require_safe
 
 from ..records.models import Need, Thing
 from ..workshop.access import member_view
-from ..workshop.models import Membership
+from ..workshop.models import Membership, Workshop
 
-MOST_FOUND, A_PAGE, LEAST_LETTERS = 60, 50, 2
+MOST_FOUND, A_PAGE, LEAST_LETTERS, MOST_WORDS = 40, 40, 2, 5
 
 
 @require_safe
@@ -23,18 +23,23 @@ def waiting(request: HttpRequest, membership: Membership) -> HttpResponse:
     asked = " ".join(request.GET.get("q", "").split())[:60]
     found: dict[str, object] = {}
     if len(asked) >= LEAST_LETTERS:
-        words = asked.split(" ")[:5]
-        things, needs = Q(), Q()
-        for word in words:
-            things &= Q(name__icontains=word) | Q(words__icontains=word)
-            needs &= Q(what__icontains=word)
-        found = {
-            "things": list(Thing.objects.filter(things, plan__workshop=membership.workshop, plan__archived=None)
-                           .select_related("plan").order_by("-plan__pk", "element")[:MOST_FOUND]),
-            "needs": list(Need.objects.filter(needs, plan__workshop=membership.workshop, plan__archived=None)
-                          .select_related("plan").order_by("-plan__pk", "what")[:MOST_FOUND]),
-            "plans": list(plans.filter(Q(name__icontains=asked) | Q(machine__icontains=asked)).order_by("-pk")[
-                :MOST_FOUND])}
+        found = {**_found(membership.workshop, asked.lower().split(" ")[:MOST_WORDS]),
+                 "plans": list(plans.filter(Q(name__icontains=asked) | Q(machine__icontains=asked)).order_by("-pk")[
+                     :MOST_FOUND])}
     return render(request, "plans/waiting.html", {
         "membership": membership, "page": Paginator(held, A_PAGE).get_page(request.GET.get("page")), "asked": asked,
         "too_short": 0 < len(asked) < LEAST_LETTERS, "most": MOST_FOUND, **found})
+
+
+def _found(workshop: Workshop, words: list[str]) -> dict[str, object]:
+    """Parts, and lines of order lists, in which all these words are: those written last first. Which they are is read
+    from the index alone, then only these are fetched."""
+    holds = Q()
+    for word in words:
+        holds &= Q(text__contains=word)
+    made = {}
+    for name, model in (("things", Thing), ("needs", Need)):
+        ids = list(model.objects.filter(holds, workshop=workshop).order_by("-pk").values_list("pk", flat=True)[
+            :MOST_FOUND])
+        made[name] = list(model.objects.filter(pk__in=ids).select_related("plan").order_by("-plan_id", "pk"))
+    return made

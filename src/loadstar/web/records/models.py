@@ -74,34 +74,43 @@ class ShelfItem(models.Model):
                      tuple(self.reels))
 
 
-class Need(models.Model):
-    """One line of a plan's order list as its newest revision has it: where a thing is used."""
+FOUND_BY = "in small letters, compared byte by byte: many times as fast."
 
+
+class Need(models.Model):
+    """One line of a plan's order list as its newest revision has it: where a thing is used. Of plans on the bench."""
+
+    workshop = models.ForeignKey(Workshop, on_delete=models.CASCADE, related_name="+", db_index=False,
+                                 help_text="The plan's, so that a workshop's are found without its plans.")
     plan = models.ForeignKey(PlanRow, on_delete=models.CASCADE, related_name="needs")
     what = models.CharField(max_length=160)
+    text = models.CharField(max_length=160, db_collation="utf8mb4_bin", help_text=f"What, {FOUND_BY}")
     amount = models.FloatField()
     unit = models.CharField(max_length=4, blank=True)
 
     class Meta:
-        """Found by what it is."""
+        """Found by what it is, in the index alone."""
 
         constraints = [models.UniqueConstraint(fields=["plan", "what"], name="one_need_of_each")]
-        indexes = [models.Index(fields=["what"])]
+        indexes = [models.Index(fields=["workshop", "text"])]
 
 
 class Thing(models.Model):
-    """A part, connector or place of a plan's newest revision, by the words it can be found by."""
+    """A part or connector of a plan's newest revision, by the words it can be found by. Of plans on the bench."""
 
+    workshop = models.ForeignKey(Workshop, on_delete=models.CASCADE, related_name="+", db_index=False)
     plan = models.ForeignKey(PlanRow, on_delete=models.CASCADE, related_name="things")
     element = models.CharField(max_length=12)
     kind = models.CharField(max_length=20)
     name = models.CharField(max_length=80)
     words = models.CharField(max_length=300, blank=True)
+    text = models.CharField(max_length=400, db_collation="utf8mb4_bin", help_text=f"Name and words, {FOUND_BY}")
 
     class Meta:
-        """Each once in a plan."""
+        """Each once in a plan; found in the index alone."""
 
         constraints = [models.UniqueConstraint(fields=["plan", "element"], name="one_thing_of_each")]
+        indexes = [models.Index(fields=["workshop", "text"])]
 
 
 class Reserved(models.Model):

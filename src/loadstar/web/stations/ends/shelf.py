@@ -123,8 +123,9 @@ def _page(request: HttpRequest, membership: Membership, typed: dict[str, str], t
         typed = {name: "" if (value := getattr(chosen, name)) is None else f"{value:g}" if isinstance(value, float)
                  else " ".join(f"{m:g}" for m in value) if isinstance(value, tuple) else value
                  for name in table.COLUMNS}
-    mine = Need.objects.filter(plan__workshop=membership.workshop, plan__archived=None)
-    used = dict(mine.values_list("what").annotate(plans=Count("plan")))
+    mine = Need.objects.filter(workshop=membership.workshop, text__in={s.what.lower() for s in stock})
+    found = dict(mine.values_list("text").annotate(plans=Count("pk")))
+    used = {s.what: found.get(s.what.lower(), 0) for s in stock}
     asked = request.GET.get("used", "")
     return render(request, "ends/shelf.html", {
         "membership": membership, "stock": stock, "typed": {"pack": "1", "what": request.GET.get("what", ""), **typed},
@@ -134,8 +135,8 @@ def _page(request: HttpRequest, membership: Membership, typed: dict[str, str], t
 
 def _uses(workshop: Workshop, what: str) -> list[Need]:
     """The plans that need a thing, those begun last first."""
-    return list(Need.objects.filter(plan__workshop=workshop, plan__archived=None, what=what).select_related(
-        "plan").order_by("-plan__pk")[:MOST_USES])
+    return list(Need.objects.filter(workshop=workshop, text=what.lower()).select_related("plan").order_by(
+        "-plan_id")[:MOST_USES])
 
 
 def _as_table(typed: dict[str, str]) -> str:
