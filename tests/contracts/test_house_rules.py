@@ -8,6 +8,7 @@ from builders import Bench
 from contracts.speaking import plan_for
 
 from loadstar.core.analysis import analyse
+from loadstar.core.build.operations import work
 from loadstar.core.doc.rules import HouseRules
 from loadstar.core.edits import SetRules, apply
 from loadstar.core.plan.model import Plan
@@ -27,7 +28,7 @@ MOVED: dict[str, tuple[Any, str | None]] = {
     "always_loads": ("allowed", "feed.module-way"), "sizes": ("AWG", "budget.crank"),
     "tie_spacing_mm": (60, None), "lay_mm": (60, None), "covering": ("PVC tape", None),
     "hole_fill_frac": (0.3, "run.hole"), "splice_off_mm": (10, "splice.break-out"),
-    "splices": ("anywhere", "splice.moves"),
+    "work_pace_frac": (2.0, None), "splices": ("anywhere", "splice.moves"),
     "joints": ("solder splice", None), "leads": ("bullet 3.9", None)}
 # What a new accessory's form begins with; what the bench is told to do; why a plan departs.
 ASKED_ELSEWHERE = {"feeds", "reasons"}
@@ -45,12 +46,13 @@ def bench() -> Plan:
 
 
 def judged(plan: Plan) -> tuple[Any, ...]:
-    """What a person sees move: wires' sizes, lengths, volts and warmth, what they end in, what the harness weighs, what
-    is said."""
+    """What a person sees move: wires' sizes, lengths, volts and warmth, what they end in, what the harness weighs, how
+    long it takes to make, what is said."""
     a = analyse(plan)
     return ([(w.area_mm2, w.length_m, w.hottest_c) for w in a.wires.values()],
             {name: result.solution and result.solution.potential_v for name, result in a.states.items()},
             a.loom and (a.loom.ties, round(a.loom.total_g, 6)), a.ends and [(e.family, e.how) for e in a.ends.every],
+            sum(o.minutes for o in work(a).operations.values()),
             sorted(f.sentence for f in a.findings if f.rule != "rules.no-reason"))
 
 

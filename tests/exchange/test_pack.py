@@ -29,6 +29,11 @@ def test_the_files_of_a_plan_are_written_and_can_be_read_again(tmp_path, capsys)
     assert "files in" in capsys.readouterr().out
 
 
+def test_the_same_plan_gives_the_same_bytes():
+    first, second = (files_of(analyse(demo.winter()[0])) for _ in range(2))
+    assert first == second and "drawings/board.dxf" in first
+
+
 @needs_ngspice
 def test_its_netlists_run():
     for name, data in files_of(analyse(demo.winter()[0])).items():

@@ -17,6 +17,7 @@ def board_dxf(analysis: Analysis) -> str:
     """The board of an analysed plan. Raises board.Loop where it cannot lie flat."""
     assert analysis.loom is not None
     on, plan = sheet(analysis.loom), analysis.plan
+    ezdxf.options.write_fixed_meta_data_for_testing = True  # no dates and chance ids: the same board, the same bytes
     drawing = ezdxf.new("R2010")
     drawing.header["$INSUNITS"] = MILLIMETRES
     for name, colour in LAYERS.items():

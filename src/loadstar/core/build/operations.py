@@ -80,8 +80,9 @@ class _Maker:
             uses: tuple[str, ...] = ()) -> str:
         """Put one in; its key."""
         key = f"{kind}/{about}"[:MOST_KEY]
-        self.made[key] = Operation(key, kind, element, words, where, tool or TOOLS[kind], MINUTES[kind], spec, group,
-                                   pull_n, uses)
+        minutes = self.a.plan.rules.work_pace_frac * MINUTES[kind]
+        self.made[key] = Operation(key, kind, element, words, where, tool or TOOLS[kind], minutes, spec, group, pull_n,
+                                   uses)
         self.edges.setdefault(key, set()).update(after)
         return key
 

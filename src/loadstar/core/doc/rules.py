@@ -42,6 +42,7 @@ class HouseRules(Doc):
     hole_fill_frac: Annotated[float, Field(ge=0.3, le=1)] = 0.70
     splices: Literal["where it stands still", "anywhere"] = "where it stands still"
     splice_off_mm: Annotated[float, Field(ge=0, le=300)] = 40
+    work_pace_frac: Annotated[float, Field(ge=0.3, le=4)] = 1.0
     feeds: Literal["block", "relay", "module", "plug"] = "block"
     always_loads: Literal["allowed", "with a reason"] = "with a reason"
     reasons: dict[Annotated[str, Field(max_length=40), ONE_LINE], Note] = {}

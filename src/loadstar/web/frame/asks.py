@@ -169,6 +169,7 @@ RULE_GROUPS: tuple[tuple[str, tuple[Ask, ...]], ...] = (
         Ask("lay_mm", "Wires wind once in", "0: they lie straight. Winding makes them longer."),
         Ask("hole_fill_frac", "Of a hole's bore, across", "That several wires may fill."),
         Ask("splice_off_mm", "Splices, from a break-out", "Nearer ones are told; Loadstar puts them further off."),
+        Ask("work_pace_frac", "Time that work takes, of the usual", "Of the minutes that are told under Build."),
         Ask("splices", "Splices may be", "Joints break where the harness moves.", kind="choice",
             choices=(("where it stands still", "still places"), ("anywhere", "anywhere"))),
         Ask("stud_terminals", "Ring terminals on a post", "More of them call for a bus bar.", kind="whole",
