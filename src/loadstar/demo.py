@@ -338,8 +338,8 @@ def one_plug() -> tuple[Plan, list[Edit]]:
         for line in b.plan.part(inside).ends:
             b.lay(f"{inside}.{line}", f"{outside}.{line}", colour=next(colours))
     b.do(carried_out(b.plan, BrakeCutoff(lever_at=at["handlebar"], controller_at=at["controller box"])))
-    contact = Contact(most_a=10, barrel_mm2=1.5, shared_ohm=0.05)
     leads = gather(analyse(b.plan), at["handlebar"])
+    contact = Contact(most_a=10, barrel_mm2=1.5, shared_ohm=leads.shared_ohm or 0.0)
     made = consolidate([replace(lead, tolerates_v=0.017) if lead.name == "Throttle neg" else lead
                         for lead in leads.leads], contact)
     for edit in led_through(leads, joints(made, 2), contact, at["handlebar"], at["controller box"]):

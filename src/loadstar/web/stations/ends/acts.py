@@ -85,7 +85,7 @@ def _connect(frame: Frame) -> str:
     if place not in frame.plan.place_by_id:
         raise refuse("", "place", "Choose the place where they sit.")
     made = joints(found, int(typed["spare"]))
-    if not any(joint.ways for joint in made):
+    if not all(joint.ways for joint in made):
         raise Again(422, typed=typed, pins=found, told={"leads": "No connector has so many ways."})
     edits: tuple[Edit, ...]
     if of:
@@ -97,7 +97,7 @@ def _connect(frame: Frame) -> str:
     else:
         edits = tuple(AddElement(what="coupling", alone=True, values={
             "name": f"joint connector {n}", "place": place, "ways": joint.ways, "rated_a": contact.most_a})
-            for n, joint in enumerate(made, 1) if joint.ways)
+            for n, joint in enumerate(made, 1))
     store.edit(frame.row, frame.membership.person, frame.made_on,
                Several(edits=edits, words="connectors of fewest pins"))
     return frame.link(view="connectors", sel="")
