@@ -1,6 +1,7 @@
 """Fixtures that several kinds of test share: workshops with members and plans in the database."""
 
 from dataclasses import dataclass
+from functools import cache
 
 import pytest
 
@@ -27,6 +28,14 @@ class Shop:
         return f"/w/{self.workshop.slug}/p/{self.row.pk}/{tail}"
 
 
+@cache
+def hashed(password: str) -> str:
+    """A password as it is kept; made slow on purpose, so once is enough."""
+    from django.contrib.auth.hashers import make_password
+
+    return make_password(password)
+
+
 def make_shop(name: str, plan=None) -> Shop:
     """A workshop with an owner, a technician, a reader and a plan."""
     from loadstar.web.plans import store
@@ -36,7 +45,7 @@ def make_shop(name: str, plan=None) -> Shop:
     workshop = make_workshop(name)
     people = {}
     for role in ("owner", "technician", "reader"):
-        people[role] = Person.objects.create_user(f"{name} {role}", password="estuary-tide-tables")
+        people[role] = Person.objects.create(username=f"{name} {role}", password=hashed("estuary-tide-tables"))
         Membership.objects.create(person=people[role], workshop=workshop, role=role)
     row = store.take_in(workshop, people["technician"], plan or fit_out()[0])
     return Shop(workshop, people["owner"], people["technician"], people["reader"], row)

@@ -1,7 +1,7 @@
 """Every page in light and dark through axe: no violation."""
 
 import pytest
-from axe_playwright_python.sync_playwright import Axe
+from browser.axe import violations
 
 from loadstar.demo import as_found, ferry_runner, tide_hauler
 from loadstar.web.plans import store
@@ -17,15 +17,6 @@ PLAN_PAGES = ("survey/", "survey/?sel=P1", "survey/?add=generator", "loads/", "l
               "build/", "build/?view=list&group=1", "build/?view=kit", "build/?view=trial", "build/?view=log",
               "prove/", "prove/?view=find&sel=L1", "prove/?view=result", "prove/?view=train",
               "handover/", "handover/?view=drawing", "history/", "find/?q=lamp", "working/?key=parked")
-
-
-def violations(page) -> list[str]:
-    """What axe has against a page, and against its colours in the dark."""
-    found = Axe().run(page).response["violations"]
-    page.emulate_media(color_scheme="dark")
-    found += Axe().run(page, options={"runOnly": ["color-contrast"]}).response["violations"]
-    page.emulate_media(color_scheme="light")
-    return [f"{v['id']}: {n['html'][:120]}" for v in found for n in v["nodes"]]
 
 
 def test_pages_of_a_plan(walk, shop):

@@ -5,9 +5,11 @@ import pytest
 from loadstar.core.begin import Wish, begun
 from loadstar.demo import as_found, tide_hauler
 from loadstar.web.plans import store
+from loadstar.web.records.models import ShelfItem
 
 pytestmark = pytest.mark.django_db(transaction=True)
 LEAST_PX = 13
+SIZES = ((1280, 800), (800, 1280))
 SMALL = """least => [...document.querySelectorAll('svg.picture text')].filter(t => t.getClientRects().length).map(t => {
     const k = t.ownerSVGElement.getScreenCTM().a;
     return [Math.round(parseFloat(getComputedStyle(t).fontSize) * k * 10) / 10, t.textContent];
@@ -31,14 +33,14 @@ OVER_ITS_CELL = """() => [...document.querySelectorAll('.bench td, .bench th')]
 WIDE = "() => document.documentElement.scrollWidth - document.documentElement.clientWidth"
 
 
-@pytest.mark.parametrize("size", [(1280, 800), (800, 1280)])
-def test_pages_can_be_read(walk, shop, size):
+def test_pages_can_be_read(walk, shop):
+    ShelfItem.objects.create(workshop=shop.workshop, what="blade receptacle 6.3, 0.5 to 1.5 mm²", number="box 3",
+                            supplier="blade box", price=0.09, pack=50, here=4, least=20)
     begun_row = store.begin(shop.workshop, shop.technician, begun(store.empty(shop.workshop, "begun"), Wish(
         "touring motorcycle", "middle", "", ("grips", "lamp pair", "tracker"))))
     rows = [shop.row, begun_row, *(store.take_in(shop.workshop, shop.technician, make()[0])
                                    for make in (tide_hauler, as_found))]
     someone = walk(shop.technician)
-    someone.page.set_viewport_size({"width": size[0], "height": size[1]})
     paths = [f"/w/{shop.workshop.slug}/", f"/w/{shop.workshop.slug}/begin/", f"/w/{shop.workshop.slug}/shelf/",
              f"/w/{shop.workshop.slug}/waiting/?q=relay"]
     paths += [f"/w/{shop.workshop.slug}/p/{row.pk}/{path}" for row in rows for path in (
@@ -52,9 +54,11 @@ def test_pages_can_be_read(walk, shop, size):
     found = []
     for path in paths:
         someone.page.goto(path)
-        for what, script in (("small", SMALL), ("cut", CUT), ("cut select", CUT_SELECT),
-                             ("over its cell", OVER_ITS_CELL)):
-            found += [(path, what, one) for one in someone.page.evaluate(script, LEAST_PX)]
-        if (over := someone.page.evaluate(WIDE)) > 0:
-            found.append((path, "wider than the window", over))
+        for width, height in SIZES:
+            someone.page.set_viewport_size({"width": width, "height": height})
+            for what, script in (("small", SMALL), ("cut", CUT), ("cut select", CUT_SELECT),
+                                 ("over its cell", OVER_ITS_CELL)):
+                found += [(path, width, what, one) for one in someone.page.evaluate(script, LEAST_PX)]
+            if (over := someone.page.evaluate(WIDE)) > 0:
+                found.append((path, width, "wider than the window", over))
     assert found == []

@@ -3,6 +3,7 @@
 import html
 import json
 import re
+from functools import cache
 
 import pytest
 from core.test_side_coil import dirt
@@ -14,14 +15,14 @@ from loadstar.web.plans import store
 
 @pytest.fixture
 def bench(shop):
-    """A signed-in client and the addresses of each demonstration plan."""
+    """A signed-in client and the pages of each demonstration plan, taken in when it is first asked for."""
     client, workshop, person = inside_of(shop)
-    rows = {make.__name__: store.take_in(workshop, person, make()[0]) for make in demo.PLANS}
+    row = cache(lambda name: store.take_in(workshop, person, getattr(demo, name)()[0]))
 
     def page(plan, station, **query):
-        return client.get(reverse("station", args=[workshop.slug, rows[plan].pk, station]), query)
+        return client.get(reverse("station", args=[workshop.slug, row(plan).pk, station]), query)
 
-    page.client, page.rows, page.workshop = client, rows, workshop
+    page.client, page.row, page.workshop = client, row, workshop
     return page
 
 
@@ -57,7 +58,7 @@ def test_a_pack_s_states_and_headline(bench):
 
 
 def test_lamps_over_speed_and_one_failed(bench):
-    row = bench.rows["ferry_runner"]
+    row = bench.row("ferry_runner")
     lamp = store.load(row).plan.loads[0]
     text = bench("ferry_runner", "budget", gone=lamp.id).content.decode()
     assert f"{lamp.name} failed" in text or "failed" in text
@@ -65,7 +66,7 @@ def test_lamps_over_speed_and_one_failed(bench):
 
 
 def test_comparing_feeds_and_taking_one(bench):
-    row = bench.rows["fit_out"]
+    row = bench.row("fit_out")
     load = next(p for p in store.load(row).plan.loads if p.name == "Left fog lamp")
     text = bench("fit_out", "loads", sel=load.id, ask="feeds").content.decode()
     assert "Which feed for Left fog lamp?" in text
@@ -86,7 +87,7 @@ def test_protection_and_references_of_a_circuit(bench):
 
 
 def test_house_rules_of_a_plan_with_their_reason(bench):
-    row = bench.rows["winter"]
+    row = bench.row("winter")
     address = reverse("station", args=[bench.workshop.slug, row.pk, "rules"])
     sent = {"for_kind": "rules", "id": "rules", "base": row.head, "thermal_margin_k": "20",
             "why_thermal_margin_k": "hot tank"}
@@ -146,7 +147,7 @@ def test_an_e_bike_from_nothing_through_the_pages(bench, shop):
 
 
 def test_a_pack_on_a_machine_that_has_none_is_refused_in_words(bench):
-    row = bench.rows["winter"]
+    row = bench.row("winter")
     survey = reverse("station", args=[bench.workshop.slug, row.pk, "survey"])
     place = store.load(row).plan.places[0].id
     answer = bench.client.post(survey,
@@ -156,7 +157,7 @@ def test_a_pack_on_a_machine_that_has_none_is_refused_in_words(bench):
 
 
 def test_a_wire_laid_by_hand_and_taken_out(bench):
-    row = bench.rows["winter"]
+    row = bench.row("winter")
     address = reverse("station", args=[bench.workshop.slug, row.pk, "circuits"])
     assert "Lay a wire by hand" in bench.client.get(address).content.decode()
     assert "choose a terminal" in bench.client.get(address, {"add": "wire"}).content.decode()
@@ -176,7 +177,7 @@ def test_a_wire_laid_by_hand_and_taken_out(bench):
     ("tide_hauler", "At its converter"), ("ferry_runner", "At the posts"), ("mud_hopper", "At the posts")])
 def test_cards_of_other_supplies(bench, plan, begins):
     from loadstar.web.papers.card import card_context
-    row = bench.rows[plan]
+    row = bench.row(plan)
     load = store.load(row).plan.loads[-1].id
     answer = bench.client.get(reverse("card", args=[bench.workshop.slug, row.pk, load]))
     assert answer.content.startswith(b"%PDF")

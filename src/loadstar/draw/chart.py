@@ -136,7 +136,7 @@ class Chart:
         for value in self.along.ticks(8):
             x = self.x(value)
             made.append(el("line", {"x1": x, "x2": x, "y1": a.y0, "y2": a.y1, "class": "d-grid"}))
-            made.append(el("text", {"x": x, "y": a.y1 + 18, "text-anchor": "middle", "class": "d-axis"},
+            made.append(el("text", {"x": x, "y": a.y1 + 20, "text-anchor": "middle", "class": "d-axis"},
                            text(f"{value:g}\u00a0{self.along.unit}".rstrip())))
         made.append(el("text", {"x": a.x1, "y": a.y1 + 38, "text-anchor": "end", "class": "d-soft"},
                        text(self.along.words)))

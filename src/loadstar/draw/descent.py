@@ -157,8 +157,9 @@ class _Picture:
                 if y(tick) > top + 4 and y(tick) < bottom + 0.5:
                     made.append(self.el("line", {"x1": LEFT, "x2": right, "y1": y(tick), "y2": y(tick),
                                                  "class": "d-grid"}))
+                    words = f"{tick + 0.0:.{decimals}f}\u00a0V".replace("-", "−")
                     made.append(self.el("text", {"x": LEFT - 8, "y": y(tick) + 4, "text-anchor": "end",
-                                                 "class": "d-axis"}, text(f"{tick + 0.0:.{decimals}f}\u00a0V")))
+                                                 "class": "d-axis"}, text(words)))
                 tick += step
         begin = source_name(self.analysis, self.way.load.id)
         made.append(self.el("text", {"x": LEFT, "y": s.feed_top - 8, "class": "d-band"},
@@ -168,7 +169,7 @@ class _Picture:
         metre = nice_step(self.way.length_m, 9)
         at = 0.0
         while at <= self.way.length_m + 1e-9:
-            made.append(self.el("text", {"x": s.x(at), "y": s.back_bottom + 18, "text-anchor": "middle",
+            made.append(self.el("text", {"x": s.x(at), "y": s.back_bottom + 20, "text-anchor": "middle",
                                          "class": "d-axis"}, text(f"{at:g}\u00a0m")))
             at = round(at + metre, 6)
         return made

@@ -149,7 +149,7 @@ class _Picture:
             amps += step_a
         rpm, step_n = 0.0, nice_step(self.sea.top_rpm, 9)
         while rpm <= self.sea.top_rpm + 1:
-            made.append(el("text", {"x": self.x(rpm), "y": a.y1 + 18, "text-anchor": "middle", "class": "d-axis"},
+            made.append(el("text", {"x": self.x(rpm), "y": a.y1 + 20, "text-anchor": "middle", "class": "d-axis"},
                            text(f"{rpm:.0f}")))
             rpm += step_n
         made.append(el("text", {"x": a.x1, "y": a.y1 + 36, "text-anchor": "end", "class": "d-soft"},

@@ -1,0 +1,13 @@
+"""What axe has against a page, in light and dark."""
+
+from axe_playwright_python.sync_playwright import Axe
+
+
+def violations(page) -> list[str]:
+    """What axe has against a page, and against its colours in the dark. It is put into the page once: that takes as
+    long as the look itself."""
+    found = Axe().run(page, options={"resultTypes": ["violations"]}).response["violations"]
+    page.emulate_media(color_scheme="dark")
+    found += page.evaluate("axe.run({runOnly: ['color-contrast']}).then(r => r.violations)")
+    page.emulate_media(color_scheme="light")
+    return [f"{v['id']}: {n['html'][:120]}" for v in found for n in v["nodes"]]
