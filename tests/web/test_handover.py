@@ -17,6 +17,7 @@ from PIL import Image
 
 from loadstar import demo
 from loadstar.core.edits import AddElement, ChangeElement
+from loadstar.core.parts.fuse import FusePart
 from loadstar.exchange import machine_file
 from loadstar.exchange.machine_file import FileFault
 from loadstar.web.plans import store
@@ -109,11 +110,15 @@ def test_each_paper_prints_alone_on_both_sizes(at, tmp_path, only, says):
 
 @pytest.mark.parametrize("make", demo.PLANS, ids=lambda m: m.__name__)
 def test_every_demonstration_has_its_papers(at, make, tmp_path):
-    row = store.begin(at.shop.workshop, at.shop.technician, make()[0])
+    plan = make()[0]
+    row = store.begin(at.shop.workshop, at.shop.technician, plan)
     answer = at.client.get(reverse("papers", args=[at.shop.workshop.slug, row.pk]))
     assert answer.status_code == 200
-    text = text_of(answer, tmp_path)
+    text = " ".join(text_of(answer, tmp_path).split())
     assert "Back to standard" in text and not re.search(r"\bNone\b|\bnan\b", text)
+    assert ("battery's negative lead before work" in text) is (plan.battery is not None)
+    assert ("One spare of each" in text) is bool(plan.of(FusePart))
+    assert ("A fuse that blows" in text) is (bool(plan.loads) and bool(plan.of(FusePart)))
 
 
 def test_what_is_no_paper_is_not_found(at):

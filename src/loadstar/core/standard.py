@@ -3,19 +3,21 @@
 from collections.abc import Iterator
 
 from .analysis import Analysis
+from .parts.base import Part
 from .parts.coupling import Coupling
-from .parts.load import LoadPart
 from .parts.tap import Tap
 
 
 def back(analysis: Analysis) -> tuple[str, ...]:
     """What is done one after the other to have the machine as it was."""
-    plan = analysis.plan
-    off = "Take the pack out." if plan.packs else "Take the battery's negative lead off, then the positive."
-    on = "Put the pack back in." if plan.packs else "Put the battery's positive lead on, the negative last."
-    return (off, *_bodywork(analysis), *_accessories(analysis), *_machine_s_own(analysis), *_plugs(analysis),
-            *_removed(analysis), "Refit the bodywork.", on,
-            "Try every lamp, the horn, the starter, and measure the charging volts.")
+    how = analysis.source.handling
+    return (f"{how.off}.", *_bodywork(analysis), *_accessories(analysis), *_machine_s_own(analysis), *_plugs(analysis),
+            *_removed(analysis), "Refit the bodywork.", f"{how.on}.", f"{how.tried}.")
+
+
+def _own(part: Part) -> bool:
+    """Whether a part is the machine's own: something is joined to it, and it stays."""
+    return part.FUSED_BEFORE or part.STORES or part.kind in ("generator", "coil", "frame")
 
 
 def _bodywork(analysis: Analysis) -> Iterator[str]:
@@ -32,7 +34,7 @@ def _accessories(analysis: Analysis) -> Iterator[str]:
         wires = [w.id for w in plan.wires if load.id in (w.a.part, w.b.part)]
         if wires:
             yield f"Take off {load.name} at {plan.place(load.place).name}, with {', '.join(wires)}."
-    added = [p.name for p in plan.parts if p.made_for is not None or isinstance(p, Coupling)]
+    added = [p.name for p in plan.parts if (p.made_for is not None or isinstance(p, Coupling)) and not _own(p)]
     if added:
         yield f"Take out what was put in between: {', '.join(dict.fromkeys(added))}."
 
@@ -41,9 +43,8 @@ def _machine_s_own(analysis: Analysis) -> Iterator[str]:
     """What was joined to the machine itself, taken off it again."""
     plan = analysis.plan
     for part in plan.parts:
-        own = part.FUSED_BEFORE or part.STORES or part.kind in ("generator", "coil", "frame")
         wires = [w.id for w in plan.wires if part.id in (w.a.part, w.b.part)]
-        if own and wires and not isinstance(part, LoadPart):
+        if _own(part) and wires:
             how = " and close its plug again" if isinstance(part, Tap) and part.plug else ""
             yield f"Take {', '.join(wires)} off {part.name}{how}."
 

@@ -102,9 +102,7 @@ def work(a: Analysis) -> Work:
 def _prepare(m: _Maker) -> str:
     """The supply off first; then pictures and maps of what is unplugged or cut."""
     plan = m.a.plan
-    pack = bool(plan.packs)
-    lead = "the pack out" if pack else "the negative lead off first, then the positive"
-    off = m.add("disconnect", "supply", f"Take {lead}; cover what stays live", element="", where=MACHINE)
+    off = m.add("disconnect", "supply", m.a.source.handling.off, element="", where=MACHINE)
     last = off
     for plug in plan.plugs:
         pins = plan.pins(plug.id)
@@ -331,8 +329,8 @@ def _fit(m: _Maker, ready: str, closed: Mapping[str, list[str]], covered: Mappin
         if place.reach:
             done.append(m.add("bodywork", place.id, f"Refit at {place.name}: {place.reach}", element=place.id,
                               after=tuple(done), where=place.id, group=FIT))
-    last = "the pack back in" if plan.packs else "the positive lead on, the negative lead last"
-    m.add("battery", "supply", f"Everything measured: {last}", element="", after=tuple(done), where=MACHINE, group=FIT)
+    m.add("battery", "supply", f"{m.a.source.handling.on}, now that everything is measured", element="",
+          after=tuple(done), where=MACHINE, group=FIT)
 
 
 def _grouped(m: _Maker) -> Work:

@@ -30,6 +30,18 @@ class Situation:
     words: str = ""
 
 
+@dataclass(frozen=True)
+class Handling:
+    """How work on a machine begins and ends, in words: its supply made safe, put back, and everything tried; what is
+    told of it as a caution, and how amps are measured at it."""
+
+    off: str
+    on: str
+    tried: str
+    caution: str
+    amps: str
+
+
 class Supply:
     """The answers of one way to feed a machine. `part` is what the circuits hang on; None where nothing has been
     entered yet."""
@@ -66,6 +78,11 @@ class Supply:
     @property
     def stores(self) -> Sequence[Part]:
         """What pays while nothing else gives."""
+        raise NotImplementedError
+
+    @property
+    def handling(self) -> Handling:
+        """How it is made safe for work and put back."""
         raise NotImplementedError
 
     def mode(self, state: States) -> Mode:

@@ -1,14 +1,21 @@
 """A battery, charged by a generator where there is one."""
 
 from collections.abc import Sequence
+from dataclasses import replace
 from typing import ClassVar
 
 from ..doc.states import ENGINE_STATES, RUNNING, States
 from ..parts.base import Part
 from ..parts.battery import Battery
 from ..plan.model import Plan
-from .base import Key, Mode, Supply
+from .base import Handling, Key, Mode, Supply
 
+HANDLING = Handling(
+    "Take the battery's negative lead off first, then the positive; cover what stays live",
+    "Put the battery's positive lead on, the negative lead last",
+    "Try every lamp and the horn, and start the engine",
+    "Disconnect the battery's negative lead before work and connect it last: a short across a battery burns.",
+    "Amps: the meter in series with the battery's negative lead, key off, and never while cranking.")
 FUSE_V = 15.0  # a charging battery has no more; what a fuse at its post has to break
 
 
@@ -32,6 +39,11 @@ class BatterySupply(Supply):
     @property
     def stores(self) -> Sequence[Part]:
         return (self.battery,)
+
+    @property
+    def handling(self) -> Handling:
+        charges = self.plan.generator is not None
+        return replace(HANDLING, tried=f"{HANDLING.tried}; measure the charging volts") if charges else HANDLING
 
     def mode(self, state: States) -> Mode:
         return "regulated" if self.plan.generator and state in RUNNING else "battery"

@@ -6,9 +6,12 @@ from ..doc.states import ENGINE_STATES, NO_BATTERY_STATES, PACK_STATES, States
 from ..parts.base import Part
 from ..parts.coil import Coil
 from ..plan.model import Plan
-from .base import Supply
+from .base import Handling, Supply
+from .battery import HANDLING as OF_A_BATTERY
 from .battery import BatterySupply
+from .magneto import HANDLING as OF_A_COIL
 from .magneto import MagnetoSupply
+from .pack import HANDLING as OF_A_PACK
 from .pack import PackSupply
 from .total_loss import TotalLossSupply
 
@@ -25,6 +28,11 @@ class NoSupply(Supply):
     @property
     def stores(self) -> Sequence[Part]:
         return ()
+
+    @property
+    def handling(self) -> Handling:
+        system = self.plan.machine.system
+        return OF_A_PACK if system == "pack" else OF_A_BATTERY if system in ("battery", "total_loss") else OF_A_COIL
 
     def resting_v(self, state: States) -> float:
         return float(self.plan.machine.system_v)

@@ -7,7 +7,13 @@ from ..doc.states import NO_BATTERY_STATES, RUNNING, States
 from ..parts.base import Part
 from ..parts.coil import Coil
 from ..plan.model import Plan
-from .base import Key, Mode, Supply
+from .base import Handling, Key, Mode, Supply
+
+HANDLING = Handling(
+    "Engine off, and see that nobody starts it", "The engine may run again",
+    "Start it and try every lamp, from idle to full speed",
+    "Work with the engine off: while it turns its coils give volts, most with nothing connected.",
+    "Amps: the meter in series with the coil's hot lead, at idle first.")
 
 
 class MagnetoSupply(Supply):
@@ -30,6 +36,10 @@ class MagnetoSupply(Supply):
     @property
     def stores(self) -> Sequence[Part]:
         return ()
+
+    @property
+    def handling(self) -> Handling:
+        return HANDLING
 
     def mode(self, state: States) -> Mode:
         return "coil"

@@ -15,8 +15,15 @@ from ..parts.pack import Pack
 from ..plan.model import Plan
 from ..plan.stands import usual_stands
 from ..refs import TerminalRef
-from .base import Key, Mode, Situation, Supply
+from .base import Handling, Key, Mode, Situation, Supply
 
+HANDLING = Handling(
+    "Take the pack out; cover what stays live", "Put the pack back in",
+    "Try every lamp, the horn and the motor, and that each brake lever cuts the motor off",
+    "Take the pack out before work. It stores much energy: a short across a lithium pack burns and arcs. Opened, "
+    "dropped or swollen cells are not repaired, and its protection is not defeated. Above 60 V DC treat it as "
+    "dangerous to touch.",
+    "Amps: the meter in series with the pack's negative lead, everything off, and never while the motor pulls.")
 LOOKED_AT: tuple[tuple[States, bool], ...] = (("full", False), ("charging", False), ("full", True))
 
 
@@ -50,6 +57,10 @@ class PackSupply(Supply):
     @property
     def stores(self) -> Sequence[Part]:
         return self.packs
+
+    @property
+    def handling(self) -> Handling:
+        return HANDLING
 
     def mode(self, state: States) -> Mode:
         return "pack"

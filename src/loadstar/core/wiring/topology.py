@@ -4,6 +4,7 @@ import heapq
 from dataclasses import dataclass
 from functools import cached_property
 
+from ..parts.base import Part
 from ..parts.load import LoadPart
 from ..refs import ElementRef
 from .circuit import Circuit, Link, Root
@@ -94,6 +95,20 @@ class Topology(Circuit):
             for i, upstream in enumerate(chain):
                 table.setdefault(upstream, {}).update(dict.fromkeys(chain[i + 1:]))
         return {element: tuple(found) for element, found in table.items()}
+
+    def nearest_protection(self, load: str) -> tuple[Part, str] | None:
+        """What ends a current to a load by itself, the nearest on its way, and the converter that it lies before ("":
+        on the load's own way). None where nothing does."""
+        path, before = self.paths[load], ""
+        while True:
+            for link in reversed(path.feed):
+                part = self.parts.get(link.element)
+                if part is not None and part.protection:
+                    return part, before
+            if path.root.part not in self.inside or not self.inside[path.root.part].input:
+                return None
+            before = before or path.root.part
+            path = self.converter_path(path.root.part)
 
     @cached_property
     def pack_leads(self) -> frozenset[str]:

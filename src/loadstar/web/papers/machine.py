@@ -44,14 +44,15 @@ def _owner(frame: Frame) -> dict[str, Any]:
     a, plan = frame.analysis, frame.plan
     rows = []
     for load in plan.loads:
-        fuse = next((k.element for k in reversed(a.path(load.id).feed) if plan.is_one(k.element, FusePart)), "")
-        part = plan.is_one(fuse, FusePart)
-        rows.append({"load": load, "place": plan.place(load.place).name, "fuse": part,
-                     "rating": a.rating_a(fuse) if part else None,
-                     "colour": BY_RATING[a.rating_a(fuse)].colour if part else "",
-                     "at": plan.place(part.place).name if part else "", "switch": _switch(frame, load.feed)})
+        part, before = a.topology.nearest_protection(load.id) or (None, "")
+        rating = a.rating_a(part.id) if part else None
+        rows.append({"load": load, "place": plan.place(load.place).name, "fuse": part, "rating": rating,
+                     "colour": BY_RATING[rating].colour if isinstance(part, FusePart) else "",
+                     "at": plan.place(part.place).name if part else "",
+                     "before": plan.part(before).name if before else "", "switch": _switch(frame, load.feed)})
     even = break_even_rpm(plan)
-    return {"rows": rows, "days": a.parked.days if a.parked else None, "even": round(even, -2) if even else None,
+    return {"rows": rows, "blows": any(r["colour"] for r in rows), "days": a.parked.days if a.parked else None,
+            "even": round(even, -2) if even else None,
             "range_km": a.pack.range_km if a.pack else None}
 
 

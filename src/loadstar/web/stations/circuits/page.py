@@ -51,8 +51,8 @@ def circuits(frame: Frame) -> dict[str, Any]:
     rows = []
     for one in plan.loads:
         _, lost = a.worst_drop(one)
-        fuse = next((k.element for k in reversed(a.path(one.id).feed)
-                     if (part := a.topology.parts.get(k.element)) and part.protection and part.protection.chosen), "")
+        nearest = a.topology.nearest_protection(one.id)
+        fuse = nearest[0].id if nearest and not nearest[1] and nearest[0].protection.chosen else ""
         near = a.by_element.get(one.id, ())
         made = {e for k in (*a.path(one.id).feed, *a.path(one.id).back) for e in [k.element]
                 if a.topology.wires.get(e) and a.topology.wires[e].made_for == one.id} | {fuse}
