@@ -238,7 +238,7 @@ def test_the_card_names_what_is_not_measured_and_says_dead_where_it_should_be(rf
                       "circuits")
     said = re.sub(r"\s+", " ", re.sub(r"<[^>]+>", " ", render_to_string("papers/card.html", {
         "frame": frame, **card_context(frame, "L1")})))
-    assert "dead, as it should be" in said and "of its warmth" in said
+    assert "dead, as it should be" in said and "Of its warmth" in said
     assert "Measure before it is built" in said and "so far, typical" in said
 
 

@@ -8,6 +8,7 @@ from functools import cache
 import pytest
 from core.test_side_coil import dirt
 from django.urls import reverse
+from web.test_handover import pages
 
 from loadstar import demo
 from loadstar.web.plans import store
@@ -175,12 +176,13 @@ def test_a_wire_laid_by_hand_and_taken_out(bench):
 
 @pytest.mark.parametrize(("plan", "begins"), [
     ("tide_hauler", "At its converter"), ("ferry_runner", "At the posts"), ("mud_hopper", "At the posts")])
-def test_cards_of_other_supplies(bench, plan, begins):
+def test_cards_of_other_supplies(bench, plan, begins, tmp_path):
     from loadstar.web.papers.card import card_context
     row = bench.row(plan)
     load = store.load(row).plan.loads[-1].id
-    answer = bench.client.get(reverse("card", args=[bench.workshop.slug, row.pk, load]))
-    assert answer.content.startswith(b"%PDF")
+    for one in store.load(row).plan.loads:  # each on one page, with its findings and cautions
+        answer = bench.client.get(reverse("card", args=[bench.workshop.slug, row.pk, one.id]))
+        assert answer.content.startswith(b"%PDF") and pages(answer, tmp_path) == 1, one.id
     frame = bench(plan, "handover").context["frame"]
     context = card_context(frame, load)
     assert context["begins"] == begins

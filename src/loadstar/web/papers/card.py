@@ -7,6 +7,7 @@ from django.template.loader import render_to_string
 from django.utils import timezone
 from django.utils.safestring import mark_safe
 from weasyprint import CSS, HTML
+from weasyprint.document import Document
 from weasyprint.text.fonts import FontConfiguration
 
 from loadstar.core.materials.fuses import BY_RATING
@@ -17,24 +18,34 @@ from loadstar.draw import descent
 from ..frame.frame import Frame
 
 MOST_UNKNOWN = 4  # of the figures that could be measured, so many are named
+HEIGHTS_MM = (84, 76, 68)  # of the picture; lower, its words are hard to read
 STYLE = Path(__file__).with_name("card.css")
 
 
 def card_pdf(frame: Frame, load_id: str) -> bytes:
-    """The card of one load's circuit, as PDF."""
-    return pdf("papers/card.html", {"frame": frame, **card_context(frame, load_id)})
+    """The card of one load's circuit, as PDF: the picture as high as leaves it one page, if a lower one does."""
+    context = {"frame": frame, **card_context(frame, load_id)}
+    for height_mm in (*HEIGHTS_MM, HEIGHTS_MM[0]):
+        made = _rendered("papers/card.html", context, f"figure svg {{ height: {height_mm}mm; }}")
+        if len(made.pages) == 1:
+            break
+    return bytes(made.write_pdf())
 
 
 def pdf(template: str, context: dict[str, object], page: str = "") -> bytes:
     """A printed paper: a template with the papers' style and our own fonts. `page` is more of the style, of its pages.
     """
+    return bytes(_rendered(template, context, page).write_pdf())
+
+
+def _rendered(template: str, context: dict[str, object], page: str = "") -> Document:
     fonts = FontConfiguration()
     base = str(settings.BASE / "static" / "fonts") + "/"
     styles = [CSS(filename=str(STYLE), font_config=fonts, base_url=base)]
     if page:
         styles.append(CSS(string=page, font_config=fonts, base_url=base))
     html = render_to_string(template, context)
-    return bytes(HTML(string=html, base_url=str(settings.BASE)).write_pdf(stylesheets=styles, font_config=fonts))
+    return HTML(string=html, base_url=str(settings.BASE)).render(stylesheets=styles, font_config=fonts)
 
 
 def card_context(frame: Frame, load_id: str) -> dict[str, object]:
@@ -64,7 +75,8 @@ def card_context(frame: Frame, load_id: str) -> dict[str, object]:
         "begins": "At the posts" if path.root.part == (plan.supply.id if plan.supply else "") else "At its converter",
         "load": load, "place": plan.place(load.place).name, "feed": plan.part(load.feed).name, "shown": shown,
         "picture": mark_safe(descent.draw(a, load_id, shown, paper=True, width=760, height=370)),
-        "wires": wires, "fuses": fuses, "parts": parts, "readings": readings, "today": timezone.now(),
+        "wires": wires, "fuses": fuses, "parts": parts, "readings": readings,
+        "effect": any(r["effect"] is not None for r in readings), "today": timezone.now(),
         "unknown": [(figure_words(plan, h.unknown.element, h.unknown.field), h, figure_unit(plan, h.unknown))
                     for h in unknown],
         "findings": [f for f in a.findings if load_id in f.elements or set(elements) & set(f.elements)],
