@@ -17,6 +17,7 @@ from loadstar.core.materials.typical import SIZES
 from loadstar.core.plan.model import Plan
 from loadstar.core.plan.standing import resting_on, unknowns
 from loadstar.core.survey.measures import MEASURES, figure_words, measure_of
+from loadstar.core.whatif.likely import STOPS, crossings
 from loadstar.core.whatif.unknown import Outlooks, measurable
 
 GRAVE = ("stop", "caution")
@@ -113,6 +114,24 @@ def test_the_order_is_that_of_a_brute_force_run(seed):
     assert [h.unknown.key for h in seen.ranked] == wanted
     for hangs in seen.ranked:
         assert hangs.weight == pytest.approx(tried[hangs.unknown.key], abs=0.0006)
+
+
+@pytest.mark.parametrize(("kind", "size", "seed"), [("scooter", "small", 10), ("utility bike", "starter", 11)])
+def test_what_is_tried_first_are_those_that_cross_a_limit_of_drop_or_fuse(kind, size, seed):
+    """By every figure tried to the end: which loads' draws bring or mend these two findings is seen beforehand."""
+    dice = random.Random(seed)
+    system = next(s.system for s in SIZES[kind] if s.key == size)
+    every = [u.key for group in offered(system).values() for u in group if not u.own]
+    tries = Outlooks(analyse(plan_of(kind, size, *dice.sample(every, 8))))
+    crossed = crossings(tries.base, measurable(tries.plan))
+    flips = {h.unknown.key: [f for f in h.flips if f.finding.rule in ("load.drop", "fuse.share")]
+             for h in tries.outlook().ranked if h.unknown.field == "amount"}
+    assert set(crossed) == {key for key, found in flips.items() if found}
+    opened = {key for key, found in flips.items()
+              if any(f.finding.severity == "stop" and f.finding.rule == "fuse.share" for f in found)}
+    assert {key for key, n in crossed.items() if n >= STOPS} <= opened and len(crossed) > 4
+    first = [u.key for u in tries.in_turn[:len(crossed)]]
+    assert set(first) == set(crossed) and first[0] == max(crossed, key=lambda k: crossed[k])
 
 
 # -- plans of which is known what decides ----------------------------------------------------------------------------

@@ -27,7 +27,7 @@ def simulated(a: Analysis, row: StateResult, red: str, black: str, predictor: Pr
     is all but taken away (1e13 Ω) for the two islands that the meter joins: no real machine has it."""
     turn = a.turns(row.state).index(row)
     names = node_names(a, row.state, turn)
-    system, island = predictor.system(row), predictor._island(row)
+    system, island = row.system, predictor._island(row)
     nodes = [a.topology.node(t) for t in (red, black)]
     mine = {int(island[system.index[n]]) for n in nodes}
     tied = {names[n] for n in names if int(island[system.index[n]]) in mine}
@@ -53,7 +53,7 @@ def test_predictions_are_the_simulator_s_with_the_meter_in_the_network(machine, 
         for _ in range(2):
             red, black = dice.sample(ends, 2)
             if a.topology.node(red) != a.topology.node(black):
-                system, island = predictor.system(row), predictor._island(row)
+                system, island = row.system, predictor._island(row)
                 together = len({int(island[system.index[a.topology.node(t)]]) for t in (red, black)}) == 1
                 expected, found = simulated(a, row, red, black, predictor), predictor.volts(row, red, black).value
                 assert found == pytest.approx(expected, abs=1e-6 if together else 1e-4), (state, red, black)
@@ -76,7 +76,7 @@ def test_the_band_is_what_each_joint_may_be_off_by_found_by_changing_each():
     predictor, row = Predictor(a), a.states["idle"]
     red, black = "L1.pos", "L1.neg"
     bench = FaultBench(a)
-    system, base = predictor.system(row), row.solution.batch
+    system, base = row.system, row.solution.batch
     ends = [system.index[a.topology.node(t)] for t in (red, black)]
     total = 0.0
     given = base.given

@@ -17,7 +17,6 @@ from scipy.sparse.linalg import splu
 
 from .. import limits
 from ..figures.figures import Figures
-from ..physics.network import System
 from ..wiring.results import StateResult
 from .bench import METER_OHM, Bench
 from .faults import NONE
@@ -89,18 +88,11 @@ class Predictor:
     def _unpowered(self) -> Bench:
         return Bench(self.figures)
 
-    def system(self, row: StateResult) -> System:
-        """The network that a state was solved with."""
-        assert row.solution is not None
-        system = row.solution.batch.system
-        assert isinstance(system, System)
-        return system
-
     def volts(self, row: StateResult, red: str, black: str, posts_v: float | None = None) -> Prediction:
         """Volts between two terminals in a solved state (AC: rms). `posts_v`: as measured there in that state, which
         settles the sources."""
         assert row.solution is not None
-        batch, state, system = row.solution.batch, row.solution.state, self.system(row)
+        batch, state, system = row.solution.batch, row.solution.state, row.system
         a, b = (system.index.get(self.topology.node(t), NOWHERE) for t in (red, black))
         if NOWHERE in (a, b) or a == b or self._island(row)[a] != self._island(row)[b]:
             return Prediction("V", 0.0, METER_SIGMAS * meter_sigma_v(0.0))
@@ -117,7 +109,7 @@ class Predictor:
     def _joints(self, row: StateResult, adjoint: Array) -> float:
         """What joints and wires may make of it: of each how far the reading moves, all the same way."""
         assert row.solution is not None
-        batch, state, system = row.solution.batch, row.solution.state, self.system(row)
+        batch, state, system = row.solution.batch, row.solution.state, row.system
         moves = (adjoint[system.r[0]] - adjoint[system.r[1]]) * batch.branch[state]  # for the whole of its resistance
         wires = len(self.topology.wires)
         share = np.full(len(moves), JOINT_OFF)
@@ -127,7 +119,7 @@ class Predictor:
 
     def _sources(self, row: StateResult, adjoint: Array) -> float:
         assert row.solution is not None
-        batch, state, system = row.solution.batch, row.solution.state, self.system(row)
+        batch, state, system = row.solution.batch, row.solution.state, row.system
         found = 0.0
         for j, source in enumerate(system.network.sources):
             if batch.given.across[state, j]:
@@ -161,7 +153,7 @@ class Predictor:
         limits.check()
         state = row.solution.state
         if state not in self._solvers:
-            matrix = self.system(row).straightened(row.solution.batch, state)
+            matrix = row.system.straightened(row.solution.batch, state)
             self._solvers[state] = _dense(matrix) if len(matrix) <= DENSE_UP_TO else _sparse(matrix)
         return self._solvers[state](a, b)
 
@@ -169,5 +161,5 @@ class Predictor:
         assert row.solution is not None
         state = row.solution.state
         if state not in self._islands:
-            self._islands[state] = self.system(row).islands(row.solution.batch)[state]
+            self._islands[state] = row.system.islands(row.solution.batch)[state]
         return self._islands[state]

@@ -24,12 +24,13 @@ from ..plan.integrity import faults
 from ..plan.model import Plan
 from ..plan.standing import Unknown, kind_of, unknowns
 from ..survey.measures import MEASURES, Measure
+from .likely import crossings
 
 GRAVE = SEVERITIES[:2]
 # Figures that no current in a wire hangs on: with these the network need not be solved again.
 AFTER_SOLVING = {("battery", "capacity_ah"), ("pack", "cell_ah"), ("machine", "range_km"), ("pack", "bms_continuous_a")}
 # What is tried first: a supply moves everything, an accessory its own circuit, a way or a plug little.
-WEIGHTS = {"generator": 2.0, "coil": 2.0, "pack": 1.5, "drive": 1.5, "load": 1.0, "own": 0.8, "battery": 0.7,
+WEIGHTS = {"generator": 2.0, "coil": 2.0, "pack": 1.5, "drive": 1.5, "load": 1.0, "own": 0.8, "battery": 2.0,
            "machine": 0.7, "port": 0.7}
 LEAST_WEIGHT, MOST_STRETCH = 0.4, 3.0
 NEARER = (1.0, 0.5, 0.25)  # an end at which nothing of the kind can be built is taken so much nearer
@@ -144,8 +145,8 @@ def measurable(plan: Plan) -> tuple[Unknown, ...]:
 
 
 def _first(plan: Plan, unknown: Unknown) -> tuple[float, str]:
-    """In which order they are tried, where there may not be the time for all: how far a figure's band stretches, and
-    how much of a plan hangs on such a figure as a rule."""
+    """In which order they are tried that cross no limit for all that is seen beforehand: how far a figure's band
+    stretches, and how much of a plan hangs on such a figure as a rule."""
     value, band = unknown.value, unknown.band
     stretch = max(band.high / value, value / max(band.low, 1e-9)) if value else 1.0
     weight = WEIGHTS.get(kind_of(marked(plan, unknown.element)), LEAST_WEIGHT)
@@ -164,6 +165,13 @@ class Outlooks:
     def base(self) -> Analysis:
         """The plan as it stands, with its sizes held."""
         return analyse(self.plan)
+
+    @cached_property
+    def in_turn(self) -> tuple[Unknown, ...]:
+        """All of them, in the order in which they are tried: there may not be the time for all."""
+        every = measurable(self.plan)
+        crossed = crossings(self.base, every)
+        return tuple(sorted(every, key=lambda u: (-crossed.get(u.key, 0), *_first(self.plan, u))))
 
     def _computed(self, plan: Plan, only: Unknown | None) -> Analysis:
         """A try. Where only figures changed that no current hangs on, what was solved stands."""
@@ -193,7 +201,7 @@ class Outlooks:
         """What can be said after so many seconds: all of it, or with figures that are still to be tried."""
         until = time.monotonic() + seconds
         base = self._as_it_stands()
-        every = sorted(measurable(self.plan), key=lambda u: _first(self.plan, u))
+        every = self.in_turn
         for unknown in every:
             if unknown.key not in self.seen and time.monotonic() < until:
                 self._ends(unknown)

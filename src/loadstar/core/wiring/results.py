@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from ..doc.states import States
 from ..physics.batch import LOW, Batch, Solution
+from ..physics.network import System
 from ..plan.stands import Stands
 from ..supply.base import Situation
 from .topology import Topology
@@ -62,6 +63,14 @@ class StateResult:
     stands: Stands = field(default_factory=dict)
     turned: bool = False
     is_ridden: bool = False
+
+    @property
+    def system(self) -> System:
+        """The network that it was solved with."""
+        assert self.solution is not None
+        system = self.solution.batch.system
+        assert isinstance(system, System)
+        return system
 
     def current(self, element: str) -> float:
         """Current through an element, from its first to its second terminal; 0 when it is open."""
