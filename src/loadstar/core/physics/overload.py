@@ -10,12 +10,14 @@ from numpy.typing import ArrayLike, NDArray
 
 from ..materials.conductors import ALPHA20_PER_K
 from .heat import K_PVC, insulation_mk_per_w
-from .surface import surface_loss_w_per_m
+from .surface import Cylinders, surface_loss_w_per_m
 
 Array = NDArray[np.float64]
 C_COPPER_J_PER_M3K = 3.45e6
 C_PVC_J_PER_M3K = 1.7e6
 C_XLPE_J_PER_M3K = 2.4e6
+TIMES_S = np.geomspace(1e-2, 4000.0, 200)
+LEAST_RISE_K = 1e-6
 # of copper at 20 C (IEC 60028): what is guaranteed is this over the resistance per metre
 IDEAL_OHM_MM2_PER_M = 17.2414e-3
 
@@ -49,28 +51,32 @@ def time_to_temperature_s(current_a: ArrayLike, area_mm2: ArrayLike, r20: ArrayL
     # At rest before the fault the skin lies below the core by the drop over the insulation.
     loss0 = np.maximum(surface_loss_w_per_m(od, core, ta), 0)
     skin = np.maximum(core - loss0 / (g + loss0 / np.maximum(core - ta, 1e-9)), np.minimum(ta, core))
-    reached = np.full(np.shape(core), np.inf)
-    times = np.geomspace(1e-2, 4000.0, 200)
+    outside = Cylinders(od, ta)
+    made, slope = i**2 * r * (1 - ALPHA20_PER_K * 20), i**2 * r * ALPHA20_PER_K
+    left, square = g - slope, g * g
+    reached, waiting = np.full(np.shape(core), np.inf), np.ones(np.shape(core), bool)
     before = 0.0
-    for now in times:
-        dt = now - before
-        h = np.maximum(surface_loss_w_per_m(od, skin, ta), 0) / np.maximum(skin - ta, 1e-6)
-        slope = i**2 * r * ALPHA20_PER_K
-        # (C/dt)(x1-x0) = sources(x1): a 2x2 system, solved by hand for every element at once.
-        a11, a22 = c_core / dt + g - slope, c_skin / dt + g + h
-        b1 = c_core / dt * core + i**2 * r * (1 - ALPHA20_PER_K * 20)
-        b2 = c_skin / dt * skin + h * ta
-        det = a11 * a22 - g * g
-        fresh = np.where(det > 0, (b1 * a22 + g * b2) / det, np.inf)
-        skin = np.where(det > 0, (a11 * b2 + g * b1) / det, skin)
-        crossing = (fresh >= end) & ~np.isfinite(reached)
-        with np.errstate(divide="ignore", invalid="ignore"):
-            share = np.where(np.isfinite(fresh), (end - core) / (fresh - core), 0.5)
-        reached = np.where(crossing, before + dt * np.clip(share, 0, 1), reached)
-        core = np.minimum(fresh, 5000.0)
-        before = now
-        if np.all(np.isfinite(reached)):
-            break
+    with np.errstate(divide="ignore", invalid="ignore"):
+        for now in TIMES_S:
+            dt = now - before
+            rise = skin - ta
+            h = np.where(rise > LEAST_RISE_K, outside.loss(np.maximum(rise, LEAST_RISE_K)) / rise, 0.0)
+            # (C/dt)(x1-x0) = sources(x1): a 2x2 system, solved by hand for every element at once.
+            in_core, in_skin = c_core / dt, c_skin / dt
+            a11, a22 = in_core + left, in_skin + g + h
+            b1, b2 = in_core * core + made, in_skin * skin + h * ta
+            det = a11 * a22 - square
+            fresh = np.where(det > 0, (b1 * a22 + g * b2) / det, np.inf)
+            skin = np.where(det > 0, (a11 * b2 + g * b1) / det, skin)
+            crossing = (fresh >= end) & waiting
+            if crossing.any():
+                share = np.where(np.isfinite(fresh), (end - core) / (fresh - core), 0.5)
+                reached = np.where(crossing, before + dt * np.clip(share, 0, 1), reached)
+                waiting &= ~crossing
+                if not waiting.any():
+                    break
+            core = np.minimum(fresh, 5000.0)
+            before = now
     effective = 17.2414e-3 / r
     with np.errstate(divide="ignore", invalid="ignore"):
         k_adiabatic = adiabatic_k(np.minimum(start, end - 1e-6), end)

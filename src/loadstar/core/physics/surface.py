@@ -54,13 +54,19 @@ def surface_loss_w_per_m(od_mm: ArrayLike, surface_c: ArrayLike, ambient_c: Arra
     return np.asarray(np.pi * d * (natural_h(d, ts, ta) * (ts - ta) + radiated))
 
 
-class _Cylinders:
+class Cylinders:
     """Cylinders in their air, with what does not change while their surfaces are sought."""
 
     def __init__(self, od_mm: Array, ambient_c: Array) -> None:
         self.d = od_mm / 1000
         self.d3, self.perimeter, self.air_k = self.d**3, np.pi * self.d, ambient_c + STEFAN_K
         self.cold = self.air_k**4
+
+    def loss(self, rise: Array) -> Array:
+        """Heat given off at a rise of the surface above the air."""
+        h = _convection(self.d, self.d3, self.air_k + rise / 2, rise)[0]
+        hot = (self.air_k + rise) ** 2
+        return np.asarray(self.perimeter * (h * rise + EMISSIVITY * SIGMA * (hot * hot - self.cold)))
 
     def loss_and_slope(self, rise: Array) -> tuple[Array, Array]:
         """Heat given off at a rise of the surface above the air, and how it grows with the rise."""
@@ -87,7 +93,7 @@ def settled_rise_k(od_mm: ArrayLike, ambient_c: ArrayLike, made_w_per_m: ArrayLi
     """
     od, ta, made, more = np.broadcast_arrays(*(np.asarray(v, float)
                                                for v in (od_mm, ambient_c, made_w_per_m, more_w_per_mk)))
-    air = _Cylinders(od, ta)
+    air = Cylinders(od, ta)
     rise = np.minimum(made / (air.perimeter * FIRST_GUESS_H), RUNAWAY_C)
     if near_k is not None:
         rise = np.where((near_k > 1e-3) & (near_k < RUNAWAY_C), near_k, rise)
