@@ -17,7 +17,7 @@ from loadstar.core.materials.typical import SIZES
 from loadstar.core.plan.model import Plan
 from loadstar.core.plan.standing import resting_on, unknowns
 from loadstar.core.survey.measures import MEASURES, figure_words, measure_of
-from loadstar.core.whatif.likely import STOPS, crossings
+from loadstar.core.whatif.likely import STOPS
 from loadstar.core.whatif.unknown import Outlooks, measurable
 
 GRAVE = ("stop", "caution")
@@ -123,7 +123,8 @@ def test_what_is_tried_first_are_those_that_cross_a_limit_of_drop_or_fuse(kind, 
     system = next(s.system for s in SIZES[kind] if s.key == size)
     every = [u.key for group in offered(system).values() for u in group if not u.own]
     tries = Outlooks(analyse(plan_of(kind, size, *dice.sample(every, 8))))
-    crossed = crossings(tries.base, measurable(tries.plan))
+    crossed = tries.crossed
+    assert {u.key for u in tries.outlook(seconds=0.0).likely} == set(crossed)
     flips = {h.unknown.key: [f for f in h.flips if f.finding.rule in ("load.drop", "fuse.share")]
              for h in tries.outlook().ranked if h.unknown.field == "amount"}
     assert set(crossed) == {key for key, found in flips.items() if found}
@@ -132,6 +133,12 @@ def test_what_is_tried_first_are_those_that_cross_a_limit_of_drop_or_fuse(kind, 
     assert {key for key, n in crossed.items() if n >= STOPS} <= opened and len(crossed) > 4
     first = [u.key for u in tries.in_turn[:len(crossed)]]
     assert set(first) == set(crossed) and first[0] == max(crossed, key=lambda k: crossed[k])
+    assert tries.outlook().likely == ()
+
+
+def test_where_nothing_can_be_seen_beforehand_nothing_is_said_of_it():
+    tries = Outlooks(analyse(plan_of("small motorcycle", "magneto 6")))
+    assert tries.crossed is None and tries.outlook(seconds=0.0).likely is None and not tries.outlook().untried
 
 
 # -- plans of which is known what decides ----------------------------------------------------------------------------

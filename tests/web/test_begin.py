@@ -11,9 +11,12 @@ from django.core.cache import caches
 from django.db import connection
 from django.test.utils import CaptureQueriesContext
 
+from loadstar.core.analysis import analyse
 from loadstar.core.begin import Wish, begun
 from loadstar.core.materials.typical import SIZES
 from loadstar.core.plan import document
+from loadstar.core.survey.measures import figure_words
+from loadstar.core.whatif.unknown import Outlooks
 from loadstar.exchange import survey as exchange
 from loadstar.web.papers.card import card_context
 from loadstar.web.plans import known as module
@@ -201,6 +204,9 @@ def test_a_look_that_is_not_over_says_so_and_another_worker_goes_on(inside, shop
     monkeypatch.setattr(module, "LOOK_S", 0.0)
     shown = inside.get(on(shop, begun_row, "survey/?view=measure")).content.decode()
     assert "still being tried" in shown and 'data-again="' in shown
+    plan = store.load(begun_row).plan
+    likely = Outlooks(analyse(plan)).outlook(0.0).likely
+    assert likely and all(html.escape(figure_words(plan, u.element, u.field)) in shown for u in likely[:5])
     monkeypatch.setattr(module, "LOOK_S", 1e9)
     stored = pack(store.load(begun_row).plan)
     first = known(stored)

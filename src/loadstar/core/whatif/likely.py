@@ -25,16 +25,18 @@ MOST_ROWS = 500  # of a state's equations; more take longer than they save
 STOPS = 100  # a fuse that opens counts as so many limits
 
 
-def crossings(figures: Figures, unknowns: Sequence[Unknown]) -> dict[str, int]:
-    """How many limits of drops and fuses are crossed at the ends of what loads draw, by the figures' addresses. Those
-    left out cross none, or it is not known."""
+def crossings(figures: Figures, unknowns: Sequence[Unknown]) -> dict[str, int] | None:
+    """How many limits of drops and fuses are crossed at the ends of what loads draw, by the figures' addresses: those
+    left out cross none. None where it cannot be seen beforehand."""
     rows = [r for r in figures.rows if r.solution is not None and r.state != "cranking"]
     if not rows or figures.source.key == "magneto":
-        return {}
+        return None
     system = rows[0].system
     at = {e.name: i for i, e in enumerate(system.network.loads)}
     drawn = [u for u in unknowns if u.field == "amount" and u.value and u.element in at]
-    if not drawn or system.size > MOST_ROWS:
+    if system.size > MOST_ROWS:
+        return None
+    if not drawn:
         return {}
     # A column for the plan as it stands, then two for each figure, at the low and at the high end of its band.
     which = np.array([0, *(at[u.element] for u in drawn for _ in range(2))])

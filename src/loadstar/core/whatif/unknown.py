@@ -96,6 +96,7 @@ class Outlook:
     ranked: tuple[Hangs, ...]
     bands: dict[States, tuple[Span | None, ...]]
     untried: tuple[Unknown, ...] = ()  # for want of time: what was tried is ranked all the same
+    likely: tuple[Unknown, ...] | None = None  # of those untried, that cross a limit of drop or fuse; None: not known
     in_vain: tuple[Unknown, ...] = ()  # tried, and too large to compute: what hangs on them is not known
 
     def moves_most(self, head: int) -> Hangs | None:
@@ -167,10 +168,14 @@ class Outlooks:
         return analyse(self.plan)
 
     @cached_property
+    def crossed(self) -> dict[str, int] | None:
+        """How many limits each crosses, as far as that is seen beforehand."""
+        return crossings(self.base, measurable(self.plan))
+
+    @cached_property
     def in_turn(self) -> tuple[Unknown, ...]:
         """All of them, in the order in which they are tried: there may not be the time for all."""
-        every = measurable(self.plan)
-        crossed = crossings(self.base, every)
+        every, crossed = measurable(self.plan), self.crossed or {}
         return tuple(sorted(every, key=lambda u: (-crossed.get(u.key, 0), *_first(self.plan, u))))
 
     def _computed(self, plan: Plan, only: Unknown | None) -> Analysis:
@@ -210,11 +215,12 @@ class Outlooks:
         ranked = sorted((self._hangs(base, u, self.seen[u.key], state) for u in tried),
                         key=lambda h: (*(-w for w in h.weight), h.unknown.key))
         untried = tuple(u for u in every if u.key not in self.seen)
+        likely = None if self.crossed is None else tuple(u for u in untried if u.key in self.crossed)
         looks = [base, *(seen for u in tried for seen in self.seen[u.key].values())]
         if not untried and len(ranked) > 1:
             looks += self._together(ranked[0].unknown, ranked[1].unknown)
         in_vain = tuple(u for u in every if self.seen.get(u.key) == {})
-        return Outlook(tuple(ranked), {s: _spans(looks, s) for s in base.heads}, untried, in_vain)
+        return Outlook(tuple(ranked), {s: _spans(looks, s) for s in base.heads}, untried, likely, in_vain)
 
     def _as_it_stands(self) -> Seen:
         """What the plan itself shows."""

@@ -233,7 +233,7 @@ def _reuse(frame: Frame) -> dict[str, Any]:
             "typed": frame.extra.get("typed", {}), "remarks": frame.extra.get("remarks", ())}
 
 
-MOST_ROWS, MOST_FLIPS = 8, 3
+MOST_ROWS, MOST_FLIPS, MOST_LIKELY = 8, 3, 5
 
 
 def _measure(frame: Frame) -> dict[str, Any]:
@@ -251,9 +251,12 @@ def _measure(frame: Frame) -> dict[str, Any]:
              "gone_low": [f.finding for f in h.flips if f.end == "low" and not f.appears][:MOST_FLIPS],
              "gone_high": [f.finding for f in h.flips if f.end == "high" and not f.appears][:MOST_FLIPS]}
             for h in shown]
+    likely = [figure_words(plan, u.element, u.field) for u in found.likely or ()]
+    if len(likely) > MOST_LIKELY:
+        likely = [*likely[:MOST_LIKELY], f"and {len(likely) - MOST_LIKELY} more"]
     return {"ranked": rows, "rests": frame.rests_on, "typed": frame.extra.get("typed", {}),
             "faults": frame.extra.get("faults", ()), "more": len(found.ranked) - len(shown),
-            "untried": len(found.untried), "in_vain": len(found.in_vain), **_most(frame, found)}
+            "untried": len(found.untried), "likely": likely, "in_vain": len(found.in_vain), **_most(frame, found)}
 
 
 def _most(frame: Frame, found: Outlook) -> dict[str, Any]:
