@@ -69,6 +69,9 @@ def main() -> int:
         found = Outlooks(analysis).outlook()
         taken = time.perf_counter() - start
         print(f"{f'what to measure next, {name}, {len(found.ranked)} figures':44}{taken * 1000:10.0f}")
+        start = time.perf_counter()
+        likely = Outlooks(analysis).outlook(0.0).likely or ()
+        print(f"{f'{len(likely)} of them named beforehand, {name}':44}{(time.perf_counter() - start) * 1000:10.0f}")
         first = Outlooks(analysis).outlook(LOOK_S)
         print(f"{f'of these in the first look of {LOOK_S} s':44}{len(first.ranked):10d}")
     with served() as address, browsing(address) as page:

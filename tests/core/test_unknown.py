@@ -1,6 +1,7 @@
 """What to measure next: the ranking against a brute-force run, the one that decides first, bands, and what is said."""
 
 import random
+from dataclasses import replace
 from math import inf, isfinite
 
 import pytest
@@ -10,6 +11,7 @@ from loadstar.core import limits
 from loadstar.core.analysis import analyse
 from loadstar.core.begin import Wish, begun
 from loadstar.core.edits import ChangeElement, SetWire, Several, TakeReadings, Vouch, apply
+from loadstar.core.edits.standing import set_figure
 from loadstar.core.errors import PlanError
 from loadstar.core.headline import headline
 from loadstar.core.materials.accessories import offered
@@ -17,7 +19,7 @@ from loadstar.core.materials.typical import SIZES
 from loadstar.core.plan.model import Plan
 from loadstar.core.plan.standing import resting_on, unknowns
 from loadstar.core.survey.measures import MEASURES, figure_words, measure_of
-from loadstar.core.whatif.likely import STOPS
+from loadstar.core.whatif.likely import STOPS, crossings
 from loadstar.core.whatif.unknown import Outlooks, measurable
 
 GRAVE = ("stop", "caution")
@@ -116,24 +118,44 @@ def test_the_order_is_that_of_a_brute_force_run(seed):
         assert hangs.weight == pytest.approx(tried[hangs.unknown.key], abs=0.0006)
 
 
-@pytest.mark.parametrize(("kind", "size", "seed"), [("scooter", "small", 10), ("utility bike", "starter", 11)])
-def test_what_is_tried_first_are_those_that_cross_a_limit_of_drop_or_fuse(kind, size, seed):
-    """By every figure tried to the end: which loads' draws bring or mend these two findings is seen beforehand."""
+@pytest.mark.parametrize(("kind", "size", "seed"), [
+    ("scooter", "small", 10), ("utility bike", "starter", 11), ("trail e-bike", "52 v", 5)])
+def test_what_is_tried_first_are_those_that_bring_or_mend_something(kind, size, seed):
+    """By every figure tried to the end: a first look sees them beforehand, but for what comes by ways of its own."""
     dice = random.Random(seed)
     system = next(s.system for s in SIZES[kind] if s.key == size)
     every = [u.key for group in offered(system).values() for u in group if not u.own]
     tries = Outlooks(analyse(plan_of(kind, size, *dice.sample(every, 8))))
     crossed = tries.crossed
     assert {u.key for u in tries.outlook(seconds=0.0).likely} == set(crossed)
-    flips = {h.unknown.key: [f for f in h.flips if f.finding.rule in ("load.drop", "fuse.share")]
-             for h in tries.outlook().ranked if h.unknown.field == "amount"}
-    assert set(crossed) == {key for key, found in flips.items() if found}
-    opened = {key for key, found in flips.items()
-              if any(f.finding.severity == "stop" and f.finding.rule == "fuse.share" for f in found)}
-    assert {key for key, n in crossed.items() if n >= STOPS} <= opened and len(crossed) > 4
+    whole = tries.outlook()
+    flips = {h.unknown.key: h.flips for h in whole.ranked if h.flips}
+    drawn = {key for key, found in flips.items()
+             if key.endswith("amount") and {f.finding.rule for f in found} & {"load.drop", "fuse.share"}}
+    assert drawn <= set(crossed) and len(drawn) > 4
+    assert len(set(flips) - set(crossed)) <= 1 and len(set(crossed) - set(flips)) <= 1
+    stops = {key for key, found in flips.items() if any(f.finding.severity == "stop" for f in found)}
+    assert {key for key, n in crossed.items() if n >= STOPS} <= stops
     first = [u.key for u in tries.in_turn[:len(crossed)]]
-    assert set(first) == set(crossed) and first[0] == max(crossed, key=lambda k: crossed[k])
-    assert tries.outlook().likely == ()
+    assert set(first) == set(crossed) and crossed[first[0]] == max(crossed.values())
+    assert whole.likely == ()
+
+
+@pytest.mark.parametrize(("element", "field", "high", "rule"), [
+    ("BT1", "internal_mohm", 40.0, "budget.crank"), ("G1", "rating1_w", 300.0, "budget.short")])
+def test_the_budget_is_looked_at_beforehand_too(element, field, high, rule):
+    """A figure at whose end the battery no longer cranks, or no longer pays at idle: by the rules on the whole plan."""
+    plan = plan_of("motorcycle", "large", "usb")
+    plan = apply(plan, ChangeElement(id="G1", values={"rating1_w": 182.0}, marks={"rating1_w": "typical"}))
+    tries = Outlooks(analyse(plan))
+    unknown = next(u for u in measurable(tries.plan) if u.key == f"{element}.{field}")
+    other = set_figure(tries.plan, element, field, high, "typical")
+    now, then = ({f.key for f in analyse(p).findings if f.rule == rule} for p in (tries.plan, other))
+    assert now != then
+    wide, none = (replace(unknown, band=replace(unknown.band, low=unknown.value, high=v))
+                  for v in (high, unknown.value))
+    assert crossings(tries.base, [wide])[unknown.key] >= 1
+    assert crossings(tries.base, [none]) == {}
 
 
 def test_where_nothing_can_be_seen_beforehand_nothing_is_said_of_it():

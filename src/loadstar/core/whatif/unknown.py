@@ -96,7 +96,7 @@ class Outlook:
     ranked: tuple[Hangs, ...]
     bands: dict[States, tuple[Span | None, ...]]
     untried: tuple[Unknown, ...] = ()  # for want of time: what was tried is ranked all the same
-    likely: tuple[Unknown, ...] | None = None  # of those untried, that cross a limit of drop or fuse; None: not known
+    likely: tuple[Unknown, ...] | None = None  # of those untried, that cross a limit by a first look; None: not known
     in_vain: tuple[Unknown, ...] = ()  # tried, and too large to compute: what hangs on them is not known
 
     def moves_most(self, head: int) -> Hangs | None:
