@@ -175,8 +175,8 @@ def test_places_are_nudged():
 # -- readings at the posts ----------------------------------------------------------------------------------------
 
 @pytest.mark.parametrize(("rows", "what", "severity", "words"), [
-    ([("V", "key_off", 12.80)], "rested", "", "100%"),  # AGM: 12.80 V is full
-    ([("V", "key_off", 12.40)], "rested", "advice", "58% of charge"),  # 12.32 at 50 %, 12.57 at 75 %
+    ([("V", "key_off", 12.80)], "rested", "", "100 %"),  # AGM: 12.80 V is full
+    ([("V", "key_off", 12.40)], "rested", "advice", "58 % of charge"),  # 12.32 at 50 %, 12.57 at 75 %
     ([("V", "key_off", 12.00)], "rested", "caution", "nearly flat"),
     ([("V", "key_off", 13.8)], "rested", "note", "a charger is on it"),
     ([("V", "cranking", 10.2)], "cranking", "", "holds"),
@@ -220,7 +220,7 @@ def test_a_pack_s_reading():
     place = b.add("place", name="tube")
     pack = b.add("pack", name="pack", place=place, series=10)
     assert isinstance(b.plan.part(pack), Pack)
-    for volts, words in ((42.6, "overcharged"), (29, "may be damaged"), (37.6, "60%")):
+    for volts, words in ((42.6, "overcharged"), (29, "may be damaged"), (37.6, "60 %")):
         assert words in judged(at_posts(b.plan, ("V", "key_off", volts)))[0].sentence
     shown = working(analyse(at_posts(b.plan, ("V", "key_off", 37.0))), "rested_charge")
     assert evaluate(shown.formula, shown.inputs) == pytest.approx(shown.value)

@@ -460,7 +460,7 @@ def test_three_wires_in_one_barrel_add_up(barrel_mm2, severity):
     found = next((f for f in a.findings if f.rule == "terminal.barrel"), None)
     assert (found.severity if found else "") == severity
     if severity == "stop":
-        assert "120%" in found.sentence
+        assert "120 %" in found.sentence
         assert cure(found, a) is not None
 
 
@@ -601,7 +601,7 @@ def test_what_stays_on_after_the_key_takes_from_the_battery(minutes, severity):
     found = next((f for f in analyse(b.plan).findings if f.rule == "load.runs-on"), None)
     assert (found.severity if found else "") == severity
     if minutes == 60:
-        assert "2.1 Ah at every stop, 18% of the battery" in found.sentence
+        assert "2.1 Ah at every stop, 18 % of the battery" in found.sentence
 
 
 @pytest.mark.parametrize(("moves", "returns", "told"), [("with the steering", "frame", True), ("still", "frame", False),

@@ -7,12 +7,25 @@ import math
 
 WHOLE = ("°C", "°F", "rpm")
 SMALL_A = 0.0995  # below it a current is told in milliamperes
+MOST_DECIMALS = 3  # of a percentage
 TWO_FIGURES_A = 0.995  # below it a current is good to a tenth: standby, trickles and leaks
 
 
 def suited(value: float, unit: str) -> tuple[float, str]:
     """An amount in the unit that suits its size."""
     return (value * 1000, "mA") if unit == "A" and 0 < abs(value) < SMALL_A else (value, unit)
+
+
+def percent(share: float, decimals: int = 0) -> str:
+    """A share as per cent."""
+    return f"{share * 100:.{decimals}f} %"
+
+
+def apart(share: float, limit: float, decimals: int = 0) -> tuple[str, str]:
+    """Two shares as per cent, with as many decimals as tell the one from the other, if three do."""
+    while decimals < MOST_DECIMALS and share != limit and percent(share, decimals) == percent(limit, decimals):
+        decimals += 1
+    return percent(share, decimals), percent(limit, decimals)
 
 
 def decimals_for(value: float, unit: str) -> int:

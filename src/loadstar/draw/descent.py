@@ -7,6 +7,7 @@ the load is the cliff between the two bands (which share one scale of volts; the
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 
+from loadstar.core.amounts import percent
 from loadstar.core.analysis import Analysis
 from loadstar.core.doc.states import STATE_NAMES, States
 from loadstar.core.doc.wires import Wire
@@ -87,7 +88,7 @@ def draw(analysis: Analysis, load_id: str, state: States, *, width: float = 816,
     description = (
         f"From {way.feed[0].v0:.2f} V at the source the feed falls to {way.feed[-1].v1:.2f} V at {load.name}, which "
         f"has {way.across_v:.2f} V across it; the return climbs down from {way.back[0].v0:.2f} V to "
-        f"{root_name(analysis, load_id)} over {way.length_m:.1f} m in all. {lost:.1%} is lost on the way.")
+        f"{root_name(analysis, load_id)} over {way.length_m:.1f} m in all. {percent(lost, 1)} is lost on the way.")
     return document(width, picture.height, f"Descent of {load.name}, {STATE_NAMES[state].lower()}", description,
                     picture.body(), paper=paper, id_prefix=f"descent-{load_id}", linked=bool(link))
 

@@ -3,6 +3,7 @@
 Where a line falls under the cut-off the bike stops; where it leaves a converter's window what hangs on that goes out.
 """
 
+from loadstar.core.amounts import percent
 from loadstar.core.analysis import Analysis
 from loadstar.core.budget.packs import sag_curves
 from loadstar.core.parts.converter import Converter
@@ -38,7 +39,7 @@ def chart(analysis: Analysis, width: float, height: float) -> Chart | None:
             made.label(kind, WORDS[kind], charge * 100, volts, f"d-label t-{n}", -1 if n == 0 else 1)
     if found.cuts_out_frac is not None:
         made.point(found.cuts_out_frac * 100, found.cut_off_v, "d-float")
-        made.label("out", f"full power cuts out\nbelow {found.cuts_out_frac:.0%}", found.cuts_out_frac * 100,
+        made.label("out", f"full power cuts out\nbelow {percent(found.cuts_out_frac)}", found.cuts_out_frac * 100,
                    found.cut_off_v, "d-bad")
     return made
 

@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 
+from ..amounts import percent
 from ..parts.base import Part
 from ..parts.load import LoadPart
 from ..parts.port import Port
@@ -74,7 +75,7 @@ def which_tap(plan: Plan, load: LoadPart) -> tuple[TapAnswer, ...]:
         if part.fused_a is None and not part.unfused:
             short.append("its factory fuse is not known: find it")
         elif part.fused_a and not part.unfused and others + asked > plan.rules.fuse_share_frac * part.fused_a:
-            short.append(f"its {part.fused_a:g} A fuse would carry {(others + asked) / part.fused_a:.0%}")
+            short.append(f"its {part.fused_a:g} A fuse would carry {percent((others + asked) / part.fused_a)}")
         if why := suspect(plan, part):
             short.append(why)
         if part.standing == "believed":

@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 
+from ..amounts import percent
 from ..materials import fuses
 from ..parts.base import Part
 from ..sizing.inrush import inrush_through
@@ -73,7 +74,7 @@ def fuse_candidates(figures: Figures, fuse: str) -> list[FuseCandidate]:
         faults = rating_faults(topology, fuse, rating, carried)
         reason = ""
         if faults and faults[0].why == "share":
-            reason = f"carries {faults[0].has:.0%} of what it stands; house rule {faults[0].limit:.0%}"
+            reason = f"carries {percent(faults[0].has)} of what it stands; house rule {percent(faults[0].limit)}"
         elif faults:
             reason = f"may open on switching on: {faults[0].has:.3g} A²s, bears {faults[0].limit:.3g}"
         elif rating <= above:

@@ -5,6 +5,7 @@ Candidates are judged by the argument that sized the wire, everything else as ch
 
 from dataclasses import dataclass
 
+from ..amounts import percent
 from ..doc.states import STATE_NAMES, States
 from ..materials.conductors import STOCKS, copper_mass_g
 from ..parts.load import LoadPart
@@ -44,7 +45,7 @@ def wire_candidates(figures: Figures, wire: str) -> list[WireCandidate]:
         reason = _heat_reason(figures, stand) or (f"thinner than {least:g} mm²" if area < least else "")
         if not reason and drop is not None and load and state and drop > allowed - (0 if area == result.area_mm2
                                                                                     else DROP_SPARE_FRAC):
-            reason = f"{load.name} may lose {allowed:.1%} ({STATE_NAMES[state].lower()})"
+            reason = f"{load.name} may lose {percent(allowed, 1)} ({STATE_NAMES[state].lower()})"
         extra = copper_mass_g(area, result.length_m) - copper_mass_g(result.area_mm2, result.length_m)
         verdict = reason or ("fits" if extra <= 0 else f"fits, {extra:.1f} g more")
         found.append(WireCandidate(area, stand.use_c, stand.steady_c if stand.duty.guard else None, drop,

@@ -3,6 +3,7 @@
 import math
 from dataclasses import replace
 
+from ..amounts import percent
 from ..budget.ledger import Ledger, Parked, ledger, standing_draws
 from ..budget.total_loss import CHARGE_EFFICIENCY
 from ..doc.states import STATE_NAMES, States
@@ -183,7 +184,7 @@ def _crank(figures: Figures, charge: float, title: str) -> Working:
         cell.cranking_v(battery.internal_mohm / 1000, charge, amps, battery.chemistry, battery.nominal_v), "V",
                    "U_0 - I * R / 1000 * (f + (1 - f) / c)", (
                        Input("U_0", cell.rested_v(charge, battery.chemistry, battery.nominal_v), "V",
-                             f"rested at {charge:.0%}",
+                             f"rested at {percent(charge)}",
                              cell.OCV_SOURCE),
                        Input("I", amps, "A", "starter current", source_of(figures.plan.machine, "cranking_a")),
                        Input("R", battery.internal_mohm, "mΩ", "internal resistance, full",

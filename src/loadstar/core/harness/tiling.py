@@ -3,6 +3,8 @@
 import math
 from dataclasses import dataclass
 
+from ..amounts import percent
+
 MARGIN_MM, OVERLAP_MM = 10.0, 10.0
 PAPERS_MM: dict[str, tuple[float, float]] = {"A4": (297.0, 210.0), "A3": (420.0, 297.0), "Letter": (279.4, 215.9)}
 BAR_MM = 100.0  # of the test page
@@ -60,6 +62,6 @@ def correction(measured_mm: float) -> float:
     either way."""
     if not (1 - BAR_OFF_FRAC) * BAR_MM <= measured_mm <= (1 + BAR_OFF_FRAC) * BAR_MM:
         raise ValueError(f"The bar is {BAR_MM:g} mm when the page is printed at its true size; {measured_mm:g} mm is "
-                         f"more than {BAR_OFF_FRAC:.0%} off. Print it at 100 %, not fitted to the page, and measure "
-                         "again.")
+                         f"more than {percent(BAR_OFF_FRAC)} off. Print it at 100 %, not fitted to the page, and "
+                         "measure again.")
     return BAR_MM / measured_mm

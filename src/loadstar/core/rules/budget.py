@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 
+from ..amounts import percent
 from ..doc.states import STATE_NAMES
 from ..figures.figures import Figures
 from ..findings import Finding
@@ -80,9 +81,9 @@ def crank(figures: Figures) -> Iterator[Finding]:
             f"is {plan.rules.crank_limit_at(battery.nominal_v):g} V."), "machine", "crank_full")
     elif figures.parked.least_charge > battery.charge_frac:
         yield Finding("budget.crank", "caution", (battery.id,), (
-            f"At the judged charge of {battery.charge_frac:.0%} the battery no longer holds "
+            f"At the judged charge of {percent(battery.charge_frac)} the battery no longer holds "
             f"{plan.rules.crank_limit_at(battery.nominal_v):g} V while cranking; it needs "
-            f"{figures.parked.least_charge:.0%}."), "machine",
+            f"{percent(figures.parked.least_charge)}."), "machine",
             "least_charge")
 
 

@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 
+from ..amounts import apart
 from ..doc.states import JUDGED_STATES, LIVE_STATES
 from ..edits import ChangeElement, MoveEnd, Several
 from ..feeds.taps import JUDGED_V, on_tap_a, running_v, triggered_a, triggered_by
@@ -91,9 +92,10 @@ def plug_fuse(figures: Figures) -> Iterator[Finding]:
         if part.fused_a and not part.unfused and figures.plan.fed_from(part.id):
             drawn = on_tap_a(figures.plan, part)
             if drawn > share * part.fused_a and drawn <= part.rated_a:
+                has, may = apart(drawn / part.fused_a, share)
                 yield Finding("feed.plug-fuse", "caution", (part.id,), (
-                    f"The {part.fused_a:g} A factory fuse before {part.name} would carry {drawn:.1f} A, "
-                    f"{drawn / part.fused_a:.0%} of its rating; the house rule is {share:.0%}."), "circuit",
+                    f"The {part.fused_a:g} A factory fuse before {part.name} would carry {drawn:.1f} A, {has} of its "
+                    f"rating; the house rule is {may}."), "circuit",
                     f"tap/{part.id}")
 
 

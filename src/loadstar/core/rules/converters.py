@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 
+from ..amounts import percent
 from ..edits import ChangeElement
 from ..figures.figures import Figures
 from ..findings import Finding, Proposal
@@ -29,7 +30,7 @@ def window_low(figures: Figures) -> Iterator[Finding]:
                 left = cell.pack_charge_frac(part.window_low_v, pack.chemistry, pack.series)
                 yield Finding("converter.window-low", "stop", (part.id, pack.id), (
                     f"{part.name} needs at least {part.window_low_v:g} V; {pack.name} goes down to {empty:.1f} V. "
-                    f"Below {part.window_low_v:g} V, with about {left:.0%} of the charge left (approximate), what "
+                    f"Below {part.window_low_v:g} V, with about {percent(left)} of the charge left (approximate), what "
                     "hangs on it goes out."), "circuit", f"pack_v/{pack.id}")
                 break
 

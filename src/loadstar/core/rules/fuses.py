@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 
+from ..amounts import apart
 from ..edits import ChangeElement
 from ..figures.figures import Figures
 from ..findings import Finding, Proposal
@@ -43,10 +44,10 @@ def share(figures: Figures) -> Iterator[Finding]:
             if part.rating_a is None:
                 ends += (" No blade fuse is large enough: share the load out over two feeds, or take a high-current "
                          "fuse.")
+            has, limit = apart(fault.has, fault.limit)
             yield Finding("fuse.share", "stop" if opens else "caution", (part.id,), (
-                f"{fuse(figures, part.id)} carries {amps(figures.peak_a(part.id))}, {fault.has:.0%} of what it stands "
-                f"at the temperature around it; the house rule is "
-                f"{fault.limit:.0%}.{ends}"), "circuit", f"share/{part.id}",
+                f"{fuse(figures, part.id)} carries {amps(figures.peak_a(part.id))}, {has} of what it stands at the "
+                f"temperature around it; the house rule is {limit}.{ends}"), "circuit", f"share/{part.id}",
                 _chosen(part))
 
 

@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 
+from ..amounts import apart, percent
 from ..budget.ledger import supply_a
 from ..doc.states import JUDGED_STATES, LIVES_WITH, STATE_NAMES, States
 from ..edits import ChangeElement
@@ -157,7 +158,7 @@ def dim(figures: Figures) -> Iterator[Finding]:
         volts, name = found
         share = volts / load.at_v
         left = share ** (LIGHT_EXPONENT if load.behaviour == "filament" else 2)
-        result = {"filament": f"about {left:.0%} of its light", "resistor": f"about {left:.0%} of its heat"}
+        result = {"filament": f"about {percent(left)} of its light", "resistor": f"about {percent(left)} of its heat"}
         what = result.get(load.behaviour, "it need not start, and its stated draw does not hold here")
         yield Finding("load.dim", "caution" if left < HARDLY_FRAC else "advice", (load.id,), (
             f"{load.name} is made for {load.at_v:g} V and gets {volts:.3g} V at the most ({state(name)}): {what}."),
@@ -238,9 +239,10 @@ def drop(figures: Figures) -> Iterator[Finding]:
         ways = [k.element for k in (*figures.path(load.id).feed, *figures.path(load.id).back)]
         thin = sorted((figures.wires[w] for w in ways if w in figures.wires and figures.wires[w].fixed),
                       key=lambda w: -abs(result.current(w.id)) * w.length_m / w.area_mm2)
+        loses, may = apart(lost, limit, 1)
         yield Finding("load.drop", "caution", (load.id, *(w.id for w in thin[:1])), (
-            f"{load.name} loses {lost:.1%} of the voltage on the way ({state(name)}); the house "
-            f"rule for it is {limit:.1%}."), "circuit", f"drop/{load.id}/{name}", freed(thin))
+            f"{load.name} loses {loses} of the voltage on the way ({state(name)}); the house rule for it is {may}."),
+            "circuit", f"drop/{load.id}/{name}", freed(thin))
 
 
 @rule(
@@ -262,10 +264,11 @@ def too_weak(figures: Figures) -> Iterator[Finding]:
             part = figures.topology.parts.get(element)
             what = f"the machine's own wiring before {part.name}" if part and part.FUSED_BEFORE else named(figures,
                                                                                                            element)
+            loses, may = apart(lost, limit, 1)
             yield Finding("feed.too-weak", "caution", (load.id, *([part.id] if part else [])), (
-                f"{load.name} loses {lost:.1%} of the voltage on the way ({state(name)}); the house rule for it is "
-                f"{limit:.1%}. No thicker wire helps: {what} alone takes {volts:.2f} V. Another feed, a better joint, "
-                "or a smaller load."),
+                f"{load.name} loses {loses} of the voltage on the way ({state(name)}); the house rule for it is {may}. "
+                f"No thicker wire helps: {what} alone takes {volts:.2f} V. Another feed, a better joint, or a smaller "
+                "load."),
                 "circuit", f"drop/{load.id}/{name}")
 
 
@@ -316,7 +319,7 @@ def runs_on(figures: Figures) -> Iterator[Finding]:
         share = taken_ah / battery.capacity_ah if battery else 0.0
         yield Finding("load.runs-on", "caution" if share > RUNS_ON_SHARE else "note", (load.id,), (
             f"{load.name} stays on for {load.runs_on_min:g} minutes after the key: it takes {taken_ah:.2g} Ah at every "
-            f"stop{f', {share:.0%} of the battery' if share >= 0.01 else ''}."), "energy")
+            f"stop{f', {percent(share)} of the battery' if share >= 0.01 else ''}."), "energy")
 
 
 @rule(

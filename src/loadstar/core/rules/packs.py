@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 
+from ..amounts import percent
 from ..edits import ChangeElement
 from ..figures.figures import Figures
 from ..findings import Finding, Proposal
@@ -76,7 +77,7 @@ def cuts_out(figures: Figures) -> Iterator[Finding]:
     if (found and found.cuts_out_frac is not None and found.cuts_out_frac > 0.1
             and found.full_power_a == found.full_power_a):
         yield Finding("pack.cuts-out", "caution", (found.packs[0].id,), (
-            f"At full power the pack falls under {found.cut_off_v:.1f} V below about {found.cuts_out_frac:.0%} of "
+            f"At full power the pack falls under {found.cut_off_v:.1f} V below about {percent(found.cuts_out_frac)} of "
             "charge (approximate): the bike cuts out there though the pack is not empty."), "energy", "full_power")
 
 

@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 
+from ..amounts import percent
 from ..budget.lighting import life_share
 from ..edits import ChangeElement
 from ..figures.figures import Figures
@@ -37,7 +38,7 @@ def over_volts(figures: Figures) -> Iterator[Finding]:
         if volts > OVER_VOLTS_FRAC * lamp.at_v:
             yield Finding("lamp.over-volts", "caution", (lamp.id,), (
                 f"{lamp.name} ({lamp.at_v:g} V) sees {volts:.1f} V at {cruise:g} rpm: it lives about "
-                f"{life_share(volts, lamp.at_v):.0%} of its hours."), "energy", f"lamp_v/{lamp.id}/{fastest}")
+                f"{percent(life_share(volts, lamp.at_v))} of its hours."), "energy", f"lamp_v/{lamp.id}/{fastest}")
 
 
 @rule(
@@ -54,7 +55,7 @@ def dim(figures: Figures) -> Iterator[Finding]:
         if volts < DIM_FRAC * lamp.at_v:
             yield Finding("lamp.dim", "advice", (lamp.id,), (
                 f"{lamp.name} sees {volts:.1f} V at idle: about "
-                f"{(volts / lamp.at_v) ** LIGHT_EXPONENT:.0%} of its light."),
+                f"{percent((volts / lamp.at_v) ** LIGHT_EXPONENT)} of its light."),
                 "energy",
                 f"lamp_v/{lamp.id}/idle")
 

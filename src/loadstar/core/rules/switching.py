@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 
+from ..amounts import percent
 from ..doc.states import STATE_NAMES
 from ..edits import AddElement, ChangeElement, Several
 from ..figures.figures import Figures
@@ -228,11 +229,12 @@ def barrel(figures: Figures) -> Iterator[Finding]:
         held = " + ".join(f"{a:g}" for a in sorted(areas, reverse=True))
         if share > 1:
             yield Finding("terminal.barrel", "stop", (part.id,), (
-                f"{held} mm² are {share:.0%} of what {part.name} is made for ({part.barrel_mm2:g} mm²): they do not go "
-                "in, or strands are cut off to make them."), "circuit", "", _left_to(part))
+                f"{held} mm² are {percent(share)} of what {part.name} is made for ({part.barrel_mm2:g} mm²): they do "
+                "not go in, or strands are cut off to make them."), "circuit", "", _left_to(part))
         elif areas and share < BARREL_FRAC:
             yield Finding("terminal.barrel", "caution", (part.id,), (
-                f"{held} mm² fill {share:.0%} of {part.name} ({part.barrel_mm2:g} mm²): a crimp does not hold them."),
+                f"{held} mm² fill {percent(share)} of {part.name} ({part.barrel_mm2:g} mm²): a crimp does not hold "
+                "them."),
                 "circuit", "", _left_to(part))
 
 

@@ -7,6 +7,7 @@ leads, the running voltages of the regulator, and the standing current of the da
 import math
 from dataclasses import dataclass
 
+from ..amounts import percent
 from ..doc.survey import Reading
 from ..findings import Severity
 from ..parts.battery import Battery
@@ -87,7 +88,7 @@ def _rested(plan: Plan, battery: Battery, scale: float) -> Judgement | None:
         return Judgement("rested", reading, "note", (
             f"{reading.value:g} V with the key off is more than a rested battery has: a charger is on it, or it came "
             "off one within the last hours. Let it rest and read again."), "rested_charge")
-    words = f"{reading.value:g} V rested is about {charge:.0%} of charge."
+    words = f"{reading.value:g} V rested is about {percent(charge)} of charge."
     if charge >= LOW_CHARGE:
         return Judgement("rested", reading, None, words, "rested_charge")
     if charge >= FLAT_CHARGE:
@@ -175,7 +176,8 @@ def _pack(plan: Plan, pack: Pack) -> tuple[Judgement, ...]:
             f"{reading.value:g} V is under the {empty:.1f} V of an empty pack: cells kept this low may be damaged. Do "
             "not charge it unwatched.")),)
     return (Judgement("rested", reading, None,
-                      f"{reading.value:g} V rested is about {charge:.0%} of charge (approximate).", "rested_charge"),)
+                      f"{reading.value:g} V rested is about {percent(charge)} of charge (approximate).",
+                      "rested_charge"),)
 
 
 def _span(hours: float) -> str:

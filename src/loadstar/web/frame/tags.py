@@ -9,6 +9,7 @@ from django.urls import reverse
 from django.utils.html import format_html
 from django.utils.safestring import SafeString
 
+from loadstar.core import amounts
 from loadstar.core.doc.states import LIVES_WITH, STATE_NAMES, Live
 from loadstar.core.findings import Finding, Proposal, Subject
 from loadstar.core.headline import Head
@@ -86,7 +87,7 @@ def lives_with(live: Live) -> str:
 @register.filter
 def percent(value: float | None) -> str:
     """A share as per cent."""
-    return "unknown" if value is None else f"{value * 100:.1f}\u00a0%"
+    return "unknown" if value is None else amounts.percent(value, 1).replace(" ", "\u00a0")
 
 
 @register.filter
@@ -247,7 +248,7 @@ def pin_words(pin: Any) -> str:
 @register.filter
 def whole_percent(value: float) -> str:
     """A share as whole per cent."""
-    return f"{value * 100:.0f}\u00a0%"
+    return amounts.percent(value).replace(" ", "\u00a0")
 
 
 @register.filter
