@@ -1,13 +1,18 @@
-"""What axe has against a page, in light and dark."""
+"""What axe has against a page, in light and dark, and names that stand twice."""
 
 from axe_playwright_python.sync_playwright import Axe
 
+TWICE = """() => {
+    const ids = [...document.querySelectorAll('[id]')].map(e => e.id);
+    return [...new Set(ids.filter((id, i) => ids.indexOf(id) !== i))];
+}"""
+
 
 def violations(page) -> list[str]:
-    """What axe has against a page, and against its colours in the dark. It is put into the page once: that takes as
-    long as the look itself."""
+    """What axe has against a page, and against its colours in the dark; elements of one name. It is put into the page
+    once: that takes as long as the look itself."""
     found = Axe().run(page, options={"resultTypes": ["violations"]}).response["violations"]
     page.emulate_media(color_scheme="dark")
     found += page.evaluate("axe.run({runOnly: ['color-contrast']}).then(r => r.violations)")
     page.emulate_media(color_scheme="light")
-    return [f"{v['id']}: {n['html'][:120]}" for v in found for n in v["nodes"]]
+    return [f"twice: {one}" for one in page.evaluate(TWICE)] + [f"{v['id']}: {n['html'][:120]}" for v in found for n in v["nodes"]]
