@@ -15,4 +15,5 @@ def violations(page) -> list[str]:
     page.emulate_media(color_scheme="dark")
     found += page.evaluate("axe.run({runOnly: ['color-contrast']}).then(r => r.violations)")
     page.emulate_media(color_scheme="light")
-    return [f"twice: {one}" for one in page.evaluate(TWICE)] + [f"{v['id']}: {n['html'][:120]}" for v in found for n in v["nodes"]]
+    twice = [f"twice: {one}" for one in page.evaluate(TWICE)]
+    return twice + [f"{v['id']}: {n['html'][:120]}" for v in found for n in v["nodes"]]

@@ -7,10 +7,11 @@ from loadstar.demo import as_found, ferry_runner, tide_hauler
 from loadstar.web.plans import store
 
 pytestmark = pytest.mark.django_db(transaction=True)
-PLAN_PAGES = ("survey/", "survey/?sel=P1", "survey/?sel=R1", "survey/?add=generator", "loads/", "loads/?add=load",
-              "loads/?sel=L1", "budget/", "budget/?off=L1", "circuits/", "circuits/?sel=W18", "circuits/?sel=F2",
-              "rules/", "loads/?sel=L2&ask=feeds", "circuits/?state=parked", "route/", "route/?sel=R3", "route/?view=board",
-              "route/?view=places&sel=B1", "route/?view=returns", "route/?view=weigh", "route/?sel=W8",
+PLAN_PAGES = ("survey/", "survey/?sel=P1", "survey/?sel=R1", "survey/?add=generator",
+              "loads/", "loads/?add=load", "loads/?sel=L1", "loads/?sel=L2&ask=feeds", "budget/", "budget/?off=L1",
+              "circuits/", "circuits/?sel=W18", "circuits/?sel=F2", "circuits/?state=parked", "rules/",
+              "route/", "route/?sel=R3", "route/?view=board", "route/?view=places&sel=B1", "route/?view=returns",
+              "route/?view=weigh", "route/?sel=W8",
               "ends/", "ends/?sel=W8", "ends/?view=pins&example=1", "ends/?view=buy", "ends/?view=connectors",
               "build/", "build/?view=list&group=1", "build/?view=kit", "build/?view=trial", "build/?view=log",
               "prove/", "prove/?view=find&sel=L1", "prove/?view=result", "prove/?view=train",
