@@ -205,6 +205,21 @@ def test_a_wrong_reading_leads_to_its_circuit_and_the_probes_find_the_fault(at):
     assert "not yet" in said(at("prove", view="result"))
 
 
+def test_volts_that_another_circuit_moves_are_said_to_be_moved_from_outside(at):
+    """This machine has two circuits: with the other one dead, the first has more volts than any fault of its own gives.
+    """
+    read(at, "posts.idle", "14.1")
+    analysis = store.load(at.row).analysis
+    d, other = known.diagnosis(analysis, "L1"), known.diagnosis(analysis, "L2")
+    probe = at_load(d, d.usual)
+    n = [f.key for f in other.faults].index("dead L2")
+    more = float(d.shown(probe)[0]) + 3 * (float(other.shown(probe)[n]) - float(d.shown(probe)[0]))
+    read(at, "at.L1.idle", f"{more:.2f}")
+    text = said(at("prove", view="find", sel="L1"))
+    assert "Something outside this circuit" in text or "See whether every other accessory is on" in text
+    assert "Two at once" not in text
+
+
 def test_a_circuit_is_proved_once_everything_of_it_is_in_order_and_no_longer_when_the_plan_changes(at):
     plan = known.plan_of_analysis(store.load(at.row).analysis)
     for s in plan:

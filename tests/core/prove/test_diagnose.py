@@ -17,6 +17,7 @@ from loadstar.core.edits import CutWire, apply
 from loadstar.core.prove.bench import Bench as FaultBench
 from loadstar.core.prove.bench import volts
 from loadstar.core.prove.diagnose import (
+    ELSEWHERE,
     SURE,
     UNPOWERED,
     Diagnosis,
@@ -193,6 +194,30 @@ def test_what_is_wrong_elsewhere_is_not_put_down_to_this_circuit():
     taken = [shown_by(d, 0, p) for p in d.probes(d.usual)[:6]]
     best = d.beliefs(taken)
     assert best[0].about == "none" and all(b.share < 0.5 for b in best[1:])
+
+
+@pytest.mark.parametrize(("make", "load", "other", "fault"), [
+    (demo.tide_race, "L2", "L1", "W13 +0.2"), (demo.tide_race, "L1", "L2", "open W5"),
+    (demo.fit_out, "L3", "L1", "open W8")])
+def test_what_moves_the_volts_from_outside_is_said_to_lie_outside(make, load, other, fault):
+    """The other circuit's fault, solved whole: this one's readings are off, and no fault of its own is believed."""
+    a = analyse(make()[0])
+    d, elsewhere = Diagnosis(a, load), Diagnosis(a, other)
+    n = [f.key for f in elsewhere.faults].index(fault)
+    taken = [Taken(at_load(d, d.usual), float(elsewhere.shown(at_load(d, d.usual))[n]))]
+    while advice := d.next(taken):
+        taken.append(Taken(advice.probe, float(elsewhere.shown(advice.probe)[n])))
+    assert off_sigmas(float(d.shown(taken[0].probe)[0]), taken[0]) > 2
+    best = d.beliefs(taken)
+    assert best[0].about == ELSEWHERE and sum(b.share for b in best) == pytest.approx(1)
+    assert all(b.share < 0.5 for b in best[1:])
+
+
+def test_before_anything_is_read_and_of_pairs_nothing_is_believed_of_what_lies_outside():
+    d = Diagnosis(analyse(demo.fit_out()[0]), "L1")
+    assert d.elsewhere([]) == 0.0 and ELSEWHERE not in {b.about for b in d.beliefs([])}
+    odd = [Taken(at_load(d, d.usual), 30.0)]
+    assert d.elsewhere(odd) < 0.2 and ELSEWHERE not in {b.about for b in d.pairs(odd)}
 
 
 def test_two_faults_that_no_single_one_explains_are_offered_as_a_pair():

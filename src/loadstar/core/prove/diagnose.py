@@ -2,12 +2,13 @@
 
 Every fault's readings are known from one batched solution a state (bench.py). A reading is normal about what a fault
 would show, with the meter's uncertainty, or with a small share anything at all; what is believed of a class is the sum
-over its amounts. The next probe is the one that is expected to narrow the classes most for the seconds it takes.
+over its amounts. What is wrong outside the circuit is believed too: it moves volts a little, to where no fault of the
+circuit would. The next probe is the one that is expected to narrow the classes most for the seconds it takes.
 """
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 from itertools import combinations
 from typing import Any
@@ -19,7 +20,7 @@ from ..figures.figures import Figures
 from ..refs import TerminalRef
 from ..wiring.results import StateResult
 from .bench import Bench, Solved, volts
-from .faults import NONE, Fault, candidates, ghosts, scope
+from .faults import NONE, PRIORS, Fault, candidates, ghosts, scope
 from .points import Point, ground, of_element, points
 from .predict import OPEN_BEGINS_OHM, Quantity
 
@@ -30,6 +31,10 @@ PROBE_S, PLACE_S, REACH_S, STATE_S, OHMS_S = 10.0, 8.0, 30.0, 15.0, 40.0
 BIN_SIGMAS = 2.5
 TIED = 0.05  # what is believed this much belongs to a tie
 UNEXPLAINED_SIGMAS = 4.0
+ELSEWHERE = "elsewhere"
+ELSEWHERE_WORDS = "something outside this circuit: another accessory off, or drawing other than planned"
+MOVED_FRAC, MOVED_V = 0.20, 0.5  # how far volts are moved by it at most, either way: of themselves, or at least
+MOST_OTHERS = 10
 PAIRED = 10  # classes that are combined where no single fault explains what was read
 METER_A, METER_B, METER_C = 0.01, 0.005, 0.03
 UNPOWERED = ""
@@ -93,9 +98,11 @@ class Diagnosis:
                                              if r.solution is not None}
         self._bench = Bench(figures, ghosts(figures, self.within))
         self._solved: dict[str, Solved] = {}
+        self._without: dict[str, Solved] = {}  # the same, with other accessories off
         self._shown: dict[Probe, Array] = {}
         prior = np.array([f.prior for f in self.faults])
         self.prior = prior / prior.sum()
+        self._elsewhere = 0.0 if faults else PRIORS[ELSEWHERE] / prior.sum()  # of pairs it is no question
         self.classes = tuple(dict.fromkeys(f.about for f in self.faults))
         number = {about: n for n, about in enumerate(self.classes)}
         self._class = np.array([number[f.about] for f in self.faults])
@@ -153,8 +160,44 @@ class Diagnosis:
         return np.asarray(found / found.sum())
 
     def beliefs(self, readings: Sequence[Taken]) -> tuple[Belief, ...]:
-        """Classes of faults, the most believed first."""
-        return self._ranked(self.posterior(readings))
+        """Classes of faults, and what lies outside the circuit, the most believed first."""
+        outside = self.elsewhere(readings)
+        found = [replace(b, share=b.share * (1 - outside)) for b in self._ranked(self.posterior(readings))]
+        if outside:
+            found.append(Belief(ELSEWHERE, ELSEWHERE_WORDS, outside, ()))
+        return tuple(sorted(found, key=lambda b: (-b.share, b.about)))
+
+    def elsewhere(self, readings: Sequence[Taken]) -> float:
+        """How strongly it is believed that what is wrong lies outside the circuit; 0 before anything is read."""
+        if not readings or not self._elsewhere or self.faults[0] is not NONE:
+            return 0.0
+        inside = np.log(self.prior)
+        # One part for what nobody can say beforehand, one for each other accessory that may be off.
+        parts = np.full(1 + len(self._others), math.log(self._elsewhere / (1 + len(self._others))))
+        for reading in readings:
+            shown = self.shown(reading.probe)
+            likely = likelihood(shown, reading)
+            inside = inside + np.log(likely)
+            parts[0] += math.log(0.5 * float(likely[0]) + 0.5 * moved(float(shown[0]), reading))
+            parts[1:] += np.log(likelihood(self._shown_by_others(reading.probe), reading))
+        odds = np.logaddexp.reduce(inside) - np.logaddexp.reduce(parts)
+        return float(1 / (1 + np.exp(np.clip(odds, -500, 500))))
+
+    @cached_property
+    def _others(self) -> tuple[Fault, ...]:
+        """The accessories outside the circuit that draw most, each off."""
+        other = [p for p in self.figures.plan.loads if p.id not in self.within]
+        most = sorted(other, key=lambda p: -self.figures.peak_a(p.id))[:MOST_OTHERS]
+        return tuple(Fault(f"dead {p.id}", ELSEWHERE, ELSEWHERE_WORDS, 1.0, (p.id,), dead=frozenset((p.id,)))
+                     for p in most)
+
+    def _shown_by_others(self, probe: Probe) -> Array:
+        """What each of them would show; unpowered what the sound circuit does."""
+        if not self._others or probe.quantity == "ohm":
+            return np.full(len(self._others), float(self.shown(probe)[0]))
+        if probe.row not in self._without:
+            self._without[probe.row] = self._bench.solve(self.rows[probe.row], self._others)
+        return volts(self._without[probe.row], self._bench.node(probe.red), self._bench.node(probe.black))
 
     def _ranked(self, posterior: Array) -> tuple[Belief, ...]:
         share = np.bincount(self._class, posterior, len(self.classes))
@@ -218,7 +261,7 @@ class Diagnosis:
     def next(self, readings: Sequence[Taken], rows: Sequence[str] = ()) -> Advice | None:
         """The probe that is worth most for its seconds; None where one class is sure, or nothing would tell more."""
         posterior = self.posterior(readings)
-        if self._ranked(posterior)[0].share >= SURE:
+        if self.beliefs(readings)[0].share >= SURE:
             return None
         last = readings[-1] if readings else None
         done = {r.probe for r in readings}
@@ -294,6 +337,16 @@ def likelihood(shown: Array, reading: Taken) -> Array:
     sigma = meter_sigma(np.nan_to_num(shown), quantity)
     density = np.exp(-0.5 * np.minimum(((reading.value - shown) / sigma) ** 2, 1e4)) / (sigma * math.sqrt(2 * math.pi))
     return np.asarray(anything + SOUND * np.nan_to_num(density))
+
+
+def moved(sound: float, reading: Taken) -> float:
+    """How likely a reading is where something outside the circuit is wrong: volts anywhere near those of the sound
+    circuit, or anything at all."""
+    anything = float(likelihood(np.array([math.nan]), reading)[0])
+    reach = max(MOVED_FRAC * abs(sound), MOVED_V)
+    if reading.probe.quantity == "ohm" or not abs(reading.value - sound) <= reach:
+        return anything
+    return anything + SOUND / (2 * reach)
 
 
 def _together(a: Fault, b: Fault) -> Fault:

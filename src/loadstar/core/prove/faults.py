@@ -23,7 +23,8 @@ WEAK_V, WEAK_TIMES = (0.04, 0.08, 0.16), 4.0  # how far a weak battery's EMF is 
 PRIORS = {"none": 0.10, "wire": 0.030, "wire open": 0.012, "frame joint": 0.040, "connector": 0.020, "contact": 0.015,
           "fuse contact": 0.012, "contact open": 0.006, "fuse blown": 0.020, "fuse blown, short": 0.012,
           "stays out": 0.010, "stays in": 0.004, "coil open": 0.004, "battery": 0.030, "lamp": 0.025, "load": 0.008,
-          "polarity": 0.012, "swapped": 0.012, "converter": 0.015, "wrong pin": 0.010}
+          "polarity": 0.012, "swapped": 0.012, "converter": 0.015, "wrong pin": 0.010,
+          "elsewhere": 0.060}
 # What of a part the trouble is in, by how the part is drawn.
 HOLDS = {"fuse": "the holder of ", "contact": "the contact of ", "plug": "the plug or wiring of "}
 

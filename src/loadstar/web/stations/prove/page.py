@@ -9,7 +9,7 @@ from django.utils.safestring import mark_safe
 
 from loadstar.core import limits
 from loadstar.core.parts.load import LoadPart
-from loadstar.core.prove.diagnose import SURE, UNPOWERED, Diagnosis, tied
+from loadstar.core.prove.diagnose import ELSEWHERE, SURE, UNPOWERED, Diagnosis, tied
 from loadstar.core.prove.measure import Step
 from loadstar.core.prove.points import ground
 from loadstar.core.prove.results import Shown, latest, proofs
@@ -102,7 +102,7 @@ def _find(frame: Frame, readings: list[Shown], plan: tuple[Step, ...]) -> dict[s
             "advice": advice, "red": _where(frame, advice.probe.red) if advice else "",
             "black": _where(frame, advice.probe.black) if advice else "",
             "tied": () if advice else tied(every),
-            "unexplained": unexplained, "pairs": diagnosis.pairs(taken)[:3] if unexplained else (),
+            "outside": bool(taken) and beliefs[0].about == ELSEWHERE, "unexplained": unexplained, "pairs": diagnosis.pairs(taken)[:3] if unexplained else (),
             "points": _points(frame, diagnosis), "ground": ground(frame.analysis),
             "row": diagnosis.usual, "row_words": row.words if row else "",
             "unpowered": UNPOWERED, "typed": frame.extra.get("typed", {}), "told": frame.extra.get("told", ""),
