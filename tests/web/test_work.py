@@ -216,8 +216,13 @@ def test_volts_that_another_circuit_moves_are_said_to_be_moved_from_outside(at):
     more = float(d.shown(probe)[0]) + 3 * (float(other.shown(probe)[n]) - float(d.shown(probe)[0]))
     read(at, "at.L1.idle", f"{more:.2f}")
     text = said(at("prove", view="find", sel="L1"))
-    assert "Something outside this circuit" in text or "See whether every other accessory is on" in text
+    assert "omething outside this circuit" in text and "See whether every other accessory is on" in text
     assert "Two at once" not in text
+    band = next(s for s in known.plan_of_analysis(analysis) if s.key == "at.L1.idle").expects
+    at.act("prove", "mended", view="find", load="L1")
+    read(at, "at.L1.idle", f"{band.value + 0.9 * band.spread:.2f}")
+    text = said(at("prove", view="find", sel="L1"))
+    assert "See whether every other accessory is on" not in text and "all but certain" not in text
 
 
 def test_a_circuit_is_proved_once_everything_of_it_is_in_order_and_no_longer_when_the_plan_changes(at):

@@ -90,6 +90,8 @@ def _find(frame: Frame, readings: list[Shown], plan: tuple[Step, ...]) -> dict[s
     beliefs = tuple(b for b in every if b.share >= LEAST_SHOWN) or every[:1]
     advice = diagnosis.next(taken)
     unexplained = diagnosis.unexplained(taken)
+    outside = bool(taken) and beliefs[0].about == ELSEWHERE
+    allowed = outside and all(r.verdict == "in" for r in mine)  # by what parts and joints scatter
     dots = [(frame.analysis.topology.node(r.red), frame.analysis.topology.node(r.black), r.value, r.verdict)
             for r in mine if r.quantity == "V" and r.row == diagnosis.usual]
     state = row.state if row is not None else frame.state
@@ -98,11 +100,11 @@ def _find(frame: Frame, readings: list[Shown], plan: tuple[Step, ...]) -> dict[s
             "mine": [{"shown": r, "red": _where(frame, r.red), "black": _where(frame, r.black),
                       "unit": UNIT[r.quantity]} for r in mine],
             "beliefs": beliefs, "bars": mark_safe(bars([(b.words, b.share) for b in beliefs])),
-            "sure": bool(taken) and beliefs[0].share >= SURE, "first": beliefs[0],
+            "sure": bool(taken) and beliefs[0].share >= SURE and not allowed, "first": beliefs[0],
             "advice": advice, "red": _where(frame, advice.probe.red) if advice else "",
             "black": _where(frame, advice.probe.black) if advice else "",
             "tied": () if advice else tied(every),
-            "outside": bool(taken) and beliefs[0].about == ELSEWHERE, "unexplained": unexplained,
+            "outside": outside, "allowed": allowed, "unexplained": unexplained,
             "pairs": diagnosis.pairs(taken)[:3] if unexplained else (),
             "points": _points(frame, diagnosis), "ground": ground(frame.analysis),
             "row": diagnosis.usual, "row_words": row.words if row else "",
