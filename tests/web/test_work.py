@@ -218,10 +218,15 @@ def test_volts_that_another_circuit_moves_are_said_to_be_moved_from_outside(at):
     text = said(at("prove", view="find", sel="L1"))
     assert "omething outside this circuit" in text and "See whether every other accessory is on" in text
     assert "Two at once" not in text
-    band = next(s for s in known.plan_of_analysis(analysis) if s.key == "at.L1.idle").expects
-    at.act("prove", "mended", view="find", load="L1")
-    read(at, "at.L1.idle", f"{band.value + 0.9 * band.spread:.2f}")
+
+
+def test_a_reading_that_is_in_order_by_itself_points_nowhere_outside(at):
+    """More volts than the sound circuit shows, yet within what parts and joints scatter."""
+    analysis = store.load(at.row).analysis
+    expects = next(s for s in known.plan_of_analysis(analysis) if s.key == "at.L1.idle").expects
+    read(at, "at.L1.idle", f"{expects.value + 0.6 * expects.spread:.2f}")
     text = said(at("prove", view="find", sel="L1"))
+    assert "in order by itself" in text
     assert "See whether every other accessory is on" not in text and "all but certain" not in text
 
 

@@ -44,8 +44,8 @@ class _Column:
 
 
 def crossings(figures: Figures, unknowns: Sequence[Unknown]) -> dict[str, int] | None:
-    """How many limits are crossed at the ends of the figures' bands, by their addresses: those left out cross none of
-    those that are looked at. None where it cannot be seen beforehand."""
+    """How many limits are crossed at the ends of the figures' bands (a stop counts as STOPS), by their addresses.
+    Those left out cross none that is looked at. None where it cannot be seen beforehand."""
     every = (*figures.states.values(), *figures.sized.alternates) if figures.sized else ()
     rows = [r for r in every if r.solution is not None and r.state != "cranking"]
     if not rows or figures.source.key == "magneto" or rows[0].system.size > MOST_ROWS:

@@ -169,7 +169,7 @@ class Outlooks:
 
     @cached_property
     def crossed(self) -> dict[str, int] | None:
-        """How many limits each crosses, as far as that is seen beforehand."""
+        """What each crosses, as far as that is seen beforehand; None where it cannot be."""
         return crossings(self.base, measurable(self.plan))
 
     @cached_property
