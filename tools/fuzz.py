@@ -19,7 +19,7 @@ from crowd import Worker
 
 HOSTILE: tuple[Any, ...] = (
     "", " ", "0", "-1", "1e308", "1e999", "nan", "inf", "²", "١", "9" * 400, "x" * 3000, "<script>alert(1)</script>",
-    "{{ 7*7 }}", "'; DROP TABLE plans_planrow; --", "../../etc/passwd", "\0", "\x1b[31m", "\ud7ff", "\u202etxt",
+    "{{ 7*7 }}", "'; DROP TABLE plans_planhead; --", "../../etc/passwd", "\0", "\x1b[31m", "\ud7ff", "\u202etxt",
     "ﷺ" * 90, "=1+1", "\t=1", "null", "None", "L1", "P1", "W1", "BT1.pos", "[]", "{}", "%00", "%s", "\r\n", "😀" * 60)
 VALUES: tuple[Any, ...] = (*HOSTILE, None, True, 0, -1, 1e308, 10**30, [], {}, [[]], {"a": {}}, ["x"] * 50, 0.1, "key")
 ADDRESSES = ("loads/", "survey/", "circuits/", "budget/", "rules/", "handover/")

@@ -7,7 +7,7 @@ import pytest
 from browser.axe import violations
 from playwright.sync_api import expect
 
-from loadstar.web.plans.models import PlanRow
+from loadstar.web.plans.models import PlanHead
 
 pytestmark = pytest.mark.django_db(transaction=True)
 MOST_PRESSES, MOST_S = 6, 60
@@ -34,7 +34,7 @@ class Counted:
 @pytest.fixture
 def empty(shop):
     """The workshop without any plan."""
-    PlanRow.objects.filter(workshop=shop.workshop).delete()
+    PlanHead.objects.filter(workshop=shop.workshop).delete()
     return shop
 
 
@@ -56,7 +56,7 @@ def test_from_the_empty_workshop_to_the_first_sized_circuit(walk, empty):
         told.append((size, counted.presses, counted.seconds))
         assert counted.presses <= MOST_PRESSES and counted.seconds < MOST_S, told
     print(told)
-    assert PlanRow.objects.filter(workshop=empty.workshop).count() == len(MACHINES)
+    assert PlanHead.objects.filter(workshop=empty.workshop).count() == len(MACHINES)
 
 
 def test_the_same_by_keyboard_alone(walk, empty):
@@ -142,5 +142,5 @@ def test_the_tour_is_offered_once_and_leads_to_a_card(walk, empty):
         page.wait_for_load_state("networkidle")
     assert [station for station, _ in seen] == ["circuits", "survey", "budget", "survey", "circuits", "handover"]
     assert page.url.endswith(f"/w/{empty.workshop.slug}/") and not page.locator("#tour-begin").is_visible()
-    row = PlanRow.objects.get(workshop=empty.workshop)
-    assert row.stops == 0
+    row = PlanHead.objects.get(workshop=empty.workshop)
+    assert row.summary.stops == 0

@@ -9,7 +9,7 @@ from loadstar.core.edits.survey import PutPlug, TakeReadings
 from loadstar.core.plan import document
 from loadstar.core.plan.model import Plan
 from loadstar.web.plans import store
-from loadstar.web.plans.models import PlanRow
+from loadstar.web.plans.models import PlanHead
 
 pytestmark = pytest.mark.django_db(transaction=True)
 
@@ -101,13 +101,13 @@ def test_a_whole_plan_through_the_pages(walk, shop, make):
     page.get_by_label("Plan", exact=True).fill(wanted.name)
     page.get_by_role("button", name="Begin").click()
     page.wait_for_selector("html[data-redrawn]", state="attached")
-    row = PlanRow.objects.order_by("pk").last()
+    row = PlanHead.objects.order_by("pk").last()
     base = f"/w/{shop.workshop.slug}/p/{row.pk}/"
     for edit in steps:
         if isinstance(edit, PutPoint):  # to the millimetre no hand puts one: how it is put is in test_route.py
-            at = PlanRow.objects.get(pk=row.pk)
+            at = PlanHead.objects.get(pk=row.pk)
             store.edit(at, shop.technician, at.head, edit)
         elif not isinstance(edit, Rename):
-            act(someone, base, edit, store.load(PlanRow.objects.get(pk=row.pk)).plan)
-    built = store.load(PlanRow.objects.get(pk=row.pk)).plan
+            act(someone, base, edit, store.load(PlanHead.objects.get(pk=row.pk)).plan)
+    built = store.load(PlanHead.objects.get(pk=row.pk)).plan
     assert document.to_json(without_times(built)) == document.to_json(without_times(wanted))

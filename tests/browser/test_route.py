@@ -5,7 +5,7 @@ from browser.touch import too_small
 
 from loadstar.demo import winter
 from loadstar.web.plans import store
-from loadstar.web.plans.models import PlanRow
+from loadstar.web.plans.models import PlanHead
 
 pytestmark = pytest.mark.django_db(transaction=True)
 
@@ -19,7 +19,7 @@ def test_a_run_is_bent_by_pointer_keys_and_finger(walk, shop):
     row = store.take_in(shop.workshop, shop.owner, winter()[0])
 
     def points():
-        return store.load(PlanRow.objects.get(pk=row.pk)).plan.run("R2").points
+        return store.load(PlanHead.objects.get(pk=row.pk)).plan.run("R2").points
 
     someone = walk(shop.technician, has_touch=True)
     page = someone.goto(f"/w/{shop.workshop.slug}/p/{row.pk}/route/")
@@ -71,7 +71,7 @@ def test_ends_with_keys_alone(walk, shop):
     page.keyboard.type("blade 4")
     page.keyboard.press("Tab")
     someone.redraw(lambda: page.keyboard.press("Enter"))
-    made = store.load(PlanRow.objects.get(pk=shop.row.pk)).plan
+    made = store.load(PlanHead.objects.get(pk=shop.row.pk)).plan
     assert made.part(made.wire("W8").b.part).termination == "blade 4.8"
     page.locator("#tab-pins").focus()
     someone.redraw(lambda: page.keyboard.press("Enter"))

@@ -12,7 +12,7 @@ from playwright.sync_api import expect
 
 from loadstar.core.edits import ChangeElement
 from loadstar.web.plans import store
-from loadstar.web.plans.models import PlanRow
+from loadstar.web.plans.models import PlanHead
 
 pytestmark = pytest.mark.django_db(transaction=True)
 
@@ -90,7 +90,7 @@ def test_from_a_wanted_lamp_to_a_card_and_a_file(walk, shop):
     guest.force_login(other.owner)
     answer = guest.post(f"/w/{other.workshop.slug}/import/", {"file": SimpleUploadedFile("p.json", exported)})
     assert answer.status_code == 302
-    row = PlanRow.objects.filter(workshop=other.workshop).latest("pk")
+    row = PlanHead.objects.filter(workshop=other.workshop).latest("pk")
     assert guest.get(f"/w/{other.workshop.slug}/p/{row.pk}/plan.json").content == exported
 
 
@@ -129,7 +129,7 @@ def test_two_browsers_the_second_is_told_and_keeps_its_input(walk, shop):
     page.locator("details.draws summary").click()
     expect(page.get_by_label("Draws")).to_have_value("15,5")
     someone.redraw(lambda: page.locator("#form-send").click())
-    plan = store.load(PlanRow.objects.get(pk=shop.row.pk)).plan
+    plan = store.load(PlanHead.objects.get(pk=shop.row.pk)).plan
     assert (plan.part("L4").amount, plan.part("L2").amount) == (15.5, 11)
 
 
@@ -215,8 +215,8 @@ def test_without_scripts_everything_still_works(walk, shop):
     page.locator("details.draws summary").click()
     page.get_by_label("Draws").fill("14")
     page.locator("#form-send").click()
-    assert store.load(PlanRow.objects.get(pk=shop.row.pk)).plan.part("L4").amount == 14
+    assert store.load(PlanHead.objects.get(pk=shop.row.pk)).plan.part("L4").amount == 14
     page.get_by_role("button", name="Undo").click()
-    assert store.load(PlanRow.objects.get(pk=shop.row.pk)).plan.part("L4").amount == 12
+    assert store.load(PlanHead.objects.get(pk=shop.row.pk)).plan.part("L4").amount == 12
     page.locator(".headline .figure").first.click()
     assert re.search("Charging margin", page.content())

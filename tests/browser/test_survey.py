@@ -12,7 +12,7 @@ from playwright.sync_api import expect
 from loadstar.demo import as_found
 from loadstar.standins.meter import MeterServer, demo_machine
 from loadstar.web.plans import store
-from loadstar.web.plans.models import PlanRow
+from loadstar.web.plans.models import PlanHead
 
 pytestmark = pytest.mark.django_db(transaction=True)
 
@@ -24,7 +24,7 @@ def creek(transactional_db):
 
 
 def plan_of(shop):
-    return store.load(PlanRow.objects.get(pk=shop.row.pk)).plan
+    return store.load(PlanHead.objects.get(pk=shop.row.pk)).plan
 
 
 def middle(locator) -> tuple[float, float]:
@@ -189,7 +189,7 @@ def test_kept_for_the_next_machine_and_confirmed_there(walk, creek):
     someone.redraw(lambda: page.get_by_role("link", name="take one over").click())
     someone.redraw(lambda: page.get_by_role("button", name="Take over here").click())
     expect(page.locator(".m-believed")).to_have_count(8)
-    row = PlanRow.objects.latest("pk")
+    row = PlanHead.objects.latest("pk")
     pin = store.load(row).plan.pins("AP2")[0]
     assert (pin.standing, pin.name) == ("believed", "heated-gear plug pin 1")
     # One by one, where each stands, or all at once.
@@ -199,7 +199,7 @@ def test_kept_for_the_next_machine_and_confirmed_there(walk, creek):
     someone.redraw(lambda: page.locator("#view-plugs").click())
     someone.redraw(lambda: page.locator("#plug-AP2").click())
     someone.redraw(lambda: page.get_by_role("button", name="It and its pins were found so here").click())
-    assert store.load(PlanRow.objects.get(pk=row.pk)).plan.pins("AP2")[0].standing == "found"
+    assert store.load(PlanHead.objects.get(pk=row.pk)).plan.pins("AP2")[0].standing == "found"
     someone.redraw(lambda: page.locator("#view-reuse").click())
     someone.redraw(lambda: page.get_by_role("button", name="Confirm all of them").click())
     someone.redraw(lambda: page.locator("#view-map").click())

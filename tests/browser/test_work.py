@@ -12,7 +12,7 @@ from loadstar.core.plan.model import Plan
 from loadstar.core.prove.trainer import at_load
 from loadstar.standins.meter import MeterServer, demo_machine
 from loadstar.web.plans import store
-from loadstar.web.plans.models import PlanRow
+from loadstar.web.plans.models import PlanHead
 from loadstar.web.records.machine import records_of
 from loadstar.web.records.models import BuildEntry, ProofReading, TrainerRun
 from loadstar.web.stations.build.sheet import made
@@ -91,7 +91,7 @@ def test_the_whole_story_from_an_empty_workshop_into_another_one(walk, shop, tmp
     """Begun, a pin read by the simulated meter, an accessory, every station, built, proved with a fault found, closed,
     its file taken in elsewhere."""
     empty = make_shop("Estuary", Plan())
-    PlanRow.objects.filter(workshop=empty.workshop).delete()
+    PlanHead.objects.filter(workshop=empty.workshop).delete()
     someone = walk(empty.owner)
     page, home = someone.page, f"/w/{empty.workshop.slug}/"
     page.goto(home)
@@ -100,7 +100,7 @@ def test_the_whole_story_from_an_empty_workshop_into_another_one(walk, shop, tmp
     page.locator("input[name=wanted][value='grips']:visible").check()
     page.locator("#begin-send").click()
     page.wait_for_url("**/circuits/**")
-    row = PlanRow.objects.get(workshop=empty.workshop)
+    row = PlanHead.objects.get(workshop=empty.workshop)
     base = f"{home}p/{row.pk}/"
     for station in ("survey", "loads", "budget", "circuits", "route", "ends", "build", "prove", "handover"):
         assert someone.goto(f"{base}{station}/").locator("h1").first.is_visible(), station
@@ -149,5 +149,5 @@ def test_the_whole_story_from_an_empty_workshop_into_another_one(walk, shop, tmp
     other.page.locator("#id_file").set_input_files(file)
     other.page.get_by_role("button", name="Import").click()
     other.page.wait_for_url("**/loads/**")
-    taken = PlanRow.objects.filter(workshop=shop.workshop).latest("pk")
+    taken = PlanHead.objects.filter(workshop=shop.workshop).latest("pk")
     assert store.load(taken).plan == store.load(row).plan and records_of(taken) == records_of(row)

@@ -7,7 +7,7 @@ from typing import Any
 
 from loadstar.core.plan.model import Plan
 from loadstar.web.plans import store
-from loadstar.web.plans.models import PlanRow
+from loadstar.web.plans.models import PlanHead
 
 
 class Pages:
@@ -21,7 +21,7 @@ class Pages:
     def plan(self) -> Plan:
         """The plan as it stands."""
         self.row.refresh_from_db()
-        return store.load(PlanRow.objects.get(pk=self.row.pk)).plan
+        return store.load(PlanHead.objects.get(pk=self.row.pk)).plan
 
     def __getitem__(self, name: str) -> str:
         """The id of the part or connector of this name."""
@@ -52,7 +52,7 @@ class Pages:
         assert answer.status_code == 302, answer.content.decode()[:2000]
         found = re.search(r"/p/(\d+)/", answer.url)
         assert found, answer.url
-        self.row = PlanRow.objects.get(pk=int(found[1]))
+        self.row = PlanHead.objects.get(pk=int(found[1]))
 
     def machine(self, **values: Any) -> None:
         """Change the machine's figures."""

@@ -4,6 +4,7 @@ import os
 import shutil
 import subprocess
 import sys
+import tempfile
 import time
 import urllib.error
 import urllib.request
@@ -11,17 +12,27 @@ from pathlib import Path
 
 import pytest
 
-from launcher import database, folder, manage, paths, server
+from launcher import database, folder, keep, manage, paths, server
 from launcher.paths import ROOT
 
 
 @pytest.fixture
-def var(tmp_path, monkeypatch):
+def memory():
+    """A folder in memory, for whole servers that write a lot."""
+    path = Path(tempfile.mkdtemp(prefix="loadstar-launcher-", dir="/dev/shm"))
+    path.chmod(0o755)
+    yield path
+    shutil.rmtree(path, ignore_errors=True)
+
+
+@pytest.fixture
+def var(memory, monkeypatch):
     """A var/ of this test's own."""
     monkeypatch.delenv("LOADSTAR_DATABASE_URL", raising=False)
     for module in (paths, folder, manage, server):
-        monkeypatch.setattr(module, "VAR", tmp_path)
-    return tmp_path
+        monkeypatch.setattr(module, "VAR", memory)
+    monkeypatch.setattr(keep, "lay_root_down", lambda folder: None)  # the tests' own process stays what it is
+    return memory
 
 
 @pytest.fixture
@@ -34,15 +45,6 @@ def data(var):
     environment = {**manage.base_environment("serve", private.url, "test-only"), "LOADSTAR_DATA": str(own.path)}
     yield own, private, environment
     private.stop()
-
-
-@pytest.fixture
-def memory(monkeypatch):
-    """A var/ in memory, for whole servers that write a lot."""
-    path = Path("/dev/shm") / f"loadstar-launcher-{os.getpid()}"
-    path.mkdir()
-    yield path
-    shutil.rmtree(path, ignore_errors=True)
 
 
 def answers(address):

@@ -22,7 +22,7 @@ from loadstar.web.papers.card import card_context
 from loadstar.web.plans import known as module
 from loadstar.web.plans import store
 from loadstar.web.plans.known import known, pack
-from loadstar.web.plans.models import PlanRow
+from loadstar.web.plans.models import PlanHead
 from loadstar.web.plans.tour import STEPS
 from loadstar.web.records.models import KeptSurvey, TakenReading
 
@@ -58,11 +58,11 @@ def test_every_kind_and_size_is_on_the_page_and_begins(inside, shop):
         for size in sizes:
             assert f'value="{kind}/{size.key}"' in shown
     answer = inside.post(page(shop, "begin/"), {"size": SIZE, "machine": "Reed tourer", "wanted": ["grips", "usb"]})
-    row = PlanRow.objects.latest("pk")
+    row = PlanHead.objects.latest("pk")
     assert answer.url == on(shop, row, "circuits/?sel=L1")
     plan = store.load(row).plan
     assert plan.machine.name == "Reed tourer" and [load.usual for load in plan.loads] == ["grips", "usb"]
-    assert row.name == "Reed tourer: what is wanted"
+    assert row.summary.name == "Reed tourer: what is wanted"
 
 
 @pytest.mark.parametrize(("sent", "words"), [
@@ -71,10 +71,10 @@ def test_every_kind_and_size_is_on_the_page_and_begins(inside, shop):
     ({"size": SIZE, "wanted": ["usb"] * 41}, "At most 40"), ({"size": "empty"}, "An empty plan needs a name."),
     ({"size": SIZE, "name": "x" * 81}, "at most 80 characters")])
 def test_what_cannot_be_begun_comes_back_as_it_was(inside, shop, sent, words):
-    before = PlanRow.objects.count()
+    before = PlanHead.objects.count()
     answer = inside.post(page(shop, "begin/"), {"machine": "Kept as typed", **sent})
     assert answer.status_code == 422 and words in text_of(answer)
-    assert 'value="Kept as typed"' in answer.content.decode() and PlanRow.objects.count() == before
+    assert 'value="Kept as typed"' in answer.content.decode() and PlanHead.objects.count() == before
 
 
 def test_a_kept_survey_comes_with_it_and_another_workshop_s_is_not_there(inside, shop):
@@ -87,7 +87,7 @@ def test_a_kept_survey_comes_with_it_and_another_workshop_s_is_not_there(inside,
     assert "Hill" not in inside.get(page(shop, "begin/")).content.decode()
     assert inside.post(page(shop, "begin/"), {"size": SIZE, "survey": theirs.pk}).status_code == 404
     assert inside.post(page(shop, "begin/"), {"size": SIZE, "survey": kept.pk}).status_code == 302
-    made = store.load(PlanRow.objects.latest("pk")).plan
+    made = store.load(PlanHead.objects.latest("pk")).plan
     assert {p.name for p in plan.places} <= {p.name for p in made.places}
     assert all(t.standing == "believed" for t in made.taps)
 
@@ -126,7 +126,7 @@ def test_an_accessory_from_the_list_with_three_choices(inside, shop, begun_row):
             "place": "P10",
             "feed": "B1", "base": begun_row.head}
     assert inside.post(on(shop, begun_row, "loads/"), sent).status_code == 302
-    load = store.load(PlanRow.objects.get(pk=begun_row.pk)).plan.loads[-1]
+    load = store.load(PlanHead.objects.get(pk=begun_row.pk)).plan.loads[-1]
     assert (load.usual, load.amount, load.standing_of("amount")) == ("tracker", 2.5, "typical")
     assert load.standby_ma == 12 and load.reason_always
 
@@ -282,7 +282,7 @@ def test_who_may_not_change_house_rules_reads_them(client, shop):
 def test_the_tour_is_offered_once_and_ends_where_it_began(inside, shop):
     assert "tour-begin" in inside.get(page(shop)).content.decode()
     answer = inside.post(page(shop, "tour/"), {"do": "begin"})
-    row = PlanRow.objects.latest("pk")
+    row = PlanHead.objects.latest("pk")
     for step in STEPS:
         shown = text_of(inside.get(answer.url))
         assert step.sentence in shown and step.press in shown
@@ -290,27 +290,27 @@ def test_the_tour_is_offered_once_and_ends_where_it_began(inside, shop):
         answer = inside.post(page(shop, "tour/"), {"do": "next"})
         assert answer.status_code == 302
     assert answer.url == page(shop)
-    plan = store.load(PlanRow.objects.get(pk=row.pk)).plan
+    plan = store.load(PlanHead.objects.get(pk=row.pk)).plan
     assert plan.generator.standing_of("rating1_w") == "found" and plan.taps[0].fused_a == 7.5
     assert "tour-begin" not in inside.get(page(shop)).content.decode()
     assert inside.post(page(shop, "tour/"), {"do": "next"}).url == page(shop)
 
 
 def test_the_tour_is_skipped_for_good(inside, shop):
-    before = PlanRow.objects.count()
+    before = PlanHead.objects.count()
     inside.post(page(shop, "tour/"), {"do": "never"})
-    assert "tour-begin" not in inside.get(page(shop)).content.decode() and PlanRow.objects.count() == before
+    assert "tour-begin" not in inside.get(page(shop)).content.decode() and PlanHead.objects.count() == before
 
 
 def test_a_tour_whose_plan_was_changed_goes_on(inside, shop):
     inside.post(page(shop, "tour/"), {"do": "begin"})
-    row = PlanRow.objects.latest("pk")
+    row = PlanHead.objects.latest("pk")
     inside.post(page(shop, "tour/"), {"do": "next"})
     inside.post(on(shop, row, "edit/"), {"edit": json.dumps({"kind": "remove", "id": "L2"}), "base": row.head})
     for _ in STEPS[1:]:
         assert inside.post(page(shop, "tour/"), {"do": "next"}).status_code == 302
     inside.post(page(shop, "tour/"), {"do": "begin"})
-    PlanRow.objects.latest("pk").delete()
+    PlanHead.objects.latest("pk").delete()
     assert inside.post(page(shop, "tour/"), {"do": "next"}).status_code == 404
     assert inside.post(page(shop, "tour/"), {"do": "next"}).status_code == 302
 

@@ -8,7 +8,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from loadstar.core.plan import document
 from loadstar.demo import fit_out
 from loadstar.web.plans import store
-from loadstar.web.plans.models import PlanRow, Revision
+from loadstar.web.plans.models import PlanHead, Revision
 from loadstar.web.records.models import TakenReading
 
 pytestmark = pytest.mark.django_db
@@ -38,7 +38,7 @@ def test_a_change_that_is_none(inside, shop, sent, words):
     assert answer.status_code == 200 and words in answer.content.decode()
     assert Revision.objects.filter(plan=shop.row).count() == 1 and not TakenReading.objects.exists()
     inside.post(shop.url("edit/"), {"edit": json.dumps(RENAME), "base": shop.row.head})
-    assert PlanRow.objects.get(pk=shop.row.pk).name == "tide"
+    assert PlanHead.objects.get(pk=shop.row.pk).name == "tide"
 
 
 @pytest.mark.parametrize(("base", "status"),
@@ -76,14 +76,14 @@ def test_a_file_with_a_number_of_five_thousand_digits(inside, shop, name, where)
     address = f"/w/{shop.workshop.slug}/{where}" if where else shop.url("survey/file/")
     answer = inside.post(address, {"file": file, "base": shop.row.head})
     assert answer.status_code == 422 and "5,000 digits" in answer.content.decode()
-    assert PlanRow.objects.count() == 1
+    assert PlanHead.objects.count() == 1
 
 
 def test_a_name_that_cannot_be_drawn_comes_in_cleared(inside, shop):
     text = document.to_json(fit_out()[0]).replace('"name": "', '"name": "\\u0007\\u202e', 1)
     answer = inside.post(f"/w/{shop.workshop.slug}/import/", {"file": SimpleUploadedFile("f.json", text.encode())})
     assert answer.status_code == 302
-    kept = document.to_json(store.load(PlanRow.objects.latest("pk")).plan)
+    kept = document.to_json(store.load(PlanHead.objects.latest("pk")).plan)
     assert "\\u202e" not in kept
     assert "\u202e" not in kept
 
@@ -97,7 +97,7 @@ def test_house_rules_kept_by_another_version(client, shop):
     assert 'value="21' in page
     begun = client.post(f"/w/{shop.workshop.slug}/begin/", {"name": "spring", "size": "empty"}, follow=True)
     assert "The usual value stands in its place." in begun.content.decode()
-    assert store.load(PlanRow.objects.get(name="spring")).plan.rules.thermal_margin_k == 21
+    assert store.load(PlanHead.objects.get(name="spring")).plan.rules.thermal_margin_k == 21
 
 
 def test_the_form_of_something_else_on_the_house_rules(inside, shop):

@@ -21,7 +21,7 @@ from loadstar.core.parts.fuse import FusePart
 from loadstar.exchange import machine_file
 from loadstar.exchange.machine_file import FileFault
 from loadstar.web.plans import store
-from loadstar.web.plans.models import PlanRow
+from loadstar.web.plans.models import PlanHead
 from loadstar.web.records import work as records
 from loadstar.web.records.machine import records_of
 from loadstar.web.records.models import AsBuilt, BuildEntry, Photo, ProofReading, Thing
@@ -189,7 +189,7 @@ def test_the_file_has_everything_with_its_sums_and_goes_into_another_workshop_wh
             "netlists/idle.cir", "papers/all.pdf", "photos/1.jpg", "manifest.json"} <= names
     other = make_shop("Estuary")
     assert import_into(other, data).status_code == 302
-    row = PlanRow.objects.filter(workshop=other.workshop).latest("pk")
+    row = PlanHead.objects.filter(workshop=other.workshop).latest("pk")
     assert store.load(row).plan == store.load(at.row).plan
     assert records_of(row) == records_of(at.row)
     assert bytes(row.photos.get().image) == picture()
@@ -237,10 +237,10 @@ def bomb() -> bytes:
     (machine_file.pack({"records.json": b"{}"}, {}), "no plan in it"),
     (packed(), "no Loadstar plan")])
 def test_a_file_that_will_not_do_is_told_and_nothing_is_taken(at, data, says):
-    before = PlanRow.objects.count()
+    before = PlanHead.objects.count()
     answer = import_into(at.shop, data)
     assert answer.status_code == 422 and says in said(answer), said(answer)[-900:]
-    assert PlanRow.objects.count() == before
+    assert PlanHead.objects.count() == before
 
 
 @pytest.mark.parametrize(("change", "says"), [
@@ -251,10 +251,10 @@ def test_records_that_cannot_be_are_told_and_the_plan_is_not_taken_either(at, ch
     members = machine_file.unpack(at("machine-zip").content)
     kept = {**json.loads(members["records.json"]), "photos": [], **change}
     members["records.json"] = json.dumps(kept).encode()
-    before = (PlanRow.objects.count(), ProofReading.objects.count())
+    before = (PlanHead.objects.count(), ProofReading.objects.count())
     answer = import_into(at.shop, machine_file.pack(members, {}))
     assert answer.status_code == 422 and says in said(answer)
-    assert (PlanRow.objects.count(), ProofReading.objects.count()) == before
+    assert (PlanHead.objects.count(), ProofReading.objects.count()) == before
 
 
 def test_a_member_that_says_it_is_small_is_not_read_beyond_its_bound():
@@ -271,7 +271,7 @@ def test_a_photograph_in_a_file_with_anything_of_the_camera_s_is_encoded_anew(at
     members = machine_file.unpack(at("machine-zip").content)
     members["photos/1.jpg"] = out.getvalue()
     assert import_into(at.shop, machine_file.pack(members, {})).status_code == 302
-    kept = bytes(PlanRow.objects.latest("pk").photos.get().image)
+    kept = bytes(PlanHead.objects.latest("pk").photos.get().image)
     assert b"a camera" in out.getvalue() and b"a camera" not in kept
     members["photos/1.jpg"] = b"no picture"
     assert "no photograph that can be read" in said(import_into(at.shop, machine_file.pack(members, {})))

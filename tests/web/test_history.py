@@ -10,7 +10,7 @@ from django.utils import timezone
 from loadstar.core.edits import Rename
 from loadstar.core.errors import PlanError
 from loadstar.web.plans import store
-from loadstar.web.plans.models import PlanRow, Revision
+from loadstar.web.plans.models import PlanHead, Revision
 from loadstar.web.workshop.models import Trail
 
 pytestmark = pytest.mark.django_db
@@ -49,11 +49,11 @@ def test_a_former_revision_is_looked_at_and_not_changed(inside, shop):
     assert '"name": "later name"' in inside.get(shop.url("plan.json")).content.decode()
     assert '"later name"' not in inside.get(shop.url("plan.json?rev=1")).content.decode()
     shop.row.refresh_from_db()
-    assert shop.row.name == "later name"  # what the bench shows is of the newest
+    assert shop.row.summary.name == "later name"  # what the bench shows is of the newest
 
 
 def test_two_revisions_are_compared(inside, shop):
-    was = shop.row.name
+    was = shop.row.summary.name
     renamed(shop, "later name")
     text = inside.get(shop.url("history/compared/?a=1&b=2")).content.decode()
     assert f"{was} → later name" in text
@@ -63,18 +63,18 @@ def test_two_revisions_are_compared(inside, shop):
 
 
 def test_a_former_revision_is_restored_as_a_new_one(inside, shop):
-    was = shop.row.name
+    was = shop.row.summary.name
     renamed(shop, "later name", "latest name")
     assert inside.post(shop.url("history/restore/"), {"base": 3, "number": 1}).status_code == 302
     shop.row.refresh_from_db()
-    assert (shop.row.head, shop.row.name) == (4, was)
+    assert (shop.row.head, shop.row.summary.name) == (4, was)
     inside.post(shop.url("history/restore/"), {"base": 3, "number": 2})  # somebody was faster
     shop.row.refresh_from_db()
     assert shop.row.head == 4
     assert inside.post(shop.url("history/restore/"), {"base": 4, "number": 9}).status_code == 404
     inside.post(shop.url("undo/"))
     shop.row.refresh_from_db()
-    assert shop.row.name == "latest name"
+    assert shop.row.summary.name == "latest name"
 
 
 def test_readers_restore_and_archive_nothing(client, shop):
@@ -96,7 +96,8 @@ def test_undo_goes_back_as_far_as_there_are_edits(shop, monkeypatch):
     renamed(shop, *names)
     for name in reversed(names[:-1]):
         store.undo(shop.row, shop.technician, shop.row.head)
-        assert shop.row.name == name
+        shop.row.refresh_from_db()
+        assert shop.row.summary.name == name
     store.undo(shop.row, shop.technician, shop.row.head)
     with pytest.raises(PlanError, match="no edit of yours left"):
         store.undo(shop.row, shop.technician, shop.row.head)
@@ -106,7 +107,7 @@ def test_an_archived_plan_is_looked_at_not_changed_and_taken_back(inside, shop):
     inside.post(shop.url("archive/"))
     bench = f"/w/{shop.workshop.slug}/"
     assert f"/p/{shop.row.pk}/" not in inside.get(bench).content.decode()
-    assert shop.row.name in inside.get(bench + "archive/").content.decode()
+    assert shop.row.summary.name in inside.get(bench + "archive/").content.decode()
     text = inside.get(shop.url("loads/")).content.decode()
     assert "it can be looked at, not changed" in text and 'id="form-send"' not in text
     inside.post(shop.url("edit/"), {"base": 1, "edit": '{"kind":"rename","name":"x"}'})
@@ -123,10 +124,10 @@ def test_an_archived_plan_is_looked_at_not_changed_and_taken_back(inside, shop):
 
 
 def test_the_nightly_tidy_deletes_what_was_long_in_the_archive(shop):
-    PlanRow.objects.filter(pk=shop.row.pk).update(archived=timezone.now() - timedelta(days=29))
+    PlanHead.objects.filter(pk=shop.row.pk).update(archived=timezone.now() - timedelta(days=29))
     call_command("tidy")
-    assert PlanRow.objects.filter(pk=shop.row.pk).exists()
-    PlanRow.objects.filter(pk=shop.row.pk).update(archived=timezone.now() - timedelta(days=31))
+    assert PlanHead.objects.filter(pk=shop.row.pk).exists()
+    PlanHead.objects.filter(pk=shop.row.pk).update(archived=timezone.now() - timedelta(days=31))
     call_command("tidy")
-    assert not PlanRow.objects.filter(pk=shop.row.pk).exists() and not Revision.objects.exists()
+    assert not PlanHead.objects.filter(pk=shop.row.pk).exists() and not Revision.objects.exists()
     assert Trail.objects.get(what="deleted").name == "Loadstar"

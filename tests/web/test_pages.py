@@ -12,7 +12,7 @@ from django.test.utils import CaptureQueriesContext
 from loadstar.core.plan import document
 from loadstar.core.plan.model import Plan
 from loadstar.web.plans import store
-from loadstar.web.plans.models import PlanRow, Revision
+from loadstar.web.plans.models import PlanHead, Revision
 from loadstar.web.stations.registry import STATIONS
 
 pytestmark = pytest.mark.django_db
@@ -55,7 +55,7 @@ def test_another_workshop_s_plan_is_not_there(client, shop, tail):
 def test_another_workshop_s_plan_cannot_be_changed(client, shop, tail):
     client.force_login(make_shop("Upland").owner)
     assert client.post(shop.url(tail), filled(shop)).status_code == 404
-    assert PlanRow.objects.get(pk=shop.row.pk).head == 1
+    assert PlanHead.objects.get(pk=shop.row.pk).head == 1
 
 
 def test_nobody_is_sent_to_sign_in(client, shop):
@@ -90,7 +90,7 @@ def test_adding_an_accessory(inside, shop):
     answer = inside.post(shop.url("loads/"), filled(shop))
     assert answer.status_code == 302
     assert "sel=L8" in answer.url
-    plan = store.load(PlanRow.objects.get(pk=shop.row.pk)).plan
+    plan = store.load(PlanHead.objects.get(pk=shop.row.pk)).plan
     assert plan.part("L8").name == "Inflator"
     assert "Inflator" in inside.get(answer.url).content.decode()
 
@@ -112,7 +112,7 @@ def test_bad_input_is_answered_beside_the_field_and_nothing_typed_is_lost(inside
     assert "keep this" in body
     if value and field not in ("place", "feed"):
         assert f'value="{value}"' in body
-    assert PlanRow.objects.get(pk=shop.row.pk).head == 1
+    assert PlanHead.objects.get(pk=shop.row.pk).head == 1
 
 
 def test_ten_kilometres_are_refused(inside, shop):
@@ -131,7 +131,7 @@ def test_decimal_comma_and_units(inside, shop):
     run = store.load(shop.row).plan.runs[0]
     data = {"for_kind": "run", "id": run.id, "a": run.a, "b": run.b, "length_m": "2,5", "ambient_c": "104", "base": "1"}
     assert inside.post(shop.url("survey/"), data).status_code == 302
-    changed = store.load(PlanRow.objects.get(pk=shop.row.pk)).plan.runs[0]
+    changed = store.load(PlanHead.objects.get(pk=shop.row.pk)).plan.runs[0]
     assert changed.length_m == pytest.approx(0.762)
     assert changed.ambient_c == pytest.approx(40)
     body = inside.get(shop.url(f"survey/?sel={run.id}")).content.decode()
@@ -162,9 +162,9 @@ def test_a_finding_s_button_and_undo(inside, shop):
     assert body.count('id="findings-list"') == 1
     edit = json.dumps({"kind": "set_wire", "id": "W18", "values": {"area_mm2": None}})
     inside.post(shop.url("edit/"), {"edit": edit, "base": "1", "next": shop.url("circuits/")})
-    assert PlanRow.objects.get(pk=shop.row.pk).stops == 0
+    assert PlanHead.objects.get(pk=shop.row.pk).stops == 0
     inside.post(shop.url("undo/"), {"next": shop.url("circuits/")})
-    assert PlanRow.objects.get(pk=shop.row.pk).stops == 1
+    assert PlanHead.objects.get(pk=shop.row.pk).stops == 1
 
 
 def test_the_findings_lead_back_to_the_page_they_were_opened_on_and_nowhere_else(inside, shop):
@@ -188,7 +188,7 @@ def test_edits_that_are_none(inside, shop):
         assert answer.status_code in (302, 404)
         if answer.status_code == 302:
             assert answer.url.startswith("/w/")
-    assert PlanRow.objects.get(pk=shop.row.pk).head == 1
+    assert PlanHead.objects.get(pk=shop.row.pk).head == 1
 
 
 def test_export_and_import_elsewhere(client, shop):
@@ -199,7 +199,7 @@ def test_export_and_import_elsewhere(client, shop):
     from django.core.files.uploadedfile import SimpleUploadedFile
     answer = client.post(f"/w/{other.workshop.slug}/import/", {"file": SimpleUploadedFile("p.json", exported)})
     assert answer.status_code == 302
-    row = PlanRow.objects.filter(workshop=other.workshop).latest("pk")
+    row = PlanHead.objects.filter(workshop=other.workshop).latest("pk")
     assert client.get(f"/w/{other.workshop.slug}/p/{row.pk}/plan.json").content == exported
 
 
@@ -209,11 +209,11 @@ def test_export_and_import_elsewhere(client, shop):
     (json.dumps({"format": "loadstar-plan", "version": 1, "parts": [{}] * 50_000}).encode(), "50,000 parts")])
 def test_import_of_what_is_no_plan(inside, shop, content, said):
     from django.core.files.uploadedfile import SimpleUploadedFile
-    before = PlanRow.objects.count()
+    before = PlanHead.objects.count()
     answer = inside.post(f"/w/{shop.workshop.slug}/import/", {"file": SimpleUploadedFile("p.json", content)})
     assert answer.status_code == 422
     assert said in answer.content.decode()
-    assert PlanRow.objects.count() == before
+    assert PlanHead.objects.count() == before
 
 
 def test_import_without_a_file(inside, shop):
@@ -223,7 +223,7 @@ def test_import_without_a_file(inside, shop):
 
 def test_a_plan_from_nothing_through_the_pages(inside, shop):
     answer = inside.post(f"/w/{shop.workshop.slug}/begin/", {"name": "Spring refit", "size": "empty"})
-    row = PlanRow.objects.get(name="Spring refit")
+    row = PlanHead.objects.get(name="Spring refit")
     base = f"/w/{shop.workshop.slug}/p/{row.pk}/"
 
     def send(**data) -> None:
@@ -249,7 +249,7 @@ def test_a_plan_from_nothing_through_the_pages(inside, shop):
     row.refresh_from_db()
     found = inside.post(base + "loads/", {**LOAD, "place": "P2", "feed": "B1", "base": str(row.head)})
     assert found.status_code == 302
-    plan = store.load(PlanRow.objects.get(pk=row.pk)).plan
+    plan = store.load(PlanHead.objects.get(pk=row.pk)).plan
     assert isinstance(plan, Plan)
     assert plan.generator.limit_a is None
     assert inside.get(base + "circuits/").status_code == 200

@@ -135,11 +135,11 @@ def test_the_demo_door_is_shut_outside_demo_mode(client, shop, settings):
 
 
 def test_demo_data_is_loaded_once_and_entered_with_one_press(client, settings):
-    from loadstar.web.plans.models import PlanRow
+    from loadstar.web.plans.models import PlanHead
     settings.DEMO = True
     load_demo()
     load_demo()
-    assert PlanRow.objects.count() == len(PLANS)
+    assert PlanHead.objects.count() == len(PLANS)
     assert "Enter the demo workshop" in client.get("/sign-in/").content.decode()
     assert client.post("/enter-demo/").url == "/"
     body = client.get("/", follow=True).content.decode()

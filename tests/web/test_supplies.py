@@ -144,7 +144,7 @@ def test_an_e_bike_from_nothing_through_the_pages(bench, shop):
     assert answer.status_code == 302
     row.refresh_from_db()
     assert row.range_km is not None
-    assert row.stops == 0
+    assert row.summary.stops == 0
 
 
 def test_a_pack_on_a_machine_that_has_none_is_refused_in_words(bench):

@@ -13,7 +13,7 @@ from loadstar.core.edits import RemoveElement
 from loadstar.demo import as_found
 from loadstar.standins.meter import MeterServer, demo_machine
 from loadstar.web.plans import store
-from loadstar.web.plans.models import PlanRow
+from loadstar.web.plans.models import PlanHead
 from loadstar.web.records.models import KeptSurvey, Photo, TakenReading
 from loadstar.web.records.photos import reencoded
 
@@ -33,7 +33,7 @@ def survey(client, found):
         found.row.refresh_from_db()
         return client.post(found.url(f"survey/{what}/") + query, {"base": found.row.head, **data})
     send.client, send.shop = client, found
-    send.plan = lambda: store.load(PlanRow.objects.get(pk=found.row.pk)).plan
+    send.plan = lambda: store.load(PlanHead.objects.get(pk=found.row.pk)).plan
     send.page = lambda query="": client.get(found.url("survey/") + query)
     return send
 
@@ -252,7 +252,7 @@ def test_a_kept_survey_is_taken_over_believed(survey):
     base = f"/w/{survey.shop.workshop.slug}/p/{row.pk}/"
     assert "Marsh tourer" in survey.client.get(base + "survey/?view=reuse").content.decode()
     assert survey.client.post(base + "survey/take/", {"base": row.head, "kept": kept.pk}).status_code == 302
-    plan = store.load(PlanRow.objects.get(pk=row.pk)).plan
+    plan = store.load(PlanHead.objects.get(pk=row.pk)).plan
     assert len(plan.plugs) == 4 and {p.standing for p in (*plan.places, *plan.plugs)} == {"believed"}
     assert "facts were taken over" in survey.client.get(base + "survey/?view=reuse").content.decode()
 
@@ -264,7 +264,7 @@ def test_survey_files_go_round(survey):
     base = f"/w/{survey.shop.workshop.slug}/p/{row.pk}/"
     file = SimpleUploadedFile("s.json", exported.content)
     assert survey.client.post(base + "survey/file/", {"base": row.head, "file": file}).status_code == 302
-    assert len(store.load(PlanRow.objects.get(pk=row.pk)).plan.plugs) == 4
+    assert len(store.load(PlanHead.objects.get(pk=row.pk)).plan.plugs) == 4
     for content, words in ((b"{", "not whole JSON"), (b"{}", "This is no survey"),
                            (b'{"format":"loadstar-survey","version":9}', "version 9"),
                            (b" " * (1024 * 1024 + 1), "at most 1 MB")):
@@ -332,7 +332,7 @@ def test_photographs_of_a_connector_taken_out_are_kept_in_sight_and_can_be_taken
     photo = Photo.objects.get()
     page = survey.shop.url("survey/?view=plugs")
     assert "Photographs of what was taken out" not in survey.client.get(page).content.decode()
-    row = PlanRow.objects.get(pk=survey.shop.row.pk)
+    row = PlanHead.objects.get(pk=survey.shop.row.pk)
     store.edit(row, survey.shop.technician, row.head, RemoveElement(id="AP1"))
     assert "Photographs of what was taken out" in survey.client.get(page).content.decode()
     assert survey("photo", element="AP1", away=photo.pk).status_code == 302
@@ -395,4 +395,4 @@ def test_a_length_that_is_none_at_the_scale(survey, length):
     a, b = (p.id for p in survey.plan().places[:2])
     answer = survey("scale", a=a, b=b, length_mm=length)
     assert answer.status_code == 422
-    assert survey.shop.row.head == PlanRow.objects.get(pk=survey.shop.row.pk).head
+    assert survey.shop.row.head == PlanHead.objects.get(pk=survey.shop.row.pk).head

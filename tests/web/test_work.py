@@ -13,7 +13,7 @@ from loadstar.core.edits import SetWire
 from loadstar.core.prove.trainer import at_load
 from loadstar.standins.meter import MeterServer, demo_machine
 from loadstar.web.plans import store
-from loadstar.web.plans.models import PlanRow
+from loadstar.web.plans.models import PlanHead
 from loadstar.web.records import work as records
 from loadstar.web.records.models import BuildEntry, ProofReading, TrainerRun
 from loadstar.web.stations.build.sheet import made
@@ -336,7 +336,7 @@ def test_records_are_of_the_member_s_workshop_and_readers_write_none(at):
         reader.force_login(at.shop.reader)
         mine = reverse("act", args=[at.shop.workshop.slug, at.row.pk, station, what])
         assert reader.post(mine, {"base": 1}).status_code == 403
-    assert not BuildEntry.objects.exists() and PlanRow.objects.get(pk=strange.pk).work_all == 0
+    assert not BuildEntry.objects.exists() and PlanHead.objects.get(pk=strange.pk).work_all == 0
 
 
 def test_queries_do_not_grow_with_the_log(at, django_assert_max_num_queries):

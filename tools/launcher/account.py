@@ -1,4 +1,5 @@
-"""Nothing that serves runs as root: when root starts Loadstar, it goes on as an account without rights."""
+"""Nothing that serves, and nothing that looks into a file from elsewhere, runs as root: when root starts Loadstar, it goes
+on as an account without rights, or not at all."""
 
 import os
 import pwd
@@ -13,21 +14,25 @@ ACCOUNT = "loadstar"
 
 
 def lay_root_down(folder: Path) -> None:
-    """From root to the owner of the checkout, or to the account `loadstar`, which then owns `folder`; a sentence when
-    that account cannot reach the program."""
+    """From root to the owner of the checkout, or to the account `loadstar`, which then owns `folder`; Stop when that
+    account cannot reach the program."""
     if os.geteuid() != 0:
         return
     account = _account()
     if blocked := _out_of_reach(account, (ROOT / "loadstar", PYTHON, folder.parent)):
-        step(f"going on as root: the account {account.pw_name} cannot reach {blocked}; put Loadstar where it can "
-             "(/opt/loadstar), or start it as an ordinary user")
-        return
+        raise Stop(f"Loadstar does not run as root, and the account {account.pw_name}, as which it would go on, cannot "
+                   f"reach {blocked}: put Loadstar where it can (/opt/loadstar), or start it as an ordinary user.")
     _give(folder, account)
     step(f"going on as {account.pw_name}, without root's rights")
     os.initgroups(account.pw_name, account.pw_gid)
     os.setgid(account.pw_gid)
     os.setuid(account.pw_uid)
     os.environ["HOME"] = str(folder)
+
+
+def usable_by_others(program: str) -> bool:
+    """Whether the account that root goes on as could run a program. Nobody but root ever asks."""
+    return _out_of_reach(_account(), (Path(program),)) is None
 
 
 def _account() -> pwd.struct_passwd:

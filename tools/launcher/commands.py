@@ -111,7 +111,8 @@ def _run(given: argparse.Namespace) -> int:
 
 def _keep(given: argparse.Namespace) -> int:
     file = given.file.resolve()
-    packages.ensure(packages.DATABASE)
+    packages.ensure(packages.RUN)
+    ensure("run")
     match given.command:
         case "backup":
             print(keep.backup(file, given.mode))

@@ -8,7 +8,7 @@ import time
 from pathlib import Path
 
 from . import children
-from .dump import Access
+from .access import Access
 from .paths import socket_path
 from .say import Stop, from_os_error, full_disk, says_full, step, tail_of
 

@@ -1,14 +1,17 @@
 """The Python environment under `var/venv`, made from the pinned and hashed lock files."""
 
 import hashlib
+import os
 import shutil
 import subprocess
 import sys
 from pathlib import Path
 
+from .account import usable_by_others
 from .paths import PYTHON, ROOT, VAR, VENV
 from .say import Stop, from_os_error, full_disk, step, tail_of
 
+SYSTEM = "/usr/bin/python3"  # Debian 12's is 3.11
 LOCKS = {"run": ROOT / "requirements" / "run.txt", "dev": ROOT / "requirements" / "dev.txt"}
 
 
@@ -29,6 +32,14 @@ def is_ready(name: str) -> bool:
     return PYTHON.exists() and stamp.exists() and stamp.read_text() == _digest(name)
 
 
+def _python() -> str:
+    """The Python that the environment is made from: this one; where root runs one that only root can reach, the system's.
+    """
+    if os.geteuid() != 0 or usable_by_others(sys.executable) or not usable_by_others(SYSTEM):
+        return sys.executable
+    return SYSTEM
+
+
 def _stamp(name: str) -> Path:
     return VENV / f".{name}.sha256"
 
@@ -38,13 +49,15 @@ def _digest(name: str) -> str:
 
 
 def _ensure_one(name: str) -> None:
+    if os.geteuid() == 0 and PYTHON.exists() and not usable_by_others(str(PYTHON)) and usable_by_others(SYSTEM):
+        shutil.rmtree(VENV)  # of an earlier version, which then ran as root
     if is_ready(name):
         return
     lock = LOCKS[name]
     if not (VENV / ".made").exists():
         shutil.rmtree(VENV, ignore_errors=True)
         step("making a Python environment in var/venv")
-        _run([sys.executable, "-m", "venv", str(VENV)])
+        _run([_python(), "-m", "venv", str(VENV)])
         (VENV / ".made").touch()
     step(f"installing the Python packages of {lock.name}")
     _run([str(PYTHON), "-m", "pip", "install", "-q", "--disable-pip-version-check",

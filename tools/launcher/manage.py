@@ -16,10 +16,19 @@ def base_environment(mode: str, database_url: str, secret: str) -> dict[str, str
     }
 
 
-def manage(environment: dict[str, str], *words: str) -> str:
-    """Run one; its output, or a sentence when it fails."""
-    done = subprocess.run([str(PYTHON), "-m", "django", *words], env=environment, cwd=ROOT,
+SENTENCE = 4  # the exit code of a command that has said all in one sentence
+
+
+class Refused(Stop):
+    """A command will not do what it was asked; its text is why, without a subject."""
+
+
+def manage(environment: dict[str, str], *words: str, descriptors: tuple[int, ...] = ()) -> str:
+    """Run one, with these open files; its output, or a sentence when it fails (Refused: one of its own)."""
+    done = subprocess.run([str(PYTHON), "-m", "django", *words], env=environment, cwd=ROOT, pass_fds=descriptors,
                           capture_output=True, text=True, check=False, stdin=subprocess.DEVNULL)
+    if done.returncode == SENTENCE:
+        raise Refused(done.stderr.strip().removeprefix("CommandError: "))
     if done.returncode:
         said = done.stdout + done.stderr
         if says_full(said):

@@ -10,7 +10,6 @@ RUN = (
     "mariadb-server mariadb-client libmariadb-dev pkg-config gcc python3-dev python3-venv "
     "libpango-1.0-0 libpangoft2-1.0-0 libharfbuzz-subset0 fontconfig fonts-dejavu-core"
 ).split()
-DATABASE = "mariadb-server mariadb-client".split()
 CORE = ["python3-venv", "gcc", "python3-dev", "pkg-config", "libmariadb-dev"]
 TEST = "chromium poppler-utils ngspice nginx-light openssl".split()
 

@@ -11,10 +11,10 @@ from datetime import datetime
 from pathlib import Path
 from typing import Any
 
-from . import dump
-from .dump import Access
+from . import access as sql
+from .access import Access
 from .folder import DataFolder, read_json, write_json
-from .manage import manage
+from .manage import Refused, manage
 from .say import Stop, from_os_error, step
 
 DUMPS_KEPT = 3
@@ -46,17 +46,20 @@ def bring_up(folder: DataFolder, access: Access, environment: dict[str, str]) ->
         before = folder.path / str(state["dump"])
         if not before.exists():
             raise Stop(f"An upgrade of {folder.path} was cut short and its dump {before} is gone: restore a backup.")
+        if before.suffix != ".zip":
+            raise Stop(f"An upgrade of {folder.path} by an earlier Loadstar was cut short: start that version once more, "
+                       "which puts back the state before it; then this one. Nothing has been changed.")
         step(f"an upgrade was cut short: putting back the state before it, from {before}")
-        dump.read(access, before)
+        _put_back(access, environment, before)
         state = {"state": "whole"}
         write_json(mark, state)
-    there = dump.tables(access)
+    there = sql.tables(access)
     if not state and there:
         state = _of_earlier_version(access, there, environment)
     if not state or state["state"] == "first":
         if there:
             step("a first start was cut short: making the tables again")
-            dump.empty(access)
+            sql.empty(access)
         write_json(mark, {"state": "first"})
         manage(environment, "migrate", "--verbosity=0", "--no-input")
         write_json(mark, {"state": "whole"})
@@ -71,9 +74,18 @@ def bring_up(folder: DataFolder, access: Access, environment: dict[str, str]) ->
         write_json(mark, state)
 
 
+def _put_back(access: Access, environment: dict[str, str], before: Path) -> None:
+    sql.empty(access)
+    with before.open("rb") as file:
+        try:
+            manage(environment, "read_in", str(file.fileno()), "--whole", descriptors=(file.fileno(),))
+        except Refused as refused:
+            raise Stop(f"{before} {refused}: restore a backup.") from refused
+
+
 def _of_earlier_version(access: Access, there: set[str], environment: dict[str, str]) -> dict[str, Any]:
     """Data of 0.3.0: whole, or of a first start that was cut short and in which nobody was set up."""
-    people = "workshop_person" in there and int(dump.ask(access,
+    people = "workshop_person" in there and int(sql.ask(access,
                                                 f"SELECT COUNT(*) FROM `{access.name}`.workshop_person")[0][0])
     if people or ("django_migrations" in there and standing(environment).applied >= WHOLE_0_3_0):
         return {"state": "whole"}
@@ -84,16 +96,18 @@ def _upgrade(folder: DataFolder, access: Access, environment: dict[str, str], ma
     dumps = folder.path / "dumps"
     try:
         dumps.mkdir(mode=0o700, exist_ok=True)
-        name = f"before-upgrade-{datetime.now():%Y%m%d-%H%M%S}.sql"
+        name = f"before-upgrade-{datetime.now():%Y%m%d-%H%M%S}.zip"
         step(f"writing the data out to {dumps / name} before they are upgraded")
         part = dumps / (name + ".part")
-        dump.write(access, part)
+        part.unlink(missing_ok=True)
+        manage(environment, "write_out", str(part), "--whole")
         part.rename(dumps / name)
         write_json(mark, {"state": "upgrading", "dump": f"dumps/{name}"})
         step("upgrading the data")
         manage(environment, "migrate", "--verbosity=0", "--no-input")
         write_json(mark, {"state": "whole"})
-        for old in (*sorted(dumps.glob("before-upgrade-*.sql"))[:-DUMPS_KEPT], *dumps.glob("*.part")):
+        kept = sorted((*dumps.glob("before-upgrade-*.zip"), *dumps.glob("before-upgrade-*.sql")))[-DUMPS_KEPT:]
+        for old in set(dumps.glob("before-upgrade-*")).difference(kept):
             old.unlink()
     except OSError as error:
         raise from_os_error(error, dumps) from error

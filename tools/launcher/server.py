@@ -14,7 +14,7 @@ from types import FrameType
 from . import children, packages, schema
 from .account import lay_root_down
 from .database import PrivateDatabase, free_port
-from .dump import Access
+from .access import Access
 from .environment import ensure
 from .folder import DataFolder
 from .manage import base_environment, manage

@@ -8,7 +8,7 @@ from urllib.parse import urlencode
 from django.http import Http404, HttpRequest
 from django.urls import reverse
 
-from loadstar.core.analysis import CORE_VERSION, Analysis
+from loadstar.core.analysis import Analysis
 from loadstar.core.doc.states import STATE_NAMES, States
 from loadstar.core.findings import Finding, Proposal
 from loadstar.core.headline import Head, headline
@@ -17,7 +17,7 @@ from loadstar.core.supply.choose import supply_of
 from loadstar.core.whatif.unknown import Span
 
 from ..plans import store
-from ..plans.models import PlanRow
+from ..plans.models import PlanHead
 from ..workshop.access import whole_number
 from ..workshop.models import Membership
 from .forms import OpenForm
@@ -30,7 +30,7 @@ class Frame:
 
     request: HttpRequest
     membership: Membership
-    row: PlanRow
+    row: PlanHead
     loaded: store.Loaded
     station: str
     state: States
@@ -170,13 +170,11 @@ def frame_for(request: HttpRequest, membership: Membership, plan: int, station: 
               keeps: tuple[str, ...] = ()) -> Frame:
     """The frame of a plan of the member's workshop; 404 when it is another's. `station` is the page's, or the one it
     leads back to."""
-    row = PlanRow.objects.filter(pk=plan, workshop=membership.workshop).first()
+    row = PlanHead.objects.filter(pk=plan, workshop=membership.workshop).select_related("summary").first()
     if row is None:
         raise Http404
     state, former = request.GET.get("state", ""), _former(request, row)
     loaded = store.load(row, former)
-    if former is None and row.core_version != CORE_VERSION:  # what the bench shows of it was computed by an older core
-        store.project(row, loaded.known)
     source = supply_of(loaded.plan)
     usual = source.usual_state if source.usual_state in source.states else source.states[-1]
     chosen = next((s for s in source.states if s == state), usual)
@@ -184,7 +182,7 @@ def frame_for(request: HttpRequest, membership: Membership, plan: int, station: 
                  former=former)
 
 
-def _former(request: HttpRequest, row: PlanRow) -> int | None:
+def _former(request: HttpRequest, row: PlanHead) -> int | None:
     """The revision asked for by `rev`, when it is an older one; it can only be looked at."""
     text = request.GET.get("rev", "")
     if not text:

@@ -22,7 +22,7 @@ from ..records.models import KeptSurvey
 from ..workshop.access import member_view, require_edit, whole_number
 from ..workshop.models import Membership
 from . import store
-from .models import PlanRow
+from .models import PlanHead
 
 PICTURE = (150.0, 96.0)
 EMPTY = "empty"  # in place of a kind and size: nothing is put on the plan
@@ -98,7 +98,7 @@ def _begun(request: HttpRequest, membership: Membership) -> HttpResponse:
     return redirect(_first_page(membership, row, plan))
 
 
-def _first_page(membership: Membership, row: PlanRow, plan: Plan) -> str:
+def _first_page(membership: Membership, row: PlanHead, plan: Plan) -> str:
     """The first circuit; without one the survey, where the machine is entered."""
     arguments: dict[str, Any] = {"workshop": membership.workshop.slug, "plan": row.pk}
     if not plan.loads:

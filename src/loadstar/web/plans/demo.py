@@ -15,7 +15,7 @@ from ..workshop.models import Membership, Person, Workshop
 from ..workshop.signs import DEMO_PERSON
 from ..workshop.views import make_workshop
 from . import store
-from .models import PlanRow, Revision
+from .models import PlanHead, Revision
 
 DEMO_PASSWORD = "mudflats-at-low-tide"
 
@@ -37,7 +37,7 @@ def load_demo() -> tuple[str, str]:
     return DEMO_PERSON, DEMO_PASSWORD
 
 
-def _enter(workshop: Workshop, person: Person, make: Callable[[], tuple[Plan, list[Edit]]]) -> PlanRow:
+def _enter(workshop: Workshop, person: Person, make: Callable[[], tuple[Plan, list[Edit]]]) -> PlanHead:
     _, steps = make()
     row = store.take_in(workshop, person, demo.after(steps[:-4]))
     Revision.objects.filter(plan=row).update(label="machine surveyed, first accessories added")

@@ -18,7 +18,7 @@ from ..workshop.access import member_view, require_edit, whole_number
 from ..workshop.models import Membership, Trail
 from ..workshop.trail import note
 from . import store
-from .models import PlanRow, Revision
+from .models import PlanHead, Revision
 
 REVISIONS_A_PAGE = 50
 ARCHIVE_KEEPS = timedelta(days=30)
@@ -47,7 +47,7 @@ def compared(request: HttpRequest, membership: Membership, plan: int) -> HttpRes
         "come": [f for key, f in said[1].items() if key not in said[0]]})
 
 
-def _revision(row: PlanRow, text: str) -> int:
+def _revision(row: PlanHead, text: str) -> int:
     number = whole_number(text)
     if not 1 <= number <= row.head:
         raise Http404
@@ -76,7 +76,7 @@ def archive(request: HttpRequest, membership: Membership) -> HttpResponse:
     """Plans that were put away, and when they are deleted for good."""
     rows: list[dict[str, Any]] = [
         {"plan": row, "goes": row.archived + ARCHIVE_KEEPS}
-        for row in membership.workshop.plans.exclude(archived=None).order_by("archived")]
+        for row in membership.workshop.plans.exclude(archived=None).select_related("summary").order_by("archived")]
     return render(request, "plans/archive.html", {"membership": membership, "rows": rows})
 
 
@@ -85,20 +85,22 @@ def archive(request: HttpRequest, membership: Membership) -> HttpResponse:
 def put_away(request: HttpRequest, membership: Membership, plan: int, back: bool) -> HttpResponse:
     """Put a plan into the archive, or take it out of there."""
     require_edit(membership)
-    row = get_object_or_404(PlanRow, pk=plan, workshop=membership.workshop)
-    if (row.archived is not None) == back:
-        (store.take_back if back else store.put_away)(row)
+    row = get_object_or_404(PlanHead.objects.select_related("summary"), pk=plan, workshop=membership.workshop)
+    name = row.summary.name
+    if (store.take_back if back else store.put_away)(row):
         note(Trail.What.RESTORED if back else Trail.What.ARCHIVED, membership.person, membership.workshop,
-             f"plan {row.name}")
-    messages.success(request, f"{row.name} is back on the bench." if back else
-                     f"{row.name} is in the archive. In {ARCHIVE_KEEPS.days} days it is deleted for good.")
+             f"plan {name}")
+    messages.success(request, f"{name} is back on the bench." if back else
+                     f"{name} is in the archive. In {ARCHIVE_KEEPS.days} days it is deleted for good.")
     return redirect("bench", membership.workshop.slug)
 
 
 def delete_what_is_due() -> int:
     """Delete plans whose time in the archive is over; how many."""
-    due = PlanRow.objects.filter(archived__lt=timezone.now() - ARCHIVE_KEEPS).select_related("workshop")
-    for row in due:
-        note(Trail.What.DELETED, None, row.workshop, f"plan {row.name}, {row.head} revisions")
-        row.delete()
-    return len(due)
+    before = timezone.now() - ARCHIVE_KEEPS
+    gone = 0
+    for row in PlanHead.objects.filter(archived__lt=before).select_related("workshop", "summary"):
+        if store.delete_for_good(row, before):
+            note(Trail.What.DELETED, None, row.workshop, f"plan {row.summary.name}, {row.head} revisions")
+            gone += 1
+    return gone

@@ -20,7 +20,7 @@ from ..records.readings import take_readings
 from ..workshop.access import member_view, require_edit
 from ..workshop.models import Membership, Person
 from . import store
-from .models import PlanRow
+from .models import PlanHead
 
 OVER = "over"
 WISH = Wish("touring motorcycle", "middle", "Reed warden's tourer", ("grips", "lamp pair"))
@@ -35,24 +35,24 @@ class Step:
 
     sentence: str
     press: str
-    act: Callable[[PlanRow, Person], None] | None
+    act: Callable[[PlanHead, Person], None] | None
     after: tuple[str, str]
 
 
-def _label(row: PlanRow, person: Person) -> None:
+def _label(row: PlanHead, person: Person) -> None:
     lamps = next(p for p in store.load(row).plan.loads if p.usual == "lamp pair")
     store.edit(row, person, row.head, Several(words=f"{lamps.name}: as labelled", edits=(
         ChangeElement(id=lamps.id, values={"amount": LABEL_W}), Vouch(id=lamps.id, fields=("amount",)))))
 
 
-def _clamp(row: PlanRow, person: Person) -> None:
+def _clamp(row: PlanHead, person: Person) -> None:
     generator = store.load(row).plan.generator
     if generator is not None:
         take_readings(row, person, row.head, [{"element": generator.id, "quantity": "figure", "field": "rating1_w",
                                                "value": MEASURED_W, "instrument": "made-up clamp"}])
 
 
-def _fuse_lid(row: PlanRow, person: Person) -> None:
+def _fuse_lid(row: PlanHead, person: Person) -> None:
     plan = store.load(row).plan
     taps = [t for t in plan.of(Tap) if t.function == "feed"]
     store.edit(row, person, row.head, Several(words="fuses found", edits=(
@@ -90,7 +90,7 @@ def tour(request: HttpRequest, membership: Membership) -> HttpResponse:
         _keep(person, OVER)
         return redirect("bench", membership.workshop.slug)
     plan, number = at
-    row = PlanRow.objects.filter(pk=plan, workshop=membership.workshop, archived=None).first()
+    row = PlanHead.objects.filter(pk=plan, workshop=membership.workshop, archived=None).first()
     if row is None:
         _keep(person, OVER)
         raise Http404
@@ -107,7 +107,7 @@ def tour(request: HttpRequest, membership: Membership) -> HttpResponse:
     return redirect("bench", membership.workshop.slug) if last else redirect(_address(membership, row, *step.after))
 
 
-def _address(membership: Membership, row: PlanRow, station: str, more: str) -> str:
+def _address(membership: Membership, row: PlanHead, station: str, more: str) -> str:
     return reverse("station", args=[membership.workshop.slug, row.pk, station]) + more
 
 

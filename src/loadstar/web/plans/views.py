@@ -29,7 +29,7 @@ from ..workshop.access import member_view, require_edit
 from ..workshop.models import Membership, Trail
 from ..workshop.trail import note
 from . import store
-from .models import PlanRow, Revision
+from .models import PlanSummary, Revision
 
 PICTURE = (120.0, 76.0)
 A_PAGE = 15  # machines
@@ -52,15 +52,15 @@ class Machine:
     name: str
     kind: str
     picture: str
-    plans: list[PlanRow]
+    plans: list[PlanSummary]
 
 
 def _machines(request: HttpRequest, membership: Membership) -> dict[str, object]:
     """A page of machines with their plans, each with its last change and who made it."""
-    plans = membership.workshop.plans.filter(archived=None)
+    plans = PlanSummary.objects.filter(workshop=membership.workshop, plan__archived=None)
     page = Paginator(plans.values_list("machine", flat=True).distinct().order_by("machine"), A_PAGE).get_page(
         request.GET.get("page"))
-    last = Revision.objects.filter(plan=OuterRef("pk"), number=OuterRef("head"))
+    last = Revision.objects.filter(plan=OuterRef("pk"), number=OuterRef("plan__head"))
     rows = plans.filter(machine__in=list(page)).annotate(
         last_label=Subquery(last.values("label")), last_name=Subquery(last.values("author__first_name")),
         last_user=Subquery(last.values("author__username"))).order_by("machine", "name", "pk")
@@ -88,7 +88,7 @@ def import_plan(request: HttpRequest, membership: Membership) -> HttpResponse:
             data = file.read()
             row = (machine.take_in(membership.workshop, membership.person, data) if data.startswith(ZIP) else
                    store.take_in(membership.workshop, membership.person, document.from_json(data)))
-            note(Trail.What.IMPORTED, membership.person, membership.workshop, f"plan {row.name}")
+            note(Trail.What.IMPORTED, membership.person, membership.workshop, f"plan {row.summary.name}")
             return redirect("plan", membership.workshop.slug, row.pk)
         except PlanError as error:
             faults = [f"{f.element}: {f.sentence}" if f.element and f.element not in f.sentence else f.sentence

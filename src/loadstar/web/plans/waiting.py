@@ -9,6 +9,7 @@ from django.views.decorators.http import require_safe
 from ..records.models import Need, Thing
 from ..workshop.access import member_view
 from ..workshop.models import Membership, Workshop
+from .models import PlanSummary
 
 MOST_FOUND, A_PAGE, LEAST_LETTERS, MOST_WORDS = 40, 40, 2, 5
 
@@ -17,7 +18,7 @@ MOST_FOUND, A_PAGE, LEAST_LETTERS, MOST_WORDS = 40, 40, 2, 5
 @member_view
 def waiting(request: HttpRequest, membership: Membership) -> HttpResponse:
     """What waits for parts, work or readings, the longest touched last; and whatever is asked for."""
-    plans = membership.workshop.plans.filter(archived=None)
+    plans = PlanSummary.objects.filter(workshop=membership.workshop, plan__archived=None)
     held = plans.filter(Q(work_all__gt=F("work_done")) | Q(proof_all__gt=F("proof_read")) | Q(proof_out__gt=0)
                         | Q(stops__gt=0)).order_by("-changed")
     asked = " ".join(request.GET.get("q", "").split())[:60]
@@ -41,5 +42,5 @@ def _found(workshop: Workshop, words: list[str]) -> dict[str, object]:
     for name, model in (("things", Thing), ("needs", Need)):
         ids = list(model.objects.filter(holds, workshop=workshop).order_by("-pk").values_list("pk", flat=True)[
             :MOST_FOUND])
-        made[name] = list(model.objects.filter(pk__in=ids).select_related("plan").order_by("-plan_id", "pk"))
+        made[name] = list(model.objects.filter(pk__in=ids).select_related("plan__summary").order_by("-plan_id", "pk"))
     return made

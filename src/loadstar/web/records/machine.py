@@ -16,7 +16,7 @@ from loadstar.exchange.machine_file import FileFault
 from loadstar.pack import files_of
 
 from ..plans import store
-from ..plans.models import PlanRow
+from ..plans.models import PlanHead
 from ..workshop.models import Person, Workshop
 from .models import AsBuilt, BuildEntry, Photo, ProofReading
 from .photos import LONGEST_PX, reencoded
@@ -24,7 +24,7 @@ from .photos import LONGEST_PX, reencoded
 BUILT, LOG, PROOF = "as_built", "log", "proof"
 
 
-def records_of(row: PlanRow) -> table.Records:
+def records_of(row: PlanHead) -> table.Records:
     """What is on record of a plan."""
     def who(one: Any) -> str:
         return getattr(one, "named", "") or one.by.shown_name
@@ -59,7 +59,7 @@ def file_of(loaded: store.Loaded, papers: bytes) -> bytes:
                                        "revision": loaded.number})
 
 
-def take_in(workshop: Workshop, person: Person, data: bytes) -> PlanRow:
+def take_in(workshop: Workshop, person: Person, data: bytes) -> PlanHead:
     """A plan with its records and photographs from a machine's file: all of it, or nothing. PlanError in words."""
     try:
         members = machine_file.unpack(data)

@@ -6,14 +6,14 @@ from django.utils import timezone
 
 from loadstar.core.shelf import Stock
 
-from ..plans.models import PlanRow
+from ..plans.models import PlanHead
 from ..workshop.models import Workshop
 
 
 class TakenReading(models.Model):
     """One reading as it was taken. The plan keeps a frozen copy under `reading`; undoing that leaves this row."""
 
-    plan = models.ForeignKey(PlanRow, on_delete=models.CASCADE, related_name="taken_readings")
+    plan = models.ForeignKey(PlanHead, on_delete=models.CASCADE, related_name="taken_readings")
     reading = models.CharField(max_length=12)
     element = models.CharField(max_length=12)
     quantity = models.CharField(max_length=8)
@@ -33,7 +33,7 @@ class TakenReading(models.Model):
 class Photo(models.Model):
     """A photograph of a plan's element: made smaller, encoded anew, without what the camera wrote into it."""
 
-    plan = models.ForeignKey(PlanRow, on_delete=models.CASCADE, related_name="photos")
+    plan = models.ForeignKey(PlanHead, on_delete=models.CASCADE, related_name="photos")
     element = models.CharField(max_length=12)
     caption = models.CharField(max_length=120, blank=True)
     width = models.PositiveIntegerField()
@@ -82,7 +82,7 @@ class Need(models.Model):
 
     workshop = models.ForeignKey(Workshop, on_delete=models.CASCADE, related_name="+", db_index=False,
                                  help_text="The plan's, so that a workshop's are found without its plans.")
-    plan = models.ForeignKey(PlanRow, on_delete=models.CASCADE, related_name="needs")
+    plan = models.ForeignKey(PlanHead, on_delete=models.CASCADE, related_name="needs")
     what = models.CharField(max_length=160)
     text = models.CharField(max_length=160, db_collation="utf8mb4_bin", help_text=f"What, {FOUND_BY}")
     amount = models.FloatField()
@@ -99,7 +99,7 @@ class Thing(models.Model):
     """A part or connector of a plan's newest revision, by the words it can be found by. Of plans on the bench."""
 
     workshop = models.ForeignKey(Workshop, on_delete=models.CASCADE, related_name="+", db_index=False)
-    plan = models.ForeignKey(PlanRow, on_delete=models.CASCADE, related_name="things")
+    plan = models.ForeignKey(PlanHead, on_delete=models.CASCADE, related_name="things")
     element = models.CharField(max_length=12)
     kind = models.CharField(max_length=20)
     name = models.CharField(max_length=80)
@@ -116,7 +116,7 @@ class Thing(models.Model):
 class Reserved(models.Model):
     """What of the shelf is set aside for a plan."""
 
-    plan = models.ForeignKey(PlanRow, on_delete=models.CASCADE, related_name="reserved")
+    plan = models.ForeignKey(PlanHead, on_delete=models.CASCADE, related_name="reserved")
     what = models.CharField(max_length=160)
     amount = models.FloatField()
     at = models.DateTimeField(auto_now_add=True)
@@ -151,7 +151,7 @@ class BuildEntry(models.Model):
     `token` is what the sender made up for it, so that one sent twice after a lost answer is taken once.
     """
 
-    plan = models.ForeignKey(PlanRow, on_delete=models.CASCADE, related_name="log")
+    plan = models.ForeignKey(PlanHead, on_delete=models.CASCADE, related_name="log")
     revision = models.PositiveIntegerField()
     operation = models.CharField(max_length=80)
     element = models.CharField(max_length=12, blank=True)
@@ -176,7 +176,7 @@ class ProofReading(models.Model):
     """A reading taken on the finished work, with what was expected of it then. Never rewritten: of two the later
     counts."""
 
-    plan = models.ForeignKey(PlanRow, on_delete=models.CASCADE, related_name="proof")
+    plan = models.ForeignKey(PlanHead, on_delete=models.CASCADE, related_name="proof")
     revision = models.PositiveIntegerField()
     step = models.CharField(max_length=60, blank=True, help_text="Of the plan of measurement; empty: another one.")
     load = models.CharField(max_length=12, blank=True, help_text="The circuit that it was taken on, if one.")
@@ -205,7 +205,7 @@ class TrainerRun(models.Model):
     workshop = models.ForeignKey(Workshop, on_delete=models.CASCADE, related_name="practice")
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="+")
     practice = models.CharField(max_length=40, blank=True)
-    plan = models.ForeignKey(PlanRow, null=True, on_delete=models.CASCADE, related_name="+")
+    plan = models.ForeignKey(PlanHead, null=True, on_delete=models.CASCADE, related_name="+")
     revision = models.PositiveIntegerField(default=0)
     title = models.CharField(max_length=160)
     load = models.CharField(max_length=12)
@@ -234,7 +234,7 @@ class TrainerRun(models.Model):
 class AsBuilt(models.Model):
     """A revision that a member has closed as built: what then stood unproved is said with it."""
 
-    plan = models.ForeignKey(PlanRow, on_delete=models.CASCADE, related_name="as_built")
+    plan = models.ForeignKey(PlanHead, on_delete=models.CASCADE, related_name="as_built")
     revision = models.PositiveIntegerField()
     note = models.CharField(max_length=300, blank=True)
     unproved = models.JSONField(default=list, help_text="Circuits without proof when it was closed, by name.")

@@ -10,7 +10,7 @@ from PIL import Image, ImageOps, UnidentifiedImageError
 from loadstar.core.errors import refuse
 from loadstar.core.plan.model import Plan
 
-from ..plans.models import PlanRow
+from ..plans.models import PlanHead
 from ..workshop.models import Person
 from .models import Photo
 
@@ -19,7 +19,7 @@ FORMATS = ("JPEG", "PNG", "WEBP")
 MOST = 40  # of a plan
 
 
-def keep_photo(row: PlanRow, person: Person, element: str, caption: str, file: UploadedFile | None) -> Photo:
+def keep_photo(row: PlanHead, person: Person, element: str, caption: str, file: UploadedFile | None) -> Photo:
     """Keep a photograph of an element; PlanError in words when it is none or too large."""
     if file is None:
         raise refuse("", "photo", "Choose a photograph first.")
@@ -40,7 +40,7 @@ def shown_by(plan: Plan) -> set[str]:
     return {e.id for e in (*plan.plugs, *plan.parts, *plan.removed, *plan.wires)}
 
 
-def left_behind(row: PlanRow, plan: Plan) -> list[Photo]:
+def left_behind(row: PlanHead, plan: Plan) -> list[Photo]:
     """Photographs of what is no longer in the plan: kept, since taking it out can be undone, but not out of sight."""
     there = shown_by(plan)
     return [photo for photo in row.photos.defer("image").order_by("pk") if photo.element not in there]

@@ -7,11 +7,11 @@ from django.utils import timezone
 from loadstar.core.edits.survey import TakeReadings
 
 from ..plans import store
-from ..plans.models import PlanRow
+from ..plans.models import PlanHead
 from ..workshop.models import Person
 
 
-def take_readings(row: PlanRow, person: Person, base: int, readings: list[dict[str, Any]]) -> store.Loaded:
+def take_readings(row: PlanHead, person: Person, base: int, readings: list[dict[str, Any]]) -> store.Loaded:
     """Enter readings (element, quantity, state, value, instrument) into the plan and the record. PlanError or Conflict
     as for any edit."""
     now = timezone.now().replace(microsecond=0)

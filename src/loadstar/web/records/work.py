@@ -9,7 +9,7 @@ from loadstar.core.build.log import Entry
 from loadstar.core.build.operations import Operation
 from loadstar.core.prove.results import Shown
 
-from ..plans.models import PlanRow
+from ..plans.models import PlanHead, PlanSummary
 from ..workshop.models import Person
 from .models import BuildEntry, ProofReading
 
@@ -17,14 +17,14 @@ TIME = "%-d %b %H:%M"
 OPEN = float("inf")
 
 
-def entries(row: PlanRow) -> list[Entry]:
+def entries(row: PlanHead) -> list[Entry]:
     """The log of a plan, in the order written."""
     found = BuildEntry.objects.filter(plan=row).select_related("by").order_by("pk")
     return [Entry(e.operation, e.what, e.spec, e.revision, e.named or e.by.shown_name, e.at.strftime(TIME), e.tool,
                   e.pull_n, e.note, e.element) for e in found]
 
 
-def write(row: PlanRow, person: Person, revision: int, operation: Operation, what: str, *, token: str = "",
+def write(row: PlanHead, person: Person, revision: int, operation: Operation, what: str, *, token: str = "",
           tool: str = "", pull_n: float | None = None, note: str = "") -> bool:
     """One line more; False where the same had come before (its token is known)."""
     try:
@@ -40,17 +40,17 @@ def write(row: PlanRow, person: Person, revision: int, operation: Operation, wha
     return True
 
 
-def note_work(row: PlanRow, done: int, of: int) -> None:
+def note_work(row: PlanHead, done: int, of: int) -> None:
     """How far the work is, for the lists that show it."""
-    PlanRow.objects.filter(pk=row.pk).update(work_done=done, work_all=of)
+    PlanSummary.objects.filter(plan=row).update(work_done=done, work_all=of)
 
 
-def note_proof(row: PlanRow, read: int, of: int, out: int) -> None:
+def note_proof(row: PlanHead, read: int, of: int, out: int) -> None:
     """How far the proof is, likewise."""
-    PlanRow.objects.filter(pk=row.pk).update(proof_read=read, proof_all=of, proof_out=out)
+    PlanSummary.objects.filter(plan=row).update(proof_read=read, proof_all=of, proof_out=out)
 
 
-def readings(row: PlanRow) -> list[Shown]:
+def readings(row: PlanHead) -> list[Shown]:
     """The readings of a plan's proof, in the order taken."""
     found = ProofReading.objects.filter(plan=row).select_related("by").order_by("pk")
     return [Shown(r.step, r.load, r.quantity, r.row, r.red, r.black, OPEN if r.value is None else r.value,
@@ -59,7 +59,7 @@ def readings(row: PlanRow) -> list[Shown]:
                   OPEN if r.plain is None else r.plain) for r in found]
 
 
-def keep(plan: PlanRow, person: Person, revision: int, **of: Any) -> ProofReading:
+def keep(plan: PlanHead, person: Person, revision: int, **of: Any) -> ProofReading:
     """One reading more. Infinite ohms are an open circuit."""
     for name in ("value", "expected", "plain"):
         if of[name] == OPEN:

@@ -9,7 +9,7 @@ from loadstar.core.prove.trainer import Exercise, at_load, par, read, score
 from loadstar.practice import SET
 
 from ..plans import store
-from ..plans.models import PlanRow
+from ..plans.models import PlanHead
 from ..records import work as records
 from ..records.models import AsBuilt, TrainerRun
 from ..workshop.models import Person
@@ -20,7 +20,7 @@ BAD = "W8 +0.8"  # a crimp of the grips' feed
 SOUND_S = 0.4  # of what the meter may be off by, that these readings are
 
 
-def work_on(fit_out: PlanRow, winter: PlanRow, person: Person) -> None:
+def work_on(fit_out: PlanHead, winter: PlanHead, person: Person) -> None:
     """Everything that was done on two of the demonstration's plans."""
     _built(fit_out, person, ("before anything", "seat block", "Heated grips", "Left fog lamp", "Right fog lamp"))
     _built(winter, person, ())
@@ -31,7 +31,7 @@ def work_on(fit_out: PlanRow, winter: PlanRow, person: Person) -> None:
     AsBuilt.objects.create(plan=winter, revision=winter.head, by=person, note="Ridden on the long sands, nothing warm.")
 
 
-def _built(row: PlanRow, person: Person, groups: tuple[str, ...]) -> None:
+def _built(row: PlanHead, person: Person, groups: tuple[str, ...]) -> None:
     """The operations of these sub-harnesses ticked (none named: all), some crimps made twice."""
     sheet = made(store.load(row).analysis)
     done: list[Operation] = [o for name in groups or sheet.work.groups for o in sheet.order(name)]
@@ -43,7 +43,7 @@ def _built(row: PlanRow, person: Person, groups: tuple[str, ...]) -> None:
     records.note_work(row, len(done), len(sheet.work.operations))
 
 
-def _measured(row: PlanRow, person: Person, loads: tuple[str, ...]) -> None:
+def _measured(row: PlanHead, person: Person, loads: tuple[str, ...]) -> None:
     """Every step of these circuits read (none named: of all), a little off what was expected."""
     analysis = store.load(row).analysis
     plan = known.plan_of_analysis(analysis)
@@ -58,7 +58,7 @@ def _measured(row: PlanRow, person: Person, loads: tuple[str, ...]) -> None:
     _noted(row, analysis)
 
 
-def _looked_for(row: PlanRow, person: Person, name: str) -> None:
+def _looked_for(row: PlanHead, person: Person, name: str) -> None:
     """A circuit that read too little: probed as advised until one class is sure."""
     analysis = store.load(row).analysis
     load = next(p.id for p in analysis.plan.loads if p.name == name)
@@ -77,21 +77,21 @@ def _looked_for(row: PlanRow, person: Person, name: str) -> None:
     _noted(row, analysis)
 
 
-def _noted(row: PlanRow, analysis: Analysis) -> None:
+def _noted(row: PlanHead, analysis: Analysis) -> None:
     readings, plan = records.readings(row), known.plan_of_analysis(analysis)
     last = latest(readings)
     found = [last[s.key] for s in plan if s.key in last]
     records.note_proof(row, len(found), len(plan), sum(r.verdict == "out" for r in found))
 
 
-def _keep(row: PlanRow, person: Person, step: str, taken: Taken, expected: float, spread: float,
+def _keep(row: PlanHead, person: Person, step: str, taken: Taken, expected: float, spread: float,
           load: str = "") -> None:
     records.keep(row, person, row.head, step=step, load=load, quantity=taken.probe.quantity, row=taken.probe.row,
                  red=taken.probe.red, black=taken.probe.black, value=taken.value, expected=expected, spread=spread,
                  plain=expected, instrument="pocket meter")
 
 
-def _practised(row: PlanRow, person: Person) -> None:
+def _practised(row: PlanHead, person: Person) -> None:
     """Three goes: one at par, one with a reading too many, one given up."""
     for n, one in enumerate(SET[2:5]):
         run = training.from_set(row.workshop, person, one.key)

@@ -50,5 +50,5 @@ def run_list(frame: Frame) -> list[dict[str, Any]]:
 def _mark(station: Station, frame: Frame) -> str:
     """A station's mark in words, where nothing is found there."""
     if station.mark is not None:
-        return station.mark(frame.row) or "nothing yet"
+        return station.mark(frame.row.summary) or "nothing yet"
     return "clear" if station.begun(frame.plan) else "nothing yet"

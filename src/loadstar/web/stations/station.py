@@ -9,7 +9,7 @@ from loadstar.core.findings import Subject
 from loadstar.core.plan.model import Plan
 
 from ..frame.frame import Frame
-from ..plans.models import PlanRow
+from ..plans.models import PlanSummary
 
 # takes one form, makes one edit; the address to go to. Raises Again when the form is shown again.
 Act = Callable[[Frame], str]
@@ -45,7 +45,7 @@ class Station:
     before_act: Callable[[Frame, str], None] | None = None
     keeps: tuple[str, ...] = ()
     by_state: bool = True  # whether what it shows is of a state, beside the headline
-    mark: Callable[[PlanRow], str] | None = None  # how far it is, where that is no matter of findings; "": not begun
+    mark: Callable[[PlanSummary], str] | None = None  # how far it is, where that is no matter of findings; "": not begun
 
     @property
     def template(self) -> str:

@@ -7,4 +7,4 @@ from .page import build
 STATION = Station(
     key="build", name="Build", number=7, page=build, begun=lambda plan: bool(plan.wires), keeps=("view", "group"),
     acts=ACTS, by_state=False,
-    mark=lambda row: f"{row.work_done} of {row.work_all}" if row.work_all else "")
+    mark=lambda plan: f"{plan.work_done} of {plan.work_all}" if plan.work_all else "")

@@ -12,7 +12,7 @@ from django.views.decorators.http import require_POST
 from loadstar.core.shelf import Stock
 from loadstar.exchange import shelf as table
 
-from ...plans.models import PlanRow
+from ...plans.models import PlanHead
 from ...records.models import Need, Reserved, ShelfItem
 from ...workshop.access import member_view, require_edit
 from ...workshop.models import Membership, Person, Trail, Workshop
@@ -22,7 +22,7 @@ MOST_BYTES = 1024 * 1024
 MOST_USES = 200  # plans that are listed
 
 
-def stock_of(workshop: Workshop, for_plan: PlanRow | None = None) -> list[Stock]:
+def stock_of(workshop: Workshop, for_plan: PlanHead | None = None) -> list[Stock]:
     """Everything on a workshop's shelf, by name; set aside is what plans have reserved, but for the one it is looked
     at for."""
     others = Reserved.objects.filter(plan__workshop=workshop)
@@ -33,7 +33,7 @@ def stock_of(workshop: Workshop, for_plan: PlanRow | None = None) -> list[Stock]
             for item in ShelfItem.objects.filter(workshop=workshop).order_by("what")]
 
 
-def reserve(row: PlanRow, person: Person, amounts: dict[str, float]) -> None:
+def reserve(row: PlanHead, person: Person, amounts: dict[str, float]) -> None:
     """Set so much aside for a plan, in place of what was."""
     with transaction.atomic():
         Reserved.objects.filter(plan=row).delete()
@@ -41,7 +41,7 @@ def reserve(row: PlanRow, person: Person, amounts: dict[str, float]) -> None:
                                      for what, amount in amounts.items() if amount > 0)
 
 
-def take(row: PlanRow) -> int:
+def take(row: PlanHead) -> int:
     """Take what is reserved for a plan off the shelf; how many lines."""
     with transaction.atomic():
         reserved = list(Reserved.objects.select_for_update().filter(plan=row))
@@ -135,7 +135,7 @@ def _page(request: HttpRequest, membership: Membership, typed: dict[str, str], t
 
 def _uses(workshop: Workshop, what: str) -> list[Need]:
     """The plans that need a thing, those begun last first."""
-    return list(Need.objects.filter(workshop=workshop, text=what.lower()).select_related("plan").order_by(
+    return list(Need.objects.filter(workshop=workshop, text=what.lower()).select_related("plan__summary").order_by(
         "-plan_id")[:MOST_USES])
 
 

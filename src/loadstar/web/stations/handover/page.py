@@ -76,10 +76,10 @@ def _open(frame: Frame) -> list[tuple[int, str, str]]:
     stops = [f for f in frame.findings if f.severity == "stop"]
     cautions = [f for f in frame.findings if f.severity == "caution"]
     lacking = unproved(frame)
-    row = frame.row
+    summary = frame.row.summary
     return [one for one in (
-        (row.work_all - row.work_done, "operations of the work sheet not ticked", link("build", sel="")),
-        (row.proof_out, "readings out of their band", link("prove", view="result", sel="")),
+        (summary.work_all - summary.work_done, "operations of the work sheet not ticked", link("build", sel="")),
+        (summary.proof_out, "readings out of their band", link("prove", view="result", sel="")),
         (len(lacking), "circuits not proved by the meter", link("prove", view="result", sel="")),
         (len(stops), "findings that stop it: fire, injury, lost protection, or a circuit that cannot work",
          frame.url("findings")),

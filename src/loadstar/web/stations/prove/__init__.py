@@ -7,5 +7,5 @@ from .page import prove
 STATION = Station(
     key="prove", name="Prove", number=8, page=prove, begun=lambda plan: bool(plan.wires),
     keeps=("view", "n", "run"), acts=ACTS, by_state=False,
-    mark=lambda row: f"{row.proof_out} out" if row.proof_out else f"{row.proof_read} of {row.proof_all}"
-    if row.proof_all else "")
+    mark=lambda plan: f"{plan.proof_out} out" if plan.proof_out else f"{plan.proof_read} of {plan.proof_all}"
+    if plan.proof_all else "")

@@ -9,7 +9,7 @@ from loadstar.core.harness.weigh import taken_off, weigh
 
 from ...frame.frame import Frame
 from ...plans import store
-from ...plans.models import PlanRow, Revision
+from ...plans.models import PlanHead, PlanSummary, Revision
 from ...workshop.access import whole_number
 
 MOST_REVISIONS = 40
@@ -19,7 +19,7 @@ def weighed(frame: Frame, loom: Loom) -> dict[str, Any]:
     """Branch by branch against what is chosen."""
     chosen = frame.kept["against"]
     revisions = Revision.objects.filter(plan=frame.row).order_by("-number").values_list("number", "label")
-    plans = PlanRow.objects.filter(workshop=frame.membership.workshop, archived=None).exclude(pk=frame.row.pk)
+    plans = PlanSummary.objects.filter(workshop=frame.membership.workshop, plan__archived=None).exclude(pk=frame.row.pk)
     choices = [(f"r{number}", f"Revision {number}: {label}") for number, label in revisions[:MOST_REVISIONS]
                if number != frame.loaded.number]
     choices += [(f"p{pk}", f"Plan: {name}") for pk, name in plans.order_by("name").values_list("pk", "name")]
@@ -40,7 +40,7 @@ def _other(frame: Frame, chosen: str) -> store.Loaded:
         if not 1 <= number <= frame.row.head:
             raise Http404
         return store.load(frame.row, number)
-    row = PlanRow.objects.filter(pk=number, workshop=frame.membership.workshop).first() if chosen[0] == "p" else None
+    row = PlanHead.objects.filter(pk=number, workshop=frame.membership.workshop).first() if chosen[0] == "p" else None
     if row is None:
         raise Http404
     return store.load(row)

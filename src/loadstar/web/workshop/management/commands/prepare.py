@@ -1,12 +1,14 @@
-"""`prepare [--demo]`: load the demo workshop if it is not there, or see that its sign-in is not to be had; print how to
-get in."""
+"""`prepare [--demo]`: mend what an earlier version left wrong; load the demo workshop if it is not there, or see that its
+sign-in is not to be had; print how to get in."""
 
+import os
 import secrets
 from typing import Any
 
 from django.conf import settings
 from django.core.management.base import BaseCommand
 
+from ....plans import store
 from ....plans.demo import DEMO_PASSWORD, load_demo
 from ...models import Person
 from ...signs import DEMO_PERSON
@@ -25,6 +27,9 @@ class Command(BaseCommand):
 
     def handle(self, *args: Any, **options: Any) -> None:
         """Do it."""
+        for row, was in store.mend_heads():
+            self.stdout.write(f"Plan {row.pk} stood at revision {was} though {row.newest} was there, by a fault of an "
+                              "earlier version: mended. Nothing of it is lost.")
         if options["demo"]:
             name, password = load_demo()
             self.stdout.write(f"Demo workshop: press “Enter the demo workshop”, or sign in as {name}, password "
@@ -40,9 +45,14 @@ class Command(BaseCommand):
 
     @staticmethod
     def setup_code() -> str:
-        """The one-time code, kept in var/ until the first member is made."""
+        """The one-time code, kept in var/ until the first member is made: whole, or not there."""
         path = settings.SETUP_CODE_FILE
-        if not path.exists():
-            path.touch(mode=0o600)
-            path.write_text("-".join(secrets.token_hex(2) for _ in range(5)))
-        return path.read_text().strip()
+        code = path.read_text().strip() if path.exists() else ""
+        if not code:
+            code, new = "-".join(secrets.token_hex(2) for _ in range(5)), path.with_name(path.name + ".new")
+            with os.fdopen(os.open(new, os.O_WRONLY | os.O_CREAT | os.O_TRUNC, 0o600), "w") as file:
+                file.write(code)
+                file.flush()
+                os.fsync(file.fileno())
+            new.replace(path)
+        return code

@@ -1,0 +1,162 @@
+"""Reading a backup: rows of known tables and nothing else. What is damaged, forged, locked or a bomb is one sentence; the
+readers themselves, on files made here; whole commands are tried in `tests/launcher/test_keep.py`."""
+
+import hashlib
+import io
+import json
+import random
+import re
+import zipfile
+from pathlib import Path
+
+import pytest
+from django.db import connection
+
+from loadstar.web.keeping.backup import LEFT_OUT, Backup, sums_of, write
+from loadstar.web.keeping.faults import Damaged
+from loadstar.web.keeping.tables import KINDS, Table, tables
+
+OLD = Path(__file__).parents[1] / "launcher" / "data" / "0.9.0.zip"
+pytestmark = pytest.mark.django_db(transaction=True)
+
+
+@pytest.fixture
+def known(db):
+    """The tables that a backup may fill."""
+    return {name: table for name, table in tables(connection).items() if name not in LEFT_OUT}
+
+
+@pytest.fixture(scope="module")
+def of_0_9_0():
+    """The tables that one of 0.9.0 fills, as it says of them itself."""
+    with zipfile.ZipFile(OLD) as opened:
+        text = opened.read("data.sql").decode()
+    found = {}
+    for name, body in re.findall(r"CREATE TABLE `(\w+)` \((.*?)\n\) ENGINE", text, re.DOTALL):
+        columns = re.findall(r"\n  `(\w+)` ([a-z]+)", body)
+        found[name] = Table(name, tuple(c for c, _ in columns), tuple(KINDS.get(k, "text") for _, k in columns), ("id",))
+    return found
+
+
+@pytest.fixture
+def written(shop, tmp_path):
+    """A backup of this version."""
+    path = tmp_path / "all.zip"
+    with path.open("w+b") as file:
+        write(connection, file)
+    return path.read_bytes()
+
+
+def read(data, known):
+    """All its rows."""
+    backup = Backup(io.BytesIO(data))
+    backup.migrations()
+    return list(backup.rows(known))
+
+
+def repacked(data, change):
+    """A backup with its manifest (as data) and its rows put otherwise, and sealed again as a clever forger would."""
+    with zipfile.ZipFile(io.BytesIO(data)) as opened:
+        names = [n for n in opened.namelist() if n != "manifest.json"]
+        manifest, rows = change(json.loads(opened.read("manifest.json")), opened.read(names[0]))
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as made:
+        made.writestr(names[0], rows)
+        if manifest is not None:
+            made.writestr("manifest.json", manifest if isinstance(manifest, str) else json.dumps(manifest))
+        made.comment = b"loadstar sha256 " + b"0" * 64
+    return sealed(out.getvalue())
+
+
+def sealed(data):
+    """With the sum of its bytes at its end."""
+    return data[:-64] + hashlib.sha256(data[:-64]).hexdigest().encode()
+
+
+RUN = b"\\! touch /tmp/loadstar-was-run\n"
+TRIGGER = b"CREATE TRIGGER x BEFORE INSERT ON workshop_person FOR EACH ROW SET NEW.is_staff = 1;\n"
+OF_0_9_0 = (
+    (lambda m, d: (m, d + RUN), "no row of a table, in line .*: nothing of it was run"),
+    (lambda m, d: (m, d.split(b"\n", 1)[1] + RUN), "no row of a table"),  # without the line about a sandbox
+    (lambda m, d: (m, d + TRIGGER), "no row of a table"),
+    (lambda m, d: (m, d.replace(b"INSERT INTO `workshop_workshop`", b"REPLACE INTO `workshop_workshop`", 1)), "no row of"),
+    (lambda m, d: (m, d.replace(b"'mud", b"CONCAT('mud", 1).replace(b"VALUES (1,", b"VALUES (SLEEP(9),", 1)), "no row of li"),
+    (lambda m, d: (m, d.replace(b"DROP TABLE IF EXISTS `workshop_person`;", b"DROP DATABASE mysql;")), "no row of a table"),
+    (lambda m, d: (m, d.replace(b"INSERT INTO `workshop_workshop`", b"INSERT INTO `django_session`")), "cannot be taken"),
+    (lambda m, d: (m, d.replace(b"Demo technician", b"Some technician")), "is damaged"),
+    (lambda m, d: (m, d[:len(d) // 2]), "is damaged|no row"))
+OF_NOW = (
+    (lambda m, d: (m, d.replace(b"Mudflat owner", b"Mudflat thief")), "not what its manifest says"),
+    (lambda m, d: (m, d.replace(b'"workshop_person"', b'"mysql.user"')), "no table 'mysql.user'"),
+    (lambda m, d: (m, d.replace(b'"workshop_person"', b'"django_session"')), "no table 'django_session'"),
+    (lambda m, d: (m, d.replace(b'"username"', b'"username`) SELECT 1 --"')), "other columns"),
+    (lambda m, d: (m, d.replace(b',"owner"', b',{"a":1}')), "cannot be taken"),
+    (lambda m, d: (m, re.sub(rb"\n\[(\d+),", rb"\n[\1.5,", d)), "is no whole"),
+    (lambda m, d: (m, d.replace(b',"owner"', b',"owner",1')), "has not the table's columns"),
+    (lambda m, d: (m, b"[1,2]\n" + d), "stands before any table"),
+    (lambda m, d: (m, d + b"[" * 100_000 + b"\n"), "cannot be taken"),
+    (lambda m, d: ({**m, "format": 9}, d), "backup format 9; this version reads formats 1 and 2"),
+    (lambda m, d: ({**m, "migrations": []}, d), "what state its tables are in"),
+    (lambda m, d: ({**m, "tables": {"plans_planrow": 3}}, d), "does not say what its tables hold"),
+    (lambda m, d: ({"made": "x"}, d), "lacks its tables"), (lambda m, d: (None, d), "no manifest"),
+    (lambda m, d: ("[" * 100_000, d), "no backup of Loadstar"),
+    (lambda m, d: (json.dumps(m) + " " * 8_000_000, d), "more than any workshop"))
+
+
+@pytest.mark.parametrize("number", range(len(OF_0_9_0)))
+def test_a_backup_of_0_9_0_that_holds_anything_but_rows_is_refused(of_0_9_0, number):
+    change, words = OF_0_9_0[number]
+    assert sum(1 for _ in read(OLD.read_bytes(), of_0_9_0)) == 1042
+    with pytest.raises(Damaged, match=words):
+        read(repacked(OLD.read_bytes(), change), of_0_9_0)
+
+
+@pytest.mark.parametrize("number", range(len(OF_NOW)))
+def test_a_forged_backup_is_refused(written, known, number):
+    change, words = OF_NOW[number]
+    with pytest.raises(Damaged, match=words):
+        read(repacked(written, change), known)
+
+
+def test_what_is_written_is_read_row_by_row(written, known, shop):
+    found = {}
+    for table, _ in read(written, known):
+        found[table.name] = found.get(table.name, 0) + 1
+    assert found["workshop_person"] == 3 and found["plans_revision"] == 1 and "django_session" not in found
+    assert found == {name: s.rows for name, s in sums_of(connection).items()}
+
+
+def test_no_byte_of_a_backup_can_be_changed_or_lost(written, known):
+    dice = random.Random(26)
+    for at in [dice.randrange(len(written)) for _ in range(300)]:
+        with pytest.raises(Damaged):
+            read(written[:at] + bytes([written[at] ^ 0x10]) + written[at + 1:], known)
+    for data in (written[:-1], written[:len(written) // 2], written + b"x", b"", b"PK\x03\x04", b"PK\x05\x06" + b"\0" * 18):
+        with pytest.raises(Damaged):
+            read(data, known)
+
+
+def test_a_locked_or_strangely_packed_or_nested_backup_is_refused(written, known):
+    locked, odd = bytearray(written), bytearray(written)
+    locked[locked.rindex(b"PK\x01\x02") + 8] |= 1  # said to be encrypted
+    odd[odd.rindex(b"PK\x01\x02") + 10] = 97
+    nested, stuffed = io.BytesIO(), io.BytesIO(written)
+    with zipfile.ZipFile(nested, "w") as made:
+        made.writestr("all.zip", written)
+    with zipfile.ZipFile(stuffed, "a") as made:
+        made.writestr("more.txt", "x")
+    for data, words in ((bytes(locked), "encrypted"), (bytes(odd), "a method that"), (nested.getvalue(), "no manifest"),
+                        (stuffed.getvalue(), "and nothing else")):
+        with pytest.raises(Damaged, match=words):
+            read(data, known)
+
+
+def test_a_bomb_is_not_unpacked(written, known):
+    bomb = io.BytesIO()
+    with zipfile.ZipFile(bomb, "w", zipfile.ZIP_DEFLATED) as made, zipfile.ZipFile(io.BytesIO(written)) as opened:
+        made.writestr("manifest.json", opened.read("manifest.json"))
+        with made.open("rows.jsonl", "w") as rows:
+            for _ in range(100):
+                rows.write(b"\0" * 1024**2)
+    with pytest.raises(Damaged, match="more than any workshop"):
+        read(bomb.getvalue(), known)
