@@ -1,5 +1,5 @@
-"""Backup, restore, verify: the same rows come back; what is damaged, strange or of another version is told; nothing in a
-file is run."""
+"""Backup, restore, verify: the same rows come back; what is damaged, strange or of another version is told; nothing in
+a file is run."""
 
 import gzip
 import hashlib
@@ -120,9 +120,8 @@ def test_rows_that_the_database_refuses_or_that_belong_to_nothing_are_told(var, 
     for old, new, words in ((b'[1,"owner",', b'[1,"owner of more than everything",', "the database refuses its rows"),
                             (b'[1,"owner",1,', b'[1,"owner",4711,', "do not belong together")):
         bad.write_bytes(forged(written, lambda rows, old=old, new=new: rows.replace(old, new)))
-        for act in (keep.verify, lambda f: keep.restore(f, "demo")):
-            with pytest.raises(Stop, match=words):
-                act(bad)
+        with pytest.raises(Stop, match=words):
+            keep.restore(bad, "demo")
         assert not DataFolder("demo").database.exists()
     bad.write_bytes(forged(written, lambda rows: rows).replace(b"PK", b"KP", 1))
     with pytest.raises(Stop, match=r"bad\.zip is damaged"):
@@ -134,7 +133,8 @@ def test_a_backup_of_a_newer_version_is_told(var, written, tmp_path):
     with zipfile.ZipFile(written) as opened, zipfile.ZipFile(newer, "w") as made:
         told = json.loads(opened.read("manifest.json"))
         made.writestr("rows.jsonl", opened.read("rows.jsonl"))
-        made.writestr("manifest.json", json.dumps({**told, "migrations": [*told["migrations"], ["plans", "9999_later"]]}))
+        told["migrations"].append(["plans", "9999_later"])
+        made.writestr("manifest.json", json.dumps(told))
         made.comment = b"loadstar sha256 " + b"0" * 64
     data = newer.read_bytes()[:-64]
     newer.write_bytes(data + hashlib.sha256(data).hexdigest().encode())

@@ -8,7 +8,7 @@ import time
 
 import pytest
 
-from launcher import children, commands, database, folder, server, status
+from launcher import children, commands, database, folder, server, status, watch
 from launcher.paths import ROOT
 from launcher.say import Stop
 
@@ -51,12 +51,12 @@ def test_workers_are_as_many_as_cores_unless_said(monkeypatch):
 
 
 def test_a_log_is_turned_over(tmp_path, monkeypatch):
-    monkeypatch.setattr(server, "LOG_MOST_BYTES", 10)
+    monkeypatch.setattr(watch, "LOG_MOST_BYTES", 10)
     log = tmp_path / "application.log"
     with log.open("ab", buffering=0) as writer:
         for n in range(6):
             writer.write(b"line %d, long enough\n" % n)
-            server.turn_over(log)
+            watch.turn_over(log)
     assert sorted(p.name for p in tmp_path.iterdir()) == [f"application.log{x}" for x in ("", ".1", ".2", ".3")]
     assert log.read_bytes() == b"" and (tmp_path / "application.log.1").read_bytes() == b"line 5, long enough\n"
 
@@ -80,7 +80,7 @@ def test_a_database_left_by_a_killed_launcher_is_ended(var):
     own.hold()
     left = database.PrivateDatabase(own.database, "x", throwaway=True)
     left.start()
-    assert server.end_left_over(own) is False  # no application, but its database
+    assert server.end_left_over(own) is True  # no application, but its database
     assert left.process.wait(20) is not None
 
 

@@ -38,7 +38,7 @@ def test_a_change_that_is_none(inside, shop, sent, words):
     assert answer.status_code == 200 and words in answer.content.decode()
     assert Revision.objects.filter(plan=shop.row).count() == 1 and not TakenReading.objects.exists()
     inside.post(shop.url("edit/"), {"edit": json.dumps(RENAME), "base": shop.row.head})
-    assert PlanHead.objects.get(pk=shop.row.pk).name == "tide"
+    assert PlanHead.objects.get(pk=shop.row.pk).summary.name == "tide"
 
 
 @pytest.mark.parametrize(("base", "status"),
@@ -97,7 +97,7 @@ def test_house_rules_kept_by_another_version(client, shop):
     assert 'value="21' in page
     begun = client.post(f"/w/{shop.workshop.slug}/begin/", {"name": "spring", "size": "empty"}, follow=True)
     assert "The usual value stands in its place." in begun.content.decode()
-    assert store.load(PlanHead.objects.get(name="spring")).plan.rules.thermal_margin_k == 21
+    assert store.load(PlanHead.objects.get(summary__name="spring")).plan.rules.thermal_margin_k == 21
 
 
 def test_the_form_of_something_else_on_the_house_rules(inside, shop):

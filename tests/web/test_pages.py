@@ -162,9 +162,9 @@ def test_a_finding_s_button_and_undo(inside, shop):
     assert body.count('id="findings-list"') == 1
     edit = json.dumps({"kind": "set_wire", "id": "W18", "values": {"area_mm2": None}})
     inside.post(shop.url("edit/"), {"edit": edit, "base": "1", "next": shop.url("circuits/")})
-    assert PlanHead.objects.get(pk=shop.row.pk).stops == 0
+    assert PlanHead.objects.get(pk=shop.row.pk).summary.stops == 0
     inside.post(shop.url("undo/"), {"next": shop.url("circuits/")})
-    assert PlanHead.objects.get(pk=shop.row.pk).stops == 1
+    assert PlanHead.objects.get(pk=shop.row.pk).summary.stops == 1
 
 
 def test_the_findings_lead_back_to_the_page_they_were_opened_on_and_nowhere_else(inside, shop):
@@ -223,7 +223,7 @@ def test_import_without_a_file(inside, shop):
 
 def test_a_plan_from_nothing_through_the_pages(inside, shop):
     answer = inside.post(f"/w/{shop.workshop.slug}/begin/", {"name": "Spring refit", "size": "empty"})
-    row = PlanHead.objects.get(name="Spring refit")
+    row = PlanHead.objects.get(summary__name="Spring refit")
     base = f"/w/{shop.workshop.slug}/p/{row.pk}/"
 
     def send(**data) -> None:

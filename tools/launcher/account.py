@@ -1,5 +1,5 @@
-"""Nothing that serves, and nothing that looks into a file from elsewhere, runs as root: when root starts Loadstar, it goes
-on as an account without rights, or not at all."""
+"""Nothing that serves, and nothing that looks into a file from elsewhere, runs as root: when root starts Loadstar, it
+goes on as an account without rights, or not at all."""
 
 import os
 import pwd

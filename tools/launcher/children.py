@@ -27,6 +27,12 @@ def _end_with_parent() -> None:
     _LIBC.prctl(_PR_SET_PDEATHSIG, signal.SIGTERM, 0, 0, 0)
 
 
+def ask_to_end(process: "subprocess.Popen[bytes] | None") -> None:
+    """Ask it to end, and do not wait."""
+    if process is not None and process.poll() is None:
+        process.terminate()
+
+
 def end(process: "subprocess.Popen[bytes] | None", patience_s: float = 15) -> None:
     """Ask it to end, wait, and only then force."""
     if process is None or process.poll() is not None:
@@ -51,6 +57,22 @@ def end_by_id(pid: int, is_it: Callable[[int], bool], patience_s: float = 30) ->
             if not is_it(pid):
                 return
             time.sleep(0.05)
+
+
+def begun_at(pid: int) -> int | None:
+    """When a process began, in the system's ticks: with its number it is known for certain. None when it is gone."""
+    try:
+        return int(Path(f"/proc/{pid}/stat").read_text().rpartition(")")[2].split()[19])
+    except (OSError, ValueError, IndexError):
+        return None
+
+
+def has_in_environment(pid: int, word: str) -> bool:
+    """Whether a process was started with this in its environment; no where that may not be seen."""
+    try:
+        return word.encode() in Path(f"/proc/{pid}/environ").read_bytes().split(b"\0")
+    except OSError:
+        return False
 
 
 def command_line(pid: int) -> str:

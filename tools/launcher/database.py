@@ -13,6 +13,7 @@ from .paths import socket_path
 from .say import Stop, from_os_error, full_disk, says_full, step, tail_of
 
 COLLATION = "utf8mb4_uca1400_nopad_as_cs"
+MOST_PACKET = 128 * 1024**2  # a machine's file is kept in one row until it is taken in
 FAST_AND_FORGETFUL = (
     "--skip-log-bin --innodb-flush-log-at-trx-commit=0 --sync-binlog=0 --innodb-doublewrite=0 --performance-schema=0"
 ).split()
@@ -59,20 +60,27 @@ class PrivateDatabase:
 
     def restart(self) -> None:
         """Start the server again, on the port it had, after it ended by itself."""
-        self._clear_stale_pid()
-        self._launch()
+        try:
+            self._clear_stale_pid()
+            self._launch()
+        except OSError as error:
+            raise from_os_error(error, self.folder) from error
 
     def stop(self) -> None:
         """End the server: ask, wait, and only then force."""
         children.end(self.process, 20)
 
-    def end_left_over(self) -> None:
-        """End a server that an earlier launcher left on this folder; only for who holds the folder."""
+    def end_left_over(self) -> bool:
+        """End a server that an earlier launcher left on this folder; whether there was one. Only for who holds the
+        folder.
+        """
         pid_file = self.folder / "pid"
         text = pid_file.read_text().strip() if pid_file.exists() else ""
         if text.isdigit() and self._is_ours(int(text)):
             step(f"an earlier start left its database server running (process {text}); ending it")
             children.end_by_id(int(text), self._is_ours)
+            return True
+        return False
 
     def _clear_stale_pid(self) -> None:
         pid_file = self.folder / "pid"
@@ -126,7 +134,8 @@ class PrivateDatabase:
             f"--port={self.port}", f"--socket={self.socket}", f"--pid-file={self.folder / 'pid'}",
             f"--log-error={log}", f"--init-file={self._first_words()}",
             "--character-set-server=utf8mb4", f"--collation-server={COLLATION}",
-            "--skip-name-resolve", *(FAST_AND_FORGETFUL if self.throwaway else []),
+            "--skip-name-resolve", f"--max-allowed-packet={MOST_PACKET}",
+            *(FAST_AND_FORGETFUL if self.throwaway else []),
         ]
         self.process = children.start(command, stdout=subprocess.DEVNULL)
         deadline = time.monotonic() + 30
@@ -157,6 +166,8 @@ class PrivateDatabase:
             f"ALTER USER loadstar@'127.0.0.1' IDENTIFIED BY '{self.password}';",
             "GRANT ALL ON loadstar.* TO loadstar@'127.0.0.1';",
             *([r"GRANT ALL ON `test\_loadstar%`.* TO loadstar@'127.0.0.1';"] if self.throwaway else [])]
-        with os.fdopen(os.open(path, os.O_WRONLY | os.O_CREAT | os.O_TRUNC, 0o600), "w") as file:
-            file.write("\n".join(lines) + "\n")
+        text = "\n".join(lines) + "\n"
+        if not path.exists() or path.read_text() != text:  # on a full disk what is there will do
+            with os.fdopen(os.open(path, os.O_WRONLY | os.O_CREAT | os.O_TRUNC, 0o600), "w") as file:
+                file.write(text)
         return path

@@ -33,7 +33,8 @@ def is_ready(name: str) -> bool:
 
 
 def _python() -> str:
-    """The Python that the environment is made from: this one; where root runs one that only root can reach, the system's.
+    """The Python that the environment is made from: this one; where root runs one that only root can reach, the
+    system's.
     """
     if os.geteuid() != 0 or usable_by_others(sys.executable) or not usable_by_others(SYSTEM):
         return sys.executable

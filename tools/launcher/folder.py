@@ -74,6 +74,10 @@ class DataFolder:
         """Leave word of what runs here."""
         write_json(self.path / "running.json", what)
 
+    def say_nothing(self) -> None:
+        """Take back what the last holder said of itself: it is gone."""
+        (self.path / "running.json").unlink(missing_ok=True)
+
     def running(self) -> dict[str, Any]:
         """What the holder said of itself; empty when nobody holds the folder or nothing was said yet."""
         return read_json(self.path / "running.json") if self.held() else {}

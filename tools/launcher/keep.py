@@ -1,8 +1,8 @@
 """Backups: everything that every workshop keeps, in one ZIP file, written while people work; restored; verified.
 
-What is in one is said in `loadstar.web.keeping.backup`, which writes and reads it as data: nothing in it is ever run, and
-root is laid down before it is looked into. Left out: sessions, lock-outs, open invitations and second factors, and the
-credentials of this machine.
+What is in one is said in `loadstar.web.keeping.backup`, which writes and reads it as data: nothing in it is ever run,
+and root is laid down before it is looked into. Left out: sessions, lock-outs, open invitations and second factors, and
+the credentials of this machine.
 """
 
 import json

@@ -47,8 +47,8 @@ def bring_up(folder: DataFolder, access: Access, environment: dict[str, str]) ->
         if not before.exists():
             raise Stop(f"An upgrade of {folder.path} was cut short and its dump {before} is gone: restore a backup.")
         if before.suffix != ".zip":
-            raise Stop(f"An upgrade of {folder.path} by an earlier Loadstar was cut short: start that version once more, "
-                       "which puts back the state before it; then this one. Nothing has been changed.")
+            raise Stop(f"An upgrade of {folder.path} by an earlier Loadstar was cut short: start that version once "
+                       "more, which puts back the state before it; then this one. Nothing has been changed.")
         step(f"an upgrade was cut short: putting back the state before it, from {before}")
         _put_back(access, environment, before)
         state = {"state": "whole"}

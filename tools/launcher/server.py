@@ -4,26 +4,22 @@ import os
 import signal
 import socket
 import subprocess
-import sys
 import time
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import datetime
-from pathlib import Path
+from functools import partial
 from types import FrameType
 
 from . import children, packages, schema
+from .access import Access
 from .account import lay_root_down
 from .database import PrivateDatabase, free_port
-from .access import Access
 from .environment import ensure
 from .folder import DataFolder
 from .manage import base_environment, manage
 from .paths import PYTHON, VAR, ready_var
 from .say import Stop, step, tail_of
-
-TIDY_AT_HOUR = 3
-LOG_MOST_BYTES = 5 * 1024 * 1024
-LOGS_KEPT = 3
+from .watch import Beside, Watch
 
 
 def check_port(port: int) -> None:
@@ -46,10 +42,14 @@ class Running:
     database: PrivateDatabase | None = None
     meter: "subprocess.Popen[bytes] | None" = None
     application: "subprocess.Popen[bytes] | None" = None
+    beside: list[Beside] = field(default_factory=list)
 
     def end(self) -> None:
         """End all of it."""
-        for process in (self.application, self.meter):
+        started = (self.application, self.meter, *(one.process for one in self.beside))
+        for process in started:
+            children.ask_to_end(process)
+        for process in started:
             children.end(process)
         if self.database:
             self.database.stop()
@@ -72,14 +72,15 @@ def run(mode: str, port: int) -> int:
     try:
         _start(running, mode, port)
         print(f"\nLoadstar is at http://127.0.0.1:{port}/   (Ctrl-C or ./loadstar stop {mode} ends it)", flush=True)
-        return _watch(running)
+        assert running.application is not None
+        return Watch(folder, running.application, running.database, running.beside, running.environment).run()
     except KeyboardInterrupt:
         return 0
     finally:
         for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
             signal.signal(number, signal.SIG_IGN)
         running.end()
-        (folder.path / "running.json").unlink(missing_ok=True)
+        folder.say_nothing()
         print("\nLoadstar has stopped.", flush=True)
 
 
@@ -91,29 +92,35 @@ def _start(running: Running, mode: str, port: int) -> None:
         running.database = PrivateDatabase(folder.database, kept["database"])
         running.database.start()
     url = outside or running.database.url  # type: ignore[union-attr]
-    running.environment |= {**base_environment(mode, url, kept["django"]), "LOADSTAR_DATA": str(folder.path)}
+    running.environment |= {**base_environment(mode, url, kept["django"]), "LOADSTAR_DATA": str(folder.path),
+                            "LOADSTAR_WORK": "beside"}
     schema.bring_up(folder, Access.of(url), running.environment)
     print(manage(running.environment, "prepare", *(["--demo"] if mode == "demo" else [])), end="", flush=True)
     if mode == "demo" and not os.environ.get("LOADSTAR_METER"):
         running.meter = _start_meter(running.environment)
     running.application = _start_gunicorn(running, port)
-    folder.say(mode=mode, process=os.getpid(), address=f"http://127.0.0.1:{port}/", application=running.application.pid,
+    running.beside = [Beside(start, start()) for start in [partial(_start_beside, running)] * workers()]
+    folder.say(mode=mode, process=os.getpid(), process_begun=children.begun_at(os.getpid()),
+               address=f"http://127.0.0.1:{port}/", application=running.application.pid,
                database_port=Access.of(url).port, since=datetime.now().astimezone().isoformat(timespec="seconds"))
 
 
 def end_left_over(folder: DataFolder) -> bool:
     """End what an earlier launcher of this folder left running; whether there was anything."""
     left = folder.left_running().get("application")
-    if isinstance(left, int) and _is_application(left):
+
+    def is_ours(pid: int) -> bool:
+        """By its command and by the folder that it serves: its number may be somebody else's by now."""
+        return ("loadstar.web.wsgi" in children.command_line(pid)
+                and children.has_in_environment(pid, f"LOADSTAR_DATA={folder.path}"))
+    ended = isinstance(left, int) and is_ours(left)
+    if isinstance(left, int) and ended:
         step(f"an earlier start left its application running (process {left}); ending it")
-        children.end_by_id(left, _is_application)
+        children.end_by_id(left, is_ours)
     before = PrivateDatabase(folder.database, "")
-    before.end_left_over()
-    return isinstance(left, int)
-
-
-def _is_application(pid: int) -> bool:
-    return "loadstar.web.wsgi" in children.command_line(pid)
+    ended = before.end_left_over() or ended
+    folder.say_nothing()
+    return ended
 
 
 def _start_meter(environment: dict[str, str]) -> "subprocess.Popen[bytes]":
@@ -168,40 +175,15 @@ def _start_gunicorn(running: Running, port: int) -> "subprocess.Popen[bytes]":
     raise Stop(f"The application did not answer within 30 s; see {log}.")
 
 
-def _watch(running: Running) -> int:
-    assert running.application is not None
-    database, tidied = running.database, datetime.now().date()
-    while True:
-        if running.application.poll() is not None:
-            print(f"The application ended by itself; see {running.folder.log}.", file=sys.stderr)
-            return 1
-        if database and database.process and database.process.poll() is not None:
-            # Pages say so by themselves; the database comes back without losing the application.
-            step("the database ended by itself; starting it again on its old port")
-            database.restart()
-        now = datetime.now()
-        if now.date() > tidied and now.hour >= TIDY_AT_HOUR:
-            tidied = now.date()
-            try:
-                manage(running.environment, "tidy")
-            except Stop as stop:  # tomorrow again: serving goes on
-                print(f"loadstar: the nightly tidy: {stop}", file=sys.stderr)
-        for log in (running.folder.log, running.folder.database / "err.log"):
-            turn_over(log)
-        time.sleep(0.5)
+def _start_beside(running: Running) -> "subprocess.Popen[bytes]":
+    """A process that makes papers and takes files in, beside those that answer pages."""
+    with running.folder.log.open("ab") as sink:
+        return children.start([str(PYTHON), "-m", "django", "work"], environment=running.environment, stdout=sink)
 
 
-def turn_over(log: Path) -> None:
-    """Keep a log from growing without end: when it is large its text goes to LOG.1, that to LOG.2, and it begins
-    anew. Its writers keep it open and always write at its end."""
-    if not log.exists() or log.stat().st_size < LOG_MOST_BYTES:
-        return
-    for n in range(LOGS_KEPT - 1, 0, -1):
-        older = log.with_name(f"{log.name}.{n}")
-        if older.exists():
-            older.replace(log.with_name(f"{log.name}.{n + 1}"))
-    log.with_name(f"{log.name}.1").write_bytes(log.read_bytes())
-    os.truncate(log, 0)
+def _is_launcher(pid: int, begun: object) -> bool:
+    """Whether a process is the one that said so: of that number, begun then, and a Loadstar."""
+    return "loadstar" in children.command_line(pid) and children.begun_at(pid) == begun
 
 
 def stop(mode: str) -> bool:
@@ -209,7 +191,7 @@ def stop(mode: str) -> bool:
     folder = DataFolder(mode)
     told = folder.running()
     pid = told.get("process")
-    if not told or not isinstance(pid, int):
+    if not isinstance(pid, int) or not _is_launcher(pid, told.get("process_begun")):
         if folder.held():
             raise Stop(f"A Loadstar is just starting or stopping on {folder.path}: try again in a moment.")
         return end_left_over(folder) if folder.path.exists() else False

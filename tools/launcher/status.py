@@ -28,12 +28,12 @@ def _health(address: str) -> tuple[str, bool]:
     begun = time.monotonic()
     try:
         with urllib.request.urlopen(address, timeout=10) as answer:
-            answer.read()
+            said = answer.read(300).decode(errors="replace").strip()
     except urllib.error.HTTPError as error:
         return f"unwell: {error.read(200).decode(errors='replace').strip()}", False
     except OSError as error:
         return f"not answering ({error})", False
-    return f"well, answers in {(time.monotonic() - begun) * 1000:.0f} ms", True
+    return f"{said}, answers in {(time.monotonic() - begun) * 1000:.0f} ms", True
 
 
 def stop(only: str | None) -> int:

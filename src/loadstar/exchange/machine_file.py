@@ -8,7 +8,9 @@ import hashlib
 import io
 import json
 import re
+import struct
 import zipfile
+import zlib
 from collections.abc import Mapping
 from typing import Any
 
@@ -48,7 +50,8 @@ def unpack(data: bytes) -> dict[str, bytes]:
     try:
         with zipfile.ZipFile(io.BytesIO(data)) as archive:
             return _checked(archive)
-    except (zipfile.BadZipFile, zipfile.LargeZipFile, NotImplementedError, RuntimeError, EOFError) as error:
+    except (zipfile.BadZipFile, zipfile.LargeZipFile, NotImplementedError, RuntimeError, EOFError, OSError, ValueError,
+            zlib.error, struct.error) as error:
         raise FileFault("The file is no ZIP that can be read.") from error
 
 
@@ -59,6 +62,8 @@ def _checked(archive: zipfile.ZipFile) -> dict[str, bytes]:
         raise FileFault(f"The file has {len(entries)} members; {MOST_MEMBERS} are the most.")
     if strange := next((n for n in names if not NAME.fullmatch(n)), None):
         raise FileFault(f"The file has a member called {strange[:60]!r}: no machine's file has such a name.")
+    if any(e.compress_type not in (zipfile.ZIP_STORED, zipfile.ZIP_DEFLATED) for e in entries):
+        raise FileFault("The file is packed by a method that no machine's file is.")
     if len(set(names)) != len(names):
         raise FileFault("The file has two members of one name.")
     if sum(e.file_size for e in entries) > MOST_WHOLE or any(e.file_size > MOST_MEMBER for e in entries):

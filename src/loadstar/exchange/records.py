@@ -5,13 +5,48 @@ import csv
 import io
 import json
 from collections.abc import Iterable, Mapping, Sequence
-from typing import Annotated, Any, Literal
+from datetime import UTC, datetime
+from typing import Annotated, Any, Literal, Self
 
-from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, ValidationError
+from pydantic import (
+    AfterValidator,
+    BaseModel,
+    BeforeValidator,
+    ConfigDict,
+    Field,
+    TypeAdapter,
+    ValidationError,
+    model_validator,
+)
+
+from loadstar.core.doc.texts import one_line
 
 from .survey import harmless
 
-Text = Annotated[str, Field(max_length=300)]
+MOST_REVISION, MOST_UNPROVED = 1_000_000, 5000  # more than any plan has
+FIRST_YEAR, LAST_YEAR = 2000, 2100
+
+
+def moment(text: str) -> datetime:
+    """What is written as a moment (ISO 8601); without a zone it is UTC. ValueError when no workshop can have written
+    it."""
+    found = datetime.fromisoformat(text)
+    if not FIRST_YEAR <= found.year < LAST_YEAR:
+        raise ValueError(f"{found.year} is no year of a workshop's records")
+    return found if found.tzinfo else found.replace(tzinfo=UTC)
+
+
+def _written(text: str) -> str:
+    moment(text)
+    return text
+
+
+def _text(most: int, **more: Any) -> Any:
+    return Annotated[str, BeforeValidator(one_line), Field(max_length=most, **more)]
+
+
+Moment = Annotated[str, Field(max_length=40), AfterValidator(_written)]
+Number = Annotated[int, Field(ge=1, le=MOST_REVISION)]
 
 
 class _Row(BaseModel):
@@ -21,55 +56,55 @@ class _Row(BaseModel):
 class LogRow(_Row):
     """A line of the log."""
 
-    revision: Annotated[int, Field(ge=1)]
-    operation: Annotated[str, Field(max_length=80)]
-    element: Annotated[str, Field(max_length=12)] = ""
+    revision: Number
+    operation: _text(80)
+    element: _text(12) = ""
     what: Literal["done", "again", "note"]
-    spec: Annotated[str, Field(max_length=200)] = ""
-    tool: Annotated[str, Field(max_length=60)] = ""
+    spec: _text(200) = ""
+    tool: _text(60) = ""
     pull_n: float | None = None
-    note: Text = ""
-    at: Annotated[str, Field(max_length=40)]
-    by: Annotated[str, Field(max_length=80)]
+    note: _text(300) = ""
+    at: Moment
+    by: _text(80)
 
 
 class ProofRow(_Row):
     """A reading; `value`, `expected` and `plain` null: an open circuit."""
 
-    revision: Annotated[int, Field(ge=1)]
-    step: Annotated[str, Field(max_length=60)] = ""
-    load: Annotated[str, Field(max_length=12)] = ""
-    quantity: Annotated[str, Field(max_length=4)] = ""
-    row: Annotated[str, Field(max_length=16)] = ""
-    red: Annotated[str, Field(max_length=16)] = ""
-    black: Annotated[str, Field(max_length=16)] = ""
+    revision: Number
+    step: _text(60) = ""
+    load: _text(12) = ""
+    quantity: _text(4) = ""
+    row: _text(16) = ""
+    red: _text(16) = ""
+    black: _text(16) = ""
     value: float | None = None
     expected: float | None = None
     spread: float = 0.0
     plain: float | None = None
-    instrument: Annotated[str, Field(max_length=60)] = ""
-    at: Annotated[str, Field(max_length=40)]
-    by: Annotated[str, Field(max_length=80)]
+    instrument: _text(60) = ""
+    at: Moment
+    by: _text(80)
 
 
 class BuiltRow(_Row):
     """A revision closed as built."""
 
-    revision: Annotated[int, Field(ge=1)]
-    note: Text = ""
-    unproved: tuple[Text, ...] = ()
-    at: Annotated[str, Field(max_length=40)]
-    by: Annotated[str, Field(max_length=80)]
+    revision: Number
+    note: _text(300) = ""
+    unproved: tuple[_text(300), ...] = ()
+    at: Moment
+    by: _text(80)
 
 
 class PhotoRow(_Row):
     """A photograph: of what, its caption, its member in the file."""
 
-    element: Annotated[str, Field(max_length=12)]
-    caption: Annotated[str, Field(max_length=120)] = ""
+    element: _text(12)
+    caption: _text(120) = ""
     member: Annotated[str, Field(pattern=r"^photos/[a-z0-9-]{1,40}\.jpg$")]
-    at: Annotated[str, Field(max_length=40)]
-    by: Annotated[str, Field(max_length=80)]
+    at: Moment
+    by: _text(80)
 
 
 class Records(_Row):
@@ -77,8 +112,18 @@ class Records(_Row):
 
     log: Annotated[tuple[LogRow, ...], Field(max_length=20_000)] = ()
     proof: Annotated[tuple[ProofRow, ...], Field(max_length=20_000)] = ()
-    as_built: Annotated[tuple[BuiltRow, ...], Field(max_length=1000)] = ()
-    photos: Annotated[tuple[PhotoRow, ...], Field(max_length=200)] = ()
+    as_built: Annotated[tuple[BuiltRow, ...], Field(max_length=300)] = ()
+    photos: Annotated[tuple[PhotoRow, ...], Field(max_length=40)] = ()
+
+    @model_validator(mode="after")
+    def _each_once(self) -> Self:
+        if sum(len(b.unproved) for b in self.as_built) > MOST_UNPROVED:
+            raise ValueError(f"more than {MOST_UNPROVED} circuits are said to be unproved")
+        for what, keys in (("closed as built", [b.revision for b in self.as_built]),
+                           ("a photograph's member", [p.member for p in self.photos])):
+            if len(set(keys)) != len(keys):
+                raise ValueError(f"one of them is {what} twice")
+        return self
 
 
 _RECORDS = TypeAdapter(Records)

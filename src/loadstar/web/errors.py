@@ -10,6 +10,7 @@ from django.template.loader import render_to_string
 from loadstar.core.limits import TooLarge
 
 from .logs import connection_lost
+from .plans.known import forget
 
 
 def not_found(request: HttpRequest, exception: Exception | None = None) -> HttpResponse:
@@ -42,8 +43,11 @@ def failed(request: HttpRequest) -> HttpResponse:
     the page."""
     error = sys.exc_info()[1]
     if isinstance(error, DatabaseError | InterfaceError | OSError) and _disk_full(error):
-        return _again(request, 507, "The disk is full", "There is no room left on the disk of the machine that runs "
-                      "Loadstar: whoever looks after it has to free some.")
+        return no_room(request)
+    if isinstance(error, MemoryError):
+        forget()
+        return _again(request, 503, "No memory left", "This part of Loadstar has used up its memory and is being "
+                      "renewed.")
     if isinstance(error, TooLarge):
         return _page("error.html", 503, {"title": "Too large for this page", "text": (
             "This plan is too large to compute this page of it in the time that there is. Nothing has been changed; "
@@ -53,6 +57,12 @@ def failed(request: HttpRequest) -> HttpResponse:
     # Django has written it to the log, with its trace.
     return _page("error.html", 500, {"title": "That went wrong", "text": (
         "Loadstar made a mistake; nothing has been changed. What happened is in the application's log.")})
+
+
+def no_room(request: HttpRequest, words: str = "there is no room left") -> HttpResponse:
+    """507: the disk is full; `words` say how full."""
+    return _again(request, 507, "The disk is full", f"On the machine that runs Loadstar {words}. Whoever looks after "
+                  "it has to free some. Plans and papers can still be looked at.")
 
 
 def _again(request: HttpRequest, status: int, title: str, text: str) -> HttpResponse:

@@ -4,6 +4,8 @@ from django.db import DatabaseError, InterfaceError, connection
 from django.http import HttpRequest, HttpResponse
 from django.views.decorators.cache import never_cache
 
+from .room import left
+
 
 @never_cache
 def health(request: HttpRequest) -> HttpResponse:
@@ -13,4 +15,6 @@ def health(request: HttpRequest) -> HttpResponse:
             cursor.execute("SELECT 1 FROM workshop_workshop LIMIT 1")
     except (DatabaseError, InterfaceError):
         return HttpResponse("the database does not answer\n", content_type="text/plain", status=503)
-    return HttpResponse("well\n", content_type="text/plain")
+    now = left()
+    words = f"well, but {now.words}\n" if now is not None and now.scarce else "well\n"
+    return HttpResponse(words, content_type="text/plain")

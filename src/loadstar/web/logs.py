@@ -16,6 +16,27 @@ def connection_lost(error: BaseException | None) -> bool:
         error.args[0] in (1053, 1927, 2002, 2003, 2005, 2006, 2013)))
 
 
+class NobodysHost(logging.Filter):
+    """A request for a host that is not served here is somebody trying around: one line a minute, no trace."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._told_at, self._more = -AWAY_AGAIN_S, 0
+
+    def filter(self, record: logging.LogRecord) -> bool:
+        """Whether a record is written; the trace is taken off it."""
+        if record.name != "django.security.DisallowedHost":
+            return True
+        now = time.monotonic()
+        if now - self._told_at < AWAY_AGAIN_S:
+            self._more += 1
+            return False
+        record.msg = "a request for a host that is not served here (LOADSTAR_HOSTS); %d more since the last line"
+        record.args, record.exc_info, record.exc_text = (self._more,), None, None
+        self._told_at, self._more = now, 0
+        return True
+
+
 class AwayInOneLine(logging.Filter):
     """A database that is away is one fault, not one for each request: no trace, and not again within a minute."""
 

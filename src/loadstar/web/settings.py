@@ -2,7 +2,9 @@
 
 LOADSTAR_MODE: demo (one-press demo sign-in, plain cookies), serve, or test. LOADSTAR_DATABASE_URL: a MariaDB.
 LOADSTAR_SECRET_KEY: kept by the launcher. LOADSTAR_HOSTS: names the site is served under, comma-separated.
-LOADSTAR_DATA: the data folder. LOADSTAR_METER: host:port of a meter on a socket.
+LOADSTAR_PROXIES: addresses of proxies that say where a request comes from, comma-separated; none: nobody's word is
+taken. LOADSTAR_DATA: the data folder. LOADSTAR_METER: host:port of a meter on a socket. LOADSTAR_WORK=beside: processes
+that make papers and take files in run beside this one.
 LOADSTAR_PLAIN_COOKIES=1 lets `serve` work over plain HTTP with
 browsers that refuse secure cookies on loopback.
 """
@@ -20,8 +22,11 @@ COLLATION = "utf8mb4_uca1400_nopad_as_cs"
 SECRET_KEY = os.environ["LOADSTAR_SECRET_KEY"]
 DEBUG = False
 # By number too, whatever else it is served under: `./loadstar status` asks the health address so.
-ALLOWED_HOSTS = ["127.0.0.1", "localhost", *(h for h in os.environ.get("LOADSTAR_HOSTS", "testserver").split(",") if h)]
+ALLOWED_HOSTS = ["127.0.0.1", "localhost", *(h for h in os.environ.get("LOADSTAR_HOSTS", "").split(",") if h)]
+# Addresses of proxies whose word is taken for where a request comes from; empty: nobody's.
+PROXIES = frozenset(a for a in os.environ.get("LOADSTAR_PROXIES", "").split(",") if a)
 DEMO = MODE == "demo"
+DATA = Path(os.environ["LOADSTAR_DATA"]) if "LOADSTAR_DATA" in os.environ else None
 METER = os.environ.get("LOADSTAR_METER", "")  # host:port of a meter that readings can be taken from; empty: none
 SETUP_CODE_FILE = Path(os.environ.get("LOADSTAR_DATA", "var")) / "setup-code"
 
@@ -29,13 +34,20 @@ INSTALLED_APPS = [
     "django.contrib.auth", "django.contrib.contenttypes", "django.contrib.sessions", "django.contrib.messages",
     "django.contrib.staticfiles", "axes", "csp", "django_otp", "django_otp.plugins.otp_totp",
     "django_otp.plugins.otp_static",
-    "loadstar.web.workshop", "loadstar.web.plans", "loadstar.web.records", "loadstar.web.papers",
+    "django_tasks", "django_tasks_db",
+    "loadstar.web.workshop", "loadstar.web.plans", "loadstar.web.records", "loadstar.web.jobs", "loadstar.web.papers",
 ]
+# What takes long is made by processes of their own (`work`), which the launcher starts; without them at once.
+TASKS_BESIDE = os.environ.get("LOADSTAR_WORK") == "beside"
+TASKS = {"default": {"BACKEND": "django_tasks_db.DatabaseBackend" if TASKS_BESIDE else
+                     "django_tasks.backends.immediate.ImmediateBackend"}}
+JOB_MOST_BYTES = 1536 * 1024**2  # of memory, for such a process
 MIDDLEWARE = [
     "loadstar.web.headers.ServerTiming",
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "loadstar.web.headers.KeptByNobody",
+    "loadstar.web.room.Room",
     "csp.middleware.CSPMiddleware",
     "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.common.CommonMiddleware",
@@ -70,14 +82,14 @@ DATABASES["default"]["TEST"] = {"NAME": "test_loadstar", "CHARSET": "utf8mb4", "
 # Analyses, which every worker may need; anything in it can be thrown away. The folder is the server's own (mode 700).
 CACHES = {
     "default": {"BACKEND": "django.core.cache.backends.locmem.LocMemCache"},
-    "analyses": {"BACKEND": "django.core.cache.backends.filebased.FileBasedCache",
-                 "LOCATION": Path(os.environ["LOADSTAR_DATA"]) / "cache", "OPTIONS": {"MAX_ENTRIES": 1000}}
+    "analyses": {"BACKEND": "loadstar.web.plans.shared.Files", "LOCATION": Path(os.environ["LOADSTAR_DATA"]) / "cache",
+                 "OPTIONS": {"MAX_ENTRIES": 1000}}
     if "LOADSTAR_DATA" in os.environ else {"BACKEND": "django.core.cache.backends.locmem.LocMemCache"}}
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 
 AUTH_USER_MODEL = "workshop.Person"
 AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "django.contrib.auth.backends.ModelBackend"]
-PASSWORD_HASHERS = ["django.contrib.auth.hashers.Argon2PasswordHasher"]
+PASSWORD_HASHERS = ["loadstar.web.workshop.hashers.Argon2"]
 AUTH_PASSWORD_VALIDATORS = [
     {"NAME": f"django.contrib.auth.password_validation.{name}", "OPTIONS": options}
     for name, options in (("UserAttributeSimilarityValidator", {}), ("MinimumLengthValidator", {"min_length": 12}),
@@ -130,8 +142,8 @@ WHITENOISE_MAX_AGE = 3600
 
 LOGGING = {
     "version": 1, "disable_existing_loggers": False,
-    "filters": {"away": {"()": "loadstar.web.logs.AwayInOneLine"}},
-    "handlers": {"console": {"class": "logging.StreamHandler", "filters": ["away"], "formatter": "dated"}},
+    "filters": {"away": {"()": "loadstar.web.logs.AwayInOneLine"}, "hosts": {"()": "loadstar.web.logs.NobodysHost"}},
+    "handlers": {"console": {"class": "logging.StreamHandler", "filters": ["away", "hosts"], "formatter": "dated"}},
     "formatters": {"dated": {"format": "[%(asctime)s] [%(process)d] [%(levelname)s] %(message)s"}},
     # Nobody's address that does not exist is worth a line.
     "loggers": {"django": {"handlers": [], "level": "WARNING"}, "django.request": {"level": "ERROR"}},

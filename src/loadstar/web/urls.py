@@ -3,6 +3,7 @@
 from django.urls import path
 
 from .health import health
+from .jobs.views import job
 from .papers import views as papers
 from .plans import begin, tour, waiting
 from .plans import history as past
@@ -46,6 +47,7 @@ urlpatterns = [
     path("w/<slug:workshop>/waiting/", waiting.waiting, name="waiting"),
     path("w/<slug:workshop>/archive/", past.archive, name="archive"),
     path("w/<slug:workshop>/import/", plans.import_plan, name="import"),
+    path("w/<slug:workshop>/jobs/<uuid:job>/", job, name="job"),
     path(PLAN, plans.open_plan, name="plan"),
     path(PLAN + "edit/", plans.edit, name="edit"),
     path(PLAN + "undo/", plans.undo, {"again": False}, name="undo"),

@@ -1,12 +1,15 @@
 """What people type into a plan, as it can be drawn, printed and sent over a line.
 
-Control characters and marks that turn the direction of writing cannot be seen, break drawings and labels, and make one
-name look like another. They come with what is pasted, so they become a space instead of being refused.
+Control characters, marks that turn the direction of writing and what is no character cannot be seen, break drawings and
+labels, and make one name look like another. They come with what is pasted, so they become a space instead of being
+refused.
 """
 
 import re
 
-_UNSEEN = "\x00-\x08\x0b\x0c\x0e-\x1f\x7f-\x9f\u2028-\u202e\u2066-\u2069\ufeff"
+# With what is no character at all (the last two of each plane of Unicode): XML, and so a drawing, cannot hold them.
+_NONE = "\ufdd0-\ufdef" + "".join(chr(plane << 16 | last) for plane in range(17) for last in (0xFFFE, 0xFFFF))
+_UNSEEN = f"\x00-\x08\x0b\x0c\x0e-\x1f\x7f-\x9f\u2028-\u202e\u2066-\u2069\ufeff{_NONE}"
 _IN_LINE, _IN_LINES = re.compile(f"[\t\n\r{_UNSEEN}]+"), re.compile(f"[{_UNSEEN}]+")
 
 

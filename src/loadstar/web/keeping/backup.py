@@ -3,8 +3,8 @@
     rows.jsonl      for each table a line {"table": ..., "columns": [...]}, then a line for each of its rows
     manifest.json   format, version, time, the state of the tables (migrations), and for each its rows and their SHA-256
 
-The archive's comment is the SHA-256 of every byte before it. Format 1 (0.4.0 to 0.9.0) has SQL text in place of the rows:
-see `literals`.
+The archive's comment is the SHA-256 of every byte before it. Format 1 (0.4.0 to 0.9.0) has SQL text in place of the
+rows: see `literals`.
 """
 
 import hashlib
@@ -30,8 +30,8 @@ from .tables import Table, Value, checked, line, rows, tables
 
 FORMAT = 2
 ROWS, ROWS_OF_1, MANIFEST = "rows.jsonl", "data.sql", "manifest.json"
-# Of this machine and this moment, in no backup: who is signed in, lock-outs, open invitations, second factors, work that
-# waits and what it gave.
+# Of this machine and this moment, in no backup: who is signed in, lock-outs, open invitations, second factors, work
+# that waits and what it gave.
 LEFT_OUT = ("django_session", "axes_accessattempt", "axes_accessfailurelog", "axes_accesslog", "workshop_invitation",
             "otp_totp_totpdevice", "otp_static_staticdevice", "otp_static_statictoken", "django_tasks_db_dbtaskresult",
             "jobs_job")
@@ -189,8 +189,8 @@ class Backup:
         self.made, self.version = str(told.get("made", ""))[:40], str(told.get("loadstar", "an unknown version"))[:20]
         self.format = told.get("format")
         if self.format not in (1, FORMAT):
-            raise Damaged(f"has backup format {str(self.format)[:20]}; this version reads formats 1 and {FORMAT}: use the "
-                          "version that wrote it")
+            raise Damaged(f"has backup format {str(self.format)[:20]}; this version reads formats 1 and {FORMAT}: "
+                          "use the version that wrote it")
         data = ROWS if self.format == FORMAT else ROWS_OF_1
         if members.keys() != {MANIFEST, data}:
             raise Damaged(f"is no backup of Loadstar: it has to hold {MANIFEST} and {data}, and nothing else")
@@ -233,7 +233,8 @@ class Backup:
         return [(app, name) for app, name in told]
 
     def rows(self, known: dict[str, Table]) -> Iterator[tuple[Table, list[Value]]]:
-        """Every row with its table, which has to be one of those known; at the end, that all is as the manifest says."""
+        """Every row with its table, which has to be one of those known; at the end, that all is as the manifest
+        says."""
         return self._rows_of_1(known) if self.format == 1 else self._rows(known)
 
     def _rows(self, known: dict[str, Table]) -> Iterator[tuple[Table, list[Value]]]:

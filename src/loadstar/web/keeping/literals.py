@@ -1,7 +1,9 @@
-"""Backups of 0.4.0 to 0.9.0 hold SQL text. It is read here, line by line, as rows of literals, and nothing in it is run.
+"""Backups of 0.4.0 to 0.9.0 hold SQL text. It is read here, line by line, as rows of literals, and nothing in it is
+run.
 
-Taken is what those versions wrote, and nothing else: `INSERT INTO` one table with its columns and one row of literals. The
-few lines about the shape of tables that stand between are passed over; a line that those versions never wrote is refused.
+Taken is what those versions wrote, and nothing else: `INSERT INTO` one table with its columns and one row of literals.
+The few lines about the shape of tables that stand between are passed over; a line that those versions never wrote is
+refused.
 """
 
 import base64

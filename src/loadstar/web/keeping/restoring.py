@@ -1,5 +1,5 @@
-"""A backup into an empty database: the tables made by this program's own migrations, as far as the backup's had come; then
-its rows; then all of it compared."""
+"""A backup into an empty database: the tables made by this program's own migrations, as far as the backup's had come;
+then its rows; then all of it compared."""
 
 from collections.abc import Iterable
 
@@ -85,8 +85,8 @@ def lay_out(connection: BaseDatabaseWrapper, wanted: list[tuple[str, str]]) -> N
     replaced = {old: key for key, migration in loader.replacements.items() for old in migration.replaces}
     keys = {replaced.get(key, key) for key in wanted if key != ("", "")}
     if strange := sorted(key for key in keys if key not in loader.graph.nodes):
-        raise Damaged(f"was written by a newer Loadstar, or by none ({'.'.join(strange[0])[:80]} is not known here): use "
-                      "the version that wrote it")
+        raise Damaged(f"was written by a newer Loadstar, or by none ({'.'.join(strange[0])[:80]} is not known here): "
+                      "use the version that wrote it")
     last = [key for key in keys if not any(
         child.key in keys and child.key[0] == key[0] for child in loader.graph.node_map[key].children)]
     executor.migrate(sorted(last))

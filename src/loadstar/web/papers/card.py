@@ -1,5 +1,6 @@
 """The circuit card: descent, parts, wire cut lengths, fuse, expected readings, cautions, on one printed page."""
 
+from collections.abc import Sequence
 from pathlib import Path
 
 from django.conf import settings
@@ -9,6 +10,7 @@ from django.utils.safestring import mark_safe
 from weasyprint import CSS, HTML
 from weasyprint.document import Document
 from weasyprint.text.fonts import FontConfiguration
+from weasyprint.urls import URLFetcher, URLFetcherResponse
 
 from loadstar.core.materials.fuses import BY_RATING
 from loadstar.core.parts.fuse import FusePart
@@ -19,6 +21,7 @@ from ..frame.frame import Frame
 
 MOST_UNKNOWN = 4  # of the figures that could be measured, so many are named
 HEIGHTS_MM = (84, 76, 68)  # of the picture; lower, its words are hard to read
+PICTURE = "picture"  # the scheme of a drawing's address within its paper
 STYLE = Path(__file__).with_name("card.css")
 
 
@@ -32,20 +35,36 @@ def card_pdf(frame: Frame, load_id: str) -> bytes:
     return bytes(made.write_pdf())
 
 
-def pdf(template: str, context: dict[str, object], page: str = "") -> bytes:
-    """A printed paper: a template with the papers' style and our own fonts. `page` is more of the style, of its pages.
-    """
-    return bytes(_rendered(template, context, page).write_pdf())
+def pdf(template: str, context: dict[str, object], page: str = "", pictures: Sequence[str] = ()) -> bytes:
+    """A printed paper: a template with the papers' style and our own fonts. `page` is more of the style, of its pages;
+    `pictures` are drawings that it shows as `picture:0` and so on."""
+    return bytes(_rendered(template, context, page, pictures).write_pdf())
 
 
-def _rendered(template: str, context: dict[str, object], page: str = "") -> Document:
+class _Own(URLFetcher):
+    """Hands out the drawings of one paper, which are quicker so than as a part of its text, and fonts; nothing else."""
+
+    def __init__(self, pictures: Sequence[str]) -> None:
+        super().__init__(allowed_protocols=("file", PICTURE), fail_on_errors=True)
+        self._pictures = pictures
+
+    def fetch(self, url: str, headers: object = None) -> URLFetcherResponse:
+        """One of them."""
+        scheme, _, number = url.partition(":")
+        if scheme != PICTURE:
+            return super().fetch(url, headers)
+        return URLFetcherResponse(url, self._pictures[int(number)].encode(), {"Content-Type": "image/svg+xml"})
+
+
+def _rendered(template: str, context: dict[str, object], page: str = "", pictures: Sequence[str] = ()) -> Document:
     fonts = FontConfiguration()
     base = str(settings.BASE / "static" / "fonts") + "/"
     styles = [CSS(filename=str(STYLE), font_config=fonts, base_url=base)]
     if page:
         styles.append(CSS(string=page, font_config=fonts, base_url=base))
     html = render_to_string(template, context)
-    return HTML(string=html, base_url=str(settings.BASE)).render(stylesheets=styles, font_config=fonts)
+    return HTML(string=html, base_url=str(settings.BASE), url_fetcher=_Own(pictures)).render(
+        stylesheets=styles, font_config=fonts)
 
 
 def card_context(frame: Frame, load_id: str) -> dict[str, object]:

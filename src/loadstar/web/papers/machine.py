@@ -1,10 +1,12 @@
 """The machine's papers: each by itself, or all in one with contents, on A4 or US Letter, black and white."""
 
-from collections.abc import Callable
+import io
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
 from typing import Any
 
 from django.utils import timezone
-from django.utils.safestring import mark_safe
+from pypdf import PdfReader, PdfWriter
 
 from loadstar.core.budget.ledger import break_even_rpm
 from loadstar.core.edits.standing import marked
@@ -32,10 +34,11 @@ from .card import pdf
 from .pinmaps import pin_maps_context
 
 SIZES = {"A4": "A4 landscape", "Letter": "letter landscape"}
-PAGE = """@page {{ size: {size}; margin: 10mm 12mm 13mm;
+PAGE = "@page {{ size: {size}; margin: 10mm 12mm 13mm; }}"
+FOOT = PAGE.replace("; }}", """;
   @bottom-left {{ content: "{name}"; font: 8pt "Loadstar Text"; color: #56646a; }}
-  @bottom-right {{ content: "page " counter(page) " of " counter(pages); font: 8pt "Loadstar Text"; color: #56646a; }}
-}}"""
+  @bottom-right {{ content: "page " counter(page) " of {pages}"; font: 8pt "Loadstar Text"; color: #56646a; }}
+}}""")
 Part = Callable[[Frame], dict[str, Any]]
 
 
@@ -78,8 +81,7 @@ def _fuses(frame: Frame) -> dict[str, Any]:
 def _drawing(frame: Frame) -> dict[str, Any]:
     sheets = schematic.sheets(frame.analysis)
     names = [(p.id, p.name, frame.plan.place(p.place).name) for p in frame.plan.parts if p.id in frame.plan.wired]
-    return {"sheets": [mark_safe(schematic.draw(frame.analysis, s, n, len(sheets), paper=True))
-                       for n, s in enumerate(sheets, 1)], "names": names}
+    return {"sheets": list(enumerate(sheets, 1)), "of": len(sheets), "names": names}
 
 
 def _cut(frame: Frame) -> dict[str, Any]:
@@ -143,14 +145,88 @@ def wanted(frame: Frame, only: str) -> list[str]:
     return [k for k in keys if k != "pins" or frame.plan.plugs]
 
 
+@dataclass(frozen=True)
+class Slice:
+    """A part of a paper that is laid out by itself: its rows from one number on, and whether it is the last."""
+
+    paper: str
+    number: int
+    last: bool
+
+    @property
+    def key(self) -> str:
+        """As `piece_pdf` takes it."""
+        return f"{self.paper}.{self.number}"
+
+
+# The long papers: the list that they are divided by, how many of it are laid out together, and about how many are a
+# page.
+LONG = {"drawing": ("sheets", 16, 1), "cut": ("wires", 300, 31), "owner": ("rows", 300, 18),
+        "fuses": ("fuses", 300, 30), "proof": ("proofs", 600, 31)}
+
+
+def slices(frame: Frame, only: str = "") -> list[tuple[Slice, int]]:
+    """What the papers, or one of them, are laid out in, each with about how many pages it has."""
+    found = []
+    for key in wanted(frame, only):
+        if key not in LONG:
+            found.append((Slice(key, 0, True), 1))
+            continue
+        name, most, page = LONG[key]
+        rows = len(MAKES[key](frame)[name])
+        number = max(1, -(-rows // most))
+        for n in range(number):
+            here = min(most, max(rows - n * most, 0))
+            found.append((Slice(key, n, n == number - 1), 1 + here // page))
+    return found
+
+
+def slice_pdf(frame: Frame, key: str, number: int, last: bool, size: str, alone: bool) -> bytes:
+    """The pages of one slice, without their feet. `alone`: it is of the one paper that is wanted, with its cautions."""
+    part = {"key": key, "title": PAPERS[key], "template": f"papers/machine/{key}.html", "first": number == 0,
+            "last": last, **MAKES[key](frame)}
+    if key in LONG:
+        name, most, _ = LONG[key]
+        part[name] = part[name][number * most:(number + 1) * most]
+    pictures = []
+    if key == "drawing":
+        pictures = [schematic.draw(frame.analysis, s, n, part["of"], paper=True) for n, s in part["sheets"]]
+    return pdf("papers/machine.html", {"frame": frame, "part": part, "alone": alone and last, "today": timezone.now()},
+               PAGE.format(size=SIZES[size]), pictures)
+
+
+def bound(frame: Frame, papers: Sequence[tuple[str, bytes]], size: str) -> bytes:
+    """Slices of papers as one: contents before them where they are several, a foot on every page."""
+    made = PdfWriter()
+    begins: dict[str, int] = {}
+    several = len({key for key, _ in papers}) > 1
+    for key, data in papers:
+        begins.setdefault(key, len(made.pages) + 1 + several)
+        for page in PdfReader(io.BytesIO(data)).pages:
+            made.add_page(page)
+    if several:
+        built = AsBuilt.objects.filter(plan=frame.row).select_related("by").order_by("-revision").first()
+        first = pdf("papers/contents.html", {
+            "frame": frame, "today": timezone.now(), "built": built,
+            "papers": [(PAPERS[key], page) for key, page in begins.items()],
+            "changed_since": built is not None and built.revision != frame.loaded.number},
+            PAGE.format(size=SIZES[size]))
+        for n, page in enumerate(PdfReader(io.BytesIO(first)).pages):
+            made.insert_page(page, n)
+    name = f"{frame.plan.machine.name}, {frame.plan.name}".replace("\\", "").replace('"', "'")
+    feet = pdf("papers/feet.html", {"pages": range(len(made.pages))},
+               FOOT.format(size=SIZES[size], name=name, pages=len(made.pages)))
+    for page, foot in zip(made.pages, PdfReader(io.BytesIO(feet)).pages, strict=True):
+        page.merge_page(foot)
+    for key, page in begins.items():
+        made.add_outline_item(PAPERS[key], page - 1)
+    made.compress_identical_objects()
+    out = io.BytesIO()
+    made.write(out)
+    return out.getvalue()
+
+
 def machine_pdf(frame: Frame, only: str = "", size: str = "A4") -> bytes:
-    """The papers, with contents where they are all."""
-    keys = wanted(frame, only)
-    parts = [{"key": k, "title": PAPERS[k], "template": f"papers/machine/{k}.html", **MAKES[k](frame)}
-             for k in keys]
-    built = AsBuilt.objects.filter(plan=frame.row).select_related("by").order_by("-revision").first()
-    name = f"{frame.plan.machine.name}, {frame.plan.name}".replace('"', "'").replace("\\", "")
-    return pdf("papers/machine.html",
-               {"frame": frame, "parts": parts, "contents": len(parts) > 1, "today": timezone.now(), "built": built,
-                "changed_since": built is not None and built.revision != frame.loaded.number},
-               PAGE.format(size=SIZES[size], name=name))
+    """The papers, made one after the other."""
+    return bound(frame, [(s.paper, slice_pdf(frame, s.paper, s.number, s.last, size, bool(only)))
+                         for s, _ in slices(frame, only)], size)

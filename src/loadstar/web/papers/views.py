@@ -11,20 +11,15 @@ from loadstar.exchange import order as order_table
 from loadstar.exchange import survey as exchange
 
 from ..frame.frame import Frame, frame_for
-from ..records.machine import file_of
 from ..stations.handover.page import PAPERS
 from ..stations.registry import STATIONS
 from ..stations.show import show
 from ..workshop.access import member_view
 from ..workshop.models import Membership, Trail
 from ..workshop.trail import note
-from . import board
-from .card import card_pdf
-from .crimp import crimp_card_pdf
-from .labels import FORMS, labels_pdf
-from .machine import SIZES, machine_pdf, wanted
-from .pinmaps import pin_maps_pdf
-from .sheet import work_sheet_pdf
+from .beside import paper
+from .labels import FORMS
+from .machine import SIZES, wanted
 
 
 @member_view
@@ -44,7 +39,7 @@ def card(request: HttpRequest, membership: Membership, plan: int, load: str) -> 
     frame = frame_for(request, membership, plan, "handover")
     if load not in {one.id for one in frame.plan.loads} or not frame.analysis.states:
         raise Http404
-    return _paper(card_pdf(frame, load), f"circuit-card-{load}-r{frame.loaded.number}.pdf")
+    return paper(frame, "card", "handover", load=load)
 
 
 @member_view
@@ -69,7 +64,7 @@ def pin_maps(request: HttpRequest, membership: Membership, plan: int) -> HttpRes
     frame = frame_for(request, membership, plan, "survey")
     if not frame.plan.plugs:
         raise Http404
-    return _paper(pin_maps_pdf(frame), f"pin-maps-r{frame.loaded.number}.pdf")
+    return paper(frame, "pin-maps", "survey")
 
 
 @member_view
@@ -78,7 +73,7 @@ def crimp_card(request: HttpRequest, membership: Membership, plan: int) -> HttpR
     frame = frame_for(request, membership, plan, "ends")
     if frame.analysis.ends is None or not any(e.chosen for e in frame.analysis.ends.every):
         raise Http404
-    return _paper(crimp_card_pdf(frame), f"crimp-card-r{frame.loaded.number}.pdf")
+    return paper(frame, "crimp-card", "ends")
 
 
 @member_view
@@ -88,7 +83,7 @@ def labels(request: HttpRequest, membership: Membership, plan: int) -> HttpRespo
     form = next((f for f in FORMS if f == request.GET.get("form", FORMS[0])), None)
     if not frame.analysis.wires or form is None:
         raise Http404
-    return _paper(labels_pdf(frame, form), f"wire-labels-r{frame.loaded.number}.pdf")
+    return paper(frame, "labels", "ends", form=form)
 
 
 @member_view
@@ -97,7 +92,7 @@ def work_sheet(request: HttpRequest, membership: Membership, plan: int) -> HttpR
     frame = frame_for(request, membership, plan, "build")
     if not frame.analysis.wires:
         raise Http404
-    return _paper(work_sheet_pdf(frame), f"work-sheet-r{frame.loaded.number}.pdf")
+    return paper(frame, "work-sheet", "build")
 
 
 @member_view
@@ -107,19 +102,22 @@ def machine(request: HttpRequest, membership: Membership, plan: int) -> HttpResp
     only, size = request.GET.get("only", ""), request.GET.get("size", "A4")
     if (only and only not in wanted(frame, only)) or only not in ("", *PAPERS) or size not in SIZES:
         raise Http404
-    note(Trail.What.EXPORTED, membership.person, membership.workshop, f"papers of {frame.plan.name}")
-    return _paper(machine_pdf(frame, only, size), f"{only or 'papers'}-r{frame.loaded.number}.pdf")
+    _noted(frame, "papers of")
+    return paper(frame, "papers", "handover", only=only, size=size)
 
 
 @member_view
 def machine_zip(request: HttpRequest, membership: Membership, plan: int) -> HttpResponse:
     """The machine's file: plan, records, tables, drawings, netlists, papers, photographs."""
     frame = frame_for(request, membership, plan, "handover")
-    note(Trail.What.EXPORTED, membership.person, membership.workshop, f"machine's file of {frame.plan.name}")
-    response = HttpResponse(file_of(frame.loaded, machine_pdf(frame)), content_type="application/zip")
-    name = f"loadstar-machine-{frame.row.pk}-r{frame.loaded.number}.zip"
-    response["Content-Disposition"] = f'attachment; filename="{name}"'
-    return response
+    _noted(frame, "machine's file of")
+    return paper(frame, "machine", "handover", attached=True, only="", size="A4")
+
+
+def _noted(frame: Frame, what: str) -> None:
+    """In the trail, once for each that is made and not for every look at how far it is."""
+    if "again" not in frame.request.GET:
+        note(Trail.What.EXPORTED, frame.membership.person, frame.membership.workshop, f"{what} {frame.plan.name}")
 
 
 @member_view
@@ -149,10 +147,7 @@ def board_pdf(request: HttpRequest, membership: Membership, plan: int) -> HttpRe
         frame.kept |= {"view": "board"}
         frame.extra |= {"print": typed, "told": told}
         return show(frame, STATIONS["route"], None, 422)
-    made = board.board_pdf(frame, board.Print(typed["paper"], **scale))
-    response = HttpResponse(made, content_type="application/pdf")
-    response["Content-Disposition"] = f'inline; filename="board-{frame.row.pk}-r{frame.loaded.number}.pdf"'
-    return response
+    return paper(frame, "board", "route", paper=typed["paper"], **scale)
 
 
 def _millimetres(text: str) -> float:
@@ -183,13 +178,6 @@ def _laid_flat(frame: Frame) -> Frame:
     if loom is None or not loom.bundles or loom.cuts:
         raise Http404
     return frame
-
-
-def _paper(content: bytes, name: str) -> HttpResponse:
-    """A PDF to look at and print."""
-    response = HttpResponse(content, content_type="application/pdf")
-    response["Content-Disposition"] = f'inline; filename="{name}"'
-    return response
 
 
 def _file(text: str, kind: str, name: str) -> HttpResponse:

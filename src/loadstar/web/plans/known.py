@@ -10,10 +10,11 @@ import time
 import zlib
 from collections.abc import Callable
 from dataclasses import dataclass
-from functools import cache, cached_property, lru_cache
+from functools import cache, cached_property
 from pathlib import Path
 from threading import Lock
 
+from cachetools import LRUCache, cached
 from django.conf import settings
 
 import loadstar.core
@@ -30,7 +31,8 @@ from loadstar.core.whatif.unknown import Flip, Hangs, Outlook, Outlooks, measura
 
 from . import shared
 
-KEPT = 64
+KEPT_BYTES = 400 * 1024**2  # of memory, in each process
+BYTES_EACH = 60  # of memory for one of the document's JSON: measured 31 to 33 for an analysis; comparisons add to it
 LOOK_S = 1.5  # that one look at what hangs on unknown figures takes
 TRIED_AGAIN_S = 600  # a plan that was too large may have met a busy machine
 
@@ -52,8 +54,8 @@ class Known:
     """One document, with its analysis, the cures of its findings and its comparisons of feeds once they have been asked
     for."""
 
-    def __init__(self, plan: Plan, digest: str) -> None:
-        self.plan, self._digest = plan, digest
+    def __init__(self, plan: Plan, digest: str, size: int) -> None:
+        self.plan, self._digest, self.weighs = plan, digest, size * BYTES_EACH
         self._computing = Lock()  # what takes long is not computed twice at once
         self._analysis: Analysis | None = None
         self._stale_at = 0.0
@@ -193,14 +195,21 @@ def pack(plan: Plan) -> bytes:
     return zlib.compress(document.to_bytes(plan), 9)
 
 
-@lru_cache(maxsize=KEPT)
+@cached(LRUCache(KEPT_BYTES, getsizeof=lambda found: found.weighs), key=lambda stored: hashlib.sha256(stored).digest(),
+        lock=Lock())
 def known(stored: bytes) -> Known:
     """What is known of a stored document: checked again and brought to the newest version."""
-    return Known(document.from_json(zlib.decompress(stored)), f"{_program()}-{hashlib.sha256(stored).hexdigest()}")
+    text = zlib.decompress(stored)
+    return Known(document.from_json(text), f"{program()}-{hashlib.sha256(stored).hexdigest()}", len(text))
+
+
+def forget() -> None:
+    """Throw away what is kept in this process: it has no memory left."""
+    known.cache_clear()
 
 
 @cache
-def _program() -> str:
+def program() -> str:
     """What computes: an analysis that another version of the core made is none of this one."""
     digest = hashlib.sha256()
     for path in sorted(Path(loadstar.core.__path__[0]).rglob("*.py")):

@@ -1,8 +1,8 @@
 """Plans with their revisions, and what the bench shows of them, worked out when a revision is saved.
 
-A plan's head tells one truth, in two columns that are written by name and compared before they are: which revision is the
-newest, and whether the plan is in the archive. Everything else about a plan is worked out from that revision and from the
-records: its summary may be thrown away and is made again.
+A plan's head tells one truth, in two columns that are written by name and compared before they are: which revision is
+the newest, and whether the plan is in the archive. Everything else about a plan is worked out from that revision and
+from the records: its summary may be thrown away and is made again.
 """
 
 from django.conf import settings

@@ -1,7 +1,8 @@
 """The one place that writes plans: begin, edit, undo, redo, import, archive. Each is a verb: fetch, apply, record.
 
-A plan's head is moved by compare-and-swap, which also locks it: what else belongs to the new revision is written under that
-lock, so that of all who write to one plan each sees what the one before has left. What is computed is computed before.
+A plan's head is moved by compare-and-swap, which also locks it: what else belongs to the new revision is written under
+that lock, so that of all who write to one plan each sees what the one before has left. What is computed is computed
+before.
 """
 
 from collections import Counter
@@ -27,9 +28,9 @@ from loadstar.core.plan.model import Plan
 
 from ..records.models import Need, TakenReading, Thing
 from ..workshop.models import Person, Workshop
+from ..workshop.turns import taken_in_turn
 from .known import Known, known, pack
 from .models import PlanHead, PlanSummary, Revision
-from .turns import taken_in_turn
 
 HISTORY_LOOKED_AT = 200  # revisions read at a time; most undos are found in the first few
 
@@ -182,14 +183,16 @@ def _move(now: Loaded, person: Person, plan: Plan, kind: str, label: str, revert
 @taken_in_turn
 def _moved(row: PlanHead, base: int, person: Person, made: _Made, kind: str, label: str, reverts: int | None) -> bool:
     with transaction.atomic():
-        # Compare and swap: of two that start from the same head, or of an edit and the archive, one finds no row to move.
+        # Compare and swap: of two that start from the same head, or of an edit and the archive, one finds no row to
+        # move.
         moved = PlanHead.objects.filter(pk=row.pk, head=base, archived=None).update(head=base + 1)
         if moved:
             _record(row, base + 1, person, made, kind, label, reverts)
     return bool(moved)
 
 
-def _record(row: PlanHead, number: int, person: Person, made: _Made, kind: str, label: str, reverts: int | None) -> None:
+def _record(row: PlanHead, number: int, person: Person, made: _Made, kind: str, label: str,
+            reverts: int | None) -> None:
     """A revision's row and all that is worked out of it; only for who holds the head."""
     Revision.objects.create(plan=row, number=number, author=person, kind=kind, label=label[:200], reverts=reverts,
                             document=made.stored, core_version=CORE_VERSION)
@@ -273,17 +276,19 @@ def delete_for_good(row: PlanHead, before: datetime) -> bool:
 
 
 def mend_heads() -> list[tuple[PlanHead, int]]:
-    """Put heads that are not at their plan's newest revision there; each with where it was. 0.9.0 could leave one behind,
-    and the plan's next edit then failed for ever."""
+    """Put heads that are not at their plan's newest revision there; each with where it was. 0.9.0 could leave one
+    behind, and the plan's next edit then failed for ever."""
     behind = PlanHead.objects.annotate(newest=Max("revisions__number")).exclude(head=F("newest"))
     return [(row, row.head) for row in behind
             if row.newest and PlanHead.objects.filter(pk=row.pk, head=row.head).update(head=row.newest)]
 
 
 def stale() -> list[int]:
-    """Plans whose summary is not of their newest revision and this version of the core, or is gone; the bench's first."""
+    """Plans whose summary is not of their newest revision and this version of the core, or is gone; the bench's
+    first."""
     fresh = PlanSummary.objects.filter(core_version=CORE_VERSION, revision=F("plan__head"))
-    return list(PlanHead.objects.exclude(pk__in=fresh.values("pk")).order_by("archived", "-pk").values_list("pk", flat=True))
+    found = PlanHead.objects.exclude(pk__in=fresh.values("pk")).order_by("archived", "-pk")
+    return list(found.values_list("pk", flat=True))
 
 
 def _keep_needs(row: PlanHead, analysis: Analysis) -> None:
@@ -297,8 +302,8 @@ def _keep_needs(row: PlanHead, analysis: Analysis) -> None:
         return
     if gone := [what for what, kept in there.items() if wanted.get(what) != kept]:
         Need.objects.filter(plan=row, what__in=gone).delete()
-    Need.objects.bulk_create(Need(workshop_id=row.workshop_id, plan=row, what=what, text=what.lower(), amount=amount,
-                                  unit=unit)
+    Need.objects.bulk_create(Need(workshop_id=row.workshop_id, plan=row, what=what, text=lowered(what, Need),
+                                  amount=amount, unit=unit)
                              for what, (amount, unit) in wanted.items() if there.get(what) != (amount, unit))
 
 
@@ -311,9 +316,14 @@ def _keep_things(row: PlanHead, plan: Plan) -> None:
     if gone := [element for element, kept in there.items() if wanted.get(element) != kept]:
         Thing.objects.filter(plan=row, element__in=gone).delete()
     Thing.objects.bulk_create(Thing(workshop_id=row.workshop_id, plan=row, element=element, kind=kind, name=name,
-                                    words=words, text=f"{name} {words}".lower())
+                                    words=words, text=lowered(f"{name} {words}", Thing))
                               for element, (kind, name, words) in wanted.items()
                               if there.get(element) != (kind, name, words))
+
+
+def lowered(text: str, model: type[Need] | type[Thing]) -> str:
+    """A text as it is looked for, no longer than its column: in small letters it may be longer than it was."""
+    return text.lower()[:model._meta.get_field("text").max_length]
 
 
 def _words_of(plan: Plan, part: Part | Plug) -> str:

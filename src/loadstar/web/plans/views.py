@@ -23,17 +23,16 @@ from loadstar.draw.elevation import elevation
 from loadstar.exchange import machine_file
 
 from ..frame.frame import Frame, frame_for
-from ..records import machine
+from ..records.beside import ZIP, plan_file
+from ..room import left
 from ..stations.registry import STATIONS, of_kind
 from ..workshop.access import member_view, require_edit
-from ..workshop.models import Membership, Trail
-from ..workshop.trail import note
+from ..workshop.models import Membership
 from . import store
 from .models import PlanSummary, Revision
 
 PICTURE = (120.0, 76.0)
 A_PAGE = 15  # machines
-ZIP = b"PK"  # what such a file begins with
 EDIT_BYTES, EDIT_DEPTH = 1024 * 1024, 16
 
 
@@ -42,7 +41,8 @@ EDIT_BYTES, EDIT_DEPTH = 1024 * 1024, 16
 def bench(request: HttpRequest, membership: Membership) -> HttpResponse:
     """The workshop's machines and plans at a glance."""
     return render(request, "plans/bench.html", {
-        **_machines(request, membership), "offer_tour": membership.may_edit and not membership.person.tour})
+        **_machines(request, membership), "room": left(),
+        "offer_tour": membership.may_edit and not membership.person.tour})
 
 
 @dataclass(frozen=True)
@@ -85,14 +85,9 @@ def import_plan(request: HttpRequest, membership: Membership) -> HttpResponse:
         faults = [too_large]
     else:
         try:
-            data = file.read()
-            row = (machine.take_in(membership.workshop, membership.person, data) if data.startswith(ZIP) else
-                   store.take_in(membership.workshop, membership.person, document.from_json(data)))
-            note(Trail.What.IMPORTED, membership.person, membership.workshop, f"plan {row.summary.name}")
-            return redirect("plan", membership.workshop.slug, row.pk)
+            return redirect(plan_file(membership, file.read()))
         except PlanError as error:
-            faults = [f"{f.element}: {f.sentence}" if f.element and f.element not in f.sentence else f.sentence
-                      for f in error.faults]
+            faults = [fault.sentence for fault in error.faults]
     return render(request, "plans/bench.html", {**_machines(request, membership), "faults": faults}, status=422)
 
 

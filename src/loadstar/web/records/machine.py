@@ -1,12 +1,8 @@
 """The machine's file: a plan with all its records, out of this workshop and into another."""
 
-import io
-from datetime import datetime
 from typing import Any
 
 from django.db import transaction
-from django.utils import timezone
-from PIL import Image, UnidentifiedImageError
 
 from loadstar.core.errors import PlanError, refuse
 from loadstar.core.plan import document
@@ -19,7 +15,7 @@ from ..plans import store
 from ..plans.models import PlanHead
 from ..workshop.models import Person, Workshop
 from .models import AsBuilt, BuildEntry, Photo, ProofReading
-from .photos import LONGEST_PX, reencoded
+from .photos import MAX_BYTES, reencoded
 
 BUILT, LOG, PROOF = "as_built", "log", "proof"
 
@@ -66,7 +62,6 @@ def take_in(workshop: Workshop, person: Person, data: bytes) -> PlanHead:
         plan = document.from_json(members[machine_file.PLAN])
         kept = table.from_json(members[machine_file.RECORDS]) if machine_file.RECORDS in members else table.Records()
         pictures = [(p, _picture(members, p.member)) for p in kept.photos]
-        moments = {r.at: _moment(r.at) for r in (*kept.log, *kept.proof, *kept.as_built, *kept.photos)}
     except (FileFault, ValueError) as error:
         if isinstance(error, PlanError):
             raise
@@ -74,38 +69,28 @@ def take_in(workshop: Workshop, person: Person, data: bytes) -> PlanHead:
     with transaction.atomic():
         row = store.take_in(workshop, person, plan)
         BuildEntry.objects.bulk_create(BuildEntry(
-            plan=row, by=person, named=r.by, at=moments[r.at], token=f"file-{n}",
+            plan=row, by=person, named=r.by, at=table.moment(r.at), token=f"file-{n}",
             **r.model_dump(exclude={"by", "at"})) for n, r in enumerate(kept.log))
         ProofReading.objects.bulk_create(ProofReading(
-            plan=row, by=person, named=r.by, taken=moments[r.at], **r.model_dump(exclude={"by", "at"}))
+            plan=row, by=person, named=r.by, taken=table.moment(r.at), **r.model_dump(exclude={"by", "at"}))
             for r in kept.proof)
         AsBuilt.objects.bulk_create(AsBuilt(
-            plan=row, by=person, named=r.by, at=moments[r.at], revision=r.revision, note=r.note,
+            plan=row, by=person, named=r.by, at=table.moment(r.at), revision=r.revision, note=r.note,
             unproved=list(r.unproved)) for r in kept.as_built)
         for one, (image, width, height) in pictures:
             made = Photo.objects.create(plan=row, element=one.element, caption=one.caption, image=image, width=width,
                                         height=height, by=person, named=one.by)
-            Photo.objects.filter(pk=made.pk).update(taken=moments[one.at])
+            Photo.objects.filter(pk=made.pk).update(taken=table.moment(one.at))
     return row
 
 
 def _picture(members: dict[str, bytes], name: str) -> tuple[bytes, int, int]:
-    """A photograph as it is in the file, where it is as we keep them; else encoded anew."""
+    """A photograph of the file, encoded anew as one that is sent: nothing of its bytes is kept."""
     if name not in members:
         raise FileFault(f"{name} is on record and not in the file.")
-    data = members[name]
+    if len(members[name]) > MAX_BYTES:
+        raise FileFault(f"{name} is larger than any photograph that is taken.")
     try:
-        with Image.open(io.BytesIO(data), formats=("JPEG",)) as picture:
-            plain = set(picture.info) <= {"jfif", "jfif_version", "jfif_unit", "jfif_density", "progressive",
-                                          "progression"}
-            if plain and max(picture.size) <= LONGEST_PX and picture.mode == "RGB":
-                picture.load()
-                return data, picture.width, picture.height
-    except (UnidentifiedImageError, OSError, SyntaxError, Image.DecompressionBombError) as error:
-        raise FileFault(f"{name} is no photograph that can be read.") from error
-    return reencoded(data)
-
-
-def _moment(text: str) -> datetime:
-    found = datetime.fromisoformat(text)
-    return found if timezone.is_aware(found) else timezone.make_aware(found)
+        return reencoded(members[name])
+    except PlanError as error:
+        raise FileFault(f"{name}: {error.faults[0].sentence}") from error

@@ -242,6 +242,14 @@ class AsBuilt(models.Model):
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
     named = models.CharField(max_length=80, blank=True, help_text="Who it was, where it came in with a file.")
 
+    NAMED = 12  # circuits, the others are counted
+
+    @property
+    def unproved_in_words(self) -> str:
+        """The circuits that were not proved then; a long list is cut."""
+        more = len(self.unproved) - self.NAMED
+        return ", ".join(self.unproved[:self.NAMED]) + (f" and {more} more" if more > 0 else "")
+
     class Meta:
         """Each revision once."""
 

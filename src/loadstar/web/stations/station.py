@@ -45,7 +45,7 @@ class Station:
     before_act: Callable[[Frame, str], None] | None = None
     keeps: tuple[str, ...] = ()
     by_state: bool = True  # whether what it shows is of a state, beside the headline
-    mark: Callable[[PlanSummary], str] | None = None  # how far it is, where that is no matter of findings; "": not begun
+    mark: Callable[[PlanSummary], str] | None = None  # how far it is, where no finding tells; "": not begun
 
     @property
     def template(self) -> str:

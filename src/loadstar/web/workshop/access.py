@@ -4,6 +4,7 @@ import functools
 from collections.abc import Callable
 from typing import Any
 
+from django.conf import settings
 from django.contrib.auth.decorators import login_required
 from django.core.exceptions import PermissionDenied
 from django.http import Http404, HttpRequest, HttpResponse
@@ -19,10 +20,10 @@ def whole_number(text: str) -> int:
 
 
 def address_of(request: HttpRequest) -> str:
-    """Where a request comes from: as the proxy on this machine says, when there is one."""
+    """Where a request comes from: as the proxy says, where there is one whose word is taken (`LOADSTAR_PROXIES`)."""
     direct = str(request.META.get("REMOTE_ADDR", ""))
     told = str(request.META.get("HTTP_X_FORWARDED_FOR", "")).rsplit(",", 1)[-1].strip()
-    return told[:45] if told and direct in ("127.0.0.1", "::1", "") else direct
+    return told[:45] if told and direct in settings.PROXIES else direct
 
 
 def member_view(view: Callable[..., HttpResponse]) -> Callable[..., HttpResponse]:

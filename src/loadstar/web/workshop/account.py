@@ -46,8 +46,8 @@ def _page(request: HttpRequest, status: int = 200, **forms: Any) -> HttpResponse
     known = {(s.address, s.browser) for s in person.sign_ins.exclude(pk__in=[s.pk for s in recent[:1]])[:200]}
     rows = [{"sign_in": s, "alive": s.session in alive, "here": s.session == request.session.session_key,
              "new": n == 0 and len(recent) > 1 and (s.address, s.browser) not in known} for n, s in enumerate(recent)]
-    shown = {"form": PreferencesForm(instance=request.user), "password": ChangePasswordForm(person), "rows": rows,
-             "factor": has_second_factor(person), "away": PasswordForm(person)}
+    shown = {"form": PreferencesForm(instance=request.user), "password": ChangePasswordForm(request), "rows": rows,
+             "factor": has_second_factor(person), "away": PasswordForm(request)}
     return render(request, "workshop/preferences.html", {**shown, **forms}, status=status)
 
 
@@ -56,7 +56,7 @@ def _page(request: HttpRequest, status: int = 200, **forms: Any) -> HttpResponse
 @sensitive_post_parameters()
 def password(request: HttpRequest) -> HttpResponse:
     """A new password, given the old one. Everywhere else the person is signed out."""
-    form = ChangePasswordForm(request.user, request.POST)
+    form = ChangePasswordForm(request, request.POST)
     if not form.is_valid():
         return _page(request, 422, password=form)
     form.save()
@@ -93,15 +93,14 @@ def second_factor(request: HttpRequest) -> HttpResponse:
     if has_second_factor(person):
         return redirect("preferences")
     device, _ = TOTPDevice.objects.get_or_create(user=person, confirmed=False, defaults={"name": "authenticator"})
-    form = CodeForm(request.POST or None)
+    form = CodeForm(request, person, device.verify_token,
+                    "That is not the code of this moment: is the clock of the other device right?")
     if request.method == "POST" and form.is_valid():
-        if device.verify_token(form.cleaned_data["code"]):
-            device.confirmed = True
-            device.save()
-            codes = _new_recovery_codes(person)
-            note(Trail.What.FACTOR_ON, person)
-            return render(request, "workshop/recovery_codes.html", {"codes": codes})
-        form.add_error("code", "That is not the code of this moment: is the clock of the other device right?")
+        device.confirmed = True
+        device.save()
+        codes = _new_recovery_codes(person)
+        note(Trail.What.FACTOR_ON, person)
+        return render(request, "workshop/recovery_codes.html", {"codes": codes})
     picture = segno.make(device.config_url, error="m").svg_inline(scale=5, border=3, dark="#000", light="#fff")
     key = base64.b32encode(device.bin_key).decode()
     return render(request, "workshop/second_factor.html", {
@@ -124,7 +123,7 @@ def _new_recovery_codes(person: Person) -> list[str]:
 def no_second_factor(request: HttpRequest) -> HttpResponse:
     """Take the second factor away, given the password."""
     person: Person = request.user  # type: ignore[assignment]
-    form = PasswordForm(person, request.POST)
+    form = PasswordForm(request, request.POST)
     if not form.is_valid():
         return _page(request, 422, away=form)
     TOTPDevice.objects.filter(user=person).delete()

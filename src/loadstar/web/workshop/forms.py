@@ -1,6 +1,7 @@
 """Forms for setting up, inviting, joining and preferences."""
 
 import secrets
+from collections.abc import Callable
 from typing import Any
 
 from axes.handlers.proxy import AxesProxyHandler
@@ -13,6 +14,23 @@ from django.core.exceptions import ValidationError
 from django.http import HttpRequest
 
 from .models import Membership, Person
+
+
+class Guess:
+    """A secret that is asked for, whoever is signed in: guessing it is throttled like that of passwords."""
+
+    def __init__(self, request: HttpRequest, what: str) -> None:
+        self._request, self._tries = request, {"username": what}
+
+    def allowed(self) -> None:
+        """ValidationError after too many wrong ones."""
+        if not AxesProxyHandler.is_allowed(self._request, self._tries):
+            raise ValidationError("Too many tries: wait a quarter of an hour.")
+
+    def wrong(self, words: str) -> ValidationError:
+        """Count a wrong one; what to raise."""
+        user_login_failed.send(__name__, credentials=self._tries, request=self._request)
+        return ValidationError(words)
 
 
 class SignInForm(AuthenticationForm):
@@ -78,15 +96,13 @@ class SetupForm(NewPersonForm):
 
     def clean_code(self) -> str:
         """The one-time code; guessing is throttled like that of passwords."""
-        tries = {"username": "set-up code"}
-        if not AxesProxyHandler.is_allowed(self.request, tries):
-            raise ValidationError("Too many tries: wait a quarter of an hour.")
+        guess = Guess(self.request, "set-up code")
+        guess.allowed()
         path = settings.SETUP_CODE_FILE
         wanted = path.read_text().strip() if path.exists() else ""
         given = str(self.cleaned_data["code"]).strip()
         if not wanted or not secrets.compare_digest(given.encode(), wanted.encode()):
-            user_login_failed.send(__name__, credentials=tries, request=self.request)
-            raise ValidationError("That is not the code that the terminal shows.")
+            raise guess.wrong("That is not the code that the terminal shows.")
         return given
 
 
@@ -115,14 +131,23 @@ class WorkshopForm(forms.Form):
 
 
 class CodeForm(forms.Form):
-    """A code of a second factor, or a recovery code; blanks in it do not matter."""
+    """A code of a second factor, or a recovery code; blanks in it do not matter. `matches` says whether it is the
+    one."""
 
     code = forms.CharField(max_length=40, label="Code", widget=forms.TextInput(
         attrs={"autocomplete": "one-time-code", "autofocus": True}))
 
+    def __init__(self, request: HttpRequest, person: Person, matches: Callable[[str], bool], wrong: str) -> None:
+        super().__init__(request.POST or None)
+        self._guess, self._matches, self._wrong = Guess(request, f"code of {person.pk}"), matches, wrong
+
     def clean_code(self) -> str:
-        """Without blanks."""
-        return "".join(str(self.cleaned_data["code"]).split())
+        """Without blanks; the right one."""
+        self._guess.allowed()
+        given = "".join(str(self.cleaned_data["code"]).split())
+        if not self._matches(given):
+            raise self._guess.wrong(self._wrong)
+        return given
 
 
 class NewPasswordForm(SetPasswordForm):
@@ -140,12 +165,15 @@ class NewPasswordForm(SetPasswordForm):
 class ChangePasswordForm(NewPasswordForm, PasswordChangeForm):
     """The same, given the old one."""
 
-    error_messages = {**NewPasswordForm.error_messages, "password_incorrect": "That is not your password."}
-
-    def __init__(self, *args: Any, **options: Any) -> None:
-        super().__init__(*args, **options)
+    def __init__(self, request: HttpRequest, data: Any = None) -> None:
+        super().__init__(request.user, data)
+        self._request = request
         self.fields["old_password"].label = "Password now"
         self.fields["old_password"].widget.attrs.pop("autofocus", None)
+
+    def clean_old_password(self) -> str:
+        """The right one."""
+        return own_password(self._request, str(self.cleaned_data["old_password"]))
 
 
 class PasswordForm(forms.Form):
@@ -154,13 +182,19 @@ class PasswordForm(forms.Form):
     password = forms.CharField(widget=forms.PasswordInput(attrs={"autocomplete": "current-password"}), strip=False,
                                label="Your password")
 
-    def __init__(self, person: Person, data: Any = None) -> None:
+    def __init__(self, request: HttpRequest, data: Any = None) -> None:
         super().__init__(data)
-        self.person = person
+        self._request = request
 
     def clean_password(self) -> str:
         """The right one."""
-        given = str(self.cleaned_data["password"])
-        if not self.person.check_password(given):
-            raise ValidationError("That is not your password.")
-        return given
+        return own_password(self._request, str(self.cleaned_data["password"]))
+
+
+def own_password(request: HttpRequest, given: str) -> str:
+    """The password of whoever is signed in; ValidationError where it is another, or after too many of those."""
+    guess = Guess(request, f"password of {request.user.pk}")
+    guess.allowed()
+    if not request.user.check_password(given):
+        raise guess.wrong("That is not your password.")
+    return given

@@ -15,6 +15,7 @@ from .forms import InviteForm
 from .models import Invitation, Membership, Person, Trail
 from .signs import new_reset_code
 from .trail import note
+from .turns import taken_in_turn
 
 LINES_A_PAGE = 50
 
@@ -67,6 +68,7 @@ def _an_owner_stays(request: HttpRequest, about: Membership) -> bool:
     return True
 
 
+@taken_in_turn
 @transaction.atomic
 def _role(request: HttpRequest, membership: Membership) -> HttpResponse:
     about, role = _about(request, membership), request.POST.get("role", "")
@@ -81,6 +83,7 @@ def _role(request: HttpRequest, membership: Membership) -> HttpResponse:
     return redirect("members", membership.workshop.slug)
 
 
+@taken_in_turn
 @transaction.atomic
 def _remove(request: HttpRequest, membership: Membership) -> HttpResponse:
     about = _about(request, membership)
@@ -91,6 +94,7 @@ def _remove(request: HttpRequest, membership: Membership) -> HttpResponse:
     return redirect("members", membership.workshop.slug)
 
 
+@taken_in_turn
 @transaction.atomic
 def _leave(request: HttpRequest, membership: Membership) -> HttpResponse:
     if not _an_owner_stays(request, membership):
@@ -101,6 +105,7 @@ def _leave(request: HttpRequest, membership: Membership) -> HttpResponse:
     return redirect("home")
 
 
+@taken_in_turn
 @transaction.atomic
 def _reset(request: HttpRequest, membership: Membership) -> HttpResponse:
     """A code for a new password: only for people whose every workshop is this owner's, since it opens all of them."""

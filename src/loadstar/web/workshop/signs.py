@@ -4,6 +4,7 @@ import hashlib
 import secrets
 import time
 from datetime import timedelta
+from typing import Any
 
 from django.conf import settings
 from django.contrib import messages
@@ -47,7 +48,8 @@ def sign_in(request: HttpRequest) -> HttpResponse:
         person = form.get_user()
         if has_second_factor(person):
             request.session.cycle_key()
-            request.session[WAITING] = {"person": person.pk, "until": time.time() + WAITS_S, "next": _next(request)}
+            request.session[WAITING] = {"person": person.pk, "until": time.time() + WAITS_S, "next": _next(request),
+                                        "password": person.get_session_auth_hash()}
             return redirect("second-step")
         login(request, person)
         return redirect(_next(request))
@@ -64,18 +66,22 @@ def has_second_factor(person: Person) -> bool:
 def second_step(request: HttpRequest) -> HttpResponse:
     """The code of the second factor, or a recovery code; throttled by the devices themselves."""
     waiting = request.session.get(WAITING)
-    if not waiting or waiting["until"] < time.time():
+    person = Person.objects.filter(pk=waiting["person"]).first() if waiting else None
+    if not waiting or waiting["until"] < time.time() or person is None or not _still_the_password(person, waiting):
         request.session.pop(WAITING, None)
         return redirect("sign-in")
-    form = CodeForm(request.POST or None)
+    form = CodeForm(request, person, lambda code: match_token(person, code) is not None,
+                    "That is not the code of this moment. After a wrong one the next has to wait a little.")
     if request.method == "POST" and form.is_valid():
-        person = Person.objects.get(pk=waiting["person"])
-        if match_token(person, form.cleaned_data["code"]) is not None:
-            del request.session[WAITING]
-            login(request, person, backend=BACKEND)
-            return redirect(waiting["next"])
-        form.add_error("code", "That is not the code of this moment. After a wrong one the next has to wait a little.")
+        del request.session[WAITING]
+        login(request, person, backend=BACKEND)
+        return redirect(waiting["next"])
     return render(request, "workshop/second_step.html", {"form": form}, status=422 if form.errors else 200)
+
+
+def _still_the_password(person: Person, waiting: dict[str, Any]) -> bool:
+    """Whether the password that was typed in the first step is the person's still: it may have been set anew."""
+    return secrets.compare_digest(str(waiting.get("password", "")), person.get_session_auth_hash())
 
 
 @require_POST

@@ -13,7 +13,8 @@ from loadstar.core.errors import PlanError
 from ...frame.frame import Frame
 from ...plans import store
 from ...records import work as records
-from ...records.photos import keep_photo, shown_by
+from ...records.beside import photograph
+from ...records.photos import shown_by
 from ..station import Act, Again
 from .sheet import Sheet, made, sheet_of
 
@@ -115,12 +116,12 @@ def _photo(frame: Frame) -> str:
     if element not in shown_by(frame.plan):
         raise Http404
     try:
-        keep_photo(frame.row, frame.membership.person, element, frame.request.POST.get("caption", ""),
-                   frame.request.FILES.get("photo"))
+        there = photograph(frame.membership, frame.row, element, frame.request.POST.get("caption", ""),
+                           frame.request.FILES.get("photo"), frame.link(sel=""))
     except PlanError as error:
         raise Again(422, told=" ".join(f.sentence for f in error.faults)) from error
     messages.success(frame.request, f"Photograph kept with {element}.")
-    return frame.link(sel="")
+    return there
 
 
 ACTS: dict[str, Act] = {"tick": _tick, "ticks": _ticks, "photo": _photo}

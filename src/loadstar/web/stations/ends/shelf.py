@@ -13,6 +13,7 @@ from loadstar.core.shelf import Stock
 from loadstar.exchange import shelf as table
 
 from ...plans.models import PlanHead
+from ...plans.store import lowered
 from ...records.models import Need, Reserved, ShelfItem
 from ...workshop.access import member_view, require_edit
 from ...workshop.models import Membership, Person, Trail, Workshop
@@ -123,9 +124,9 @@ def _page(request: HttpRequest, membership: Membership, typed: dict[str, str], t
         typed = {name: "" if (value := getattr(chosen, name)) is None else f"{value:g}" if isinstance(value, float)
                  else " ".join(f"{m:g}" for m in value) if isinstance(value, tuple) else value
                  for name in table.COLUMNS}
-    mine = Need.objects.filter(workshop=membership.workshop, text__in={s.what.lower() for s in stock})
+    mine = Need.objects.filter(workshop=membership.workshop, text__in={lowered(s.what, Need) for s in stock})
     found = dict(mine.values_list("text").annotate(plans=Count("pk")))
-    used = {s.what: found.get(s.what.lower(), 0) for s in stock}
+    used = {s.what: found.get(lowered(s.what, Need), 0) for s in stock}
     asked = request.GET.get("used", "")
     return render(request, "ends/shelf.html", {
         "membership": membership, "stock": stock, "typed": {"pack": "1", "what": request.GET.get("what", ""), **typed},
@@ -135,8 +136,8 @@ def _page(request: HttpRequest, membership: Membership, typed: dict[str, str], t
 
 def _uses(workshop: Workshop, what: str) -> list[Need]:
     """The plans that need a thing, those begun last first."""
-    return list(Need.objects.filter(workshop=workshop, text=what.lower()).select_related("plan__summary").order_by(
-        "-plan_id")[:MOST_USES])
+    found = Need.objects.filter(workshop=workshop, text=lowered(what, Need)).select_related("plan__summary")
+    return list(found.order_by("-plan_id")[:MOST_USES])
 
 
 def _as_table(typed: dict[str, str]) -> str:

@@ -22,8 +22,9 @@ from loadstar.exchange import survey as exchange
 
 from ...frame.frame import Frame
 from ...plans import store
+from ...records.beside import photograph
 from ...records.models import KeptSurvey, Photo
-from ...records.photos import keep_photo, shown_by
+from ...records.photos import shown_by
 from ...records.readings import take_readings
 from ...workshop.access import member_view
 from ...workshop.models import Membership
@@ -244,8 +245,8 @@ def _photo(frame: Frame) -> str:
     elif element not in shown_by(frame.plan):
         raise Http404
     else:
-        keep_photo(frame.row, frame.membership.person, element, post.get("caption", ""),
-                   frame.request.FILES.get("photo"))
+        return photograph(frame.membership, frame.row, element, post.get("caption", ""),
+                          frame.request.FILES.get("photo"), frame.link(sel=element))
     return frame.link(sel=element)
 
 

@@ -1,5 +1,5 @@
-"""`prepare [--demo]`: mend what an earlier version left wrong; load the demo workshop if it is not there, or see that its
-sign-in is not to be had; print how to get in."""
+"""`prepare [--demo]`: mend what an earlier version left wrong; load the demo workshop if it is not there, or see that
+its sign-in is not to be had; print how to get in."""
 
 import os
 import secrets

@@ -1,4 +1,5 @@
-"""`write_out FILE [--whole]`: everything that is kept into one new file; its figures as JSON. For `./loadstar backup`."""
+"""`write_out FILE [--whole]`: everything that is kept into one new file; its figures as JSON. For `./loadstar
+backup`."""
 
 import json
 import os

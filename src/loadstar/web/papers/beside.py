@@ -1,0 +1,136 @@
+"""Papers made beside the request, by revision and by what else they tell of: asked for again, one that is there is
+handed out as it is."""
+
+import hashlib
+import io
+import json
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from django.core.handlers.wsgi import WSGIRequest
+from django.db.models import Count, Max
+from django.http import HttpResponse
+from django.utils import timezone
+
+from loadstar.core.errors import refuse
+
+from ..frame.frame import Frame, frame_for
+from ..jobs import work
+from ..jobs.kinds import Made, Piece, register
+from ..jobs.models import Job
+from ..jobs.views import answer
+from ..plans.known import program
+from ..records.machine import file_of
+from ..records.models import AsBuilt, BuildEntry, Photo, ProofReading, Reserved, ShelfItem
+from ..stations.handover.page import PAPERS
+from ..workshop.models import Membership
+from . import board, machine
+from .card import card_pdf
+from .crimp import crimp_card_pdf
+from .labels import labels_pdf
+from .pinmaps import pin_maps_pdf
+from .sheet import work_sheet_pdf
+
+PDF, ZIP = "application/pdf", "application/zip"
+
+
+@dataclass(frozen=True)
+class Paper:
+    """A paper: its title, the name of its file (without revision and ending), and how it is made of a frame and of what
+    was asked for in words."""
+
+    title: str
+    file: str
+    make: Callable[[Frame, Mapping[str, Any]], bytes]
+
+
+ALONE: dict[str, Paper] = {
+    "card": Paper("Circuit card", "circuit-card-{load}", lambda f, a: card_pdf(f, a["load"])),
+    "pin-maps": Paper("Pin maps", "pin-maps", lambda f, a: pin_maps_pdf(f)),
+    "crimp-card": Paper("Crimp card", "crimp-card", lambda f, a: crimp_card_pdf(f)),
+    "labels": Paper("Wire labels", "wire-labels", lambda f, a: labels_pdf(f, a["form"])),
+    "work-sheet": Paper("Work sheet", "work-sheet", lambda f, a: work_sheet_pdf(f)),
+    "board": Paper("The board", "board-{plan}", lambda f, a: board.board_pdf(
+        f, board.Print(a["paper"], a["across"], a["along"])))}
+
+
+def paper(frame: Frame, name: str, station: str, attached: bool = False, **asked: Any) -> HttpResponse:
+    """A paper of the plan that the frame shows; made now, or kept from before. PlanError when too many are being
+    made."""
+    request, loaded = frame.request, frame.loaded
+    asked = {**asked, "paper_of": name, "plan": frame.row.pk, "revision": loaded.number, "station": station,
+             "state": frame.state, "scheme": request.scheme, "host": request.get_host()}
+    units = frame.units
+    told = json.dumps([program(), asked, repr(units), timezone.localdate().isoformat(), _records_told(frame)],
+                      sort_keys=True)
+    title = f"{ALONE[name].title if name in ALONE else _title(name, asked)}, {frame.plan.name}"
+    job = work.ask(frame.membership, "paper", title, hashlib.sha256(told.encode()).hexdigest(), asked)
+    return answer(request, frame.membership, job, attached=attached)
+
+
+def _title(name: str, asked: Mapping[str, Any]) -> str:
+    return "Machine's file" if name == "machine" else PAPERS.get(asked["only"], "Papers")
+
+
+def _records_told(frame: Frame) -> list[Any]:
+    """What a paper tells of beside the plan: it is another one when this is."""
+    row, workshop = frame.row, frame.membership.workshop
+    found: list[Any] = [workshop.name, frame.membership.person_id]
+    for model in (BuildEntry, ProofReading, AsBuilt, Photo, Reserved):
+        found += model.objects.filter(plan=row).aggregate(n=Count("pk"), last=Max("pk")).values()
+    shelf = ShelfItem.objects.filter(workshop=workshop).order_by("pk").values_list()
+    return [*found, hashlib.sha256(repr(list(shelf)).encode()).hexdigest()]
+
+
+class Papers:
+    """The kind of job that makes them."""
+
+    patience_s: float | None = 20.0
+
+    def pieces(self, job: Job) -> Sequence[Piece]:
+        """The papers of a machine, long ones in slices."""
+        if job.asked["paper_of"] in ALONE:
+            return [Piece("", ALONE[job.asked["paper_of"]].title)]
+        return [Piece(f"{s.paper}.{s.number}.{int(s.last)}", PAPERS[s.paper], pages)
+                for s, pages in machine.slices(_frame(job), job.asked["only"])]
+
+    def piece(self, job: Job, key: str) -> bytes:
+        """One of them."""
+        asked = job.asked
+        if not key:
+            return ALONE[asked["paper_of"]].make(_frame(job), asked)
+        name, number, last = key.split(".")
+        return machine.slice_pdf(_frame(job), name, int(number), last == "1", asked["size"], bool(asked["only"]))
+
+    def whole(self, job: Job, made: Sequence[bytes]) -> Made:
+        """The pages bound; the machine's file packed around them."""
+        asked = job.asked
+        name, revision = asked["paper_of"], asked["revision"]
+        if name in ALONE:
+            return Made(made[0], PDF, f"{ALONE[name].file.format(**asked)}-r{revision}.pdf")
+        frame = _frame(job)
+        keys = [s.paper for s, _ in machine.slices(frame, asked["only"])]
+        pages = machine.bound(frame, list(zip(keys, made, strict=True)), asked["size"])
+        if name == "machine":
+            return Made(file_of(frame.loaded, pages), ZIP, f"loadstar-machine-{asked['plan']}-r{revision}.zip")
+        return Made(pages, PDF, f"{asked['only'] or 'papers'}-r{revision}.pdf")
+
+
+def _frame(job: Job) -> Frame:
+    """The frame of the page that asked, as its member sees it."""
+    asked = job.asked
+    membership = Membership.objects.select_related("workshop", "person").filter(
+        person=job.person_id, workshop=job.workshop_id).first()
+    if membership is None:
+        raise refuse("", "file", "Whoever asked for it no longer belongs to this workshop.")
+    host, _, port = asked["host"].partition(":")
+    request = WSGIRequest({
+        "REQUEST_METHOD": "GET", "PATH_INFO": "/", "wsgi.input": io.BytesIO(), "wsgi.url_scheme": asked["scheme"],
+        "HTTP_HOST": asked["host"], "SERVER_NAME": host, "SERVER_PORT": port or "80",
+        "QUERY_STRING": f"rev={asked['revision']}&state={asked['state']}"})
+    request.user = membership.person
+    return frame_for(request, membership, asked["plan"], asked["station"])
+
+
+register("paper", Papers())
