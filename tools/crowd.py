@@ -53,25 +53,41 @@ class Worker:
         with self.opener.open(self.address + path, timeout=120) as answer:
             return str(answer.read().decode(errors="replace"))
 
+    @staticmethod
+    def text_of(answer: "urllib.request.http.client.HTTPResponse") -> str:  # type: ignore[name-defined]
+        """What `post` was answered."""
+        return str(answer.text)  # type: ignore[attr-defined]
+
     def post(self, path: str, **form: str) -> "urllib.request.http.client.HTTPResponse":  # type: ignore[name-defined]
         """Send a form."""
         token = next(c.value for c in self.jar if c.name == "csrftoken")
         data = urllib.parse.urlencode({**form, "csrfmiddlewaretoken": token}).encode()
         answer = self.opener.open(urllib.request.Request(self.address + path, data,
                                                          {"Referer": self.address + path}), timeout=120)
-        answer.read()
+        answer.text = answer.read().decode(errors="replace")
         return answer
+
+    def send_file(self, path: str, field: str, data: bytes, **form: str) -> str:
+        """Send a form with a file; the address that it leads to."""
+        token, edge = next(c.value for c in self.jar if c.name == "csrftoken"), uuid.uuid4().hex
+        body = b""
+        for name, value in {**form, "csrfmiddlewaretoken": token}.items():
+            body += f'--{edge}\r\nContent-Disposition: form-data; name="{name}"\r\n\r\n{value}\r\n'.encode()
+        body += (f'--{edge}\r\nContent-Disposition: form-data; name="{field}"; filename="file"\r\n\r\n'.encode() + data
+                 + f"\r\n--{edge}--\r\n".encode())
+        request = urllib.request.Request(f"{self.address}{path}", body, {
+            "Content-Type": f"multipart/form-data; boundary={edge}", "Referer": self.address})
+        with self.opener.open(request, timeout=120) as answer:
+            return str(answer.geturl())
 
     def take_in(self, plan: bytes) -> None:
         """Import a plan and work on it."""
-        token, edge = next(c.value for c in self.jar if c.name == "csrftoken"), uuid.uuid4().hex
-        body = (f'--{edge}\r\nContent-Disposition: form-data; name="csrfmiddlewaretoken"\r\n\r\n{token}\r\n--{edge}\r\n'
-                'Content-Disposition: form-data; name="file"; filename="plan.json"\r\n\r\n').encode() + plan + (
-                f"\r\n--{edge}--\r\n").encode()
-        request = urllib.request.Request(f"{self.address}{self.bench}import/", body, {
-            "Content-Type": f"multipart/form-data; boundary={edge}", "Referer": self.address})
-        with self.opener.open(request, timeout=120) as answer:
-            self.plan = re.match(r".*/p/\d+/", answer.geturl())[0].removeprefix(self.address)  # type: ignore[index]
+        at = self.send_file(f"{self.bench}import/", "file", plan)
+        while "/jobs/" in at:  # it takes a while, and its page leads on to the plan
+            time.sleep(0.5)
+            with self.opener.open(at, timeout=120) as answer:
+                at = answer.geturl()
+        self.plan = re.match(r".*/p/\d+/", at)[0].removeprefix(self.address)  # type: ignore[index]
 
     def work(self, until: float, pause_s: float, measured: Measured, dice: random.Random) -> None:
         """Views and edits until the time is over."""

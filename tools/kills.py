@@ -1,7 +1,7 @@
 """Kill -9 at random moments of first start, upgrade, edit, backup and restore: does the same command always start
-again, and is every acknowledged edit there?
+again, is every acknowledged edit there, and does every plan live?
 
-    python tools/kills.py [--rounds 60] [--seed 1]
+    python tools/kills.py [--rounds 100] [--seed 1]
 
 Each round runs Loadstar on a data folder of its own in memory, kills its launcher or all of its processes, starts it
 again by the same command, and looks. Ends with exit code 1 when any round failed.
@@ -9,6 +9,7 @@ again by the same command, and looks. Ends with exit code 1 when any round faile
 
 import argparse
 import gzip
+import json
 import os
 import random
 import re
@@ -18,25 +19,34 @@ import subprocess
 import sys
 import threading
 import time
+import urllib.error
 import uuid
+from collections import Counter
 from http.client import HTTPException
 from pathlib import Path
 
 from crowd import Worker
 
-from launcher import database, dump, folder
+from launcher import access, database, folder, manage
 
 ROOT = Path(__file__).resolve().parents[1]
-OLD = ROOT / "tests" / "launcher" / "data" / "0.3.0.sql.gz"
-MOMENTS = {"first start": 12.0, "upgrade": 6.0, "edit": 4.0, "backup": 1.5, "restore": 3.0}  # within so many seconds
+DATA = ROOT / "tests" / "launcher" / "data"
+MEMORY = Path("/dev/shm")
+# Of ten rounds so many; killed within so many seconds.
+KINDS = {"first start": (1, 12.0), "upgrade of 0.3.0": (1, 6.0), "upgrade of 0.9.0": (1, 6.0), "edit": (5, 6.0),
+         "backup": (1, 2.5), "restore": (1, 6.0)}
+REVISIONS = {"0.3.0": 32, "0.9.0": 45}
+counted: Counter[str] = Counter()
 
 
 class Round:
     """One data folder, and the commands that run on it."""
 
-    def __init__(self, where: Path) -> None:
+    def __init__(self, where: Path, like: Path | None = None) -> None:
         self.var = where
         self.var.mkdir()
+        if like is not None:
+            shutil.copytree(like / "demo", self.var / "demo", ignore=shutil.ignore_patterns("s.sock", "running.json"))
         (self.var / "venv").symlink_to(ROOT / "var" / "venv")
         self.port = database.free_port()
         self.environment = {**os.environ, "LOADSTAR_VAR": str(where), "LOADSTAR_WORKERS": "1"}
@@ -92,58 +102,111 @@ def first_start(one: Round, dice: random.Random, everything: bool, wait_s: float
     time.sleep(wait_s)
     one.kill(process, everything)
     one.served()
-    Worker(one.address)
+    _every_plan_lives(one, 9)
 
 
-def upgrade(one: Round, dice: random.Random, everything: bool, wait_s: float) -> None:
-    """Killed while data of 0.3.0 are upgraded."""
+def upgrade(one: Round, version: str, everything: bool, wait_s: float) -> None:
+    """Killed while the data of an earlier version are upgraded: every revision is there after, every plan lives."""
     own = folder.DataFolder("demo", one.var / "demo")
     own.path.mkdir(mode=0o700)
     server = database.PrivateDatabase(own.database, own.secrets()["database"])
     server.start()
-    text = one.var / "old.sql"
-    text.write_bytes(gzip.decompress(OLD.read_bytes()))
-    dump.read(server.access, text)
+    if version == "0.3.0":
+        access.empty(server.access)
+        access.ask(server.access, "USE loadstar;\n" + gzip.decompress((DATA / "0.3.0.sql.gz").read_bytes()).decode())
+    else:
+        with (DATA / f"{version}.zip").open("rb") as file:
+            manage.manage(manage.base_environment("demo", server.url, "x"), "read_in", str(file.fileno()),
+                          descriptors=(file.fileno(),))
+        folder.write_json(own.path / "schema.json", {"state": "whole"})
     server.stop()
-    first_start(one, dice, everything, wait_s)
+    process = one.demo()
+    time.sleep(wait_s)
+    one.kill(process, everything)
+    one.served()
+    there = access.Access("127.0.0.1", int(own.running()["database_port"]), "loadstar", own.secrets()["database"],
+                          "loadstar")
+    found = int(access.ask(there, "SELECT COUNT(*) FROM loadstar.plans_revision")[0][0])
+    if found != REVISIONS[version]:
+        raise RuntimeError(f"{found} revisions of {REVISIONS[version]} are there after the upgrade")
+    _every_plan_lives(one, 1)
+
+
+def _every_plan_lives(one: Round, least: int) -> None:
+    """Every plan on the bench can be looked at and changed."""
+    worker = Worker(one.address)
+    plans = sorted(set(re.findall(r'href="(/w/[^"]+/p/\d+/)"', worker.get(worker.bench))))
+    if len(plans) < least:
+        raise RuntimeError(f"{len(plans)} plans are there of {least}")
+    for plan in plans:
+        worker.plan = plan
+        _renamed(worker, _head(worker), f"alive {uuid.uuid4().hex[:6]}")
+        counted["plans alive"] += 1
+
+
+def _head(worker: Worker) -> int:
+    return int(re.search(r'<td class="n">(\d+)</td>', worker.get(f"{worker.plan}history/"))[1])  # type: ignore[index]
+
+
+def _renamed(worker: Worker, head: int, name: str) -> None:
+    """One edit, and that it was taken: RuntimeError when it was not."""
+    page = worker.text_of(worker.post(f"{worker.plan}edit/", base=str(head), next=f"{worker.plan}loads/",
+                                      edit=json.dumps({"kind": "rename", "name": name})))
+    if f"<strong>{name}</strong>" not in page:
+        raise RuntimeError(f"{worker.plan} is dead: an edit of revision {head} was not taken")
 
 
 def edit(one: Round, dice: random.Random, everything: bool, wait_s: float) -> None:
-    """Killed while edits come in: those that were answered must be there."""
+    """Killed while two people edit a plan each, and others look at them and put a third away and back: every edit that
+    was answered must be there, and every plan lives."""
     process = one.served()
-    worker = Worker(one.address)
-    worker.plan = re.findall(r'href="(/w/[^"]+/p/\d+/)"', worker.get(worker.bench))[0]
-    answered: list[str] = []
+    benches = [Worker(one.address) for _ in range(4)]
+    plans = sorted(set(re.findall(r'href="(/w/[^"]+/p/\d+/)"', benches[0].get(benches[0].bench))))
+    answered: dict[str, list[str]] = {plan: [] for plan in plans[:2]}
 
-    def send() -> None:
+    def send(worker: Worker, plan: str) -> None:
+        worker.plan = plan
+        head = _head(worker)
+        while True:
+            name = f"plan {uuid.uuid4().hex[:8]}"
+            _renamed(worker, head, name)
+            head += 1
+            answered[plan].append(name)
+
+    def look(worker: Worker) -> None:
+        while True:
+            for plan in plans[:2]:
+                worker.get(f"{plan}{dice.choice(('loads/', 'budget/', 'findings/'))}")
+
+    def put(worker: Worker) -> None:
+        while True:
+            worker.post(f"{plans[2]}archive/")
+            worker.post(f"{plans[2]}unarchive/")
+
+    def until_killed(act, *words) -> None:  # type: ignore[no-untyped-def]
         try:
-            page = worker.get(f"{worker.plan}loads/?add=load&usual=usb")
-            head = int(re.search(r'name="base" value="(\d+)"', page)[1])  # type: ignore[index]
-            while True:
-                name = f"plan {uuid.uuid4().hex[:8]}"
-                worker.post(f"{worker.plan}edit/", base=str(head), next=f"{worker.plan}loads/",
-                            edit=f'{{"kind": "rename", "name": "{name}"}}')
-                head += 1
-                answered.append(name)
-        except (OSError, HTTPException):  # killed in the middle of an answer
+            act(*words)
+        except (OSError, HTTPException, urllib.error.HTTPError):  # killed in the middle of an answer
             return
 
-    sender = threading.Thread(target=send)
-    sender.start()
+    threads = [threading.Thread(target=until_killed, args=words) for words in (
+        (send, benches[0], plans[0]), (send, benches[1], plans[1]), (look, benches[2]), (put, benches[3]))]
+    for thread in threads:
+        thread.start()
     time.sleep(wait_s)
     one.kill(process, everything)
-    sender.join(60)
+    for thread in threads:
+        thread.join(60)
     one.served()
-    if answered and not _in_history(Worker(one.address), worker.plan, answered):
-        raise RuntimeError(f"an acknowledged edit of {len(answered)} is lost")
-
-
-def _in_history(worker: Worker, plan: str, names: list[str]) -> bool:
-    """The newest acknowledged name is the plan's, or one later; and as many revisions as acknowledged are there."""
-    history = worker.get(f"{plan}history/")
-    newest = int(re.search(r'<td class="n">(\d+)</td>', history)[1])  # type: ignore[index]
-    shown = re.search(r"<strong>(plan [0-9a-f]{8})</strong>", history)
-    return newest >= len(names) + 5 and shown is not None
+    worker = Worker(one.address)
+    for plan, names in answered.items():
+        counted["edits acknowledged"] += len(names)
+        labels = "".join(worker.get(f"{plan}history/?page={page}") for page in range(1, 2 + len(names) // 50))
+        if lost := [name for name in names if name not in labels]:
+            counted["edits lost"] += len(lost)
+            raise RuntimeError(f"{len(lost)} acknowledged edits of {len(names)} are lost")
+    worker.post(f"{plans[2]}unarchive/")
+    _every_plan_lives(one, 9)
 
 
 def backup(one: Round, dice: random.Random, everything: bool, wait_s: float) -> None:
@@ -162,8 +225,8 @@ def backup(one: Round, dice: random.Random, everything: bool, wait_s: float) -> 
 
 def restore(one: Round, dice: random.Random, everything: bool, wait_s: float) -> None:
     """The restore is killed: the same command again fills the folder, and it starts."""
-    one.served()
     file = one.var / "all.zip"
+    one.served()
     _run(one, "backup", "--demo", str(file))
     _run(one, "stop")
     (one.var / "demo").rename(one.var / "gone")
@@ -175,7 +238,7 @@ def restore(one: Round, dice: random.Random, everything: bool, wait_s: float) ->
     if again.returncode and "has data already" not in said:
         raise RuntimeError(f"restored not again: {said}")
     one.served()
-    Worker(one.address)
+    _every_plan_lives(one, 9)
 
 
 def _run(one: Round, *words: str) -> None:
@@ -185,28 +248,45 @@ def _run(one: Round, *words: str) -> None:
         raise RuntimeError(f"{words[0]} failed: {said}")
 
 
+def made_once(where: Path) -> Path:
+    """A demonstration that has been started and stopped, which most rounds begin with a copy of."""
+    one = Round(where)
+    one.served()
+    _run(one, "stop")
+    return where
+
+
 def main() -> int:
     """Every kind of moment in turn."""
     parser = argparse.ArgumentParser()
-    parser.add_argument("--rounds", type=int, default=60)
+    parser.add_argument("--rounds", type=int, default=100)
     parser.add_argument("--seed", type=int, default=1)
     given = parser.parse_args()
     dice, failed = random.Random(given.seed), 0
-    kinds = [first_start, upgrade, edit, backup, restore]
-    for n in range(given.rounds):
-        kind = kinds[n % len(kinds)]
-        wait_s, everything = dice.uniform(0.0, MOMENTS[kind.__name__.replace("_", " ")]), dice.random() < 0.5
-        one = Round(Path("/dev/shm") / f"loadstar-kills-{os.getpid()}-{n}")
-        said = f"{n + 1}: {kind.__name__}, {'everything' if everything else 'the launcher'} after {wait_s:.2f} s"
-        try:
-            kind(one, dice, everything, wait_s)
-            print(f"{said}: well", flush=True)
-        except Exception as error:  # whatever it is, the round failed, and says so
-            failed += 1
-            print(f"{said}: FAILED, {error!r}", flush=True)
-        finally:
-            one.end()
-    print(f"{given.rounds - failed} of {given.rounds} rounds well")
+    turns = [name for name, (times, _) in KINDS.items() for _ in range(times)]
+    like = made_once(MEMORY / f"loadstar-kills-{os.getpid()}")
+    try:
+        for n in range(given.rounds):
+            name = turns[n % len(turns)]
+            wait_s, everything = dice.uniform(0.0, KINDS[name][1]), dice.random() < 0.5
+            fresh = name == "first start" or name.startswith("upgrade")
+            one = Round(MEMORY / f"loadstar-kills-{os.getpid()}-{n}", None if fresh else like)
+            said = f"{n + 1}: {name}, {'everything' if everything else 'the launcher'} after {wait_s:.2f} s"
+            try:
+                if name.startswith("upgrade"):
+                    upgrade(one, name.removeprefix("upgrade of "), everything, wait_s)
+                else:
+                    {"first start": first_start, "edit": edit, "backup": backup, "restore": restore}[name](
+                        one, dice, everything, wait_s)
+                print(f"{said}: well", flush=True)
+            except Exception as error:  # whatever it is, the round failed, and says so
+                failed += 1
+                print(f"{said}: FAILED, {error!r}", flush=True)
+            finally:
+                one.end()
+    finally:
+        shutil.rmtree(like)
+    print(f"{given.rounds - failed} of {given.rounds} rounds well; {dict(counted)}, {counted['edits lost']} lost")
     return 1 if failed else 0
 
 

@@ -242,3 +242,13 @@ def test_edits_say_what_they_did():
     assert SetWire(id="W8", values={"area_mm2": 0.35}).label(b.plan) == "W8 fixed at 0.35 mm²"
     assert SetWire(id="W8", values={"area_mm2": None}).label(b.plan) == "W8 left to Loadstar"
     assert Rename(name="Z").label(Plan()) == "renamed to Z"
+
+
+@pytest.mark.parametrize("letter", ["x", "İ"])
+def test_what_is_made_for_a_part_with_the_longest_name_is_named_too(letter):
+    """It was an unhandled fault: "… fuse" behind a name of 80 letters is longer than any name may be."""
+    b = Bench()
+    load = b.load(name=letter * 80, amount=60)
+    made = [p for p in b.plan.parts if p.made_for == load]
+    assert {p.name.rsplit(" ", 1)[1] for p in made} >= {"fuse"}
+    assert all(len(p.name) <= 80 and p.name.startswith(letter * 60) for p in made)

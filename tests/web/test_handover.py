@@ -5,6 +5,7 @@ import html
 import io
 import json
 import re
+import struct
 import subprocess
 import zipfile
 
@@ -215,6 +216,12 @@ def rewritten(data: bytes, change) -> bytes:
     return out.getvalue()
 
 
+def with_method(data: bytes, number: int) -> bytes:
+    """A file that says of its last member that it is packed by another method."""
+    at = data.rindex(b"PK\x01\x02")
+    return data[:at + 10] + struct.pack("<H", number) + data[at + 12:]
+
+
 def bomb() -> bytes:
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
@@ -235,6 +242,8 @@ def bomb() -> bytes:
     (rewritten(packed(), lambda m: m.update({"manifest.json": m["manifest.json"].replace(b'on": 1', b'on": 7')})),
      "version 7"),
     (machine_file.pack({"records.json": b"{}"}, {}), "no plan in it"),
+    (with_method(packed(), 97), "packed by a method"), (with_method(packed(), 14), "packed by a method"),
+    (packed()[:60] + b"\xff" * 20 + packed()[80:], "no ZIP that can be read"),
     (packed(), "no Loadstar plan")])
 def test_a_file_that_will_not_do_is_told_and_nothing_is_taken(at, data, says):
     before = PlanHead.objects.count()
@@ -246,6 +255,15 @@ def test_a_file_that_will_not_do_is_told_and_nothing_is_taken(at, data, says):
 @pytest.mark.parametrize(("change", "says"), [
     ({"log": [{"revision": 1, "operation": "x", "what": "flown", "at": NOON, "by": "T"}]}, "what"),
     ({"log": [{"revision": 1, "operation": "x", "what": "done", "at": "yesterday", "by": "T"}]}, "isoformat"),
+    ({"log": [{"revision": 1, "operation": "x", "what": "done", "at": "2026-13-45T99:00", "by": "T"}]}, "log.0.at"),
+    ({"log": [{"revision": 1, "operation": "x", "what": "done", "at": "0001-01-01T00:00", "by": "T"}]}, "no year of"),
+    ({"log": [{"revision": 5_000_000_000, "operation": "x", "what": "done", "at": NOON, "by": "T"}]}, "revision"),
+    ({"proof": [{"revision": 5_000_000_000, "quantity": "V", "red": "a", "black": "b", "at": NOON, "by": "T"}]},
+     "proof.0.revision"),
+    ({"as_built": [{"revision": 1, "at": NOON, "by": "T"}] * 2}, "closed as built twice"),
+    ({"as_built": [{"revision": 1, "at": NOON, "by": "T", "unproved": ["fog"] * 40_000}]}, "more than 5000 circuits"),
+    ({"photos": [{"element": "B1", "member": "photos/1.jpg", "at": NOON, "by": "T"}] * 41}, "at most 40"),
+    ({"photos": [{"element": "B1", "member": "photos/1.jpg", "at": NOON, "by": "T"}] * 3}, "member twice"),
     ({"photos": [{"element": "B1", "member": "photos/9.jpg", "at": NOON, "by": "T"}]}, "on record and not in")])
 def test_records_that_cannot_be_are_told_and_the_plan_is_not_taken_either(at, change, says):
     members = machine_file.unpack(at("machine-zip").content)
@@ -273,6 +291,11 @@ def test_a_photograph_in_a_file_with_anything_of_the_camera_s_is_encoded_anew(at
     assert import_into(at.shop, machine_file.pack(members, {})).status_code == 302
     kept = bytes(PlanHead.objects.latest("pk").photos.get().image)
     assert b"a camera" in out.getvalue() and b"a camera" not in kept
+    plain = io.BytesIO()
+    Image.new("RGB", (50, 40)).save(plain, "JPEG")
+    members["photos/1.jpg"] = plain.getvalue() + b"<script>alert(1)</script>"  # was kept as sent
+    assert import_into(at.shop, machine_file.pack(members, {})).status_code == 302
+    assert b"<script>" not in bytes(PlanHead.objects.latest("pk").photos.get().image)
     members["photos/1.jpg"] = b"no picture"
     assert "no photograph that can be read" in said(import_into(at.shop, machine_file.pack(members, {})))
 

@@ -41,14 +41,14 @@ def test_another_version_of_the_core_computes_anew(counted, monkeypatch):
     stored = pack(fit_out()[0])
     _ = known(stored).analysis
     known.cache_clear()
-    monkeypatch.setattr(module, "_program", lambda: "another")
+    monkeypatch.setattr(module, "program", lambda: "another")
     _ = known(stored).analysis
     assert len(counted) == 2
 
 
 def test_what_was_too_large_is_tried_again_after_a_while(counted, settings, monkeypatch):
     settings.COMPUTE_S = 0
-    one = Known(fit_out()[0], "x")
+    one = Known(fit_out()[0], "x", 1)
     assert one.analysis.left_out and one.analysis.left_out and len(counted) == 1
     settings.COMPUTE_S = 60
     monkeypatch.setattr(one, "_stale_at", -1.0)
@@ -58,7 +58,7 @@ def test_what_was_too_large_is_tried_again_after_a_while(counted, settings, monk
 
 def test_trying_ways_out_ends(settings):
     settings.COMPUTE_S = 60
-    one = Known(fit_out()[0], "y")
+    one = Known(fit_out()[0], "y", 1)
     finding = next(f for f in one.analysis.findings if f.proposals)
     settings.COMPUTE_S = 0
     assert one.cure_of(finding) is None

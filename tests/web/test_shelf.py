@@ -203,7 +203,7 @@ def test_reserving_is_for_members_who_may_change_and_for_their_own_plans(at, two
 def test_where_a_thing_is_used_follows_the_plans(at, two):
     plan, other, ring = two
     page = at("shelf", used=ring.what).content.decode()
-    assert page.count(plan.name) == 2 and "3 plans" in page  # the workshop had one before
+    assert page.count(plan.summary.name) == 2 and "3 plans" in page  # the workshop had one before
     emptied = store.edit(other, at.shop.technician, other.head,
                          Several(edits=tuple(RemoveElement(id=p.id) for p in store.load(other).plan.loads)))
     assert emptied.number == 2

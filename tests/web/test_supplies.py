@@ -143,7 +143,7 @@ def test_an_e_bike_from_nothing_through_the_pages(bench, shop):
                                        "window_low_v": "9", "place": place, "feed": box, "live": "key"})
     assert answer.status_code == 302
     row.refresh_from_db()
-    assert row.range_km is not None
+    assert row.summary.range_km is not None
     assert row.summary.stops == 0
 
 

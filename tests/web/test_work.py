@@ -57,7 +57,7 @@ def test_one_operation_after_the_other_and_the_log_keeps_who_and_what(at):
     entry = BuildEntry.objects.get()
     assert (entry.operation, entry.what, entry.by, entry.revision) == (first, "done", at.shop.technician, 1)
     at.row.refresh_from_db()
-    assert (at.row.work_done, at.row.work_all) == (1, len(at.sheet.keys))
+    assert (at.row.summary.work_done, at.row.summary.work_all) == (1, len(at.sheet.keys))
     assert f"1 of {len(at.sheet.keys)}" in said(at("loads"))
 
 
@@ -162,7 +162,7 @@ def test_a_reading_is_judged_kept_and_the_next_is_asked_for(at):
     kept = ProofReading.objects.get()
     assert (kept.step, kept.by, kept.revision) == (plan[0].key, at.shop.technician, 1)
     at.row.refresh_from_db()
-    assert (at.row.proof_read, at.row.proof_all, at.row.proof_out) == (1, len(plan), 0)
+    assert (at.row.summary.proof_read, at.row.summary.proof_all, at.row.summary.proof_out) == (1, len(plan), 0)
 
 
 @pytest.mark.parametrize(("step", "typed", "value"), [
@@ -336,7 +336,7 @@ def test_records_are_of_the_member_s_workshop_and_readers_write_none(at):
         reader.force_login(at.shop.reader)
         mine = reverse("act", args=[at.shop.workshop.slug, at.row.pk, station, what])
         assert reader.post(mine, {"base": 1}).status_code == 403
-    assert not BuildEntry.objects.exists() and PlanHead.objects.get(pk=strange.pk).work_all == 0
+    assert not BuildEntry.objects.exists() and PlanHead.objects.get(pk=strange.pk).summary.work_all == 0
 
 
 def test_queries_do_not_grow_with_the_log(at, django_assert_max_num_queries):

@@ -1,5 +1,6 @@
 """Back to standard: the steps that undo a plan's work, in order, from the plan and the survey."""
 
+from collections import defaultdict
 from collections.abc import Iterator
 
 from .analysis import Analysis
@@ -29,10 +30,9 @@ def _bodywork(analysis: Analysis) -> Iterator[str]:
 
 def _accessories(analysis: Analysis) -> Iterator[str]:
     """Accessories off, with what was put in for them."""
-    plan = analysis.plan
+    plan, joined = analysis.plan, _joined(analysis)
     for load in plan.loads:
-        wires = [w.id for w in plan.wires if load.id in (w.a.part, w.b.part)]
-        if wires:
+        if wires := joined[load.id]:
             yield f"Take off {load.name} at {plan.place(load.place).name}, with {', '.join(wires)}."
     added = [p.name for p in plan.parts if (p.made_for is not None or isinstance(p, Coupling)) and not _own(p)]
     if added:
@@ -41,12 +41,20 @@ def _accessories(analysis: Analysis) -> Iterator[str]:
 
 def _machine_s_own(analysis: Analysis) -> Iterator[str]:
     """What was joined to the machine itself, taken off it again."""
-    plan = analysis.plan
-    for part in plan.parts:
-        wires = [w.id for w in plan.wires if part.id in (w.a.part, w.b.part)]
-        if _own(part) and wires:
+    joined = _joined(analysis)
+    for part in analysis.plan.parts:
+        if _own(part) and (wires := joined[part.id]):
             how = " and close its plug again" if isinstance(part, Tap) and part.plug else ""
             yield f"Take {', '.join(wires)} off {part.name}{how}."
+
+
+def _joined(analysis: Analysis) -> dict[str, list[str]]:
+    """The wires at each part, by its id, in the plan's order."""
+    found: dict[str, list[str]] = defaultdict(list)
+    for wire in analysis.plan.wires:
+        for part in dict.fromkeys((wire.a.part, wire.b.part)):
+            found[part].append(wire.id)
+    return found
 
 
 def _plugs(analysis: Analysis) -> Iterator[str]:

@@ -41,6 +41,8 @@ INSTALLED_APPS = [
 TASKS_BESIDE = os.environ.get("LOADSTAR_WORK") == "beside"
 TASKS = {"default": {"BACKEND": "django_tasks_db.DatabaseBackend" if TASKS_BESIDE else
                      "django_tasks.backends.immediate.ImmediateBackend"}}
+JOB_KINDS = {"paper": "loadstar.web.papers.beside.Papers", "file": "loadstar.web.records.beside.Files",
+             "photo": "loadstar.web.records.beside.Photographs"}
 JOB_MOST_BYTES = 1536 * 1024**2  # of memory, for such a process
 MIDDLEWARE = [
     "loadstar.web.headers.ServerTiming",
@@ -146,6 +148,7 @@ LOGGING = {
     "handlers": {"console": {"class": "logging.StreamHandler", "filters": ["away", "hosts"], "formatter": "dated"}},
     "formatters": {"dated": {"format": "[%(asctime)s] [%(process)d] [%(levelname)s] %(message)s"}},
     # Nobody's address that does not exist is worth a line.
-    "loggers": {"django": {"handlers": [], "level": "WARNING"}, "django.request": {"level": "ERROR"}},
+    "loggers": {"django": {"handlers": [], "level": "WARNING"}, "django.request": {"level": "ERROR"},
+                "weasyprint": {"level": "ERROR"}},
     "root": {"handlers": ["console"], "level": "WARNING"},
 }

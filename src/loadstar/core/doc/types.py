@@ -11,7 +11,8 @@ from .texts import one_line, some_lines
 
 Id = Annotated[str, Field(pattern=r"^[A-Z]{1,2}[0-9]{1,6}$")]
 ONE_LINE, SOME_LINES = BeforeValidator(one_line), BeforeValidator(some_lines)
-Name = Annotated[str, Field(min_length=1, max_length=80), ONE_LINE]
+MOST_NAME = 80  # letters
+Name = Annotated[str, Field(min_length=1, max_length=MOST_NAME), ONE_LINE]
 Note = Annotated[str, Field(max_length=400), SOME_LINES]
 Colour = Literal["", "BK", "BN", "RD", "OG", "YE", "GN", "BU", "VT", "GY", "WH", "PK", "TQ"]
 InsulationCode = Literal["A", "B", "105", "C", "D"]

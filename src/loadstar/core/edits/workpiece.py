@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 from ..doc.states import LIVE_STATES, LIVES_WITH, OCCASIONS, Live
-from ..doc.types import Colour
+from ..doc.types import MOST_NAME, Colour
 from ..doc.wires import Join, Wire
 from ..errors import refuse
 from ..parts.base import Part
@@ -54,8 +54,9 @@ class Workpiece:
         return rail(self.base)
 
     def make(self, kind: str, **values: object) -> Part:
-        """Add a part of a kind, with its id from the counter."""
-        part = KINDS[kind].model_validate({"id": self.new_id(kind), **values})
+        """Add a part of a kind, with its id from the counter; named after another part, it is named no longer than
+        any."""
+        part = KINDS[kind].model_validate({"id": self.new_id(kind), **values, "name": shortened(str(values["name"]))})
         self.parts.append(part)
         return part
 
@@ -135,3 +136,12 @@ def trigger(plan: Plan, live: Live) -> Tap:
                                  f"{also} under Survey (a relay needs it as its trigger), or let this accessory live "
                                  "otherwise.")
     return max(taps, key=lambda t: (t.rated_a - t.others_a, -t.off_delay_s))
+
+
+def shortened(name: str) -> str:
+    """A name of at most `MOST_NAME` letters: what it is (its last word) stays, of what it belongs to as much as there
+    is room for."""
+    if len(name) <= MOST_NAME:
+        return name
+    owner, _, what = name.rpartition(" ")
+    return f"{owner[:MOST_NAME - len(what) - 2]}… {what}"

@@ -1,6 +1,7 @@
 """What has been proved: each step's last reading against what was expected of it, and what that makes of a circuit."""
 
 import math
+from collections import defaultdict
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
@@ -78,9 +79,13 @@ def holds(step: Step, shown: Shown) -> bool:
 def proofs(figures: Figures, steps: Sequence[Step], readings: Iterable[Shown]) -> Mapping[str, Proof]:
     """Every circuit's proof, by load."""
     last = latest(readings)
+    of: dict[str, list[Step]] = defaultdict(list)
+    for step in steps:
+        for proved in dict.fromkeys(step.proves):
+            of[proved].append(step)
     found = {}
     for load in figures.plan.loads:
-        mine = [s for s in steps if load.id in s.proves]
+        mine = of[load.id]
         read = [(s, last[s.key]) for s in mine if s.key in last]
         out = tuple(s for s, r in read if r.verdict == "out")
         older = tuple(s for s, r in read if not holds(s, r))

@@ -1,8 +1,12 @@
-"""What can be made beside the request: each app registers its kinds, by name."""
+"""What can be made beside the request; `settings.JOB_KINDS` names each kind and who makes it."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Protocol
+from functools import cache
+from typing import Protocol, cast
+
+from django.conf import settings
+from django.utils.module_loading import import_string
 
 from .models import Job
 
@@ -27,8 +31,7 @@ class Made:
 
 
 class Kind(Protocol):
-    """How jobs of a kind are made. PlanError where what was sent will not do; `refuses` says in words why nothing came
-    of one that needed too much."""
+    """How jobs of a kind are made. PlanError where what was sent will not do."""
 
     patience_s: float | None  # given up when nobody has looked for so long; None: never
 
@@ -42,9 +45,7 @@ class Kind(Protocol):
         """All of it, from its parts in their order."""
 
 
-KINDS: dict[str, Kind] = {}
-
-
-def register(name: str, kind: Kind) -> None:
-    """One kind more."""
-    KINDS[name] = kind
+@cache
+def kind_of(name: str) -> Kind:
+    """Who makes the jobs of a kind."""
+    return cast(Kind, import_string(settings.JOB_KINDS[name])())

@@ -16,7 +16,7 @@ from loadstar.core.errors import PlanError, refuse
 from loadstar.core.limits import TooLarge
 
 from ..workshop.models import Membership
-from .kinds import KINDS, Made
+from .kinds import Made, kind_of
 from .models import Job, Part
 from .progress import Cancelled, Pages, told
 
@@ -26,6 +26,8 @@ MOST_UNENDED = 12  # of a workshop
 KEPT, KEPT_BYTES = timedelta(days=2), 400 * 1024**2
 DIED = timedelta(seconds=150)  # without a sign: the process that made it was ended
 TOO_MUCH = "It needs more memory than Loadstar gives to one piece of work ({} MB): ask for its parts one by one."
+
+ENDED = "The process that made it was ended: ask for it again."
 
 
 def ask(membership: Membership, kind: str, title: str, key: str, asked: Mapping[str, Any],
@@ -63,8 +65,15 @@ def awaited(job: Job, wait_s: float = WAIT_S) -> Job:
     while True:
         state = Job.objects.filter(pk=job.pk).values_list("state", flat=True).first()
         if state is None or state in Job.ENDED or time.monotonic() > until:
-            return Job.objects.get(pk=job.pk) if state is not None else job
+            break
         time.sleep(LOOK_S)
+    if state is None:
+        return job
+    found = Job.objects.get(pk=job.pk)
+    if _has_died(found):
+        Job.objects.filter(pk=job.pk, beat=found.beat).update(state=Job.State.FAILED, faults=[ENDED], given=None)
+        found.refresh_from_db(fields=["state", "faults"])
+    return found
 
 
 @task()
@@ -76,13 +85,13 @@ def _begin(job_id: str) -> None:
     Job.objects.filter(pk=job.pk).update(state=Job.State.WORKING, beat=timezone.now())
     parts: list[Part] = []
     with _ending(job):
-        pieces = KINDS[job.kind].pieces(job)
+        pieces = kind_of(job.kind).pieces(job)
         parts = [Part(job=job, number=n, key=p.key, words=p.words[:80]) for n, p in enumerate(pieces)]
         Part.objects.bulk_create(parts)
         Job.objects.filter(pk=job.pk).update(pages=sum(p.pages for p in pieces))
         if not pieces:
             _finish(job)
-    for part in parts:
+    for part in reversed(parts):  # those at the end take longest to work out
         _make.enqueue(job_id, part.number)
 
 
@@ -94,10 +103,10 @@ def _make(job_id: str, number: int) -> None:
         return  # cancelled, or another part of it failed
     job = part.job
     with _ending(job, part) as laid:
-        made = KINDS[job.kind].piece(job, part.key)
+        made, pages = kind_of(job.kind).piece(job, part.key), laid.page
         with transaction.atomic():  # under the job's lock: of the last two parts one sees the other done
             held = Job.objects.select_for_update().only("pk").get(pk=job.pk)
-            Part.objects.filter(pk=part.pk).update(result=made, done=True, pages=max(laid.page, 1))
+            Part.objects.filter(pk=part.pk).update(result=made, done=True, pages=max(pages, 1))
             last = not held.parts.filter(done=False).exists()
             Job.objects.filter(pk=job.pk).update(beat=timezone.now())
         if last:
@@ -106,7 +115,7 @@ def _make(job_id: str, number: int) -> None:
 
 def _finish(job: Job) -> None:
     parts = [bytes(p) for p in job.parts.order_by("number").values_list("result", flat=True)]
-    made: Made = KINDS[job.kind].whole(job, parts)
+    made: Made = kind_of(job.kind).whole(job, parts)
     Job.objects.filter(pk=job.pk).update(
         state=Job.State.DONE, result=made.content or None, size=len(made.content), content_type=made.content_type,
         name=made.name, link=made.link, given=None, beat=timezone.now())
@@ -119,7 +128,7 @@ class _ending:
 
     def __init__(self, job: Job, part: Part | None = None) -> None:
         self.job = job
-        patience_s = KINDS[job.kind].patience_s if settings.TASKS_BESIDE else None
+        patience_s = kind_of(job.kind).patience_s if settings.TASKS_BESIDE else None
         self.telling = told(job, part, patience_s)
 
     def __enter__(self) -> Pages:

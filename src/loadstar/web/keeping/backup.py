@@ -33,8 +33,8 @@ ROWS, ROWS_OF_1, MANIFEST = "rows.jsonl", "data.sql", "manifest.json"
 # Of this machine and this moment, in no backup: who is signed in, lock-outs, open invitations, second factors, work
 # that waits and what it gave.
 LEFT_OUT = ("django_session", "axes_accessattempt", "axes_accessfailurelog", "axes_accesslog", "workshop_invitation",
-            "otp_totp_totpdevice", "otp_static_staticdevice", "otp_static_statictoken", "django_tasks_db_dbtaskresult",
-            "jobs_job")
+            "otp_totp_totpdevice", "otp_static_staticdevice", "otp_static_statictoken",
+            "django_tasks_database_dbtaskresult", "jobs_job", "jobs_part")
 MIGRATIONS = "django_migrations"
 SEAL = b"loadstar sha256 "
 SEAL_BYTES = len(SEAL) + 64

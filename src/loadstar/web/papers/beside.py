@@ -17,7 +17,7 @@ from loadstar.core.errors import refuse
 
 from ..frame.frame import Frame, frame_for
 from ..jobs import work
-from ..jobs.kinds import Made, Piece, register
+from ..jobs.kinds import Made, Piece
 from ..jobs.models import Job
 from ..jobs.views import answer
 from ..plans.known import program
@@ -131,6 +131,3 @@ def _frame(job: Job) -> Frame:
         "QUERY_STRING": f"rev={asked['revision']}&state={asked['state']}"})
     request.user = membership.person
     return frame_for(request, membership, asked["plan"], asked["station"])
-
-
-register("paper", Papers())

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from django.utils import timezone
-from pypdf import PdfReader, PdfWriter
+from pikepdf import OutlineItem, Pdf
 
 from loadstar.core.budget.ledger import break_even_rpm
 from loadstar.core.edits.standing import marked
@@ -31,14 +31,13 @@ from ..stations.ends.shelf import stock_of
 from ..stations.handover.page import PAPERS
 from ..stations.prove import known
 from .card import pdf
+from .numbers import number_pages
 from .pinmaps import pin_maps_context
 
 SIZES = {"A4": "A4 landscape", "Letter": "letter landscape"}
-PAGE = "@page {{ size: {size}; margin: 10mm 12mm 13mm; }}"
-FOOT = PAGE.replace("; }}", """;
+PAGE = """@page {{ size: {size}; margin: 10mm 12mm 13mm;
   @bottom-left {{ content: "{name}"; font: 8pt "Loadstar Text"; color: #56646a; }}
-  @bottom-right {{ content: "page " counter(page) " of {pages}"; font: 8pt "Loadstar Text"; color: #56646a; }}
-}}""")
+}}"""
 Part = Callable[[Frame], dict[str, Any]]
 
 
@@ -159,25 +158,36 @@ class Slice:
         return f"{self.paper}.{self.number}"
 
 
-# The long papers: the list that they are divided by, how many of it are laid out together, and about how many are a
-# page.
-LONG = {"drawing": ("sheets", 16, 1), "cut": ("wires", 300, 31), "owner": ("rows", 300, 18),
-        "fuses": ("fuses", 300, 30), "proof": ("proofs", 600, 31)}
+@dataclass(frozen=True)
+class Long:
+    """A long paper: the list that it is divided by, how many lines that has, how many are laid out together, and about
+    how many are a page."""
+
+    rows: str
+    number: Callable[[Frame], int]
+    together: int
+    page: int
+
+
+LONG = {"drawing": Long("sheets", lambda f: len(schematic.sheets(f.analysis)), 40, 1),
+        "cut": Long("wires", lambda f: len(f.analysis.wires), 600, 31),
+        "owner": Long("rows", lambda f: len(f.plan.loads), 800, 18),
+        "fuses": Long("fuses", lambda f: len(f.plan.of(FusePart)), 800, 15)}
 
 
 def slices(frame: Frame, only: str = "") -> list[tuple[Slice, int]]:
     """What the papers, or one of them, are laid out in, each with about how many pages it has."""
     found = []
     for key in wanted(frame, only):
-        if key not in LONG:
+        long = LONG.get(key)
+        if long is None:
             found.append((Slice(key, 0, True), 1))
             continue
-        name, most, page = LONG[key]
-        rows = len(MAKES[key](frame)[name])
-        number = max(1, -(-rows // most))
+        rows = long.number(frame)
+        number = max(1, -(-rows // long.together))
         for n in range(number):
-            here = min(most, max(rows - n * most, 0))
-            found.append((Slice(key, n, n == number - 1), 1 + here // page))
+            here = min(long.together, max(rows - n * long.together, 0))
+            found.append((Slice(key, n, n == number - 1), 1 + here // long.page))
     return found
 
 
@@ -185,45 +195,47 @@ def slice_pdf(frame: Frame, key: str, number: int, last: bool, size: str, alone:
     """The pages of one slice, without their feet. `alone`: it is of the one paper that is wanted, with its cautions."""
     part = {"key": key, "title": PAPERS[key], "template": f"papers/machine/{key}.html", "first": number == 0,
             "last": last, **MAKES[key](frame)}
-    if key in LONG:
-        name, most, _ = LONG[key]
-        part[name] = part[name][number * most:(number + 1) * most]
+    if long := LONG.get(key):
+        part[long.rows] = part[long.rows][number * long.together:(number + 1) * long.together]
     pictures = []
     if key == "drawing":
         pictures = [schematic.draw(frame.analysis, s, n, part["of"], paper=True) for n, s in part["sheets"]]
     return pdf("papers/machine.html", {"frame": frame, "part": part, "alone": alone and last, "today": timezone.now()},
-               PAGE.format(size=SIZES[size]), pictures)
+               _page(frame, size), pictures)
+
+
+def _page(frame: Frame, size: str) -> str:
+    name = f"{frame.plan.machine.name}, {frame.plan.name}".replace("\\", "").replace('"', "'")
+    return PAGE.format(size=SIZES[size], name=name)
 
 
 def bound(frame: Frame, papers: Sequence[tuple[str, bytes]], size: str) -> bytes:
-    """Slices of papers as one: contents before them where they are several, a foot on every page."""
-    made = PdfWriter()
-    begins: dict[str, int] = {}
-    several = len({key for key, _ in papers}) > 1
-    for key, data in papers:
-        begins.setdefault(key, len(made.pages) + 1 + several)
-        for page in PdfReader(io.BytesIO(data)).pages:
-            made.add_page(page)
-    if several:
-        built = AsBuilt.objects.filter(plan=frame.row).select_related("by").order_by("-revision").first()
-        first = pdf("papers/contents.html", {
-            "frame": frame, "today": timezone.now(), "built": built,
-            "papers": [(PAPERS[key], page) for key, page in begins.items()],
-            "changed_since": built is not None and built.revision != frame.loaded.number},
-            PAGE.format(size=SIZES[size]))
-        for n, page in enumerate(PdfReader(io.BytesIO(first)).pages):
-            made.insert_page(page, n)
-    name = f"{frame.plan.machine.name}, {frame.plan.name}".replace("\\", "").replace('"', "'")
-    feet = pdf("papers/feet.html", {"pages": range(len(made.pages))},
-               FOOT.format(size=SIZES[size], name=name, pages=len(made.pages)))
-    for page, foot in zip(made.pages, PdfReader(io.BytesIO(feet)).pages, strict=True):
-        page.merge_page(foot)
-    for key, page in begins.items():
-        made.add_outline_item(PAPERS[key], page - 1)
-    made.compress_identical_objects()
-    out = io.BytesIO()
-    made.write(out)
+    """Slices of papers as one: contents before them where they are several, a number on every page."""
+    with Pdf.new() as book:
+        several = len({key for key, _ in papers}) > 1
+        begins: dict[str, int] = {}
+        for key, data in papers:
+            begins.setdefault(key, len(book.pages) + 1 + several)
+            _append(book, data)
+        if several:
+            built = AsBuilt.objects.filter(plan=frame.row).select_related("by").order_by("-revision").first()
+            first = pdf("papers/contents.html", {
+                "frame": frame, "today": timezone.now(), "built": built,
+                "papers": [(PAPERS[key], page) for key, page in begins.items()],
+                "changed_since": built is not None and built.revision != frame.loaded.number}, _page(frame, size))
+            with Pdf.open(io.BytesIO(first)) as contents:
+                book.pages.insert(0, contents.pages[0])
+        number_pages(book)
+        with book.open_outline() as outline:
+            outline.root.extend(OutlineItem(PAPERS[key], page - 1) for key, page in begins.items())
+        out = io.BytesIO()
+        book.save(out)
     return out.getvalue()
+
+
+def _append(book: Pdf, data: bytes) -> None:
+    with Pdf.open(io.BytesIO(data)) as slice_:
+        book.pages.extend(slice_.pages)
 
 
 def machine_pdf(frame: Frame, only: str = "", size: str = "A4") -> bytes:

@@ -10,7 +10,7 @@ from loadstar.core.errors import Fault, PlanError, refuse
 from loadstar.core.plan import document
 
 from ..jobs import work
-from ..jobs.kinds import Made, Piece, register
+from ..jobs.kinds import Made, Piece
 from ..jobs.models import Job
 from ..plans import store
 from ..plans.models import PlanHead
@@ -57,10 +57,6 @@ class Files(TakenIn):
                store.take_in(job.workshop, job.person, document.from_json(data)))
         note(Trail.What.IMPORTED, job.person, job.workshop, f"plan {row.summary.name}")
         return Made(link=reverse("plan", args=[job.workshop.slug, row.pk]))
-
-
-register("photo", Photographs())
-register("file", Files())
 
 
 def photograph(membership: Membership, row: PlanHead, element: str, caption: str, file: UploadedFile | None,

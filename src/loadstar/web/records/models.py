@@ -172,6 +172,16 @@ class BuildEntry(models.Model):
         indexes = [models.Index(fields=["plan", "operation"])]
 
 
+class Act(models.Model):
+    """A tick or reading that was taken, by the id that its browser made up for it: sent again, it is not taken
+    again."""
+
+    id = models.CharField(max_length=40, primary_key=True)
+    plan = models.ForeignKey(PlanHead, on_delete=models.CASCADE, related_name="+")
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="+")
+    at = models.DateTimeField(default=timezone.now)
+
+
 class ProofReading(models.Model):
     """A reading taken on the finished work, with what was expected of it then. Never rewritten: of two the later
     counts."""

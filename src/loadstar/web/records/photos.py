@@ -10,7 +10,7 @@ from django.core.files.uploadedfile import UploadedFile
 from django.db import transaction
 from PIL import Image, ImageOps, UnidentifiedImageError
 
-from loadstar.core.errors import refuse
+from loadstar.core.errors import PlanError, refuse
 from loadstar.core.plan.model import Plan
 
 from ..plans.models import PlanHead
@@ -80,6 +80,8 @@ def reencoded(data: bytes) -> tuple[bytes, int, int]:
                 opened.draft("RGB", (LONGEST_PX, LONGEST_PX))  # a large JPEG is never in memory at its full size
                 picture = ImageOps.exif_transpose(opened).convert("RGB")
                 picture.thumbnail((LONGEST_PX, LONGEST_PX))
+    except PlanError:
+        raise
     except UNREADABLE as error:
         raise refuse("", "photo",
             "The file is no photograph that can be read (JPEG, PNG or WebP), whatever its name says.") from error

@@ -1,7 +1,10 @@
 """The one view of every station: resolve the plan, take at most one edit, render the page."""
 
+import re
+
 from django.core.exceptions import PermissionDenied
-from django.http import Http404, HttpRequest, HttpResponse
+from django.db import IntegrityError, transaction
+from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import redirect
 from django.views.decorators.http import require_POST
 
@@ -10,11 +13,16 @@ from loadstar.core.errors import PlanError
 from ..frame.forms import edit_of, open_form
 from ..frame.frame import Frame, frame_for
 from ..plans import store
+from ..records.models import Act as Taken
 from ..workshop.access import member_view, require_edit
 from ..workshop.models import Membership
+from ..workshop.turns import taken_in_turn
 from .registry import STATIONS
 from .show import show
-from .station import Again, Station
+from .station import Act, Again, Station
+
+ACT_ID = re.compile(r"[0-9a-f]{16,40}")
+REDIRECTED = 302
 
 
 def _station(key: str) -> Station:
@@ -49,18 +57,59 @@ def act(request: HttpRequest, membership: Membership, plan: int, station: str, w
         raise Http404
     if here.before_act:
         here.before_act(frame, what)
+    if act_id := request.headers.get("X-Loadstar-Act"):
+        return _once(frame, here, wanted, act_id)
+    return _done(frame, here, wanted)
+
+
+def _once(frame: Frame, here: Station, wanted: Act, act_id: str) -> HttpResponse:
+    """An act that a browser keeps until it is answered for: taken once, whatever becomes of the answer; one that is
+    refused leaves nothing. Answered with its id, so that nothing else is taken for an answer."""
+    if not ACT_ID.fullmatch(act_id):
+        raise Http404
+    person = frame.membership.person
+    if frame.request.headers.get("X-Loadstar-Person") != str(person.pk):
+        return JsonResponse({"act": "", "said": "It is somebody else's."}, status=409)
+    answer = _taken(frame, here, wanted, act_id)
+    if answer is None:
+        return JsonResponse({"act": act_id, "taken": True, "go": frame.link(sel="")})
+    if answer.status_code == REDIRECTED:
+        return JsonResponse({"act": act_id, "taken": True, "go": answer["Location"]})
+    said = frame.notice or frame.extra.get("told") or " ".join(frame.extra.get("faults", ())) or "It will not do."
+    return JsonResponse({"act": act_id, "taken": False, "said": str(said), "page": answer.content.decode()},
+                        status=answer.status_code)
+
+
+@taken_in_turn
+def _taken(frame: Frame, here: Station, wanted: Act, act_id: str) -> HttpResponse | None:
+    """What came of an act, which is there with its id or not at all; None where it had been taken before."""
+    try:
+        with transaction.atomic():
+            Taken.objects.create(id=act_id, plan=frame.row, by=frame.membership.person)
+            answer = _done(frame, here, wanted)
+            if answer.status_code != REDIRECTED:
+                transaction.set_rollback(True)
+            return answer
+    except IntegrityError:
+        if Taken.objects.filter(pk=act_id, plan=frame.row).exists():
+            return None
+        raise
+
+
+def _done(frame: Frame, here: Station, wanted: Act) -> HttpResponse:
+    """One act, and where it leads; or the page again, with what is wrong."""
     try:
         return redirect(wanted(frame))
     except Again as again:
         frame.extra |= again.extra
         return show(frame, here, None, again.status)
     except PlanError as error:
-        frame.extra |= {"faults": [f.sentence for f in error.faults], "typed": request.POST.dict()}
+        frame.extra |= {"faults": [f.sentence for f in error.faults], "typed": frame.request.POST.dict()}
         frame.notice = " ".join(f.sentence for f in error.faults[:6])
         return show(frame, here, None, 422)
     except store.Conflict as conflict:
         frame.conflict, frame.loaded = conflict, store.load(frame.row)
-        frame.extra |= {"typed": request.POST.dict()}
+        frame.extra |= {"typed": frame.request.POST.dict()}
         return show(frame, here, None, 409)
 
 

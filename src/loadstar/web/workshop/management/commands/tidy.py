@@ -8,7 +8,9 @@ from django.core.management import call_command
 from django.core.management.base import BaseCommand
 from django.utils import timezone
 
+from ....jobs import work as jobs
 from ....plans.history import delete_what_is_due
+from ....records.models import Act
 from ...models import Invitation, ResetCode, SignIn
 
 KEPT = timedelta(days=30)
@@ -31,3 +33,6 @@ class Command(BaseCommand):
         ResetCode.objects.filter(expires__lt=timezone.now()).delete()
         SignIn.objects.filter(at__lt=timezone.now() - SIGN_INS_KEPT).delete()
         delete_what_is_due()
+        Act.objects.filter(at__lt=long_ago).delete()  # no browser keeps one so long
+        jobs.tidy()
+        call_command("prune_db_task_results", min_age_days=1, verbosity=0)
