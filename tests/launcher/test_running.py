@@ -119,3 +119,46 @@ def test_every_signal_asks_for_the_same_end(number):
     process.send_signal(number)
     assert process.wait(10) == 7
     assert (process.stdout.read() == "") == (number == signal.SIGHUP)  # nobody reads what is printed
+
+
+def test_stop_ends_nobody_else_s_process(var, capsys):
+    """A number out of a stale file was signalled, whoever had it by then."""
+    bystander = subprocess.Popen(["sleep", "60"])
+    own = folder.DataFolder("demo")
+    own.hold()
+    for told in ({"process": bystander.pid}, {"process": bystander.pid, "process_begun": 1},
+                 {"process": os.getpid(), "process_begun": 1}):
+        own.say(address="http://127.0.0.1:1/", application=bystander.pid, **told)
+        with pytest.raises(Stop, match="just starting or stopping"):
+            server.stop("demo")
+    assert server.end_left_over(own) is False and bystander.poll() is None
+    assert own.left_running() == {}  # what was said by one that is gone is taken back
+    assert children.begun_at(bystander.pid) > 0 and children.begun_at(2**22 + 1) is None
+    bystander.kill()
+
+
+def test_an_empty_set_up_code_is_made_anew(tmp_path, settings):
+    from loadstar.web.workshop.management.commands.prepare import Command
+
+    settings.SETUP_CODE_FILE = tmp_path / "setup-code"
+    settings.SETUP_CODE_FILE.touch()
+    made = Command.setup_code()
+    assert len(made) == 24 and Command.setup_code() == made
+    assert (tmp_path / "setup-code").stat().st_mode & 0o777 == 0o600 and len(list(tmp_path.iterdir())) == 1
+
+
+@pytest.mark.skipif(os.geteuid() != 0, reason="only root can go on as somebody else")
+def test_root_does_not_serve_from_where_its_account_cannot_reach(tmp_path):
+    closed = tmp_path / "closed"
+    closed.mkdir(mode=0o700)
+    words = (f"import sys; sys.path.insert(0, 'tools'); from pathlib import Path; from launcher import account; "
+             f"account.lay_root_down(Path({str(closed / 'var' / 'own')!r}))")
+    done = subprocess.run([sys.executable, "-c", words], cwd=ROOT, capture_output=True, text=True, check=False)
+    assert done.returncode == 1 and "does not run as root" in done.stderr and "put Loadstar where it can" in done.stderr
+
+
+def test_a_password_with_any_sign_goes_into_the_address_and_out_of_it():
+    from launcher.access import Access
+
+    one = Access("127.0.0.1", 3306, "load/star", "a/b@c:d#e?f%g h", "loadstar")
+    assert Access.of(one.url) == one

@@ -1,6 +1,8 @@
 """How the launcher speaks: progress on standard output, one sentence and a non-zero exit when it cannot go on."""
 
 import errno
+import shutil
+from pathlib import Path
 
 
 class Stop(Exception):
@@ -12,9 +14,15 @@ def step(text: str) -> None:
     print(f"- {text}", flush=True)
 
 
-def full_disk(where: object) -> Stop:
-    """The sentence for a disk without room at `where`."""
-    return Stop(f"There is no room left on the disk that holds {where}: free some space and start again.")
+class FullDisk(Stop):
+    """There is no room left on a disk."""
+
+
+def full_disk(where: object) -> FullDisk:
+    """The sentence for a disk without room at `where`, with the figure where that can be asked."""
+    path = next((p for p in (Path(str(where)), *Path(str(where)).parents) if p.exists()), Path("/"))
+    free = f" ({shutil.disk_usage(path).free / 1024**2:.0f} MB free)" if path != Path("/") else ""
+    return FullDisk(f"There is no room left on the disk that holds {where}{free}: free some space and start again.")
 
 
 def says_full(output: str) -> bool:

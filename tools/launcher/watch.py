@@ -13,12 +13,13 @@ from pathlib import Path
 from .database import PrivateDatabase
 from .folder import DataFolder
 from .manage import manage
-from .say import Stop, step
+from .say import FullDisk, Stop, step
 
 TIDY_AT_HOUR = 3
 LOG_MOST_BYTES = 5 * 1024 * 1024
 LOGS_KEPT = 3
 LOOKS_S = 0.5
+ENOUGH_BYTES = 64 * 1024**2  # for the database to start
 FIRST_PAUSE_S, LONGEST_PAUSE_S = 1.0, 60.0
 
 
@@ -76,6 +77,7 @@ class Watch:
     beside: list[Beside]
     environment: dict[str, str]
     pauses: Pauses = field(default_factory=Pauses)
+    waits_for_room: bool = False
     tidied: date = field(default_factory=lambda: datetime.now().date())
 
     def run(self) -> int:
@@ -97,19 +99,25 @@ class Watch:
 
     def _database(self) -> None:
         database = self.database
-        if database is None or database.process is None or database.process.poll() is None or not self.pauses.due:
+        if database is None or database.process is None or database.process.poll() is None:
+            return
+        if not self.pauses.due and not (self.waits_for_room and self._free_bytes() > ENOUGH_BYTES):
             return
         # Pages say so by themselves; the database comes back without losing the application.
         step("the database ended by itself; starting it again on its old port")
         try:
             database.restart()
         except Stop as stop:
-            free = shutil.disk_usage(self.folder.path).free
-            print(f"loadstar: {stop} ({free / 1024**2:.0f} MB free at {self.folder.path}; tried again in "
-                  f"{self.pauses.failed():.0f} s)", file=sys.stderr, flush=True)
+            self.waits_for_room = isinstance(stop, FullDisk) and self._free_bytes() < ENOUGH_BYTES
+            print(f"loadstar: {stop} It is tried again in {self.pauses.failed():.0f} s"
+                  f"{', or as soon as there is room' if self.waits_for_room else ''}.", file=sys.stderr, flush=True)
             return
         self.pauses.went_well()
+        self.waits_for_room = False
         step("the database is back")
+
+    def _free_bytes(self) -> int:
+        return shutil.disk_usage(self.folder.path).free
 
     def _tidy(self) -> None:
         now = datetime.now()
