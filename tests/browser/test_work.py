@@ -87,6 +87,56 @@ def test_a_whole_build_and_proof_by_finger_with_the_server_out_of_reach_for_a_wh
     assert TrainerRun.objects.get().found
 
 
+
+def test_what_is_pressed_while_something_is_sent_or_nobody_is_signed_in_is_not_lost(walk, shop, client):
+    row = store.begin(shop.workshop, shop.technician, demo.winter()[0])
+    someone = walk(shop.technician)
+    page = someone.page
+    address = f"/w/{shop.workshop.slug}/p/{row.pk}/build/"
+    someone.goto(address)
+    keys = made(store.load(row).analysis).keys
+
+    # A note pressed while a tick is on its way: it was overwritten, and gone.
+    held = []
+    page.route("**/build/tick/**", lambda route: held.append(route), times=1)
+    page.locator("#done").click()
+    page.locator("details.more summary").click()
+    page.fill("#id_note", "strand beside the wings")
+    page.get_by_role("button", name="Only a note").click()
+    expect(page.locator("#unsent")).to_contain_text("2 not sent yet")
+    held[0].continue_()
+    expect(page.locator("#unsent")).to_be_hidden(timeout=12_000)
+    assert [(e.what, e.operation) for e in BuildEntry.objects.order_by("pk")] == [("done", keys[0]), ("note", keys[0])]
+
+    # Signed out elsewhere: the answer was a sign-in page with 200, and the tick was taken for sent.
+    someone.goto(address)
+    someone.context.clear_cookies()
+    page.locator("#done").click()
+    expect(page.locator("#unsent")).to_contain_text("1 not sent yet")
+    page.goto("/sign-in/")
+    expect(page.locator("#unsent")).to_contain_text("1 of somebody else waits here")
+    assert BuildEntry.objects.count() == 2
+    for person, waits in ((shop.owner, True), (shop.technician, False)):
+        client.force_login(person)
+        someone.context.add_cookies([{"name": "sessionid", "value": client.cookies["sessionid"].value,
+                                      "url": someone.base}])
+        someone.goto(address)
+        if waits:
+            expect(page.locator("#unsent")).to_contain_text("1 of somebody else")
+        else:
+            expect(page.locator("#unsent")).to_be_hidden(timeout=12_000)
+    entry = BuildEntry.objects.latest("pk")
+    assert (BuildEntry.objects.count(), entry.operation, entry.by) == (3, keys[1], shop.technician)
+
+    # What is refused is said until it has been read, and kept no longer.
+    store.put_away(row)
+    page.locator("#done").click()
+    expect(page.locator("#unsent")).to_contain_text("Not taken")
+    page.get_by_role("button", name="I have read it").click()
+    expect(page.locator("#unsent")).to_be_hidden()
+    someone.errors[:] = [e for e in someone.errors if "403" not in e]
+
+
 def test_the_whole_story_from_an_empty_workshop_into_another_one(walk, shop, tmp_path, settings):
     """Begun, a pin read by the simulated meter, an accessory, every station, built, proved with a fault found, closed,
     its file taken in elsewhere."""

@@ -97,6 +97,15 @@ def test_with_a_second_factor_a_password_opens_nothing(client, shop, guarded):
     assert client.post("/sign-in/code/", {"code": codes[0]}).status_code == 422  # each once
 
 
+def test_half_a_sign_in_does_not_outlive_a_new_password(client, shop, guarded):
+    signed_in(client, shop)
+    assert client.get("/sign-in/code/").status_code == 200
+    shop.owner.set_password(NEW)
+    shop.owner.save()
+    assert client.post("/sign-in/code/", {"code": guarded[1][0]}).url == "/sign-in/"
+    assert client.get("/me/").status_code == 302
+
+
 def test_waiting_for_the_code_ends(client, shop, guarded, monkeypatch):
     signed_in(client, shop)
     begun = time.time()

@@ -69,7 +69,11 @@ def test_what_is_refused_leaves_nothing_and_can_be_sent_again(bench):
 def test_an_act_is_its_own_member_s_only(bench):
     other = bench(bench.keys[0], person=bench.shop.owner, said_by=bench.shop.technician)
     assert other.status_code == 409 and other.json()["act"] == "" and not BuildEntry.objects.exists()
-    assert bench(bench.keys[0], person=bench.shop.reader).status_code == 403
+    refused = bench(bench.keys[0], person=bench.shop.reader)
+    assert refused.status_code == 403 and refused.json()["said"].startswith("You may not")
+    store.put_away(bench.row)
+    assert "in the archive" in bench(bench.keys[0]).json()["said"] and not BuildEntry.objects.exists()
+    store.take_back(bench.row)
     nobody = Client().post(bench.address, {"base": 1}, headers={"X-Loadstar-Act": ID})
     assert nobody.status_code == 302 and "/sign-in/" in nobody["Location"]  # what follows it answers for no act
     for wrong in ("x", "G" * 32, "a" * 41):

@@ -7,6 +7,7 @@ from builders import wide_plan
 from conftest import make_shop
 from django.core.management import call_command
 from django.db import IntegrityError, connection, transaction
+from django.test import Client
 from django.test.utils import CaptureQueriesContext
 
 from loadstar.core.edits import ChangeElement, Rename, SetWire
@@ -123,6 +124,19 @@ def test_a_summary_that_is_gone_or_of_an_older_core_is_made_again(shop):
         store.refresh(PlanHead.objects.get(pk=row.pk))
         shown = PlanHead.objects.get(pk=row.pk).summary
         assert (shown.stops, shown.of_an_older_core) == (1, False) and store.stale() == []
+
+
+def test_after_an_upgrade_every_summary_is_worked_out_anew(shop):
+    PlanSummary.objects.filter(plan=shop.row).update(core_version="0.1", stops=40)
+    assert "being worked out anew" in bench_of(shop)
+    call_command("prepare", demo=True)
+    assert store.stale() == [] and "being worked out anew" not in bench_of(shop)
+
+
+def bench_of(shop):
+    client = Client()
+    client.force_login(shop.owner)
+    return client.get(f"/w/{shop.workshop.slug}/").content.decode()
 
 
 def test_looking_at_a_plan_writes_nothing(inside, shop):

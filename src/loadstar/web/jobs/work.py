@@ -69,7 +69,7 @@ def awaited(job: Job, wait_s: float = WAIT_S) -> Job:
         time.sleep(LOOK_S)
     if state is None:
         return job
-    found = Job.objects.get(pk=job.pk)
+    found = Job.objects.defer("given", "result").get(pk=job.pk)
     if _has_died(found):
         Job.objects.filter(pk=job.pk, beat=found.beat).update(state=Job.State.FAILED, faults=[ENDED], given=None)
         found.refresh_from_db(fields=["state", "faults"])

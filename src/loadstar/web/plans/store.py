@@ -283,9 +283,13 @@ def mend_heads() -> list[tuple[PlanHead, int]]:
             if row.newest and PlanHead.objects.filter(pk=row.pk, head=row.head).update(head=row.newest)]
 
 
+def is_stale(row: PlanHead) -> bool:
+    """Whether a plan's summary is not of its newest revision and this version of the core, or is gone."""
+    return not PlanSummary.objects.filter(plan=row, core_version=CORE_VERSION, revision=F("plan__head")).exists()
+
+
 def stale() -> list[int]:
-    """Plans whose summary is not of their newest revision and this version of the core, or is gone; the bench's
-    first."""
+    """Plans whose summary is so; the bench's first."""
     fresh = PlanSummary.objects.filter(core_version=CORE_VERSION, revision=F("plan__head"))
     found = PlanHead.objects.exclude(pk__in=fresh.values("pk")).order_by("archived", "-pk")
     return list(found.values_list("pk", flat=True))

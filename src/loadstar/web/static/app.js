@@ -220,7 +220,7 @@ document.addEventListener("ajax:missing", (event) => {
 
 // Ticks and readings at the machine, where the server may be out of reach. Each is kept here, under an id of its own, before it is sent, and goes
 // only when the server has answered for that id: the server takes an id once. What was refused stays in sight until it has been read.
-const ACT = "loadstar-act-", REFUSED = "loadstar-refused-";
+const ACT = "loadstar-act-", REFUSED = "loadstar-refused-", TOLD_AFTER_MS = 800;
 const acts = {
   why: "", busy: false,
   rows(prefix) {
@@ -302,6 +302,7 @@ document.addEventListener("submit", (event) => {
   try { acts.add(form, event.submitter); } catch { return; } // this browser keeps nothing: sent as any form
   event.preventDefault();
   event.stopImmediatePropagation();
+  window.setTimeout(() => acts.tell(), TOLD_AFTER_MS); // what is sent at once needs no word
   acts.send();
 }, true);
 document.addEventListener("click", (event) => { if (event.target.closest("#unsent button")) acts.read(); });

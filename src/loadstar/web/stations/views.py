@@ -23,6 +23,7 @@ from .station import Act, Again, Station
 
 ACT_ID = re.compile(r"[0-9a-f]{16,40}")
 REDIRECTED = 302
+NOT_NOW = "You may not change this plan any more, or it is in the archive."
 
 
 def _station(key: str) -> Station:
@@ -48,16 +49,18 @@ def station(request: HttpRequest, membership: Membership, plan: int, station: st
 def act(request: HttpRequest, membership: Membership, plan: int, station: str, what: str) -> HttpResponse:
     """One of a station's own forms. A form that will not do comes back as it was, with a sentence where it is wrong."""
     here = _station(station)
-    require_edit(membership)
+    act_id = request.headers.get("X-Loadstar-Act", "")
     frame = frame_for(request, membership, plan, here.key, here.keeps)
-    if not frame.may_edit:
-        raise PermissionDenied  # in the archive: no page shows the form
+    if not frame.may_edit:  # a reader, or in the archive: no page shows the form
+        if act_id:
+            return JsonResponse({"act": act_id, "taken": False, "said": NOT_NOW, "page": ""}, status=403)
+        raise PermissionDenied
     wanted = here.acts.get(what)
     if wanted is None:
         raise Http404
     if here.before_act:
         here.before_act(frame, what)
-    if act_id := request.headers.get("X-Loadstar-Act"):
+    if act_id:
         return _once(frame, here, wanted, act_id)
     return _done(frame, here, wanted)
 

@@ -10,6 +10,7 @@ from django.core.management.base import BaseCommand
 
 from ....plans import store
 from ....plans.demo import DEMO_PASSWORD, load_demo
+from ....plans.tasks import refresh_all
 from ...models import Person
 from ...signs import DEMO_PERSON
 from ...views import nobody_yet
@@ -30,6 +31,7 @@ class Command(BaseCommand):
         for row, was in store.mend_heads():
             self.stdout.write(f"Plan {row.pk} stood at revision {was} though {row.newest} was there, by a fault of an "
                               "earlier version: mended. Nothing of it is lost.")
+        refresh_all()
         if options["demo"]:
             name, password = load_demo()
             self.stdout.write(f"Demo workshop: press “Enter the demo workshop”, or sign in as {name}, password "
