@@ -53,6 +53,15 @@ class Worker:
         with self.opener.open(self.address + path, timeout=120) as answer:
             return str(answer.read().decode(errors="replace"))
 
+    def paper(self, path: str) -> bytes:
+        """A paper or file that is made beside the request: asked for again until it is there."""
+        while True:
+            with self.opener.open(self.address + path, timeout=120) as answer:
+                data = bytes(answer.read())
+            if b'http-equiv="refresh"' not in data:
+                return data
+            time.sleep(0.5)
+
     @staticmethod
     def text_of(answer: "urllib.request.http.client.HTTPResponse") -> str:  # type: ignore[name-defined]
         """What `post` was answered."""

@@ -41,8 +41,8 @@ from loadstar.web.keeping.faults import Damaged
 from loadstar.web.keeping.tables import Table
 watched = False
 def hook(event, of):
-    if watched and (event in ("subprocess.Popen", "os.system", "os.exec", "os.posix_spawn", "os.fork", "socket.connect",
-                              "exec") or (event == "open" and isinstance(of[1], str) and set(of[1]) & set("wax+"))):
+    if watched and (event in ("subprocess.Popen", "os.system", "os.exec", "os.posix_spawn", "os.fork", "socket.connect")
+                    or (event == "open" and isinstance(of[1], str) and set(of[1]) & set("wax+"))):
         print("DID", event, str(of)[:200], flush=True); os._exit(3)
 sys.addaudithook(hook)
 class Any(dict):
@@ -65,7 +65,7 @@ for line in sys.stdin:
     except BaseException as error:
         said = f"TRACE {error!r}"
     watched = False
-    print(said[:300].replace("\\n", " "), flush=True)
+    print(repr(said[:300]), flush=True)
 """
 
 HOSTILE: tuple[Any, ...] = (
@@ -188,8 +188,7 @@ class Fuzz:
 
     def machines(self, number: int) -> None:
         """Machine's files: their bytes put wrong, or their members, with sums that fit."""
-        with self.worker.opener.open(f"{self.worker.address}{self.worker.plan}machine.zip", timeout=120) as answer:
-            whole = answer.read()
+        whole = self.worker.paper(f"{self.worker.plan}machine.zip")
         with zipfile.ZipFile(io.BytesIO(whole)) as opened:
             members = {name: opened.read(name) for name in opened.namelist()}
         manifest = json.loads(members.pop("manifest.json"))
@@ -255,7 +254,7 @@ class Fuzz:
             where.write_bytes(data)
             reader.stdin.write(f"{where}\n")  # type: ignore[union-attr]
             reader.stdin.flush()  # type: ignore[union-attr]
-            said = reader.stdout.readline().strip()  # type: ignore[union-attr]
+            said = reader.stdout.readline().strip().strip("'\"")  # type: ignore[union-attr]
             self.statuses[200 if said.startswith("read") else 422] += 1
             if not said.startswith(("read", "damaged")):
                 self.wrong.append(f"backup {n}: {said}")

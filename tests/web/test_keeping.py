@@ -96,7 +96,7 @@ OF_NOW = (
     (lambda m, d: (m, d.replace(b',"owner"', b',"owner",1')), "has not the table's columns"),
     (lambda m, d: (m, b"[1,2]\n" + d), "stands before any table"),
     (lambda m, d: (m, d + b"[" * 100_000 + b"\n"), "cannot be taken"),
-    (lambda m, d: ({**m, "format": 9}, d), "backup format 9; this version reads formats 1 and 2"),
+    (lambda m, d: ({**m, "format": 9}, d), "backup format '9'; this version reads formats 1 and 2"),
     (lambda m, d: ({**m, "migrations": []}, d), "what state its tables are in"),
     (lambda m, d: ({**m, "tables": {"plans_planrow": 3}}, d), "does not say what its tables hold"),
     (lambda m, d: ({"made": "x"}, d), "lacks its tables"), (lambda m, d: (None, d), "no manifest"),

@@ -24,9 +24,9 @@ log = logging.getLogger(__name__)
 WAIT_S, LOOK_S = 2.5, 0.06  # a page waits so long for what it asked for, and looks so often
 MOST_UNENDED = 12  # of a workshop
 KEPT, KEPT_BYTES = timedelta(days=2), 400 * 1024**2
-DIED = timedelta(seconds=150)  # without a sign: the process that made it was ended
+# Without a sign for so long, the process that made it was ended; or, of one that waits for its turn, there is none.
+DIED, NEVER_BEGUN = timedelta(seconds=150), timedelta(minutes=20)
 TOO_MUCH = "It needs more memory than Loadstar gives to one piece of work ({} MB): ask for its parts one by one."
-
 ENDED = "The process that made it was ended: ask for it again."
 
 
@@ -41,7 +41,7 @@ def ask(membership: Membership, kind: str, title: str, key: str, asked: Mapping[
         found.delete()
     waiting = Job.objects.filter(workshop=membership.workshop).exclude(state__in=Job.ENDED)
     if waiting.count() >= MOST_UNENDED:
-        waiting.filter(beat__lt=timezone.now() - DIED).delete()
+        waiting.filter(pk__in=[job.pk for job in waiting.defer("result", "given") if _has_died(job)]).delete()
         if waiting.count() >= MOST_UNENDED:
             raise refuse("", "file", f"{MOST_UNENDED} papers and files of this workshop are being made already: "
                                      "wait for one of them.")
@@ -56,7 +56,8 @@ def ask(membership: Membership, kind: str, title: str, key: str, asked: Mapping[
 
 
 def _has_died(job: Job) -> bool:
-    return not job.ended and job.beat < timezone.now() - DIED
+    patience = NEVER_BEGUN if job.state == Job.State.WAITING else DIED
+    return not job.ended and job.beat < timezone.now() - patience
 
 
 def awaited(job: Job, wait_s: float = WAIT_S) -> Job:

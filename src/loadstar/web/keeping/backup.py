@@ -189,7 +189,7 @@ class Backup:
         self.made, self.version = str(told.get("made", ""))[:40], str(told.get("loadstar", "an unknown version"))[:20]
         self.format = told.get("format")
         if self.format not in (1, FORMAT):
-            raise Damaged(f"has backup format {str(self.format)[:20]}; this version reads formats 1 and {FORMAT}: "
+            raise Damaged(f"has backup format {str(self.format)[:20]!r}; this version reads formats 1 and {FORMAT}: "
                           "use the version that wrote it")
         data = ROWS if self.format == FORMAT else ROWS_OF_1
         if members.keys() != {MANIFEST, data}:

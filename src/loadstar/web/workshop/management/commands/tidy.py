@@ -4,6 +4,7 @@ from datetime import timedelta
 from typing import Any
 
 from axes.models import AccessAttempt, AccessFailureLog, AccessLog
+from django.conf import settings
 from django.core.management import call_command
 from django.core.management.base import BaseCommand
 from django.utils import timezone
@@ -35,4 +36,5 @@ class Command(BaseCommand):
         delete_what_is_due()
         Act.objects.filter(at__lt=long_ago).delete()  # no browser keeps one so long
         jobs.tidy()
-        call_command("prune_db_task_results", min_age_days=1, verbosity=0)
+        if settings.TASKS_BESIDE:
+            call_command("prune_db_task_results", min_age_days=1, verbosity=0)
