@@ -15,7 +15,7 @@ from .tables import Table, Value, checked
 
 INSERT = re.compile(rb"INSERT INTO `(\w{1,64})` \(((?:`\w{1,64}`, )*`\w{1,64}`)\) VALUES \((.*)\);\n", re.DOTALL)
 LITERAL = re.compile(rb"(NULL)|0x((?:[0-9A-F]{2})+)|(-?\d+)(?![\d.e])|(-?\d+(?:\.\d+)?(?:e[+-]?\d+)?)"
-                     rb"|'((?:[^'\\]+|\\.)*)'", re.DOTALL)
+                     rb"|'([^'\\]*(?:\\.[^'\\]*)*)'", re.DOTALL)
 BETWEEN = re.compile(
     rb"|/\*M!999999\\- enable the sandbox mode \*/ ?"
     rb"|/\*!\d{5} SET [\w@ =,'+:-]+ \*/;|/\*!\d{5} ALTER TABLE `\w+` (DIS|EN)ABLE KEYS \*/;"

@@ -170,9 +170,9 @@ class Long:
 
 
 LONG = {"drawing": Long("sheets", lambda f: len(schematic.sheets(f.analysis)), 40, 1),
-        "cut": Long("wires", lambda f: len(f.analysis.wires), 600, 31),
-        "owner": Long("rows", lambda f: len(f.plan.loads), 800, 18),
-        "fuses": Long("fuses", lambda f: len(f.plan.of(FusePart)), 800, 15)}
+        "cut": Long("wires", lambda f: len(f.analysis.wires), 450, 31),
+        "owner": Long("rows", lambda f: len(f.plan.loads), 350, 18),
+        "fuses": Long("fuses", lambda f: len(f.plan.of(FusePart)), 350, 15)}
 
 
 def slices(frame: Frame, only: str = "") -> list[tuple[Slice, int]]:
