@@ -142,7 +142,7 @@ def test_a_backup_of_a_newer_version_is_told(var, written, tmp_path):
         keep.verify(newer)
 
 
-def test_verify_runs_nothing_of_a_file_and_not_as_root(memory, tmp_path):
+def test_verify_runs_nothing_of_a_file_and_not_as_root(reachable, memory, tmp_path):
     """0.9.0 ran `\\!` lines of a backup, as root, and said that it was whole."""
     (memory / "venv").symlink_to(ROOT / "var" / "venv")
     mark, bad = tmp_path / "was-run", tmp_path / "bad.zip"
