@@ -79,6 +79,12 @@ def test_only_so_many_wait_for_one_workshop(member, kind, monkeypatch):
     assert work.ask(member, "own", "Mine", "one more", {}).state == "waiting"  # one whose process died makes room
 
 
+def test_a_paper_that_has_to_wait_for_others_says_so(inside, shop, monkeypatch):
+    monkeypatch.setattr(work, "MOST_UNENDED", 0)
+    answer = inside.get(shop.url("papers.pdf?only=cut"))
+    assert answer.status_code == 429 and "being made already" in answer.content.decode()
+
+
 def test_one_whose_process_was_ended_says_so(client, member, kind, shop, monkeypatch):
     monkeypatch.setattr(work, "_begin", type("Never", (), {"enqueue": lambda *_: None}))
     job = work.ask(member, "own", "Mine", "k", {})

@@ -10,6 +10,7 @@ from .models import Job
 
 STATUS = {Job.State.REFUSED: 422, Job.State.FAILED: 503}
 
+
 @member_view
 def job(request: HttpRequest, membership: Membership, job: str) -> HttpResponse:
     """A job of this member, at an address of its own."""

@@ -34,7 +34,7 @@ def ask(membership: Membership, kind: str, title: str, key: str, asked: Mapping[
         given: bytes | None = None) -> Job:
     """The job of this key: the one that is there, or a new one that begins. PlanError when too many are waiting."""
     found = Job.objects.defer("result", "given").filter(key=key).first()
-    if found is not None and found.state not in (Job.State.CANCELLED, Job.State.FAILED) and not _has_died(found):
+    if found is not None and (found.state == Job.State.DONE or not (found.ended or _has_died(found))):
         Job.objects.filter(pk=found.pk).update(wanted=timezone.now())
         return found
     if found is not None:

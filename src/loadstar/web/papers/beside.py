@@ -11,9 +11,10 @@ from typing import Any
 from django.core.handlers.wsgi import WSGIRequest
 from django.db.models import Count, Max
 from django.http import HttpResponse
+from django.shortcuts import render
 from django.utils import timezone
 
-from loadstar.core.errors import refuse
+from loadstar.core.errors import PlanError, refuse
 
 from ..frame.frame import Frame, frame_for
 from ..jobs import work
@@ -56,8 +57,7 @@ ALONE: dict[str, Paper] = {
 
 
 def paper(frame: Frame, name: str, station: str, attached: bool = False, **asked: Any) -> HttpResponse:
-    """A paper of the plan that the frame shows; made now, or kept from before. PlanError when too many are being
-    made."""
+    """A paper of the plan that the frame shows; made now, or kept from before. 429 when too many are being made."""
     request, loaded = frame.request, frame.loaded
     asked = {**asked, "paper_of": name, "plan": frame.row.pk, "revision": loaded.number, "station": station,
              "state": frame.state, "scheme": request.scheme, "host": request.get_host()}
@@ -65,7 +65,10 @@ def paper(frame: Frame, name: str, station: str, attached: bool = False, **asked
     told = json.dumps([program(), asked, repr(units), timezone.localdate().isoformat(), _records_told(frame)],
                       sort_keys=True)
     title = f"{ALONE[name].title if name in ALONE else _title(name, asked)}, {frame.plan.name}"
-    job = work.ask(frame.membership, "paper", title, hashlib.sha256(told.encode()).hexdigest(), asked)
+    try:
+        job = work.ask(frame.membership, "paper", title, hashlib.sha256(told.encode()).hexdigest(), asked)
+    except PlanError as error:
+        return render(request, "error.html", {"title": "Wait a moment", "text": error.faults[0].sentence}, status=429)
     return answer(request, frame.membership, job, attached=attached)
 
 
