@@ -7,7 +7,7 @@ import struct
 import zlib
 
 import pytest
-from argon2.exceptions import VerificationError
+from argon2.exceptions import HashingError, VerificationError
 from axes.models import AccessAttempt
 from conftest import make_shop
 from django.core.cache import caches
@@ -43,10 +43,13 @@ def test_a_password_is_never_called_wrong_for_want_of_memory(client, shop, monke
 
     def full(*_):
         raise VerificationError("Memory allocation error")
+    def fuller(*_, **__):
+        raise HashingError("Memory allocation error")
     monkeypatch.setattr("argon2.PasswordHasher.verify", full)
-    for path, form in (("/sign-in/", {"username": "Mudflat owner", "password": PASSWORD}),):
+    monkeypatch.setattr("argon2.low_level.hash_secret", fuller)
+    for name in ("Mudflat owner", "nobody of that name"):  # for whom a hash is made, so that it takes as long
         for _ in range(12):
-            answer = client.post(path, form)
+            answer = client.post("/sign-in/", {"username": name, "password": PASSWORD})
             assert answer.status_code == 503 and "used up its memory" in answer.content.decode()
     monkeypatch.undo()
     assert not AccessAttempt.objects.exists()
