@@ -35,6 +35,8 @@ MEMORY = Path("/dev/shm")
 # Of ten rounds so many; killed within so many seconds.
 KINDS = {"first start": (1, 12.0), "upgrade of 0.3.0": (1, 6.0), "upgrade of 0.9.0": (1, 6.0), "edit": (5, 6.0),
          "backup": (1, 2.5), "restore": (1, 6.0)}
+EDITS = 50  # that a round of edits is killed after, about
+LONGEST_S = 90.0
 REVISIONS = {"0.3.0": 32, "0.9.0": 45}
 counted: Counter[str] = Counter()
 
@@ -193,7 +195,10 @@ def edit(one: Round, dice: random.Random, everything: bool, wait_s: float) -> No
         (send, benches[0], plans[0]), (send, benches[1], plans[1]), (look, benches[2]), (put, benches[3]))]
     for thread in threads:
         thread.start()
-    time.sleep(wait_s)
+    wanted, until = dice.randint(0, 2 * EDITS), time.monotonic() + LONGEST_S
+    while sum(map(len, answered.values())) < wanted and time.monotonic() < until:
+        time.sleep(0.01)
+    time.sleep(wait_s / 20)
     one.kill(process, everything)
     for thread in threads:
         thread.join(60)
@@ -261,9 +266,10 @@ def main() -> int:
     parser = argparse.ArgumentParser()
     parser.add_argument("--rounds", type=int, default=100)
     parser.add_argument("--seed", type=int, default=1)
+    parser.add_argument("--only", choices=(*KINDS, ""), default="", help="one kind of round")
     given = parser.parse_args()
     dice, failed = random.Random(given.seed), 0
-    turns = [name for name, (times, _) in KINDS.items() for _ in range(times)]
+    turns = [given.only] if given.only else [name for name, (times, _) in KINDS.items() for _ in range(times)]
     like = made_once(MEMORY / f"loadstar-kills-{os.getpid()}")
     try:
         for n in range(given.rounds):

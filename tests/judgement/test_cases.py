@@ -2,18 +2,19 @@
 figure."""
 
 import pytest
-from judgement.cases import CASES
+from judgement import cases, paths
 from judgement.plans import grave, rules_of, seen
 
 from loadstar.core.analysis import analyse
 
+CASES = {**cases.CASES, **paths.PATHS}
 GOOD = [name for name, case in CASES.items() if not case.must]
 BAD = [name for name, case in CASES.items() if case.must]
 
 
 def test_there_are_enough_of_both():
-    assert len(CASES) >= 60
-    assert min(len(GOOD), len(BAD)) >= 30
+    assert len(CASES) == len(cases.CASES) + len(paths.PATHS) >= 85
+    assert min(len(GOOD), len(BAD)) >= 40
 
 
 @pytest.mark.parametrize("name", GOOD)

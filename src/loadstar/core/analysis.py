@@ -6,6 +6,7 @@ from functools import cached_property
 from .figures.figures import Figures, compute
 from .findings import Finding
 from .plan.model import Plan
+from .roots import folded
 from .rules import judge
 
 CORE_VERSION = "10"
@@ -35,5 +36,6 @@ def analyse(plan: Plan) -> Analysis:
 def judged(figures: Figures) -> Analysis:
     """Figures with what they are judged to mean."""
     found = object.__new__(Analysis)
-    found.__dict__.update(figures.__dict__, findings=judge(figures))  # with what was computed on the way
+    # with what was computed on the way
+    found.__dict__.update(figures.__dict__, findings=folded(figures, judge(figures), judge))
     return found

@@ -25,7 +25,8 @@ class Finding:
 
     Severity is honest: stop means fire, injury, lost protection or a circuit that cannot work. `proposals` are what the
     rule would try; only one that has been tried on the plan and mends it is a cure (whatif/cures.py). `about` tells
-    findings apart that are of one rule and one element.
+    findings apart that are of one rule and one element; `follows` are what would be said besides and is only a
+    consequence of this.
     """
 
     rule: str
@@ -36,6 +37,7 @@ class Finding:
     working: str = ""
     proposals: tuple[Proposal, ...] = ()
     about: str = ""
+    follows: "tuple[Finding, ...]" = ()
 
     @property
     def key(self) -> tuple[str, str]:

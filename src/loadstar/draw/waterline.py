@@ -52,7 +52,9 @@ def water(analysis: Analysis, off: frozenset[str] = frozenset()) -> Water | None
     shore = []
     for i in range(POINTS + 1):
         rpm = top_rpm * i / POINTS
-        shore.append((rpm, generator.available_a(rpm, generator.set_v) * generator.set_v))
+        gives_a = generator.available_a(rpm, generator.set_v) if analysis.account.generator else 0.0
+        shore.append((rpm, gives_a * generator.set_v))
+    plan = analysis.account
     account = ledger(plan, "cruise", off)
     layers, level = [], 0.0
     tones = {item.id: n for n, item in enumerate(account.items)}

@@ -11,7 +11,7 @@ from ..doc.wires import Wire
 from ..errors import refuse
 from ..parts.base import Part
 from ..parts.block import Block
-from ..parts.junction import Junction
+from ..parts.junction import BOLTED_M, Junction
 from ..parts.load import LoadPart
 from ..parts.relay import Relay
 from ..parts.work import LIVE_COLOUR, MAIN_COLOUR, RETURN_COLOUR, Ends
@@ -78,7 +78,8 @@ def _hung(work: Workpiece, load: LoadPart) -> Ends:
 
 
 def make_bus_bar(plan: Plan, post: TerminalRef, keep: str) -> Plan:
-    """Put a bus bar beside a post: one lead to it, and every wire on the post but `keep` moved over."""
+    """Put a bus bar beside a post: one lead to it, and every wire on the post but `keep` moved over. Fuse holders
+    there are bolted to the bar, so that no more copper is without a fuse than before."""
     owner = plan.part(post.part)
     work = Workpiece.of(plan)
     moved = [w for w in work.wires if post in (w.a, w.b) and w.id != keep]
@@ -90,7 +91,10 @@ def make_bus_bar(plan: Plan, post: TerminalRef, keep: str) -> Plan:
     bar = work.make("junction", name=f"{owner.name} bus bar", place=owner.place, form="bus bar",
                     terminals=max(BAR_USUAL, len(moved) + 1))
     here = {w.id for w in moved}
+    holders = {p.id for p in work.parts if p.protection and p.place == owner.place}
     work.wires = [_ends_moved(w, {post}, bar.at("t")) if w.id in here else w for w in work.wires]
+    work.wires = [w.model_copy(update={"length_m": BOLTED_M})
+                  if w.id in here and w.length_m is None and {w.a.part, w.b.part} & holders else w for w in work.wires]
     work.wire(post, bar.at("t"), MAIN_COLOUR if post.name == "pos" else RETURN_COLOUR, bar.id)
     return work.plan()
 

@@ -60,9 +60,11 @@ class Workpiece:
         self.parts.append(part)
         return part
 
-    def wire(self, a: TerminalRef, b: TerminalRef, colour: Colour, made_for: str | None, stripe: Colour = "") -> str:
-        """Lay a wire whose size and length are left to Loadstar; its id."""
-        wire = Wire(id=self.new_id("wire"), a=a, b=b, colour=colour, stripe=stripe, made_for=made_for)
+    def wire(self, a: TerminalRef, b: TerminalRef, colour: Colour, made_for: str | None, stripe: Colour = "",
+             length_m: float | None = None) -> str:
+        """Lay a wire whose size is left to Loadstar, and its length too where none is given; its id."""
+        wire = Wire(id=self.new_id("wire"), a=a, b=b, colour=colour, stripe=stripe, made_for=made_for,
+                    length_m=length_m)
         self.wires.append(wire)
         return wire.id
 

@@ -33,8 +33,10 @@ from ..sizing.chafe import Chafe, chafes
 from ..sizing.choose import Sized, size
 from ..sizing.contacts import most_a
 from ..sizing.drops import LEAST_A, LEAST_V, drop_frac
+from ..sizing.unfused import Unfused, bridged, unfused_ways
 from ..supply.base import Supply
 from ..wiring.circuit import Link
+from ..wiring.direction import Turned, turned
 from ..wiring.references import Groups
 from ..wiring.results import StateResult
 from ..wiring.thermal import Thermal
@@ -59,11 +61,19 @@ class Figures:
     lamps: LampVolts | None = None
     total_loss: TotalLoss | None = None
     chafes: dict[str, Chafe] = field(default_factory=dict)
+    unfused: dict[str, Unfused] = field(default_factory=dict)
+    bridged: dict[str, tuple[str, ...]] = field(default_factory=dict)
+    turned: tuple[Turned, ...] = ()
     generator_fault: tuple[str, str] | None = None
     # as it was given: `plan` may lack a generator that cannot be understood
     whole_plan: Plan = field(default_factory=Plan)
     # what took more time or memory than it was given, in words
     left_out: tuple[str, ...] = ()
+
+    @property
+    def account(self) -> Plan:
+        """The plan as the budget counts it: without a source that gives nothing as it is joined."""
+        return _without(self.plan, tuple(t.part for t in self.turned))
 
     @property
     def source(self) -> Supply:
@@ -400,19 +410,31 @@ def compute(plan: Plan, solved: Sized | None = None) -> Figures:
     usable = plan if fault is None else plan.model_copy(
         update={"parts": tuple(p for p in plan.parts if p.id != fault[0])})
     topology = Topology(usable)
+    stands = turned(topology)
+    account = _without(usable, tuple(t.part for t in stands))
     left_out: list[str] = []
     sized = _within_bounds(left_out, "what flows in the wires", lambda: solved or (
         size(topology, Thermal(topology)) if usable.supply else None))
+    if sized and sized.faults.unfollowed:
+        left_out.append("what becomes of faults between very many fuses side by side")
     return Figures(
         plan=usable, topology=topology, sized=sized, wires=wire_results(topology, sized) if sized else {},
-        ledgers={state: ledger(usable, state) for state in topology.source.states},
-        break_even_rpm=break_even_rpm(usable),
-        parked=parked(usable), pack=pack_budget(usable), total_loss=total_loss(usable),
+        ledgers={state: ledger(account, state) for state in topology.source.states},
+        break_even_rpm=break_even_rpm(account),
+        parked=parked(account), pack=pack_budget(account), total_loss=total_loss(account),
         lamps=_within_bounds(left_out, "lamp volts with one lamp failed", lambda: lamp_volts(
             topology, sized.choices, sized.warm_c)) if sized else None,
+        unfused=unfused_ways(topology, sized.faults) if sized else {},
+        bridged=bridged(topology, sized.faults) if sized else {},
         chafes=(_within_bounds(left_out, "touches to the frame", lambda: chafes(topology, sized)) or {})
         if sized else {},
-        generator_fault=fault, whole_plan=plan, left_out=tuple(left_out))
+        turned=stands, generator_fault=fault, whole_plan=plan, left_out=tuple(left_out))
+
+
+def _without(plan: Plan, parts: tuple[str, ...]) -> Plan:
+    """A plan for the budget: without a generator that gives nothing as it is joined."""
+    left = tuple(p for p in plan.parts if p.id not in parts or not p.GIVES)
+    return plan if len(left) == len(plan.parts) else plan.model_copy(update={"parts": left})
 
 
 def _within_bounds(left_out: list[str], what: str, computed: Callable[[], T]) -> T | None:

@@ -49,6 +49,7 @@ LAMP = Domain(lambda f: {p.id: p for p in f.plan.of(LoadPart) if f.lamps and p.i
 BUNDLE = Domain(lambda f: f.loom.by_run if f.loom else {})
 END = Domain(lambda f: f.ends.by_key if f.ends else {})
 TOUCHED = Domain(lambda f: f.chafes)
+UNFUSED = Domain(lambda f: f.unfused)
 
 
 @dataclass(frozen=True)

@@ -104,7 +104,7 @@ def break_even(figures: Figures) -> Working:
     rpm, generator = figures.break_even_rpm, figures.plan.generator
     if rpm is None or generator is None:
         raise NoFigure("There is no speed that breaks even.")
-    demand = ledger(figures.plan, "cruise").demand_a
+    demand = ledger(figures.account, "cruise").demand_a
     step = 1.0
     low, high = generator.available_a(rpm - step, generator.set_v), generator.available_a(rpm + step, generator.set_v)
     return Working("Break-even speed", "n", rpm, "rpm", "n_1 + (n_2 - n_1) * (I_demand - I_1) / (I_2 - I_1)", (

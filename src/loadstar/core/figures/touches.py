@@ -1,12 +1,14 @@
-"""A touch on a wire: how soon its fuse opens."""
+"""A touch on a wire: how soon its fuse opens, and how far copper reaches without one."""
 
 import math
 
 from ..materials import fuses
 from ..sizing.chafe import Chafe
+from ..sizing.drops import starter_leads
+from ..sizing.unfused import Unfused
 from .figures import Figures
-from .registry import TOUCHED, NoFigure, figure
-from .working import Input, Working
+from .registry import TOUCHED, UNFUSED, NoFigure, figure
+from .working import Input, Working, summed
 
 
 @figure("chafe", TOUCHED)
@@ -33,3 +35,14 @@ def chafe(figures: Figures, touch: Chafe) -> Working:
                    "t_1 * (t_2 / t_1) ** (ln(m / m_1) / ln(m_2 / m_1))",
                    (*base, Input("m_2", above[0], "", "gate above", fuses.SOURCE),
                     Input("t_2", above[1], "s", "longest there", fuses.SOURCE)), note)
+
+
+@figure("unfused", UNFUSED)
+def unfused(figures: Figures, found: Unfused) -> Working:
+    """How long the way is that no fuse guards, to the far end of a wire."""
+    leads = set(starter_leads(figures.topology))
+    terms = [(0.0, f"{w}, a starter lead: left out by custom") if w in leads else (figures.wires[w].length_m, w)
+             for w in found.way]
+    formula, inputs = summed("l", terms, "m", "lengths of this plan")
+    return Working(f"Without a fuse, to the far end of {found.way[-1]}", "L", found.length_m, "m", formula,
+                   tuple(inputs), "From the store's terminal along copper, past nothing that opens.")

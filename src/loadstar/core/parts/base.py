@@ -73,6 +73,9 @@ class Part(Marked):
     BACK_WORDS: ClassVar[str] = ""  # where a circuit that hangs on it ends
     OWN_ENDS: ClassVar[tuple[str, ...]] = ()  # terminals that count as used though nothing is wired to them
     CHOSEN: ClassVar[str] = ""  # the field that Loadstar chooses where it is null
+    POLES: ClassVar[tuple[str, ...]] = ()  # its positive and negative terminal on the main supply, where that matters
+    GIVES: ClassVar[bool] = False  # it is there only to feed the main supply: with one pole joined it gives nothing
+    WRONG_WAY: ClassVar[str] = ""  # what happens when its two poles are changed over
     STORES: ClassVar[bool] = False  # a store of energy: feeds a fault by itself too
     FUSED_BEFORE: ClassVar[bool] = False  # the machine has a fuse before it, known or not
     SYMBOL: ClassVar[str] = "joint"  # how a circuit's picture draws what it puts on the way

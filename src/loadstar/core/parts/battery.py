@@ -55,6 +55,8 @@ class Battery(Part):
     STORES: ClassVar[bool] = True
     BACK_WORDS: ClassVar[str] = "battery negative"
     OWN_ENDS: ClassVar[tuple[str, ...]] = ("pos", "neg")
+    POLES: ClassVar[tuple[str, ...]] = ("pos", "neg")
+    WRONG_WAY: ClassVar[str] = "All that hangs on it is fed the wrong way round."
 
     @property
     def resting_v(self) -> float:

@@ -29,7 +29,7 @@ class ChargingDiode(Part):
     ADD_WORDS: ClassVar[str] = "Add a charging diode"
     FITS: ClassVar[tuple[SystemKind, ...]] = ("battery",)
     TERMINALS: ClassVar[tuple[str, ...]] = ("in", "out")
-    ENDS: ClassVar[Mapping[str, Family]] = {"a": "ring M6", "b": "ring M6"}
+    ENDS: ClassVar[Mapping[str, Family]] = {"in": "ring M6", "out": "ring M6"}
     ASKS: ClassVar[tuple[Ask, ...]] = (
         name(), place(), Ask("rated_a", "Rated"),
         Ask("drop_mv", "Takes", "Silicon 700 to 900 mV, Schottky 400 to 600, an ideal one 30.", unit="mV"))

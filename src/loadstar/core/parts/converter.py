@@ -50,6 +50,8 @@ class Converter(Fed):
     FEED_WORDS: ClassVar[str] = "behind the converter"
     BEGINS: ClassVar[dict[str, Any]] = {"window_low_v": 36, "window_high_v": 60}
     OWN_ENDS: ClassVar[tuple[str, ...]] = ("pos", "neg")
+    POLES: ClassVar[tuple[str, ...]] = ("inp", "inn")
+    WRONG_WAY: ClassVar[str] = "Its input is destroyed."
 
     def input_a(self, output_a: float, input_v: float) -> float:
         """What it draws from its input: output watts over efficiency and its idle draw, over the input volts."""

@@ -40,6 +40,8 @@ class Drive(Part):
         Ask("cut_off_v", "Cuts out below", "0 if the pack alone decides."),
         Ask("needs_data", "Needs the pack's data line", kind="yes"))
     MOST: ClassVar[int] = 1
+    POLES: ClassVar[tuple[str, ...]] = ("pos", "neg")
+    WRONG_WAY: ClassVar[str] = "Its controller is destroyed."
     SYSTEMS: ClassVar[tuple[SystemKind, ...]] = ("pack",)
 
     def glance(self, machine: Machine, where: str) -> Glance:

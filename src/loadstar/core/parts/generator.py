@@ -68,6 +68,9 @@ class Generator(Part):
         Ask("winding_mm2", "Winding leads", "Empty: Loadstar chooses.", kind="choice", optional=True),
         Ask("rectifier", "Rectifier", kind="choice", choices=(("full", "full-wave"), ("half", "half-wave"))))
     MOST: ClassVar[int] = 1
+    POLES: ClassVar[tuple[str, ...]] = ("pos", "neg")
+    GIVES: ClassVar[bool] = True
+    WRONG_WAY: ClassVar[str] = "The battery shorts itself through the rectifier's diodes, and they burn."
 
     @property
     def is_half_wave(self) -> bool:

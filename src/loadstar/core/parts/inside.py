@@ -86,7 +86,7 @@ class Inside:
     always said.
 
     `shorted` are pairs that a fault may join, `touches` terminals that are one node, `on_rail` terminals that lie on a
-    rail while nothing is wired to them, `input` and `output` the ends of a second supply that
+    rail while nothing is wired to any of them, `input` and `output` the ends of a second supply that
     it makes out of the first.
     """
 

@@ -15,6 +15,9 @@ from .work import MAIN_COLOUR, RETURN_COLOUR, Ends, Rail, Wanted, Work
 SPLICE_BEYOND_MM, SPLICE_APART_MM = 20, 40
 
 
+BOLTED_M = 0.04  # the link of a fuse holder that sits on a bus bar or stud: nothing guards it
+
+
 class Junction(Part):
     """A stud, bus bar or splice: every wire on it meets at one point. Several wires may end in one barrel, made for a
     cross-section of `barrel_mm2` (null: the least that takes them). A splice sits `offset_mm` along the harness from
@@ -66,14 +69,15 @@ class Junction(Part):
             work.wire(self.at("t"), work.rail.back, RETURN_COLOUR, self.id)
 
     def hang(self, work: Work, load: Wanted) -> Ends:
-        """A fuse at the bar, and a relay there for what does not always live."""
-        return fused_at(work, load, Rail(self.at("t"), work.rail.back, self.place, work.rail.full_v))
+        """A fuse bolted to the bar, and a relay there for what does not always live."""
+        bolted = BOLTED_M if self.form in ("bus bar", "stud") else None
+        return fused_at(work, load, Rail(self.at("t"), work.rail.back, self.place, work.rail.full_v), bolted)
 
 
-def fused_at(work: Work, load: Wanted, source: Rail) -> Ends:
-    """A fuse at a source, and behind it a relay for what does not always live."""
+def fused_at(work: Work, load: Wanted, source: Rail, length_m: float | None = None) -> Ends:
+    """A fuse at a source, so far from it, and behind it a relay for what does not always live."""
     fuse = work.fuse(f"{load.name} fuse", source.place, load.id, source.full_v)
-    work.wire(source.live, fuse.at("a"), MAIN_COLOUR, load.id)
+    work.wire(source.live, fuse.at("a"), MAIN_COLOUR, load.id, length_m=length_m)
     if load.live == "always":
         return Ends(fuse.at("b"), source.back)
     relay = work.relay(load.live, source.place, load.id, f"{load.name} relay")

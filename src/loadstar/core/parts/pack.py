@@ -62,6 +62,8 @@ class Pack(Part):
     MOST: ClassVar[int] = 2
     SYSTEMS: ClassVar[tuple[SystemKind, ...]] = ("pack",)
     STORES: ClassVar[bool] = True
+    POLES: ClassVar[tuple[str, ...]] = ("pos", "neg")
+    WRONG_WAY: ClassVar[str] = "Joined so, packs drive a short through each other, and what hangs on them dies."
     BACK_WORDS: ClassVar[str] = "the pack's negative"
     OWN_ENDS: ClassVar[tuple[str, ...]] = ("pos", "neg")
 

@@ -63,6 +63,8 @@ class SecondBattery(Part):
     FEED_WORDS: ClassVar[str] = "from the second battery, with a fuse"
     MOST: ClassVar[int] = 1
     STORES: ClassVar[bool] = True
+    POLES: ClassVar[tuple[str, ...]] = ("pos", "neg")
+    WRONG_WAY: ClassVar[str] = "The two batteries drive a short through each other."
 
     @property
     def resting_v(self) -> float:

@@ -120,8 +120,9 @@ class Work(Protocol):
     def part(self, part_id: str) -> Feeder:
         """A part of the plan so far; PlanError where there is none."""
 
-    def wire(self, a: TerminalRef, b: TerminalRef, colour: Colour, made_for: str | None, stripe: Colour = "") -> str:
-        """Lay a wire whose size and length are left to Loadstar; its id."""
+    def wire(self, a: TerminalRef, b: TerminalRef, colour: Colour, made_for: str | None, stripe: Colour = "",
+             length_m: float | None = None) -> str:
+        """Lay a wire whose size is left to Loadstar, and its length too where none is given; its id."""
 
     def join(self, a: TerminalRef, b: TerminalRef) -> None:
         """Let two terminals touch."""

@@ -43,13 +43,14 @@ class Joined:
             ends.append(pair[:, element] + row * s.n)
         return components(np.concatenate(ends, axis=1), states * s.n)
 
-    def ground(self, given: Conditions, diode_on: BoolArray, mode: Modes) -> tuple[Array, Array, Array]:
+    def ground(self, given: Conditions, diode_on: BoolArray, mode: Modes,
+               soft: bool = True) -> tuple[Array, Array, Array]:
         """Where each group of joined nodes is tied to its 0 V (1 S there); the volts of nodes and loads to start
-        from."""
-        key = b"".join((np.isfinite(given.ohm).tobytes(), (given.across != 0).tobytes(), (given.value > 0).tobytes(),
-                        diode_on.tobytes(), mode.tobytes()))
+        from. `soft` as in `groups`."""
+        key = b"".join((bytes([soft]), np.isfinite(given.ohm).tobytes(), (given.across != 0).tobytes(),
+                        (given.value > 0).tobytes(), diode_on.tobytes(), mode.tobytes()))
         if key not in self._grounds:
-            self._grounds[key] = self._find(given, diode_on, mode)
+            self._grounds[key] = self._find(given, diode_on, mode, soft)
         ground, parts, part = self._grounds[key]
         s, states = self.system, len(given.ohm)
         # Loads start from the volts of a source that they are joined to by copper; without one from nothing.
@@ -62,10 +63,10 @@ class Joined:
         first = np.where(group[:, s.e[0]] == group[:, s.e[1]], level[group[:, s.e[0]]], 0.0)
         return ground, level[group], first
 
-    def _find(self, given: Conditions, diode_on: BoolArray, mode: Modes) -> tuple[Array, int, IntArray]:
+    def _find(self, given: Conditions, diode_on: BoolArray, mode: Modes, soft: bool) -> tuple[Array, int, IntArray]:
         """Where the groups have their 0 V; what copper joins: how many groups, and each node's."""
         s, states = self.system, len(given.ohm)
-        count, label = self.groups(given, diode_on, mode)
+        count, label = self.groups(given, diode_on, mode, soft)
         order = np.tile(self._rank, states)
         best = np.full(count, order.max() + 1)
         np.minimum.at(best, label, order)

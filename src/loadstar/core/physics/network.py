@@ -316,7 +316,8 @@ class System(Layout):
         bare = Conditions(given.ohm[:1], given.across[:1], given.series[:1], given.drive[:1],
                           np.zeros_like(given.value[:1]), np.zeros_like(given.converter_on[:1]))
         on = np.ones((1, nd), bool) if diode_on is None else diode_on[None, :]
-        ground, _, _ = self.joined.ground(bare, on, mode)
+        # A converter's input draws nothing here: it ties nothing to the rest.
+        ground, _, _ = self.joined.ground(bare, on, mode, soft=False)
         behind = (giving > 0)[None, :]
         values = np.concatenate([
             1 / bare.ohm, np.zeros_like(bare.value), ground, bare.across, on.astype(float), behind.astype(float),

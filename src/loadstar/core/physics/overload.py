@@ -18,6 +18,8 @@ C_PVC_J_PER_M3K = 1.7e6
 C_XLPE_J_PER_M3K = 2.4e6
 TIMES_S = np.geomspace(1e-2, 4000.0, 200)
 LEAST_RISE_K = 1e-6
+HOTTEST_C = 5000.0
+WITHIN = np.concatenate([[0.0], np.geomspace(1e-4, 1.0, 60)])  # of a step of constant current
 # of copper at 20 C (IEC 60028): what is guaranteed is this over the resistance per metre
 IDEAL_OHM_MM2_PER_M = 17.2414e-3
 
@@ -75,10 +77,62 @@ def time_to_temperature_s(current_a: ArrayLike, area_mm2: ArrayLike, r20: ArrayL
                 waiting &= ~crossing
                 if not waiting.any():
                     break
-            core = np.minimum(fresh, 5000.0)
+            core = np.minimum(fresh, HOTTEST_C)
             before = now
-    effective = 17.2414e-3 / r
+    effective = IDEAL_OHM_MM2_PER_M / r
     with np.errstate(divide="ignore", invalid="ignore"):
         k_adiabatic = adiabatic_k(np.minimum(start, end - 1e-6), end)
         adiabatic = np.where(i > 0, (k_adiabatic * effective / np.maximum(i, 1e-9)) ** 2, np.inf)
     return np.where(reached < 1.0, np.minimum(adiabatic, reached), reached)
+
+
+def temperatures_after_c(current_a: Array, seconds: Array, area_mm2: ArrayLike, r20: ArrayLike, d_mm: ArrayLike,
+                         od_mm: ArrayLike, start_c: ArrayLike, ambient_c: ArrayLike,
+                         k_w_per_mk: ArrayLike = K_PVC) -> Array:
+    """Conductor temperatures at the end of each of several steps of constant current.
+
+    `current_a` and `seconds` are (steps, wires); a step without time changes nothing. While the whole has lasted less
+    than a second the copper keeps all heat; after that the two nodes of `time_to_temperature_s` tell, stepped by the
+    trapezoidal rule from the beginning.
+    """
+    s, r, d, od, start, ta, k = np.broadcast_arrays(*(np.asarray(x, float) for x in (
+        area_mm2, r20, d_mm, od_mm, start_c, ambient_c, k_w_per_mk)), current_a[0])[:7]
+    p = van_wormer(d, od)
+    c_ins = np.pi / 4 * (od**2 - d**2) * 1e-6 * np.where(k > 0.25, C_XLPE_J_PER_M3K, C_PVC_J_PER_M3K)
+    c_core, c_skin = s * 1e-6 * C_COPPER_J_PER_M3K + p * c_ins, (1 - p) * c_ins
+    g = 1 / insulation_mk_per_w(d, od, k)
+    outside = Cylinders(od, ta)
+
+    def loss_per_k(skin: Array) -> Array:
+        rise = skin - ta
+        with np.errstate(divide="ignore", invalid="ignore"):
+            return np.asarray(np.where(rise > LEAST_RISE_K, outside.loss(np.maximum(rise, LEAST_RISE_K)) / rise, 0.0))
+
+    loss0 = np.maximum(surface_loss_w_per_m(od, start, ta), 0)
+    core = np.array(start, float)
+    skin = np.maximum(core - loss0 / (g + loss0 / np.maximum(core - ta, 1e-9)), np.minimum(ta, core))
+    effective = IDEAL_OHM_MM2_PER_M / r
+    elapsed, taken = np.zeros(np.shape(core)), np.zeros(np.shape(core))  # seconds, A2s
+    ends = []
+    for i, whole in zip(current_a, seconds, strict=True):
+        made, slope = i**2 * r * (1 - ALPHA20_PER_K * 20), i**2 * r * ALPHA20_PER_K
+        left = g - slope
+        for share in np.diff(WITHIN):
+            dt = np.maximum(whole * share, 1e-12)
+            in_core, in_skin, out = c_core / dt, c_skin / dt, g + loss_per_k(skin)
+            a11, a22 = in_core + left / 2, in_skin + out / 2
+            b1 = (in_core - left / 2) * core + g / 2 * skin + made
+            b2 = g / 2 * core + (in_skin - out / 2) * skin + (out - g) * ta
+            det = a11 * a22 - g * g / 4
+            core, skin = (np.clip((b1 * a22 + g / 2 * b2) / det, -273, HOTTEST_C),
+                          np.clip((a11 * b2 + g / 2 * b1) / det, -273, HOTTEST_C))
+        elapsed, taken = elapsed + whole, taken + i**2 * whole
+        adiabatic = adiabatic_c(start, taken, effective)
+        ends.append(np.where(elapsed < 1.0, np.minimum(adiabatic, HOTTEST_C), core))
+    return np.array(ends)
+
+
+def adiabatic_c(start_c: ArrayLike, taken_a2s: ArrayLike, effective_mm2: ArrayLike) -> Array:
+    """Temperature of copper that keeps all the heat of so many A2s (IEC 60364-4-43, turned round)."""
+    power = np.minimum(np.asarray(taken_a2s, float) / (226 * np.asarray(effective_mm2, float)) ** 2, 50.0)
+    return np.asarray((234.5 + np.asarray(start_c, float)) * np.exp(power) - 234.5)

@@ -11,6 +11,7 @@ from . import (
     contacts,
     converters,
     cutoffs,
+    directions,
     ends,
     feeds,
     fuses,
@@ -33,8 +34,8 @@ from .registry import RULES, Rule
 
 __all__ = ["RULES", "Rule", "judge"]
 # What is told first among findings of one severity.
-_FAMILIES = (whole, shorts, references, protection, wires, chafe, fuses, loads, contacts, switching, feeds, packs,
-             converters, ports, supplies, budget, second, cutoffs, harness, ends, survey, standing)
+_FAMILIES = (whole, directions, shorts, references, protection, wires, chafe, fuses, loads, contacts, switching,
+             feeds, packs, converters, ports, supplies, budget, second, cutoffs, harness, ends, survey, standing)
 
 
 def _spoken(finding: Finding) -> Finding:

@@ -77,17 +77,23 @@ def converter_overloaded(figures: Figures) -> Iterator[Finding]:
     source="Protection at the source end; ISO 8820-3")
 def unprotected_input(figures: Figures) -> Iterator[Finding]:
     """Converters with no fuse on their source side."""
+    for part, _ in without_fuse(figures):
+        after = [k.element for p in figures.plan.loads if p.feed == part.id for k in figures.path(p.id).feed
+                 if figures.plan.is_one(k.element, FusePart)]
+        extra = ""
+        if after:
+            extra = f" {named(figures, after[0])} ({after[0]}) sits after it and protects nothing before it."
+        yield Finding("converter.unprotected", "stop", (part.id,), (
+            f"Between the pack and {part.name} there is no fuse: a chafed spot there draws all that the pack can "
+            f"give.{extra}"), "circuit")
+
+
+def without_fuse(figures: Figures) -> Iterator[tuple[Converter, frozenset[str]]]:
+    """Converters with no fuse on their source side, each with what lies there."""
     for part in figures.plan.of(Converter):
-        path = figures.topology.converter_path(part.id)
-        if path.feed and not any(figures.plan.is_one(k.element, FusePart) for k in path.feed):
-            after = [k.element for p in figures.plan.loads if p.feed == part.id for k in figures.path(p.id).feed
-                     if figures.plan.is_one(k.element, FusePart)]
-            extra = ""
-            if after:
-                extra = f" {named(figures, after[0])} ({after[0]}) sits after it and protects nothing before it."
-            yield Finding("converter.unprotected", "stop", (part.id,), (
-                f"Between the pack and {part.name} there is no fuse: a chafed spot there draws all that the pack can "
-                f"give.{extra}"), "circuit")
+        way = [str(k.element) for k in figures.topology.converter_path(part.id).feed]
+        if way and not any(figures.plan.is_one(e, FusePart) for e in way):
+            yield part, frozenset(way)
 
 
 @rule(

@@ -2,17 +2,19 @@
 
 from collections.abc import Iterator
 
-from ..edits import ChangeElement
+from ..edits import ChangeElement, RemoveWire
 from ..figures.figures import Figures
 from ..figures.wires import WireResult
 from ..findings import Finding, Proposal, Severity
 from ..materials.fuses import RATINGS_A
-from ..sizing.argument import OVERLOAD_K, PROTECTION_SPARE_K, SHORT_TERM_K
+from ..sizing.argument import OVERLOAD_K, PROTECTION_SPARE_K, SHORT_TERM_K, Heated, damage_s
 from ..sizing.openers import OVERLOAD_MULTIPLE, STEADY_MULTIPLE
 from ..sizing.ratings import goes_dark
 from .registry import rule
 from .wires import freed, only_class_helps
-from .words import fuse, listed, named, opener, sized
+from .words import fuse, listed, named, opener, short_time, sized, verb
+
+LONG_S = 6 * 3600.0  # what a wire stands so long it stands
 
 
 @rule(
@@ -69,6 +71,10 @@ def _verdict(figures: Figures, wire: WireResult) -> tuple[Severity, str, str] | 
         return "stop", (
             f"{sized(wire)} is not protected: from {found.fails_from_a:.0f} A on, of the {guard.fault_a:.0f} A that "
             f"can flow, {by} may act too late, and it passes {top + OVERLOAD_K:.0f} °C."), f"steady_c/{wire.id}"
+    if found.late is not None:
+        return "stop", (
+            f"{sized(wire)} is not protected: {_story(figures, found.late)}; it passes {top + OVERLOAD_K:.0f} °C "
+            f"before the fault is ended."), f"steady_c/{wire.id}"
     if found.several_c > top:
         return "caution", (
             f"{sized(wire)} lies before several fuses that together carry {guard.several_lets_a:.0f} A without "
@@ -81,8 +87,59 @@ def _verdict(figures: Figures, wire: WireResult) -> tuple[Severity, str, str] | 
     return None
 
 
+def _story(figures: Figures, heated: Heated) -> str:
+    """A fault in words: what flows in the wire, and what opens after how long."""
+    told, now = [], 0.0
+    for step in heated.course.steps:
+        now += step.seconds
+        opens = listed(named(figures, o) for o in step.opens)
+        acts = verb(len(step.opens), "opens", "open")
+        ends = f"until {opens} {acts} after {short_time(now)}" if opens else "for good"
+        told.append(f"{step.wire_a:.0f} A {ends}")
+    return ", then ".join(told)
+
+
 def _warm(temperature_c: float) -> str:
     return f"{temperature_c:.0f} °C" if temperature_c < 1000 else "no balance: it burns through"
+
+
+@rule(
+    "fuse.bypassed",
+    meaning="A fuse opens in a fault, and the current goes on past it by another way on which nothing opens: the fuse "
+            "protects nothing.",
+    cure="Part the other way, or give it a fuse of its own at the battery.",
+    source="The fault followed from opener to opener; house rule: longest unprotected wire")
+def bypassed(figures: Figures) -> Iterator[Finding]:
+    """What opens in vain because copper joins its two ends; where all that nothing ends then is short, a caution."""
+    if figures.sized is None:
+        return
+    limit = figures.plan.rules.unfused_limit_m
+    ways: dict[tuple[str, ...], list[str]] = {}
+    for part, by in figures.bridged.items():
+        ways.setdefault(tuple(sorted(by)), []).append(part)
+    for by, parts in ways.items():
+        rests = {w: past.rest_a for w, past in figures.sized.faults.bypassed.items() if set(parts) & set(past.opened)}
+        long = [w for w in rests if w in figures.unfused and figures.unfused[w].length_m > limit + 1e-9]
+        worst = min(long or rests, key=lambda w: (_stands_s(figures, w), w))
+        seconds, top = _stands_s(figures, worst), figures.wires[worst].class_c + OVERLOAD_K
+        burns = f"{worst} passes {top:.0f} °C after {short_time(seconds)}" if seconds < LONG_S else (
+            f"{worst} has to stand it for good")
+        past = f" past {verb(len(parts), 'it', 'them')} by {listed(by)}" if by else ""
+        newest_first = [w.id for w in reversed(figures.plan.wires) if w.id in by]
+        proposals = tuple(Proposal(RemoveWire(id=w), f"Take {w} out") for w in newest_first)
+        elements = (*parts, *by, *(w for w in rests if w not in by))
+        yield Finding("fuse.bypassed", "stop" if long else "caution", elements, (
+            f"{listed(fuse(figures, o) for o in parts)} {verb(len(parts), 'opens', 'open')} in a short, and "
+            f"{rests[worst]:.0f} A go on{past}, where nothing opens: {burns}."), "circuit",
+            f"unfused/{worst}" if worst in figures.unfused else "", proposals)
+
+
+def _stands_s(figures: Figures, wire: str) -> float:
+    """How long a wire stands what goes on in it past what has opened."""
+    assert figures.sized is not None
+    duty = figures.wires[wire].coordination.duty
+    air_c = min(duty.air_c, duty.wire.cover.overload_c - 1)
+    return damage_s(duty.wire, figures.sized.faults.bypassed[wire].rest_a, air_c, air_c)
 
 
 @rule(

@@ -9,6 +9,7 @@ from ..findings import Finding, Proposal
 from ..materials.conductors import INSULATIONS
 from ..parts.tap import Tap
 from ..sizing.drops import starter_leads
+from .converters import without_fuse
 from .registry import rule
 from .words import amps, listed, named, sized, verb
 
@@ -105,23 +106,34 @@ def class_too_low(figures: Figures) -> Iterator[Finding]:
 
 @rule(
     "wire.no-fuse",
-    meaning="A stretch between the battery and the first fuse is protected by nothing.",
+    meaning="The way of copper between a battery or pack and the first fuse is protected by nothing, however many "
+            "wires it is made of.",
     cure="Move the fuse to the battery; keep what is before it short, sleeved and clear of metal.",
     source="House rule: longest unprotected wire")
 def no_fuse(figures: Figures) -> Iterator[Finding]:
-    """Wires that no fuse guards, beyond the house rule's length."""
+    """Ways of copper that no fuse guards, beyond the house rule's length, one for all that begins with the same
+    wire."""
     limit = figures.plan.rules.unfused_limit_m
-    if figures.sized is None or not figures.sized.faults.solved:
-        return
-    leads = starter_leads(figures.topology)
-    for wire in figures.wires.values():
-        if wire.id in leads or wire.unknown_fuse:
-            # a starter's leads are left without a fuse by custom: rule starter.leads; an unknown fuse is no missing one
-            continue
-        if wire.guard is None and wire.fault_a > 0 and wire.length_m > limit + 1e-9:
-            yield Finding("wire.no-fuse", "stop", (wire.id,), (
-                f"{wire.id} runs {wire.length_m:.2f} m with no fuse before it; a chafed spot would draw up to "
-                f"{wire.fault_a:.0f} A. The house rule allows {limit:.2f} m."), "circuit", f"length/{wire.id}")
+    leads = set(starter_leads(figures.topology))  # left without a fuse by custom: rule starter.leads
+    passed = {w for w, past in (figures.sized.faults.bypassed if figures.sized else {}).items()
+              if figures.bridged.keys() & set(past.opened)}
+    # one cause, one finding: rules fuse.bypassed, converter.unprotected
+    told = passed.union(*(way for _, way in without_fuse(figures)))
+    over = {w: u for w, u in figures.unfused.items() if u.length_m > limit + 1e-9 and w not in leads and w not in told}
+    begins: dict[str, list[str]] = {}
+    for wire, way in over.items():
+        if not any(wire in other.way[:-1] for other in over.values()):
+            begins.setdefault(next(w for w in way.way if w not in leads), []).append(wire)
+    for ends in begins.values():
+        last = max(ends, key=lambda w: (over[w].length_m, w))
+        ways = [w for w in dict.fromkeys(w for end in sorted(ends, key=lambda e: e != last) for w in over[end].way)
+                if w not in leads]
+        fault_a = max(figures.wires[w].fault_a for w in ways)
+        runs = f"{last} runs {over[last].length_m:.2f} m" if len(ways) == 1 else (
+            f"{listed(ways)} are a way of {over[last].length_m:.2f} m")
+        yield Finding("wire.no-fuse", "stop", (last, *(w for w in ways if w != last)), (
+            f"{runs} with no fuse before it; a chafed spot would draw up to {fault_a:.0f} A. The house rule allows "
+            f"{limit:.2f} m."), "circuit", f"unfused/{last}")
 
 
 @rule(

@@ -80,3 +80,10 @@ def fuse(figures: Figures, element: str, rating_a: float | None = None) -> str:
     if protects is not None and not protects.chosen:
         return f"the {rating:g} A factory fuse before {named(figures, element)}"
     return f"{named(figures, element)} ({element}, {rating:g} A)"
+
+
+def short_time(seconds: float) -> str:
+    """A time to two figures: "0.02 s", "8 s", "12 min"."""
+    if seconds < 120:
+        return f"{seconds:.2g} s" if seconds < 10 else f"{seconds:.0f} s"
+    return f"{seconds / 60:.0f} min"

@@ -11,7 +11,7 @@ from ..materials.conductors import STOCKS
 from ..plan.model import Plan
 from ..wiring.conductor import Conductors, conductor
 from ..wiring.topology import Topology
-from .argument import PROTECTION_SPARE_K, SHORT_TERM_K, Heats, currents, late_from_a
+from .argument import PROTECTION_SPARE_K, SHORT_TERM_K, Heats, currents, late_course, late_from_a
 from .openers import Guard
 
 Array = NDArray[np.float64]
@@ -99,8 +99,9 @@ class Areas:
     def _in_time(self, i: int, at: int, warm_c: float) -> int:
         """The first size from `at` on whose guard acts in time. The temperature at rest of the first serves the next
         ones too: it errs to the safe side."""
-        while at < len(self.sizes) - 1 and late_from_a(self._table[i][at], self._guard[i], float(self._air[i]),
-                                                       warm_c) is not None:
+        guard, air_c = self._guard[i], float(self._air[i])
+        while at < len(self.sizes) - 1 and (late_from_a(self._table[i][at], guard, air_c, warm_c) is not None
+                                            or late_course(self._table[i][at], guard, air_c, warm_c) is not None):
             at += 1
         return at
 

@@ -5,7 +5,8 @@ the house margin. And it must stand what a fault or an overload can drive throug
 `Guard`): at 1.10 times the opener's rating, carried for hours, within its class; at 1.35 times, carried for ten
 minutes, within class + 25 K; and from there to the prospective current the slowest opener acts before the conductor
 reaches class + 50 K from the temperature of 0.8 times the rating. What the wire carries besides flows on in all three.
-A wire that nothing guards is judged by what the next opener behind it lets through, and by the sum of several.
+A wire that nothing guards is judged by what the next opener behind it lets through, and by the sum of several. Where a
+fault goes on after its first opener, all its stages together must leave the conductor below class + 50 K.
 Temperatures are those of conductor.py; below 1 s the wire's time is the adiabatic one, which is always the shorter.
 """
 
@@ -22,6 +23,7 @@ from ..materials import fuses
 from ..physics import heat, overload
 from ..wiring.conductor import ConductorAt, Conductors
 from .openers import ELECTRONIC_SLOWEST, OVERLOAD_MULTIPLE, PRELOAD, STEADY_MULTIPLE, Guard, Opener
+from .story import Course
 
 Array = NDArray[np.float64]
 # what an own choice wants to spare at 1.10 times the rating: the heat model is good to about 15 %
@@ -53,7 +55,8 @@ class Stands:
     """How a wire stands its duty: temperatures in C in use, at 1.10 and 1.35 times its guard, and with several at once.
 
     `limit_a` is the current that brings it to its class; `fails_from_a` the least fault current at which its guard may
-    act too late (None: at none that can flow). Without a guard the temperatures behind it are those of the air.
+    act too late (None: at none that can flow); `late` a fault of several stages that heats it too much before it ends.
+    Without a guard the temperatures behind it are those of the air.
     """
 
     duty: Duty
@@ -63,6 +66,7 @@ class Stands:
     several_c: float
     limit_a: float
     fails_from_a: float | None
+    late: "Heated | None" = None
 
     @property
     def class_c(self) -> float:
@@ -73,7 +77,7 @@ class Stands:
     def protected(self) -> bool:
         """Whether nothing that its guard lets through for hours, minutes or an instant damages it."""
         return (self.steady_c <= self.class_c and self.overload_c <= self.class_c + SHORT_TERM_K
-                and self.fails_from_a is None)
+                and self.fails_from_a is None and self.late is None)
 
     @property
     def strength(self) -> float | None:
@@ -93,7 +97,8 @@ def stands(duties: Sequence[Duty]) -> list[Stands]:
     wires, air = Conductors(d.wire for d in duties), np.array([d.air_c for d in duties])
     heats = Heats.of(wires, currents([d.use_a for d in duties], [d.guard for d in duties]), air)
     allowed = wires.allowed_a(wires.class_c, air)
-    return [Stands(d, float(u), float(s), float(o), float(n), float(a), late_from_a(d.wire, d.guard, d.air_c, float(p)))
+    return [Stands(d, float(u), float(s), float(o), float(n), float(a), late_from_a(d.wire, d.guard, d.air_c, float(p)),
+                   late_course(d.wire, d.guard, d.air_c, float(p)))
             for d, u, s, o, n, a,
             p in zip(duties, heats.use_c, heats.steady_c, heats.overload_c, heats.several_c, allowed,
                                            heats.preload_c, strict=True)]
@@ -144,6 +149,44 @@ def late_from_a(wire: ConductorAt, guard: Guard | None, air_c: float, preload_c:
     found = _first_too_late_a(wire, _rounded(guard.opener), _rounded(guard.helper) if guard.helper else None, others,
                               air, start)
     return found if found <= guard.fault_a * (1 + 1e-9) else None
+
+
+@dataclass(frozen=True)
+class Heated:
+    """A course of a fault, and how warm it leaves a wire at the end of each of its steps that ends, C."""
+
+    course: Course
+    after_c: tuple[float, ...]
+
+
+def heated(wire: ConductorAt, told: Sequence[Course], air_c: float, start_c: float) -> list[Heated]:
+    """How warm each course leaves a wire that begins it at `start_c`."""
+    most = max((len(c.steps) for c in told), default=0)
+    amps, seconds = np.zeros((most, len(told))), np.zeros((most, len(told)))
+    for j, course in enumerate(told):
+        for i, step in enumerate(course.steps):
+            if math.isfinite(step.seconds):
+                amps[i, j], seconds[i, j] = step.wire_a, step.seconds
+    if not most:
+        return []
+    after = overload.temperatures_after_c(amps, seconds, wire.area_mm2, wire.r20_ohm_per_m, wire.d_mm, wire.od_mm,
+                                          start_c, air_c, wire.cover.k_w_per_mk)
+    return [Heated(c, tuple(after[:sum(math.isfinite(s.seconds) for s in c.steps), j].tolist()))
+            for j, c in enumerate(told)]
+
+
+def late_course(wire: ConductorAt, guard: Guard | None, air_c: float, preload_c: float) -> Heated | None:
+    """Of the courses of a wire's worst fault of several stages the first, from a dead short on, that brings it over
+    class + 50 K; None where none does."""
+    if guard is None or not guard.courses:
+        return None
+    start, top = min(preload_c, wire.cover.overload_c - 1), wire.cover.overload_c
+    effective = overload.IDEAL_OHM_MM2_PER_M / wire.r20_ohm_per_m
+    # The copper alone is always the warmer, and what it stands for good never heats it over: else the model is asked.
+    never_a, _ = _damage_curve(wire, min(5 * math.ceil(air_c / 5), round(top) - 1), round(top) - 1)
+    near = tuple(c for c in guard.courses if c.most_a > never_a
+                 and float(overload.adiabatic_c(start, c.wire_a2s, effective)) > top)
+    return next((h for h in heated(wire, near, air_c, start) if max(h.after_c, default=-math.inf) > top), None)
 
 
 def _rounded(opener: Opener) -> Opener:

@@ -28,6 +28,7 @@ from .worst import Faults, Worst
 Array = NDArray[np.float64]
 BoolArray = NDArray[np.bool_]
 MOST_PATTERNS = 8
+LEAST_OHM = 1e-6  # a loop of less is none: both ends of it are one terminal
 
 
 class FaultFinder(FaultPlaces):
@@ -94,18 +95,31 @@ class FaultFinder(FaultPlaces):
         names = self.wires
         if not names:
             return Faults({}, {}, {}, True, {}, {}, {})
-        worst = Worst(self, choices)
+        worst = self.worst(choices, ambient_c)
         try:
             for cases in self.cases(patterns):
                 worst.begin()
                 for case in cases:
-                    limits.check()
-                    worst.take(case, self.way(case.closed), self.flows(case, choices, ambient_c, strong=True))
+                    worst.take(case)
                     if warm_c is not None:
                         worst.touch(case, self.flows(case, choices, warm_c, strong=False))
+            return worst.faults(tell=warm_c is not None)
         except NetworkError:
             return Faults(dict.fromkeys(names), dict.fromkeys(names), dict.fromkeys(names, 0.0), False, {}, {}, {})
-        return worst.faults()
+
+    def worst(self, choices: Choices, ambient_c: Array) -> Worst:
+        """What judges cases with these sizes and ratings, sources strong and copper as cold as the air; each stand of
+        contacts is solved once."""
+        solved: dict[tuple[bytes, str], tuple[Ways, Flows]] = {}
+
+        def solve(case: FaultCase) -> tuple[Ways, Flows]:
+            key = (case.closed.tobytes(), case.alone)
+            if key not in solved:
+                limits.check()
+                solved[key] = self.way(case.closed), self.flows(case, choices, ambient_c, strong=True)
+            return solved[key]
+
+        return Worst(self, choices, ambient_c, solve)
 
     def flows(self, case: FaultCase, choices: Choices, wire_c: Array, *, strong: bool) -> Flows:
         """Every fault's prospective current in a case, and what says where it flows."""
@@ -129,10 +143,13 @@ class FaultFinder(FaultPlaces):
         volts = np.abs(open_v[p] - open_v[m])[way.of]
         if not strong:
             volts = np.maximum(volts - topology.plan.rules.chafe_arc_v, 0.0)
-        amps = np.where(loop_ohm > 1e-6, volts / np.maximum(loop_ohm, 1e-6), 0.0)
         if system.d.shape[1] and not case.alone:
             # Unit current drawn at p and given back at m: an ideal diode lets it through forwards only.
             fall = core[:, way.a] - core[:, way.b]
             forwards = (fall[system.d[1]] - fall[system.d[0]]) / system.diode_ohm[:, None]
-            amps = np.where((forwards < -LEAST_SHARE).any(axis=0)[way.of], 0.0, amps)
-        return Flows(given.ohm[0], core, amps)
+            volts = np.where((forwards < -LEAST_SHARE).any(axis=0)[way.of], 0.0, volts)
+        if case.opened:  # what has opened may have parted a fault's two ends
+            there = self.conducting(case.closed, diode_on, given.across[0] != 0)
+            volts = np.where(there[self.plus] == there[self.minus], volts, 0.0)
+        amps = np.where(loop_ohm > LEAST_OHM, volts / np.maximum(loop_ohm, LEAST_OHM), 0.0)
+        return Flows(given.ohm[0], core, volts, loop_ohm, amps)

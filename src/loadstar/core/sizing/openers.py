@@ -10,7 +10,11 @@ from dataclasses import dataclass
 from itertools import pairwise
 from typing import Literal
 
+import numpy as np
+from numpy.typing import NDArray
+
 from ..materials import fuses
+from .story import Course
 
 Kind = Literal["fuse", "electronic", "limit"]
 ELECTRONIC_SOURCE = "usual solid-state ways, assumed; see the maker's data"
@@ -49,6 +53,19 @@ class Opener:
         return _electronic_s((ELECTRONIC_FASTEST, ELECTRONIC_SLOWEST)[side], multiple)
 
 
+def slowest_times_s(kind: Kind, multiple: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Longest time until an opener of a kind acts at each of some multiples of its rating, seconds."""
+    if kind == "limit":
+        return np.full(np.shape(multiple), np.inf)
+    points = fuses.SLOWEST if kind == "fuse" else ELECTRONIC_SLOWEST
+    gates, times = np.log(np.array(points)).T
+    at = np.log(np.maximum(multiple, 1e-12))
+    seconds = np.exp(np.interp(at, gates, times))
+    if kind == "fuse":  # beyond the last gate its I2t is held
+        seconds = np.where(at > gates[-1], np.exp(times[-1] - 2 * (at - gates[-1])), seconds)
+    return np.asarray(np.where(multiple < points[0][0] * (1 - 1e-12), np.inf, seconds))
+
+
 def _electronic_s(points: tuple[tuple[float, float], ...], multiple: float) -> float:
     if multiple < points[0][0] * (1 - 1e-12):
         return math.inf
@@ -67,7 +84,8 @@ class Guard:
     says that it lies between the wire and its source and so also ends a touch of the wire itself; otherwise it lies
     behind, and only what it lets through is judged. `fault_a` is the largest current of such a fault in the wire,
     `others_a` what the wire carries besides that does not pass the opener, `several_a` the sum that all the openers
-    behind it carry at their ratings (0 where only one is).
+    behind it carry at their ratings (0 where only one is). `courses` are those of the worst fault that goes on after
+    its first opener, for several resistances of it.
     """
 
     wire: str
@@ -77,6 +95,7 @@ class Guard:
     helper: Opener | None = None
     others_a: float = 0.0
     several_a: float = 0.0
+    courses: tuple[Course, ...] = ()
 
     @property
     def fuse(self) -> str:

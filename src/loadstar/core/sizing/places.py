@@ -48,6 +48,12 @@ class FaultPlaces:
         pairs = np.concatenate([self.system.r, self.system.d], axis=1)[:, np.concatenate([closed, diode_on])]
         return components(pairs, self.system.n)[1]
 
+    def conducting(self, closed: BoolArray, diode_on: BoolArray, feeds: BoolArray) -> IntArray:
+        """The group of every node that copper or a source joins."""
+        system = self.system
+        pairs = np.concatenate([system.r[:, closed], system.d[:, diode_on], system.s[:, feeds], system.co], axis=1)
+        return components(pairs, system.n)[1]
+
     def _negatives(self, nodes: IntArray) -> IntArray:
         """For each node the negative of the supply whose positive it is joined to by copper: of the store before whose
         fuse it lies, else of the rail or converter that it hangs on."""

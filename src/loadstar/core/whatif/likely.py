@@ -159,8 +159,10 @@ def _turned(figures: Figures, plan: Plan | None) -> dict[tuple[str, str], int]:
     if plan is None:
         return {}
     try:
-        seen = replace(figures, plan=plan, ledgers={s: ledger(plan, s) for s in figures.ledgers},
-                       break_even_rpm=break_even_rpm(plan), parked=parked(plan))
+        seen = replace(figures, plan=plan)
+        account = seen.account
+        seen = replace(seen, ledgers={s: ledger(account, s) for s in figures.ledgers},
+                       break_even_rpm=break_even_rpm(account), parked=parked(account))
     except GeneratorError:
         return {}
     grave = [f for judge in BUDGET for f in judge(seen) if f.severity in SEVERITIES[:2]]

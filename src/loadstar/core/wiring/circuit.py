@@ -77,8 +77,8 @@ class Circuit:
             for mine, other in inside.touches:
                 if self.supply or other not in (RAIL_POSITIVE, RAIL_NEGATIVE):
                     self._join(mine, other)
-            for mine, rail in inside.on_rail:
-                if self.supply and mine not in self.wired:
+            if self.supply and not any(mine in self.wired for mine, _ in inside.on_rail):
+                for mine, rail in inside.on_rail:
                     self._join(mine, rail)
 
     def _join(self, terminal: str, other: str) -> None:

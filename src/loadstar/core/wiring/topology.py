@@ -139,7 +139,7 @@ class Topology(Circuit):
         before: dict[str, Link | None] = {root.positive: None}
         queue = [root.positive]
         for node in queue:
-            for _, link in self._neighbours.get(node, ()):
+            for _, link in self.neighbours.get(node, ()):
                 if link.b not in before and link.element not in dead:
                     before[link.b] = link
                     queue.append(link.b)
@@ -160,7 +160,7 @@ class Topology(Circuit):
             so_far, node = heapq.heappop(queue)
             if so_far > best[node] or (node in rails and node != start):
                 continue
-            for length, link in self._neighbours.get(node, ()):
+            for length, link in self.neighbours.get(node, ()):
                 far = so_far + length
                 if far < best.get(link.b, float("inf")):
                     best[link.b], last[link.b] = far, link
@@ -168,7 +168,8 @@ class Topology(Circuit):
         return last
 
     @cached_property
-    def _neighbours(self) -> dict[str, list[tuple[float, Link]]]:
+    def neighbours(self) -> dict[str, list[tuple[float, Link]]]:
+        """From every node the links that leave it, each with its metres (a contact counts a little)."""
         found: dict[str, list[tuple[float, Link]]] = {}
         diodes = [Link(ElementRef(d.name), d.a, d.b) for d in self.elements.diodes]
         for link in (*self.links, *diodes):

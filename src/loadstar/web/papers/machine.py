@@ -52,7 +52,7 @@ def _owner(frame: Frame) -> dict[str, Any]:
                      "colour": BY_RATING[rating].colour if isinstance(part, FusePart) else "",
                      "at": plan.place(part.place).name if part else "",
                      "before": plan.part(before).name if before else "", "switch": _switch(frame, load.feed)})
-    even = break_even_rpm(plan)
+    even = break_even_rpm(a.account)
     return {"rows": rows, "blows": any(r["colour"] for r in rows), "days": a.parked.days if a.parked else None,
             "even": round(even, -2) if even else None,
             "range_km": a.pack.range_km if a.pack else None}

@@ -34,7 +34,7 @@ def _waterline(frame: Frame) -> dict[str, Any]:
     if sea and not off:
         heavy = max((i for i in account.items if not i.own), key=lambda i: i.average_a, default=None)
         if heavy and heavy.average_a > 0:
-            advice = {"name": heavy.name, "rpm": break_even_rpm(frame.plan, frozenset({heavy.id})),
+            advice = {"name": heavy.name, "rpm": break_even_rpm(a.account, frozenset({heavy.id})),
                       "link": frame.link(off=heavy.id)}
     spans = []
     for state in JUDGED_STATES:

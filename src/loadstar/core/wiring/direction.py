@@ -1,0 +1,74 @@
+"""Which way round parts with poles are joined to the main supply, as copper and closed contacts have it."""
+
+from dataclasses import dataclass
+from typing import Literal
+
+from ..parts.base import Part
+from .topology import Topology
+
+Stand = Literal["reversed", "open"]
+
+
+@dataclass(frozen=True)
+class Turned:
+    """A part that stands the wrong way round, or has only one of its poles joined (open); `lacks` is the pole that is
+    not."""
+
+    part: str
+    how: Stand
+    lacks: str = ""
+
+
+def turned(topology: Topology) -> tuple[Turned, ...]:
+    """Every part with wired poles that does not lie between the supply's positive and negative as it should. Where all
+    others are reversed and nothing is right, it is the supply itself that is."""
+    if not topology.supply:
+        return ()
+    above, below = _reached(topology, topology.positive, topology.negative), _reached(
+        topology, topology.negative, topology.positive)
+    found, right = [], 0
+    for part in topology.plan.parts:
+        if part is topology.supply or not part.POLES or not _wired(topology, part):
+            continue
+        plus, minus = (topology.node(part.at(end)) for end in part.POLES)
+        if plus in below and minus in above and plus not in above and minus not in below:
+            found.append(Turned(part.id, "reversed"))
+        elif plus in above and minus in below:
+            right += 1
+        elif part.GIVES and (plus in above) != (minus in below):
+            found.append(Turned(part.id, "open", part.POLES[1] if plus in above else part.POLES[0]))
+    wrong = [t for t in found if t.how == "reversed"]
+    if (len(wrong) > 1 and not right) or (not wrong and _against_another(topology)):
+        return (Turned(topology.supply.id, "reversed"), *(t for t in found if t.how == "open"))
+    return tuple(found)
+
+
+def _against_another(topology: Topology) -> bool:
+    """Whether the supply's poles are joined to the other poles of another store that itself stands right."""
+    supply = topology.supply
+    assert supply
+    if not supply.POLES:
+        return False
+    mine = [topology.node(supply.at(end)) for end in supply.POLES]
+    for other in topology.plan.parts:
+        if other.STORES and other is not supply:
+            plus, minus = (topology.node(other.at(end)) for end in other.POLES)
+            if mine[1] in _reached(topology, plus, minus) and mine[0] in _reached(topology, minus, plus):
+                return True
+    return False
+
+
+def _wired(topology: Topology, part: Part) -> bool:
+    return any(part.at(end) in topology.wired for end in part.POLES)
+
+
+def _reached(topology: Topology, start: str, stop: str) -> set[str]:
+    """The nodes that copper, closed contacts and diodes join to one rail, without passing the other."""
+    seen = {start}
+    queue = [start]
+    for node in queue:
+        for _, link in topology.neighbours.get(node, ()):
+            if link.b not in seen and link.b != stop:
+                seen.add(link.b)
+                queue.append(link.b)
+    return seen
