@@ -5,6 +5,7 @@ from judgement.cases import BOX, GRIPS, LAMP, SMALL, TWO, Case, bench
 from judgement.plans import e_bike
 
 from loadstar.core.edits import AddElement, AddWire, MoveEnd, RemoveWire, apply
+from loadstar.core.intents import INTENTS, carried_out
 from loadstar.core.plan.model import Plan
 
 ALWAYS = {"live": "always", "reason_always": "agreed", "minutes_per_hour": 0}
@@ -203,4 +204,82 @@ PATHS: dict[str, Case] = {
         (("source.reversed", "stop", "input is destroyed"),), ("load.not-live",)),
     "a drive changed over": Case("Dead at once.", lambda: changed_over(drive_on_leads(), "D1"),
                                  (("source.reversed", "stop", "controller is destroyed"),)),
+}
+
+
+def starts(cranking_a: float = 110, coil_ohm: float = 4, leads_mm2: float | None = None, **fixed) -> Plan:
+    """A starter with solenoid, button and safety switch; `fixed`: of the solenoid, the button, the coil's fuse."""
+    b = bench(cranking_a=cranking_a)
+    motor = b.add("starter", name="starter", place=b.box)
+    intent = INTENTS["starter"](solenoid_at=b.box, button_at=b.nose, starter_at=b.box, feed=b.block, safety_at=b.box,
+                              coil_ohm=coil_ohm)
+    b.plan = apply(b.plan, carried_out(b.plan, intent))
+    solenoid = b.plan.of_kind("solenoid")[0].id
+    if "solenoid_a" in fixed:
+        b.change(solenoid, contact_a=fixed["solenoid_a"])
+    if "button_a" in fixed:
+        button = next(p for p in b.plan.of_kind("selector") if p.use == "button")
+        b.change(button.id, contact_a=fixed["button_a"])
+    if "fuse_a" in fixed:
+        b.change(next(p.id for p in b.plan.of_kind("fuse") if p.made_for != b.block), rating_a=fixed["fuse_a"])
+    for wire in b.plan.wires:
+        if leads_mm2 and {wire.a, wire.b} & {f"{motor}.pos", f"{motor}.neg", f"{solenoid}.a"}:
+            b.wire(wire.id, area_mm2=leads_mm2)
+    return b.plan
+
+
+PATHS |= {
+    "a starter with all left to Loadstar": Case("110 A, 4 ohm coil.", starts),
+    "a starter on 16 mm2": Case("110 A.", lambda: starts(leads_mm2=16)),
+    "a starter with a 70 A solenoid": Case("Twice its rating for five seconds.", lambda: starts(solenoid_a=70)),
+    "a button that just carries the coil": Case("3 A on 2 A for seconds.", lambda: starts(button_a=2)),
+    "starter leads of 1 mm2": Case("140 A.", lambda: starts(140, leads_mm2=1.0), (
+        ("wire.cranking", "stop", "while the starter turns"),)),
+    "starter leads of 2.5 mm2": Case("110 A.", lambda: starts(leads_mm2=2.5), (("wire.cranking", "stop", "2.5 mm²"),)),
+    "a 40 A solenoid for 140 A": Case("It welds.", lambda: starts(140, solenoid_a=40), (
+        ("contact.cranking", "stop", "80 A"),)),
+    "a 1 A button for a 4 ohm coil": Case("3 A.", lambda: starts(button_a=1), (("contact.cranking", "stop", "1 A"),)),
+    "a 2 A fuse for a 1.5 ohm coil": Case("8 A.", lambda: starts(coil_ohm=1.5, fuse_a=2), (
+        ("fuse.cranking", "stop", "may open then"),)),
+}
+
+
+def own_lead(fuse_a: float | None, lead_mm2: float = 0.35) -> Plan:
+    """A lamp with a thin lead of its own on a longer wire from the battery."""
+    b = bench()
+    lamp = b.load(**{**LAMP, "feed": b.battery, "lead_mm2": lead_mm2, **ALWAYS})
+    if fuse_a:
+        b.change(b.fuse_of(lamp), rating_a=fuse_a)
+    return b.plan
+
+
+def other_kind() -> Plan:
+    """A lithium battery beside a lead one, joined while the engine runs."""
+    b = two_loads()
+    b.add("second_battery", name="second", place=b.nose, joined_by="isolator", capacity_ah=10, chemistry="lfp")
+    return b.plan
+
+
+def coil_on(rated_a: float) -> Plan:
+    """A starter's coil on a found wire, through a button."""
+    b = bench(cranking_a=110)
+    b.add("starter", name="starter", place=b.box)
+    tap = b.add("tap", name="lamp wire", place=b.box, live="key", rated_a=rated_a, fused_a=7.5)
+    intent = INTENTS["starter"](solenoid_at=b.box, button_at=b.nose, starter_at=b.box, feed=tap,
+                                safety_at=b.box, coil_ohm=3.6)
+    return apply(b.plan, carried_out(b.plan, intent))
+
+
+PATHS |= {
+    "a thin lead behind 2 A": Case("0.35 mm2, as its maker has it.", lambda: own_lead(2)),
+    "a thin lead left to Loadstar": Case("0.35 mm2.", lambda: own_lead(None)),
+    "a lithium battery beside a lead one": Case("Joined while the engine runs.", other_kind),
+    "a second pack of 14 cells on a changeover": Case("Each fuse breaks its own pack.", lambda: e_bike(
+        drive={}, converter={**BOX, "window_high_v": 70}, second={"series": 14, "parallel": 4, "name": "tall pack"},
+        combiner={"way": "changeover"}, load=SMALL)),
+    "a starter's coil on a wire for 5 A": Case("3.4 A.", lambda: coil_on(5)),
+    "a thin lead behind 15 A": Case("0.35 mm2 at the end of a thicker wire.", lambda: own_lead(15), (
+        ("load.lead-thin", "stop", "0.35 mm²"),)),
+    "a starter's coil on a wire for 1 A": Case("3.4 A through a button.", lambda: coil_on(1), (
+        ("feed.trigger-overloaded", "caution", "believed good for 1 A"),)),
 }

@@ -45,11 +45,12 @@ def running_v(plan: Plan) -> float:
 
 
 def triggered_by(topology: Topology, tap: Tap) -> list[Part]:
-    """What has a coil that hangs on a found wire."""
+    """What has a coil that hangs on a found wire, straight or through switches and fuses."""
     pin = tap.at("pin")
     ends = {w.b if w.a == pin else w.a for w in topology.plan.wires if pin in (w.a, w.b)}
     return [topology.parts[part] for part, coil in topology.actuators.items()
-            if coil.plus in ends or topology.node(coil.plus) == topology.node(pin)]
+            if coil.plus in ends or topology.node(coil.plus) == topology.node(pin)
+            or any(k.element == tap.id for k in topology.way_to(part, coil.plus, coil.minus).feed)]
 
 
 def triggered_a(topology: Topology, tap: Tap) -> float:

@@ -146,6 +146,10 @@ class Figures:
         assert protects.stated_a is not None, fuse
         return protects.stated_a
 
+    def short_a(self, element: str) -> float:
+        """What an element carries at the most while the starter turns."""
+        return self.sized.short_a.get(element, 0.0) if self.sized else 0.0
+
     def rating_or_none_a(self, element: str) -> float | None:
         """Rating of a fuse, a way or a contact, chosen or fixed; None for what has none, or where nothing could be
         computed."""

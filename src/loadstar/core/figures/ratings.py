@@ -71,7 +71,7 @@ def fuse_candidates(figures: Figures, fuse: str) -> list[FuseCandidate]:
     above = selective_above_a(topology, fuse, figures.rated)
     found = []
     for rating in fuses.RATINGS_A[max(0, at - 3): at + 4]:
-        faults = rating_faults(topology, fuse, rating, carried)
+        faults = rating_faults(topology, fuse, rating, carried, figures.short_a(fuse))
         reason = ""
         if faults and faults[0].why == "share":
             reason = f"carries {percent(faults[0].has)} of what it stands; house rule {percent(faults[0].limit)}"

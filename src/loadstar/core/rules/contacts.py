@@ -12,7 +12,9 @@ from ..parts.base import Part
 from ..parts.module import Module
 from ..parts.tap import Tap
 from ..parts.way import Way
-from ..sizing.contacts import CONTACT_SHARE, INRUSH_MULTIPLE, highest_made, most_of_kind_a
+from ..sizing.contacts import CONTACT_SHARE, INRUSH_MULTIPLE, highest_made, most_a, most_of_kind_a
+from ..sizing.short import CRANK_MULTIPLE, CRANK_S
+from ..sizing.short import SOURCE as SHORT_SOURCE
 from ..survey.pins import suspect
 from ..wiring.contacts import hot_pull_in_v
 from .registry import rule
@@ -305,6 +307,23 @@ def contact(figures: Figures) -> Iterator[Finding]:
             yield Finding("contact.rating", "stop", (part.id,), (
                 f"{part.name} carries {amps(carried_a)}; its contact is rated "
                 f"{figures.contact_a(part.id):g} A.{_stronger(part)}"), "circuit", f"peak/{contact}", _left(part))
+
+
+@rule(
+    "contact.cranking",
+    meaning="A contact carries more while the starter turns than it stands for those seconds.",
+    cure="A stronger solenoid or relay, or a button that only triggers one.",
+    source=f"{CRANK_MULTIPLE:.2g} times its rating for {CRANK_S:g} s: {SHORT_SOURCE}")
+def cranking(figures: Figures) -> Iterator[Finding]:
+    """Contact current while cranking against what the contact stands for seconds."""
+    for part in figures.plan.parts:
+        if part.contact is None or figures.sized is None:
+            continue
+        rated, (_, carried_a) = figures.contact_a(part.id), most_a(figures.topology, part.id, figures.sized.short_a)
+        if carried_a > CRANK_MULTIPLE * rated and figures.through_contact(part.id)[1] <= rated:
+            yield Finding("contact.cranking", "stop", (part.id,), (
+                f"{part.name} carries {amps(carried_a)} while the starter turns; its {rated:g} A contact stands "
+                f"{amps(CRANK_MULTIPLE * rated)} for {CRANK_S:g} s.{_stronger(part)}"), "circuit", "", _left(part))
 
 
 @rule(

@@ -10,6 +10,7 @@ from ..parts.converter import SHORT_MULTIPLE, Converter
 from ..parts.fuse import FusePart
 from ..physics import battery as cell
 from ..sizing.openers import OVERLOAD_MULTIPLE
+from ..wiring.topology import Topology
 from .registry import rule
 from .words import amps, an, fuse, listed, named, when
 
@@ -145,17 +146,31 @@ def fuse_voltage(figures: Figures) -> Iterator[Finding]:
     packs = figures.plan.packs
     if not packs:
         return
-    full = max(p.full_v for p in packs)
     behind = {k.element for load in figures.plan.loads
               if figures.plan.second_supply(figures.path(load.id).root.part)
               for k in figures.path(load.id).feed}
     for part in figures.plan.of(FusePart):
+        mine = stores_at(figures.topology, part)
+        full = max(p.full_v for p in packs if p.id in mine or not mine)
         if part.id not in behind and part.volts_v < full:
             better = next((v for v in (58, 80, 125) if v >= full), 125)
             yield Finding("fuse.voltage", "stop", (part.id,), (
                 f"{part.name} ({part.id}) may break {part.volts_v} V; the pack has {full:.1f} V when full. Its arc may "
                 f"not go out: take {an(f'{better} V')} type."), "circuit", f"pack_v/{packs[0].id}",
                 (Proposal(ChangeElement(id=part.id, values={"volts_v": better}), f"Take {an(f'{better} V')} fuse"),))
+
+
+def stores_at(topology: Topology, fuse: FusePart) -> set[str]:
+    """The stores that copper joins to a fuse without passing a contact of a changeover, which parts them."""
+    seen = {topology.node(fuse.at("a")), topology.node(fuse.at("b"))}
+    queue = list(seen)
+    for node in queue:
+        for _, link in topology.neighbours.get(node, ()):
+            branch = topology.branches.get(link.element)
+            if link.b not in seen and not (branch and branch.changes_over):
+                seen.add(link.b)
+                queue.append(link.b)
+    return {p.id for p in topology.plan.packs if topology.node(p.at("pos")) in seen}
 
 
 @rule(

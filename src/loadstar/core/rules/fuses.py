@@ -82,6 +82,25 @@ def inrush(figures: Figures) -> Iterator[Finding]:
 
 
 @rule(
+    "fuse.cranking",
+    meaning="A fuse may open while the starter turns: it carries so much then that its tries together reach the fast "
+            "edge of its band.",
+    cure="The next rating, if the wire allows it.",
+    source="ISO 8820-3 shortest opening times; three tries of five seconds")
+def cranking(figures: Figures) -> Iterator[Finding]:
+    """What each fuse carries while the starter turns."""
+    for part in figures.plan.parts:
+        if figures.sized is None or part.protection is None or part.protection.kind != "fuse":
+            continue
+        rating, short = figures.rating_a(part.id), figures.short_a(part.id)
+        why = {f.why for f in rating_faults(figures.topology, part.id, rating, figures.peak_a(part.id), short)}
+        if "cranking" in why and "share" not in why:  # of one that carries too much at any time that is said
+            yield Finding("fuse.cranking", "stop", (part.id,), (
+                f"{fuse(figures, part.id)} carries {amps(short)} while the starter turns: it may open then."),
+                "circuit", "", _chosen(part))
+
+
+@rule(
     "fuse.maker",
     meaning="The fuse is larger than the accessory's maker asks for.",
     cure="The maker's rating, if it does not open needlessly.",

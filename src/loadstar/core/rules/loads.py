@@ -8,15 +8,18 @@ from ..doc.states import JUDGED_STATES, LIVES_WITH, STATE_NAMES, States
 from ..edits import ChangeElement
 from ..figures.figures import Figures
 from ..findings import Finding, Proposal, Severity
+from ..materials.conductors import BY_AREA
 from ..parts.load import LIGHT_EXPONENT, LoadPart
 from ..parts.port import Port
 from ..parts.second import SecondBattery
 from ..parts.tap import Tap
+from ..sizing.argument import stands
 from ..sizing.drops import LEAST_GAIN, drop_limit_frac
 from ..wiring.circuit import LEAD_NEAR_M
+from ..wiring.conductor import conductor
 from .registry import rule
 from .wires import freed
-from .words import listed, named, state, verb
+from .words import listed, named, opener, state, verb
 
 DIM_FRAC = 0.75  # of the stated voltage
 HARDLY_FRAC = 0.25  # of its light or heat
@@ -367,6 +370,36 @@ def lead_short(figures: Figures) -> Iterator[Finding]:
             yield Finding("load.lead-short", "note", (load.id,), (
                 f"{load.name}'s lead ends in a plug, and it is fed from {figures.plan.part(load.feed).name}: fit the "
                 "like there, or cut the plug off."), "circuit")
+
+
+@rule(
+    "load.lead-thin",
+    meaning="The lead that an accessory came with is thinner than what guards it allows: it burns before that opens.",
+    cure="A smaller fuse, as its maker asks, or a thicker lead.",
+    source="The argument of docs/physics.md, with the lead's stated size")
+def lead_thin(figures: Figures) -> Iterator[Finding]:
+    """Each accessory's own lead, where the wire at it is another one, behind what guards that wire."""
+    for load in figures.plan.loads:
+        if load.lead_mm2 is None or load.lead_mm2 not in BY_AREA:
+            continue
+        for wire in figures.wires.values():
+            laid = figures.topology.wires[wire.id]
+            if load.id not in (laid.a.part, laid.b.part) or wire.supplied or wire.area_mm2 <= load.lead_mm2:
+                continue
+            lead = conductor(figures.plan, laid.model_copy(update={"wall": "thin"}), load.lead_mm2)
+            found, = stands([wire.coordination.duty.at(lead)])
+            guard = wire.judged_by
+            if guard is None or found.protected:
+                continue
+            last = [k.element for k in figures.path(load.id).feed if figures.topology.parts.get(k.element)
+                    and figures.topology.parts[k.element].by_hand and k.element == guard.fuse]
+            yield Finding("load.lead-thin", "stop", (load.id, guard.fuse), (
+                f"{load.name}'s own lead ({load.lead_mm2:g} mm²) is not protected: {opener(figures, guard)} lets more "
+                f"through than it stands."), "circuit", "", tuple(
+                    Proposal(ChangeElement(id=part, values={figures.topology.parts[part].CHOSEN: load.maker_fuse_a}),
+                             f"Take {load.maker_fuse_a:g} A" if load.maker_fuse_a else f"Let Loadstar choose {part}")
+                    for part in last))
+            break
 
 
 def _cut_or_stow(load: LoadPart, lead_m: float, way_m: float) -> str:

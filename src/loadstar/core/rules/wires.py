@@ -9,10 +9,12 @@ from ..findings import Finding, Proposal
 from ..materials.conductors import INSULATIONS
 from ..parts.tap import Tap
 from ..sizing.drops import starter_leads
+from ..sizing.short import after_cranking_c
 from .converters import without_fuse
 from .registry import rule
 from .words import amps, listed, named, sized, verb
 
+HOTTEST_C = 1000.0
 LITTLE_K = 10.0  # with less between the air and what the margin leaves, a higher class is what helps
 
 
@@ -56,6 +58,32 @@ def too_hot(figures: Figures) -> Iterator[Finding]:
         yield Finding("wire.too-hot", "stop" if spare < 0 else "caution", (wire.id,), text, "circuit",
                       f"use_c/{wire.id}",
                       freed([wire]))
+
+
+@rule(
+    "wire.cranking",
+    meaning="What a wire carries while the starter turns heats it over its class, tries and rests together.",
+    cure="A thicker wire.",
+    source="Heat by steps of docs/physics.md: three tries of five seconds, ten seconds of rest between them")
+def cranking(figures: Figures) -> Iterator[Finding]:
+    """Wires that carry more while cranking than they stand for good; said once for all that carry the same."""
+    hot: dict[str, list[tuple[float, WireResult]]] = {}
+    for wire in figures.wires.values():
+        amps_a, duty = figures.short_a(wire.id), wire.coordination.duty
+        if amps_a > max(wire.peak_a, wire.coordination.limit_a):
+            reached = after_cranking_c(duty.wire, amps_a, duty.air_c, duty.air_c)
+            if reached > wire.class_c:
+                hot.setdefault(amps(amps_a), []).append((reached, wire))
+    for carried, found in hot.items():
+        reached, worst = max(found, key=lambda one: one[0])
+        mine = [wire for _, wire in found]
+        ends = f"reaches {reached:.0f} °C" if reached < HOTTEST_C else "burns through"
+        others = [w.id for w in mine if w is not worst]
+        too = f" {listed(others)} {verb(len(others), 'carries', 'carry')} the same." if others else ""
+        yield Finding("wire.cranking", "stop", (worst.id, *others), (
+            f"{sized(worst)} {ends} at {carried} while the starter turns (three tries of five seconds), over the "
+            f"{worst.class_c:.0f} °C its insulation stands.{too}"), "circuit", "", freed([worst, *(
+                w for w in mine if w is not worst)]))
 
 
 def _air_too_hot(figures: Figures, wire: WireResult) -> bool:

@@ -13,6 +13,7 @@ from ..wiring.conductor import Conductors, conductor
 from ..wiring.topology import Topology
 from .argument import PROTECTION_SPARE_K, SHORT_TERM_K, Heats, currents, late_course, late_from_a
 from .openers import Guard
+from .short import after_cranking_c
 
 Array = NDArray[np.float64]
 IntArray = NDArray[np.int64]
@@ -46,13 +47,15 @@ class Areas:
         self._allowed_in_c = np.full(shape, np.nan)
 
     def least(self, current_a: Mapping[str, float], air_c: Mapping[str, float], guards: Mapping[str, Guard | None],
-              before: Mapping[str, float] | None = None) -> dict[str, float]:
+              before: Mapping[str, float] | None = None,
+              short_a: Mapping[str, float] | None = None) -> dict[str, float]:
         """For each free wire its size. A thicker wire is never warmer at the same current: where `before` (the sizes of
         the round before) or a neighbour of it fits and the next smaller does not, it is found; for the others every
         size is tried."""
         if not self.free:
             return {}
         self._air = np.array([air_c[w] for w in self.free])
+        self._short_a = [(short_a or {}).get(w, 0.0) for w in self.free]
         self._guard = [guards.get(w) for w in self.free]
         self._amps = currents([current_a.get(w, 0.0) for w in self.free], self._guard)
         count, last = len(self.free), len(self.sizes) - 1
@@ -101,9 +104,17 @@ class Areas:
         ones too: it errs to the safe side."""
         guard, air_c = self._guard[i], float(self._air[i])
         while at < len(self.sizes) - 1 and (late_from_a(self._table[i][at], guard, air_c, warm_c) is not None
-                                            or late_course(self._table[i][at], guard, air_c, warm_c) is not None):
+                                            or late_course(self._table[i][at], guard, air_c, warm_c) is not None
+                                            or self._cranks_hot(i, at)):
             at += 1
         return at
+
+    def _cranks_hot(self, i: int, at: int) -> bool:
+        """Whether what a wire carries while the starter turns heats it over its class."""
+        amps, wire, air_c = self._short_a[i], self._table[i][at], float(self._air[i])
+        if amps <= max(self._amps[0, i], self._allowed_a[i, at, 3] if self._allowed_in_c[i, at] == air_c else 0.0):
+            return False
+        return after_cranking_c(wire, amps, air_c, air_c) > wire.cover.continuous_c
 
     def _best(self, i: int) -> int:
         """Where no size keeps everything: the least that keeps each thing that can be kept, with its spare or without,

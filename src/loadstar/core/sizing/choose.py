@@ -47,6 +47,7 @@ class Sized:
     faults: Faults
     surround_c: dict[str, float]
     peak_a: dict[str, float]
+    short_a: dict[str, float]  # while the starter turns
     rounds: int
     warm_c: dict[str, float]
     contact_a: dict[str, float]
@@ -103,12 +104,13 @@ class _Sizing:
             choices = self._choices()
             solved = self.solver.solve(choices, rough=True)
             peak, surround = worst_currents(self.topology, solved.peaks()), self._surroundings(solved)
-            self._rate(peak)
+            short = solved.peaks(short=True)
+            self._rate(peak, short)
             if self.rating != judged:
                 # Which fuse guards which wire hangs on ratings and ways; sizes only shift the fault currents a little.
                 faults, judged = self.finder.find(self._choices(), self.ambient,
                                                   self.solver.patterns()), dict(self.rating)
-            for wire, least in self._least(peak, surround, faults).items():
+            for wire, least in self._least(peak, short, surround, faults).items():
                 self.area[wire] = least if rounds <= FREE_ROUNDS else max(self.area[wire], least)
             self.drops.meet(solved, choices.area_mm2, self.area, set(self.free))
             meet_starter_drop(self.topology, self.area, set(self.free))
@@ -122,30 +124,34 @@ class _Sizing:
             choices = self._choices()
             solved = self.solver.solve(choices)
             peak, surround = worst_currents(self.topology, solved.peaks()), self._surroundings(solved)
+            short = solved.peaks(short=True)
             warm = np.minimum(np.max(solved.mean_c, axis=0, initial=20.0),
                               surface.RUNAWAY_C) if len(self.thermal.wires) else self.ambient
             faults = self.finder.find(choices, self.ambient, self.solver.patterns(), warm)
-            self._rate(peak)
-            for wire, least in self._least(peak, surround, faults).items():
+            self._rate(peak, short)
+            for wire, least in self._least(peak, short, surround, faults).items():
                 self.area[wire] = max(self.area[wire], least)
             self.drops.meet(solved, choices.area_mm2, self.area, set(self.free), settled=True)
             if self._choices() == choices:
                 break
-        return Sized(choices, solved.results(), solved.alternates(), faults, surround, peak, rounds,
-                     dict(zip(self.thermal.wires, warm.tolist(), strict=True)), contact_ratings(self.topology, peak))
+        return Sized(choices, solved.results(), solved.alternates(), faults, surround, peak, short, rounds,
+                     dict(zip(self.thermal.wires, warm.tolist(), strict=True)),
+                     contact_ratings(self.topology, peak, short))
 
     def _choices(self) -> Choices:
         return Choices(dict(self.area), dict(self.rating))
 
-    def _rate(self, peak: dict[str, float]) -> None:
+    def _rate(self, peak: dict[str, float], short: Mapping[str, float]) -> None:
         """Raise what has to be raised, from the ends of the circuits to the source."""
         for fuse in self.free_fuses:
             above = selective_above_a(self.topology, fuse, self.rating)
-            self.rating[fuse] = max(self.rating[fuse], least_rating(self.topology, fuse, peak.get(fuse, 0.0), above))
+            self.rating[fuse] = max(self.rating[fuse], least_rating(
+                self.topology, fuse, peak.get(fuse, 0.0), above, short.get(fuse, 0.0)))
 
-    def _least(self, peak: dict[str, float], surround: dict[str, float], faults: Faults) -> dict[str, float]:
+    def _least(self, peak: dict[str, float], short: Mapping[str, float], surround: dict[str, float],
+               faults: Faults) -> dict[str, float]:
         return self.areas.least(peak, surround, {w: with_others(faults.judged_by(w), peak) for w in self.free},
-                                self.area)
+                                self.area, short)
 
     def _surroundings(self, solved: Solved) -> dict[str, float]:
         """The warmest air around each wire over the rows, with what its neighbours add."""
@@ -169,7 +175,7 @@ class _Sizing:
                 into = topology.converter_path(converter.id)
                 for link in into.links:
                     amps[link.element] = amps.get(link.element, 0.0) + through
-        self._rate(amps)
+        self._rate(amps, {})
         surround = dict(zip(self.thermal.wires, self.ambient.tolist(), strict=True))
         faults = self.finder.find(self._choices(), self.ambient, self.solver.patterns())
         self.area.update(self.areas.least(amps, surround,

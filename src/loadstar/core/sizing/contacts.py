@@ -4,6 +4,7 @@ from collections.abc import Mapping
 
 from ..wiring.topology import Topology
 from .inrush import Inrush, highest_inrush
+from .short import CRANK_MULTIPLE
 
 # Share of a contact's resistive rating that a kind of load may use (ISO 7588-kind relays, usual data).
 CONTACT_SHARE = {"lamp": 0.5, "motor": 0.45}
@@ -36,10 +37,10 @@ def highest_made(topology: Topology, part: str) -> Inrush | None:
     return max(every, key=lambda one: one.peak_a, default=None)
 
 
-def least_contact_a(topology: Topology, part: str, peak_a: Mapping[str, float]) -> float:
-    """The resistive rating that a part's contacts need: for their current, for each kind of load, and a switch's for
-    what comes on together."""
-    needs = [most_a(topology, part, peak_a)[1]]
+def least_contact_a(topology: Topology, part: str, peak_a: Mapping[str, float], short_a: Mapping[str, float]) -> float:
+    """The resistive rating that a part's contacts need: for their current, for what they carry while the starter turns,
+    for each kind of load, and a switch's for what comes on together."""
+    needs = [most_a(topology, part, peak_a)[1], most_a(topology, part, short_a)[1] / CRANK_MULTIPLE]
     needs += [most_of_kind_a(topology, part, kind, peak_a) / share for kind, share in CONTACT_SHARE.items()]
     inrush = highest_made(topology, part)
     rated = topology.parts[part].contact
@@ -48,11 +49,11 @@ def least_contact_a(topology: Topology, part: str, peak_a: Mapping[str, float]) 
     return max(needs)
 
 
-def contact_ratings(topology: Topology, peak_a: Mapping[str, float]) -> dict[str, float]:
+def contact_ratings(topology: Topology, peak_a: Mapping[str, float], short_a: Mapping[str, float]) -> dict[str, float]:
     """The rating of every contact: its own, or the least usual one that does, or the largest there is."""
     found = {}
     for part in topology.plan.parts:
         if (contact := part.contact) is not None:
-            needs = least_contact_a(topology, part.id, peak_a)
+            needs = least_contact_a(topology, part.id, peak_a, short_a)
             found[part.id] = contact.stated_a or next((a for a in contact.steps_a if a >= needs), contact.steps_a[-1])
     return found

@@ -47,7 +47,8 @@ def meet_starter_drop(topology: Topology, area: dict[str, float], free: set[str]
     leads = starter_leads(topology)
     mine = [w for w in leads if w in free]
     limit, before = topology.plan.rules.starter_drop_v, float("inf")
-    for size in STOCKS[topology.plan.rules.sizes] if mine else ():
+    least = min((area[w] for w in mine), default=0.0)  # a smaller size changes nothing
+    for size in [s for s in STOCKS[topology.plan.rules.sizes] if s >= least] if mine else ():
         tried = {**area, **{w: max(size, area[w]) for w in mine}}
         lost = starter_drop_v(topology, tried, leads)
         if before - lost < LEAST_GAIN * limit and before < float("inf"):

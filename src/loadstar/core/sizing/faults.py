@@ -148,6 +148,7 @@ class FaultFinder(FaultPlaces):
             fall = core[:, way.a] - core[:, way.b]
             forwards = (fall[system.d[1]] - fall[system.d[0]]) / system.diode_ohm[:, None]
             volts = np.where((forwards < -LEAST_SHARE).any(axis=0)[way.of], 0.0, volts)
+        volts = np.where(self.tied, 0.0, volts)
         if case.opened:  # what has opened may have parted a fault's two ends
             there = self.conducting(case.closed, diode_on, given.across[0] != 0)
             volts = np.where(there[self.plus] == there[self.minus], volts, 0.0)

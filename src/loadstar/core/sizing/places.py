@@ -35,6 +35,9 @@ class FaultPlaces:
         self.apart = self.joined(~self.coil, np.zeros(system.d.shape[1], bool))  # as groups, no diode conducting
         plus = np.array([at[e] for e in ends] + [at[a] for a, _ in shorts], int)
         minus = np.concatenate([self._negatives(plus[: len(ends)]), np.array([at[b] for _, b in shorts], int)])
+        # What wires and joints alone join to its own negative lies at its volts: a touch of it drives nothing.
+        fixed = self.joined(~(self.coil | self.are(lambda b: b.opens)), np.zeros(system.d.shape[1], bool))
+        self.tied = fixed[plus] == fixed[minus]
         self.plus, self.minus = plus, minus
         self.limits = {p.id: replace(limit, reach="all") if p is topology.supply else limit
                        for p in topology.parts.values() if (limit := p.limit(topology.machine))}

@@ -7,24 +7,26 @@ from ..parts.load import LoadPart
 from ..parts.tap import Tap
 from ..wiring.topology import Topology
 from .inrush import inrush_through
+from .short import may_open
 
 
 @dataclass(frozen=True)
 class RatingFault:
-    """Why a rating will not do: "share" or "inrush", with the figure and the limit."""
+    """Why a rating will not do: "share", "inrush" or "cranking", with the figure and the limit."""
 
     why: str
     has: float
     limit: float
 
 
-def rating_faults(topology: Topology, fuse: str, rating_a: float, peak_a: float) -> list[RatingFault]:
-    """What speaks against a rating at a continuous current: its share, and the inrush of what comes on together behind
-    it."""
+def rating_faults(topology: Topology, fuse: str, rating_a: float, peak_a: float,
+                  short_a: float = 0.0) -> list[RatingFault]:
+    """What speaks against a rating at a continuous current: its share, the inrush of what comes on together behind it,
+    and what it carries while the starter turns."""
     plan, part = topology.plan, topology.parts[fuse]
     assert part.protection is not None, fuse
     if part.protection.kind == "electronic":  # no ageing, and inrush is let through by its soft start
-        return [RatingFault("share", peak_a / rating_a, 1.0)] if peak_a > rating_a else []
+        return [RatingFault("share", peak_a / rating_a, 1.0)] if max(peak_a, short_a) > rating_a else []
     found = []
     carries = fuses.rerated_a(rating_a, plan.ambient_at(part.place))
     if peak_a > plan.rules.fuse_share_frac * carries:
@@ -32,10 +34,12 @@ def rating_faults(topology: Topology, fuse: str, rating_a: float, peak_a: float)
     inrush = inrush_through(topology, fuse, rating_a)
     if inrush and inrush.a2s > inrush.bears_a2s(rating_a):
         found.append(RatingFault("inrush", inrush.a2s, inrush.bears_a2s(rating_a)))
+    if short_a > carries and may_open(carries, short_a):
+        found.append(RatingFault("cranking", short_a, carries))
     return found
 
 
-def least_rating(topology: Topology, fuse: str, peak_a: float, above_a: float = 0.0) -> float:
+def least_rating(topology: Topology, fuse: str, peak_a: float, above_a: float = 0.0, short_a: float = 0.0) -> float:
     """The smallest rating (a module's way: setting) that passes and is larger than `above_a`; where none passes, the
     smallest that carries its share, or the largest there is."""
     part = topology.parts[fuse]
@@ -44,12 +48,12 @@ def least_rating(topology: Topology, fuse: str, peak_a: float, above_a: float = 
     steps = [r for r in every if r > above_a]
     owner = topology.plan.is_one(part.made_for or "", LoadPart)
     if owner is not None and owner.maker_fuse_a is not None and owner.maker_fuse_a > above_a and not rating_faults(
-            topology, fuse, owner.maker_fuse_a, peak_a):
+            topology, fuse, owner.maker_fuse_a, peak_a, short_a):
         return owner.maker_fuse_a  # as its maker asks, where that does not open needlessly
     for rating in steps:
-        if not rating_faults(topology, fuse, rating, peak_a):
+        if not rating_faults(topology, fuse, rating, peak_a, short_a):
             return rating
-    carries = [r for r in steps if all(f.why != "share" for f in rating_faults(topology, fuse, r, peak_a))]
+    carries = [r for r in steps if all(f.why == "inrush" for f in rating_faults(topology, fuse, r, peak_a, short_a))]
     return carries[0] if carries else every[-1]
 
 

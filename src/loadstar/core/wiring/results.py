@@ -107,11 +107,12 @@ class Solved:
         """Currents of the wires (states, wires); 0 where a state has no solution."""
         return np.asarray(np.abs(np.nan_to_num(self.batch.branch[:, : len(self.wires)])))
 
-    def peaks(self) -> dict[str, float]:
-        """The largest current of each element over all states but cranking, which lasts seconds."""
+    def peaks(self, short: bool = False) -> dict[str, float]:
+        """The largest current of each element over all states but cranking, which lasts seconds; or (`short`) while
+        cranking."""
         b = self.batch
-        lasting = [i for i, s in enumerate(self.states) if s != "cranking"]
-        rows = np.concatenate([b.branch, b.source, b.load, b.diode, b.converter_out, b.converter_in], axis=1)[lasting]
+        which = [i for i, s in enumerate(self.states) if (s == "cranking") == short]
+        rows = np.concatenate([b.branch, b.source, b.load, b.diode, b.converter_out, b.converter_in], axis=1)[which]
         worst = np.max(np.abs(np.nan_to_num(rows)), axis=0, initial=0.0)
         return dict(zip(b.system.names, worst.tolist(), strict=True))
 

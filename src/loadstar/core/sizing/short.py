@@ -1,0 +1,43 @@
+"""What is on for seconds only: how long the starter turns, and what wires, contacts and fuses stand of it.
+
+Taken are three tries of five seconds with ten seconds of rest, which is what a reluctant engine gets before the starter
+must rest itself. A wire heats by steps (overload.py); a contact carries the multiples of its rating that usual relays
+for vehicles state for a time; a fuse must not reach the fast edge of its band in all tries together.
+"""
+
+import math
+
+import numpy as np
+
+from ..materials import fuses
+from ..physics import overload
+from ..wiring.conductor import ConductorAt
+
+CRANK_S, REST_S, TRIES = 5.0, 10.0, 3
+SOURCE = "usual of relays for vehicles; see the maker's data"
+CONTACT_STANDS = ((1.35, 1800.0), (2.0, 5.0), (3.5, 0.5), (6.0, 0.1))  # multiples of its rating, seconds
+
+
+def contact_multiple(seconds: float) -> float:
+    """The multiple of its rating that a contact carries for so long; 1 beyond the longest."""
+    multiples, times = np.log(np.array(CONTACT_STANDS)).T
+    if seconds > CONTACT_STANDS[0][1]:
+        return 1.0
+    return math.exp(float(np.interp(-math.log(seconds), -times, multiples)))
+
+
+CRANK_MULTIPLE = contact_multiple(CRANK_S)
+
+
+def after_cranking_c(wire: ConductorAt, amps: float, start_c: float, air_c: float) -> float:
+    """How warm all tries of so many amps leave a wire that begins at `start_c`."""
+    on, off = [[amps, CRANK_S]], [[0.0, REST_S]]
+    steps = np.array([*(on + off) * (TRIES - 1), *on])
+    return float(overload.temperatures_after_c(steps[:, :1], steps[:, 1:], wire.area_mm2, wire.r20_ohm_per_m,
+                                               wire.d_mm, wire.od_mm, max(start_c, air_c), air_c,
+                                               wire.cover.k_w_per_mk)[-1, 0])
+
+
+def may_open(rating_a: float, amps: float) -> bool:
+    """Whether a fuse may open before all tries are over, at its fastest."""
+    return fuses.opening_times_s(amps, rating_a)[0] < CRANK_S * TRIES
