@@ -1,7 +1,8 @@
 """Every plan of the sweep over supplies, feeds, loads, ways and air, wholly left to Loadstar: what it complains about
-itself. With a number, so many plans with switches instead: what does not stand, balance, or is complained about.
+itself. With a number, so many plans with switches instead: what does not stand, balance, or is complained about. With
+"bite", every wire, contact, fuse and way of the examples at half and at twice its size.
 
-    PYTHONPATH=src:tests var/venv/bin/python tools/sweep.py [NUMBER]
+    PYTHONPATH=src:tests var/venv/bin/python tools/sweep.py [NUMBER|bite]
 """
 
 import sys
@@ -9,10 +10,12 @@ from collections import Counter
 from pathlib import Path
 
 sys.path[:0] = [str(Path(__file__).resolve().parents[1] / d) for d in ("src", "tests")]
+from judgement.bite import changes, cried, missed
 from judgement.own_choices import COMPLAINTS, plans, stands
 from reference.switched import MACHINES, switched
 
 from loadstar.core.analysis import analyse
+from loadstar.core.plan.document import from_json
 
 
 def main() -> int:
@@ -42,5 +45,25 @@ def with_switches(number: int) -> int:
     return int(wrong > 0)
 
 
+def bite() -> int:
+    """Print what is overloaded at half its size and not said, and what is cried at twice its size; exit 1 for any."""
+    wrong = tried = 0
+    for file in sorted((Path(__file__).resolve().parents[1] / "examples").glob("*.json")):
+        plan = from_json(file.read_bytes())
+        tried += sum(1 for factor in (0.5, 2.0) for _ in changes(plan, factor))
+        for what, told in (("not said", missed(plan)), ("cried", cried(plan))):
+            for line in told:
+                print(f"{file.name}, {what}: {line}", flush=True)
+                wrong += 1
+    print(f"{tried} changes: {wrong or 'nothing'} wrong")
+    return int(wrong > 0)
+
+
 if __name__ == "__main__":
-    sys.exit(with_switches(int(sys.argv[1])) if len(sys.argv) > 1 else main())
+    match sys.argv[1:]:
+        case ["bite"]:
+            sys.exit(bite())
+        case [number]:
+            sys.exit(with_switches(int(number)))
+        case _:
+            sys.exit(main())

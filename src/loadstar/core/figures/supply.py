@@ -78,7 +78,7 @@ def average(figures: Figures, load: LoadPart, state: States) -> Working:
 def given(figures: Figures, state: States) -> Working:
     """Generator output at a state's speed and the set-point."""
     account = figures.ledgers[state]
-    generator = figures.plan.generator
+    generator = figures.account.generator  # one that gives nothing as it is joined has no figure
     if generator is None or account.rpm <= 0:
         raise NoFigure("There is none in this state.")
     winding = generator.winding
@@ -101,7 +101,7 @@ def given(figures: Figures, state: States) -> Working:
 @figure("break_even")
 def break_even(figures: Figures) -> Working:
     """The speed at which generator and demand meet: shown as the balance that holds there."""
-    rpm, generator = figures.break_even_rpm, figures.plan.generator
+    rpm, generator = figures.break_even_rpm, figures.account.generator
     if rpm is None or generator is None:
         raise NoFigure("There is no speed that breaks even.")
     demand = ledger(figures.account, "cruise").demand_a

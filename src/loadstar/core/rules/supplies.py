@@ -9,7 +9,9 @@ from ..figures.figures import Figures
 from ..figures.winding import winding_leads
 from ..findings import Finding, Proposal, Severity
 from ..materials.charging import SET_POINTS, set_point_band_v
+from ..parts.coil import Coil
 from ..parts.load import LIGHT_EXPONENT, LoadPart
+from ..plan.standing import resting_on
 from ..sizing.drops import starter_drop_v, starter_leads
 from .registry import rule
 from .wires import freed
@@ -23,6 +25,13 @@ def _lamps(figures: Figures) -> list[LoadPart]:
     return [p for p in figures.plan.loads if figures.lamps and p.id in figures.lamps.lamps]
 
 
+def _as_known(figures: Figures) -> tuple[Severity, str]:
+    """How grave a lamp's volts are, and what is said with them: a note while nobody has measured the coil."""
+    usual = [e for e, field, _ in resting_on(figures.plan) if figures.plan.is_one(e, Coil)
+             and field in ("emf_mv_per_rpm", "reactance_mohm_per_rpm")]
+    return ("note", " So say the coil's usual figures: measure its volts first.") if usual else ("caution", "")
+
+
 @rule(
     "lamp.over-volts",
     meaning="At speed a lamp on the magneto sees more than its rated voltage: it lives a fraction of its hours.",
@@ -32,13 +41,15 @@ def over_volts(figures: Figures) -> Iterator[Finding]:
     """Lamp volts at cruise against 110 % of nominal."""
     fastest = figures.plan.machine.fastest
     cruise = figures.plan.machine.rpm(fastest)
+    grave, ends = _as_known(figures)
     for lamp in _lamps(figures):
         assert figures.lamps is not None
         volts = figures.lamps.at(lamp.id, cruise)
         if volts > OVER_VOLTS_FRAC * lamp.at_v:
-            yield Finding("lamp.over-volts", "caution", (lamp.id,), (
+            yield Finding("lamp.over-volts", grave, (lamp.id,), (
                 f"{lamp.name} ({lamp.at_v:g} V) sees {volts:.1f} V at {cruise:g} rpm: it lives about "
-                f"{percent(life_share(volts, lamp.at_v))} of its hours."), "energy", f"lamp_v/{lamp.id}/{fastest}")
+                f"{percent(life_share(volts, lamp.at_v))} of its hours.{ends}"), "energy",
+                f"lamp_v/{lamp.id}/{fastest}")
 
 
 @rule(
@@ -70,13 +81,15 @@ def takes_others(figures: Figures) -> Iterator[Finding]:
     if figures.lamps is None:
         return
     town = figures.plan.machine.town_rpm
+    grave, ends = _as_known(figures)
     for gone in _lamps(figures):
         worst = max(((figures.lamps.at_failed(gone.id, p.id, town), p) for p in _lamps(figures) if p.id != gone.id),
                     key=lambda pair: pair[0] / pair[1].at_v, default=None)
         if worst and worst[0] > DESTROYED_FRAC * worst[1].at_v:
-            yield Finding("lamp.takes-others", "caution", (gone.id, worst[1].id), (
+            yield Finding("lamp.takes-others", grave, (gone.id, worst[1].id), (
                 f"If {gone.name} fails, {worst[1].name} sees {worst[0]:.1f} V at {town:g} rpm and fails within "
-                f"{_soon(life_share(worst[0], worst[1].at_v))}."), "energy", f"lamp_failed/{gone.id}/{worst[1].id}")
+                f"{_soon(life_share(worst[0], worst[1].at_v))}.{ends}"), "energy",
+                f"lamp_failed/{gone.id}/{worst[1].id}")
 
 
 @rule(

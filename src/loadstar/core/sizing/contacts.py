@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping
 
+from ..plan.stands import never_together
 from ..wiring.topology import Topology
 from .inrush import Inrush, highest_inrush
 from .short import CRANK_MULTIPLE
@@ -22,8 +23,10 @@ def most_a(topology: Topology, part: str, peak_a: Mapping[str, float]) -> tuple[
 
 
 def of_kind_a(topology: Topology, contact: str, kind: str, peak_a: Mapping[str, float]) -> float:
-    """What the loads of a kind behind a contact draw together at the most."""
-    return sum(peak_a.get(p.id, 0.0) for p in topology.loads_fed_through.get(contact, ()) if p.category == kind)
+    """What the loads of a kind behind a contact draw together at the most: of left and right, dip and main the more."""
+    mine = {p.id: peak_a.get(p.id, 0.0) for p in topology.loads_fed_through.get(contact, ()) if p.category == kind}
+    off = never_together(topology.plan, mine)
+    return sum(amps for load, amps in mine.items() if load not in off)
 
 
 def most_of_kind_a(topology: Topology, part: str, kind: str, peak_a: Mapping[str, float]) -> float:

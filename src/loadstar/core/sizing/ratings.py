@@ -7,6 +7,7 @@ from ..parts.load import LoadPart
 from ..parts.tap import Tap
 from ..wiring.topology import Topology
 from .inrush import inrush_through
+from .openers import ELECTRONIC_FASTEST
 from .short import may_open
 
 
@@ -26,7 +27,8 @@ def rating_faults(topology: Topology, fuse: str, rating_a: float, peak_a: float,
     plan, part = topology.plan, topology.parts[fuse]
     assert part.protection is not None, fuse
     if part.protection.kind == "electronic":  # no ageing, and inrush is let through by its soft start
-        return [RatingFault("share", peak_a / rating_a, 1.0)] if max(peak_a, short_a) > rating_a else []
+        most_a = max(peak_a, short_a / ELECTRONIC_FASTEST[0][0])  # for seconds it carries a little more
+        return [RatingFault("share", most_a / rating_a, 1.0)] if most_a > rating_a else []
     found = []
     carries = fuses.rerated_a(rating_a, plan.ambient_at(part.place))
     if peak_a > plan.rules.fuse_share_frac * carries:
