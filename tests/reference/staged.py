@@ -5,7 +5,6 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from loadstar.core.analysis import analyse
 from loadstar.core.edits.builder import Builder
 from loadstar.core.parts.fuse import FusePart
 from loadstar.core.plan.model import Plan
@@ -13,9 +12,11 @@ from loadstar.core.sizing.courses import Legs
 from loadstar.core.sizing.faults import FaultFinder
 from loadstar.core.sizing.flows import FaultCase
 from loadstar.core.sizing.openers import Opener
-from loadstar.core.wiring.conductor import ConductorAt
+from loadstar.core.wiring.conductor import ConductorAt, conductor
+from loadstar.core.wiring.results import Choices
 from loadstar.core.wiring.states import StateSolver
 from loadstar.core.wiring.thermal import Thermal
+from loadstar.core.wiring.topology import Topology
 
 
 def staged(seed: int) -> Plan:
@@ -77,12 +78,13 @@ class Fault:
 def fault_of(plan: Plan, seed: int) -> Fault:
     """A random fault of a plan, told for a random wire that carries some of it."""
     dice = random.Random(f"fault/{seed}")
-    figures = analyse(plan)
-    topology, sized = figures.topology, figures.sized
+    topology = Topology(plan)
     thermal = Thermal(topology)
+    choices = Choices({w.id: w.area_mm2 or 0.5 for w in plan.wires},
+                      {p.id: p.rating_a for p in plan.of(FusePart)})
     finder = FaultFinder(topology, thermal, StateSolver(topology, thermal).system)
     ambient = np.array([topology.geometry[w].hottest_ambient_c for w in thermal.wires])
-    worst = finder.worst(sized.choices, ambient)
+    worst = finder.worst(choices, ambient)
     case = FaultCase(~finder.coil)
     touches = [f for f in range(finder.touches) if not topology.plan.wires[f % len(finder.wires)].a.endswith(".neg")]
     fault = dice.choice(touches)
@@ -93,17 +95,17 @@ def fault_of(plan: Plan, seed: int) -> Fault:
     name, nodes = finder.wires[wire], finder.system.nodes
     resistors = []
     for w, geometry in ((w, topology.geometry[w.id]) for w in plan.wires):
-        metal = figures.wires[w.id].coordination.duty.wire
+        metal = conductor(plan, w, choices.area_mm2[w.id])
         resistors.append((w.id, topology.node(w.a), topology.node(w.b),
                           metal.ohm(geometry.length_m, geometry.hottest_ambient_c)))
     for fuse in plan.of(FusePart):
         resistors.append((fuse.id, topology.node(fuse.at("a")), topology.node(fuse.at("b")),
-                          topology.contact_ohm(fuse.id, sized.choices.rating_a)))
+                          topology.contact_ohm(fuse.id, choices.rating_a)))
     sources = []
     for part in topology.parts.values():
         if part.STORES:
             drives = part.drives_fault(topology.machine, strong=True, alone=False)
             sources.append((topology.node(part.at("pos")), topology.node(part.at("neg")), drives.drive, -drives.series))
     return Fault(plan, worst.legs(case, fault, wire), worst.openers, name,
-                 figures.wires[name].coordination.duty.wire, nodes[finder.plus[fault]],
+                 conductor(plan, topology.wires[name], choices.area_mm2[name]), nodes[finder.plus[fault]],
                  nodes[finder.minus[fault]], resistors, sources, topology.geometry[name].hottest_ambient_c)
