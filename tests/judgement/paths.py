@@ -283,3 +283,17 @@ PATHS |= {
     "a starter's coil on a wire for 1 A": Case("3.4 A through a button.", lambda: coil_on(1), (
         ("feed.trigger-overloaded", "caution", "believed good for 1 A"),)),
 }
+
+
+def idle_fuse() -> Plan:
+    """A thick unfused feed beside a 30 A fuse on a long thin wire, which carries so little of a fault that it never
+    opens."""
+    b = two_loads()
+    main = next(p.id for p in b.plan.of_kind("fuse") if p.made_for == b.block)
+    b.change(main, rating_a=30)
+    b.wire(next(w.id for w in b.plan.wires if w.a == f"{main}.b"), area_mm2=0.5, length_m=4.0)
+    return lay(b.plan, f"{b.battery}.pos", f"{b.block}.in", 16, 0.8)
+
+
+PATHS |= {"a fuse that sees too little of a fault": Case("30 A beside 16 mm2.", idle_fuse, (
+    ("wire.no-fuse", "stop", "no fuse before it"),), ("wire.not-protected",))}
