@@ -2,9 +2,11 @@
 
 import math
 
+import numpy as np
 import pytest
 
-from loadstar.core.sizing.short import CRANK_MULTIPLE, after_cranking_c, contact_multiple, may_open
+from loadstar.core.physics import overload
+from loadstar.core.sizing.short import CRANK_MULTIPLE, after_cranking_c, contact_multiple, cranks_hot, may_open
 from loadstar.core.wiring.conductor import ConductorAt
 
 
@@ -36,7 +38,27 @@ def test_a_thick_lead_warms_by_what_its_copper_takes_and_a_thin_one_burns():
     assert after_cranking_c(ConductorAt(1.0, "thin", "B", False, 1.0), 140, 40, 40) > 500
 
 
+@pytest.mark.parametrize("area", [0.22, 0.5, 1.0, 2.5, 16.0])
+@pytest.mark.parametrize("end_c", [60, 100, 300])
+def test_of_one_try_every_wire_keeps_a_quarter(area, end_c):
+    """Amps whose five seconds would bring the copper alone to `end_c`, against the two nodes."""
+    wire = ConductorAt(area, "thin", "B", False, 1.0)
+    copper = 17.2414e-3 / wire.r20_ohm_per_m
+    amps = math.sqrt((226 * copper) ** 2 * math.log((234.5 + end_c) / (234.5 + 40)) / 5)
+    after, = overload.temperatures_after_c(np.array([[amps]]), np.array([[5.0]]), area, wire.r20_ohm_per_m, wire.d_mm,
+                                           wire.od_mm, 40, 40, wire.cover.k_w_per_mk)
+    quarter_c = (234.5 + 40) * math.exp(amps**2 * 1.25 / (226 * copper) ** 2) - 234.5
+    assert quarter_c < float(after[0]) <= end_c + 0.5
+
+
 def test_rests_between_tries_cool():
     wire = ConductorAt(2.5, "thin", "B", False, 1.0)
     assert after_cranking_c(wire, 0.0, 80, 40) < 80
     assert after_cranking_c(wire, 60, 40, 40) < after_cranking_c(wire, 60, 60, 40)
+
+
+@pytest.mark.parametrize(("area", "amps", "air_c", "hot"), [
+    (16.0, 110, 40, False), (4.0, 110, 40, False), (2.5, 110, 40, True), (1.0, 140, 40, True),
+    (0.5, 0.2, 105, False)])  # in air over its class it is not the starter that heats it
+def test_what_a_starter_s_current_does_to_a_lead(area, amps, air_c, hot):
+    assert cranks_hot(ConductorAt(area, "thin", "B", False, 1.0), amps, air_c) is hot

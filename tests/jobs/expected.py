@@ -34,13 +34,14 @@ EXPECTED: dict[str, Expected] = {
     "06-second-socket": _of(also=("belief.together",), figures=(("peak/LD1", 12.0, 0.01),)),
     "07-second-pack": _of("data.not-carried"),
     "08-lamp-on-the-port": _of("port.overloaded", figures=(("port/LP1", 21, 0.01),)),
-    "09-battery-and-starter": _of("start.no-safety", also=("starter.leads",)),
+    "09-battery-and-starter": _of("start.no-safety", "feed.trigger-overloaded", also=("starter.leads",)),
     # 12 W and 15 W at 12 V: 2.25 A out of the converter
     "10-step-down": _of(figures=(("converter_out/CV1", 2.25, 0.01),)),
     "11-full-electrics": _of("flasher.load", also=("starter.leads",), figures=(("flasher/FL1", 3.0, 0.01),)),
     "12-off-road-to-dc": _of("reference.two-on-frame", also=("feed.run-on", "return.school")),
     # 7.7 V on 6 V lamps: (7.7 / 6) ** -13 is 4 % of their hours
-    "13-magneto-lighting": _of("lamp.over-volts", "lamp.takes-others", figures=(("lamp_v/L4/rev", 0.04, 0.006),)),
+    "13-magneto-lighting": _of(also=("lamp.over-volts", "lamp.takes-others"),
+                               figures=(("lamp_v/L4/rev", 0.04, 0.006),)),
     "14-survey": _of(),
     "15-many-leads": _of("connector.rating", figures=(("peak/CN2.w1", 5.93, 0.05),)),
     "16-materials": _of(),

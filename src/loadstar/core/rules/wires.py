@@ -9,7 +9,7 @@ from ..findings import Finding, Proposal
 from ..materials.conductors import INSULATIONS
 from ..parts.tap import Tap
 from ..sizing.drops import starter_leads
-from ..sizing.short import after_cranking_c
+from ..sizing.short import after_cranking_c, cranks_hot
 from .converters import without_fuse
 from .registry import rule
 from .words import amps, listed, named, sized, verb
@@ -70,10 +70,9 @@ def cranking(figures: Figures) -> Iterator[Finding]:
     hot: dict[str, list[tuple[float, WireResult]]] = {}
     for wire in figures.wires.values():
         amps_a, duty = figures.short_a(wire.id), wire.coordination.duty
-        if amps_a > max(wire.peak_a, wire.coordination.limit_a):
+        if amps_a > max(wire.peak_a, wire.coordination.limit_a) and cranks_hot(duty.wire, amps_a, duty.air_c):
             reached = after_cranking_c(duty.wire, amps_a, duty.air_c, duty.air_c)
-            if reached > wire.class_c:
-                hot.setdefault(amps(amps_a), []).append((reached, wire))
+            hot.setdefault(amps(amps_a), []).append((reached, wire))
     for carried, found in hot.items():
         reached, worst = max(found, key=lambda one: one[0])
         mine = [wire for _, wire in found]

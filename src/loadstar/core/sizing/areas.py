@@ -13,7 +13,7 @@ from ..wiring.conductor import Conductors, conductor
 from ..wiring.topology import Topology
 from .argument import PROTECTION_SPARE_K, SHORT_TERM_K, Heats, currents, late_course, late_from_a
 from .openers import Guard
-from .short import after_cranking_c
+from .short import cranks_hot
 
 Array = NDArray[np.float64]
 IntArray = NDArray[np.int64]
@@ -111,10 +111,8 @@ class Areas:
 
     def _cranks_hot(self, i: int, at: int) -> bool:
         """Whether what a wire carries while the starter turns heats it over its class."""
-        amps, wire, air_c = self._short_a[i], self._table[i][at], float(self._air[i])
-        if amps <= max(self._amps[0, i], self._allowed_a[i, at, 3] if self._allowed_in_c[i, at] == air_c else 0.0):
-            return False
-        return after_cranking_c(wire, amps, air_c, air_c) > wire.cover.continuous_c
+        amps = self._short_a[i]
+        return amps > self._amps[0, i] and cranks_hot(self._table[i][at], amps, float(self._air[i]))
 
     def _best(self, i: int) -> int:
         """Where no size keeps everything: the least that keeps each thing that can be kept, with its spare or without,

@@ -6,6 +6,7 @@ for vehicles state for a time; a fuse must not reach the fast edge of its band i
 """
 
 import math
+from functools import lru_cache
 
 import numpy as np
 
@@ -36,6 +37,29 @@ def after_cranking_c(wire: ConductorAt, amps: float, start_c: float, air_c: floa
     return float(overload.temperatures_after_c(steps[:, :1], steps[:, 1:], wire.area_mm2, wire.r20_ohm_per_m,
                                                wire.d_mm, wire.od_mm, max(start_c, air_c), air_c,
                                                wire.cover.k_w_per_mk)[-1, 0])
+
+
+def cranks_hot(wire: ConductorAt, amps: float, air_c: float) -> bool:
+    """Whether all tries of so many amps heat a wire over its class. In air that is hotter it is the air that does.
+
+    Amps are rounded up to whole ones and the air to 5 K, so that like wires share one computation: to the safe side.
+    """
+    if amps <= 0 or air_c >= wire.cover.continuous_c:
+        return False
+    return _cranks_hot(wire, math.ceil(amps), min(5 * math.ceil(air_c / 5), math.ceil(wire.cover.continuous_c) - 1))
+
+
+@lru_cache(maxsize=20_000)
+def _cranks_hot(wire: ConductorAt, amps: int, air_c: int) -> bool:
+    top, effective = wire.cover.continuous_c, overload.IDEAL_OHM_MM2_PER_M / wire.r20_ohm_per_m
+
+    def alone_c(seconds: float) -> float:
+        return float(overload.adiabatic_c(air_c, amps**2 * seconds, effective))
+
+    # The copper alone is always the warmer; of one try every wire keeps a quarter. Between the two the model is asked.
+    if alone_c(CRANK_S * TRIES) <= top:
+        return False
+    return alone_c(CRANK_S / 4) > top or after_cranking_c(wire, amps, air_c, air_c) > top
 
 
 def may_open(rating_a: float, amps: float) -> bool:
