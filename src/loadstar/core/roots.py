@@ -30,7 +30,10 @@ def folded(figures: Figures, findings: tuple[Finding, ...],
                 mended = apply(plan, proposal.edit)
             except PlanError:
                 continue
-            left = {f.key for f in judge(compute(mended))}
+            cured = compute(mended)
+            if cured.left_out:  # what could not be computed is not gone
+                return findings
+            left = {f.key for f in judge(cured)}
             if cause.key not in left:
                 plan = mended
                 break

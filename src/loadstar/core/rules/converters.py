@@ -10,6 +10,7 @@ from ..parts.converter import SHORT_MULTIPLE, Converter
 from ..parts.fuse import FusePart
 from ..physics import battery as cell
 from ..sizing.openers import OVERLOAD_MULTIPLE
+from ..wiring.circuit import Link
 from ..wiring.topology import Topology
 from .registry import rule
 from .words import amps, an, fuse, listed, named, when
@@ -162,14 +163,11 @@ def fuse_voltage(figures: Figures) -> Iterator[Finding]:
 
 def stores_at(topology: Topology, fuse: FusePart) -> set[str]:
     """The stores that copper joins to a fuse without passing a contact of a changeover, which parts them."""
-    seen = {topology.node(fuse.at("a")), topology.node(fuse.at("b"))}
-    queue = list(seen)
-    for node in queue:
-        for _, link in topology.neighbours.get(node, ()):
-            branch = topology.branches.get(link.element)
-            if link.b not in seen and not (branch and branch.changes_over):
-                seen.add(link.b)
-                queue.append(link.b)
+    def passes(link: Link) -> bool:
+        branch = topology.branches.get(link.element)
+        return branch is None or not branch.changes_over
+
+    seen = topology.reached(map(topology.node, (fuse.at("a"), fuse.at("b"))), passes)
     return {p.id for p in topology.plan.packs if topology.node(p.at("pos")) in seen}
 
 

@@ -1,7 +1,7 @@
 """How far copper reaches from a store's terminal before the first thing that opens, and what it goes past."""
 
 import heapq
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
 from ..wiring.topology import Topology
@@ -26,7 +26,7 @@ def unfused_ways(topology: Topology, faults: Faults) -> dict[str, Unfused]:
     bare = {w for w, guard in faults.guards.items()
             if guard is None and w not in faults.unknown and faults.fault_a.get(w, 0.0) > 0}
     found: dict[str, Unfused] = {}
-    reached = _reached(topology, bare)
+    reached = _reached(topology, bare, (topology.node(p.at("pos")) for p in topology.parts.values() if p.STORES))
     length = {w: topology.geometry[w].length_m for w in bare}
     leads = set(starter_leads(topology))
     for name in sorted(bare):
@@ -38,12 +38,12 @@ def unfused_ways(topology: Topology, faults: Faults) -> dict[str, Unfused]:
     return found
 
 
-def _reached(topology: Topology, bare: set[str]) -> Mapping[str, tuple[float, tuple[str, ...]]]:
-    """Every node that copper joins to a store's positive without passing an opener: how far, and by which wires."""
+def _reached(topology: Topology, bare: set[str],
+             starts: Iterable[str]) -> Mapping[str, tuple[float, tuple[str, ...]]]:
+    """Every node that copper joins to some without passing an opener: how far, and by which wires."""
     leads = set(starter_leads(topology))
     best: dict[str, tuple[float, tuple[str, ...]]] = {}
-    queue: list[tuple[float, tuple[str, ...], str]] = [
-        (0.0, (), topology.node(p.at("pos"))) for p in topology.parts.values() if p.STORES]
+    queue: list[tuple[float, tuple[str, ...], str]] = [(0.0, (), start) for start in starts]
     heapq.heapify(queue)
     while queue:
         far, way, node = heapq.heappop(queue)
@@ -68,27 +68,7 @@ def bridged(topology: Topology, faults: Faults) -> dict[str, tuple[str, ...]]:
     found = {}
     for part in sorted({o for past in faults.bypassed.values() for o in past.opened}):
         if part in ends:
-            way = _way_past(topology, bare, topology.node(ends[part].a), topology.node(ends[part].b))
-            if way is not None:
-                found[part] = way
+            past = _reached(topology, bare, [ends[part].a]).get(ends[part].b)
+            if past is not None:
+                found[part] = past[1]
     return found
-
-
-def _way_past(topology: Topology, bare: set[str], begin: str, end: str) -> tuple[str, ...] | None:
-    """The wires of the shortest way between two nodes past everything that opens; None where there is none."""
-    queue: list[tuple[float, tuple[str, ...], str]] = [(0.0, (), begin)]
-    seen: set[str] = set()
-    while queue:
-        far, way, node = heapq.heappop(queue)
-        if node == end:
-            return way
-        if node in seen:
-            continue
-        seen.add(node)
-        for length, link in topology.neighbours.get(node, ()):
-            if link.element in topology.wires:
-                if link.element in bare:
-                    heapq.heappush(queue, (far + length, (*way, link.element), link.b))
-            elif link.element not in topology.protecting:
-                heapq.heappush(queue, (far, way, link.b))
-    return None

@@ -63,12 +63,5 @@ def _wired(topology: Topology, part: Part) -> bool:
 
 
 def _reached(topology: Topology, start: str, stop: str) -> set[str]:
-    """The nodes that copper, closed contacts and diodes join to one rail, without passing the other."""
-    seen = {start}
-    queue = [start]
-    for node in queue:
-        for _, link in topology.neighbours.get(node, ()):
-            if link.b not in seen and link.b != stop:
-                seen.add(link.b)
-                queue.append(link.b)
-    return seen
+    """The nodes that are joined to one rail without passing the other."""
+    return topology.reached([start], lambda link: link.b != stop)

@@ -1,6 +1,7 @@
 """The way from a plan's sources to each load and back, over the network that its parts and wires form."""
 
 import heapq
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -166,6 +167,17 @@ class Topology(Circuit):
                     best[link.b], last[link.b] = far, link
                     heapq.heappush(queue, (far, link.b))
         return last
+
+    def reached(self, starts: Iterable[str], passes: Callable[[Link], bool]) -> set[str]:
+        """The nodes that copper, closed contacts and diodes join to some, by links that may be passed."""
+        queue = list(starts)
+        seen = set(queue)
+        for node in queue:
+            for _, link in self.neighbours.get(node, ()):
+                if link.b not in seen and passes(link):
+                    seen.add(link.b)
+                    queue.append(link.b)
+        return seen
 
     @cached_property
     def neighbours(self) -> dict[str, list[tuple[float, Link]]]:
