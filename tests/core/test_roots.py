@@ -1,8 +1,11 @@
 """One cause, one finding: what follows from a source the wrong way round lies beneath it, and what does not stays."""
 
+from dataclasses import replace
+
 from judgement.paths import PATHS, changed_over, on_leads, second_feed, two_batteries
 from judgement.plans import seen
 
+from loadstar.core import roots
 from loadstar.core.analysis import analyse
 from loadstar.core.budget.ledger import break_even_rpm
 from loadstar.core.edits import RemoveWire, apply
@@ -58,3 +61,11 @@ def test_one_lead_of_a_part_takes_the_other_from_the_rail_too():
     assert Topology(on_leads()).node("G1.neg") == topology.negative
     finding, = seen(plan, "source.open")
     assert "no way back" in finding.sentence
+
+
+def test_what_could_not_be_computed_after_the_way_out_is_no_consequence(monkeypatch):
+    whole = roots.compute
+    monkeypatch.setattr(roots, "compute", lambda plan: replace(whole(plan), left_out=("what flows in the wires",)))
+    a = analyse(changed_over(two_batteries("diode"), "BB1"))
+    assert a.findings[0].follows == ()
+    assert "wire.too-hot" in {f.rule for f in a.findings}

@@ -30,6 +30,8 @@ def test_a_starter_s_lead_counts_nothing():
     link = next(w.id for w in a.plan.wires if w.b.part in mine and w.id in a.unfused)
     assert a.unfused[link].length_m == pytest.approx(a.wires[link].length_m) == pytest.approx(0.04)
     assert len(a.unfused[link].way) > 1
+    assert working(a, f"unfused/{link}").value == pytest.approx(0.04)
+    assert sum(i.value for i in working(a, f"unfused/{link}").inputs) == pytest.approx(0.04)
 
 
 def test_two_fuses_side_by_side_bridge_nothing():
