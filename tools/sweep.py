@@ -1,8 +1,9 @@
 """Every plan of the sweep over supplies, feeds, loads, ways and air, wholly left to Loadstar: what it complains about
 itself. With a number, so many plans with switches instead: what does not stand, balance, or is complained about. With
-"bite", every wire, contact, fuse and way of the examples at half and at twice its size.
+"bite", every wire, contact, fuse and way of the examples at half and at twice its size; with "makings", accessories,
+intents and recipes on every begun machine, alone and in pairs (every so manieth of 16,000).
 
-    PYTHONPATH=src:tests var/venv/bin/python tools/sweep.py [NUMBER|bite]
+    PYTHONPATH=src:tests var/venv/bin/python tools/sweep.py [NUMBER|bite|makings [EVERY]]
 """
 
 import sys
@@ -10,6 +11,7 @@ from collections import Counter
 from pathlib import Path
 
 sys.path[:0] = [str(Path(__file__).resolve().parents[1] / d) for d in ("src", "tests")]
+from judgement import own_makings
 from judgement.bite import changes, cried, missed
 from judgement.own_choices import COMPLAINTS, plans, stands
 from reference.switched import MACHINES, switched
@@ -59,10 +61,20 @@ def bite() -> int:
     return int(wrong > 0)
 
 
+def makings(step: int) -> int:
+    """Print what Loadstar complains of in what it made itself; exit 1 for any."""
+    cases = list(own_makings.cases())[::step]
+    told = [f"{case}: {line}" for case in cases for line in own_makings.wrong(own_makings.made(case))]
+    print(*told, f"{len(cases)} plans: {len(told) or 'no'} complaints", sep="\n")
+    return int(bool(told))
+
+
 if __name__ == "__main__":
     match sys.argv[1:]:
         case ["bite"]:
             sys.exit(bite())
+        case ["makings", *step]:
+            sys.exit(makings(int(step[0]) if step else 1))
         case [number]:
             sys.exit(with_switches(int(number)))
         case _:

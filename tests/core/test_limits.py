@@ -19,7 +19,7 @@ from loadstar.core.whatif.cures import Cures
 from loadstar.demo import ferry_runner, fit_out
 from loadstar.exchange.report import report
 
-TOLD = ("Too large to compute whole: what flows in the wires and 166 of 166 kinds of finding took too long, and were "
+TOLD = ("Too large to compute whole: what flows in the wires and 170 of 170 kinds of finding took too long, and were "
         "left out. What is not computed has not been judged.")
 
 

@@ -208,7 +208,6 @@ PACK_RULES = {
     "pack.bypassed": ("pack", {"bms": "in place"}, {"bms": "bypassed", "bypass_by": "the workshop"}),
     "pack.bms": ("pack", {"bms_continuous_a": 12}, {"bms_continuous_a": 5}),
     "pack.dangerous-to-touch": ("pack", {"series": 14}, {"series": 16}),
-    "wire.voltage-class": ("pack", {"series": 14}, {"series": 20}),
     "drive.limit": ("drive", {"limit_a": 20}, {"limit_a": 5}),
     "pack.cuts-out": ("drive", {"cut_off_v": 39}, {"cut_off_v": 46}),
 }

@@ -2,19 +2,19 @@
 figure."""
 
 import pytest
-from judgement import cases, paths
+from judgement import cases, limits, paths
 from judgement.plans import grave, rules_of, seen
 
 from loadstar.core.analysis import analyse
 
-CASES = {**cases.CASES, **paths.PATHS}
+CASES = {**cases.CASES, **paths.PATHS, **limits.LIMITS}
 GOOD = [name for name, case in CASES.items() if not case.must]
 BAD = [name for name, case in CASES.items() if case.must]
 
 
 def test_there_are_enough_of_both():
-    assert len(CASES) == len(cases.CASES) + len(paths.PATHS) >= 85
-    assert min(len(GOOD), len(BAD)) >= 40
+    assert len(CASES) == len(cases.CASES) + len(paths.PATHS) + len(limits.LIMITS) >= 130
+    assert min(len(GOOD), len(BAD)) >= 60
 
 
 @pytest.mark.parametrize("name", GOOD)

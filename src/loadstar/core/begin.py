@@ -7,19 +7,25 @@ and found wires are believed until they are found. Made by the same edits that t
 from dataclasses import dataclass
 from typing import Any
 
+from .doc.states import Live
 from .edits import BodyPlaces, PutPlug
 from .edits.builder import Builder
+from .edits.stepped import put_converter
 from .errors import refuse
 from .materials.accessories import ACCESSORIES, MAGNETO, Usual
 from .materials.typical import CELL_V, SIZES, Electric, Engine, Magneto, SizeClass, size_class
+from .parts.base import Part
+from .parts.selector import Selector
 from .plan.bodies import BODY_KINDS
 from .plan.model import Plan
 
 MOST_WANTED = 40
 RATED_RPM = 5000  # that generators are stated at here
 CELL_AH = 3.4  # of a usual cell; so many side by side as the pack's watt-hours take
-CONVERTERS_A = (3, 6, 10, 20, 30)  # that are sold
-CONVERTER_SPARE = 1.25
+STRAIGHT_A = 5.0  # what a button or brake switch at the bars is usually made for
+# What works an accessory, by the occasion it lives with: its use, its name, and where on a machine it goes.
+WORKED_BY: dict[Live, tuple[str, str, str]] = {"horn": ("button", "horn button", "handlebar"),
+                                               "brake": ("brake switch", "brake pedal switch", "generator")}
 SPARE_WAYS, MOST_WAYS = 2, 24  # of a block
 
 
@@ -138,8 +144,15 @@ class _Beginning:
 
     def _accessories(self, feed: str) -> None:
         for usual in self.wanted:
-            place = self._at(usual.where)
-            self.b.add("load", **wanted_values(self.b.plan, usual, place=place, feed=feed))
+            self._accessory(usual, feed)
+
+    def _accessory(self, usual: Usual, feed: str) -> None:
+        """An accessory with its circuit, and what works it where that is not there yet."""
+        if usual.by and not _workers(self.b.plan, usual.by):
+            use, name, where = WORKED_BY[usual.by]
+            self.b.add("selector", name=name, use=use, place=self._at(where), feed=feed, live=self.b.lives(feed),
+                       positions=f"off; {usual.by}: in+out")
+        self.b.add("load", **wanted_values(self.b.plan, usual, place=self._at(usual.where), feed=feed))
 
     # -- with a traction pack ----------------------------------------------------------------------------------------
 
@@ -166,20 +179,9 @@ class _Beginning:
                 at_port.append(usual)
                 left_w -= usual.amount.usual
         others = [u for u in self.wanted if u not in at_port]
-        box = self._converter(others) if others else ""
+        box = put_converter(self.b, sum(usual.amount.usual for usual in others)) if others else ""
         for usual in self.wanted:
-            self.b.add("load", **wanted_values(self.b.plan, usual, place=self._at(usual.where),
-                                               feed=port if usual in at_port else box))
-
-    def _converter(self, others: list[Usual]) -> str:
-        """A 12 V converter that takes the pack from empty to full, and gives what is asked of it at once."""
-        pack = self.b.plan.packs[0]
-        asked_a = CONVERTER_SPARE * sum(usual.amount.usual / 12 for usual in others)
-        rated = next((a for a in CONVERTERS_A if a >= asked_a), CONVERTERS_A[-1])
-        return self.b.add("converter", name=f"12 V converter, {rated} A", place=self._at("converter"),
-                          window_low_v=int(pack.empty_v) - 2, window_high_v=int(pack.full_v) + 6, out_v=12,
-                          rated_a=rated, typical=("window_low_v", "window_high_v", "rated_a", "efficiency_frac",
-                                                  "idle_w"))
+            self._accessory(usual, port if usual in at_port else box)
 
     # -- with lamps on a magneto -------------------------------------------------------------------------------------
 
@@ -197,11 +199,23 @@ class _Beginning:
         self._accessories(coil)
 
 
+def _workers(plan: Plan, live: Live) -> list[Part]:
+    """What there is on a plan that lives by an occasion: its switches, then wires found on the machine."""
+    taps = [t for t in plan.taps if t.live == live and not plan.never(t)]
+    return [*(p for p in plan.of(Selector) if any(at.name == live for at in p.table)), *taps]
+
+
 def wanted_values(plan: Plan, usual: Usual, *, place: str, feed: str) -> dict[str, Any]:
-    """The fields of a load from the list on a plan: named apart from its like, alive as it should be and can be."""
+    """The fields of a load from the list on a plan: named apart from its like, alive as it should be and can be. What
+    is worked by a button or brake switch is fed by it; through a relay where it asks for more than that stands."""
     taken = {load.name for load in plan.loads}
     name = next(n for n in (usual.name, *(f"{usual.name} {k}" for k in range(2, 400))) if n not in taken)
-    values = {**usual.figures(), "usual": usual.key, "name": name, "place": place, "feed": feed, "live": usual.live,
+    live: str = usual.live
+    if usual.by and (workers := _workers(plan, usual.by)):
+        live = usual.by
+        if usual.amount.usual / usual.at_v <= STRAIGHT_A or not getattr(plan.part_by_id.get(feed), "RELAYS", False):
+            feed = workers[0].id
+    values = {**usual.figures(), "usual": usual.key, "name": name, "place": place, "feed": feed, "live": live,
               "supplied_lead": usual.lead, "reason_always": usual.reason if usual.live == "always" else "",
               "returns": plan.rules.returns}
     if plan.machine.system in MAGNETO:

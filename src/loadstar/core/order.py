@@ -17,6 +17,7 @@ from .parts.coupling import Coupling
 from .parts.fuse import FusePart
 from .parts.relay import Relay
 from .parts.tap import Tap
+from .wiring.classes import high_wires, voltage_class
 
 MORE, LEAST_SPARE = 0.10, 2
 Group = Literal["Wire", "Terminals", "Housings, seals and plugs", "Boots and shrink tube", "Covering and fixing",
@@ -66,15 +67,16 @@ def _pieces(group: Group, what: str, need: int, why: str = "") -> Item:
 
 def _wire(a: Analysis) -> Iterator[Item]:
     assert a.loom is not None
-    metres: dict[tuple[float, str, str, str], dict[str, float]] = {}
+    metres: dict[tuple[float, str, str, str, str], dict[str, float]] = {}
+    high = high_wires(a.topology)
     for wire in a.plan.wires:
         if a.wires[wire.id].supplied:
             continue  # it comes with the accessory
-        key = a.wires[wire.id].area_mm2, wire.colour, wire.stripe, wire.wall
+        key = a.wires[wire.id].area_mm2, wire.colour, wire.stripe, wire.wall, voltage_class(wire, high)
         metres.setdefault(key, {})[wire.id] = a.loom.cut_m[wire.id]
-    for (area, colour, stripe, wall), cut in sorted(metres.items()):
-        striped = f"{colour}/{stripe}" if stripe else colour
-        line = _metres("Wire", f"{area:g} mm² {striped}{', thick wall' if wall == 'thick' else ''}", sum(cut.values()))
+    for (area, colour, stripe, wall, volts), cut in sorted(metres.items()):
+        kind = f"{', thick wall' if wall == 'thick' else ''}{', 600 V class' if volts == '600 V' else ''}"
+        line = _metres("Wire", f"{area:g} mm² {f'{colour}/{stripe}' if stripe else colour}{kind}", sum(cut.values()))
         yield replace(line, pieces=tuple(cut.items()))
 
 

@@ -13,7 +13,7 @@ from .figures.figures import Figures, compute
 from .findings import Finding
 
 MOST_TRIED = 4  # ways out of one cause
-ROOTS = ("source.reversed", "source.open", "network.short")
+ROOTS = ("source.reversed", "source.open", "network.short", "pack.joined")
 
 
 def folded(figures: Figures, findings: tuple[Finding, ...],

@@ -10,7 +10,8 @@ from .types import AreaMm2, Colour, Doc, Id, InsulationCode
 
 class Wire(Doc):
     """A wire between two terminals. Null size or length: Loadstar chooses, or measures along the runs. `way` are the
-    runs that it is told to take, from `a` to `b` in turn (none: the shortest way)."""
+    runs that it is told to take, from `a` to `b` in turn (none: the shortest way). `voltage_class` is what is printed
+    on it, DC; null: what Loadstar orders is of the class that its voltage needs."""
 
     id: Id
     a: TerminalRef
@@ -20,6 +21,7 @@ class Wire(Doc):
     way: Annotated[tuple[Id, ...], Field(max_length=40)] = ()
     insulation: InsulationCode | None = None
     wall: Literal["thin", "thick"] = "thin"
+    voltage_class: Literal["60 V", "600 V"] | None = None
     colour: Colour = "BK"
     stripe: Colour = ""
     made_for: Id | None = None

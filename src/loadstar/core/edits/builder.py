@@ -3,6 +3,7 @@
 from collections.abc import Iterable
 from typing import Any
 
+from ..doc.states import Feeding
 from ..plan.model import Plan
 from . import AddElement, AddWire, ChangeElement, Edit, Rename, SetMachine, SetRules, SetWire, apply
 
@@ -35,6 +36,13 @@ class Builder:
     def machine(self, *, typical: Iterable[str] = (), **values: Any) -> None:
         """Set the machine's figures."""
         self.do(SetMachine.model_validate({"values": values, "marks": dict.fromkeys(typical, "typical")}))
+
+    def lives(self, feed: str) -> Feeding:
+        """When what hangs on a feed without a relay lives."""
+        live = getattr(self.plan.part(feed), "live", None)
+        if live in ("always", "key", "engine"):
+            return live  # type: ignore[no-any-return]
+        return "engine" if self.plan.machine.system == "magneto" else "key"
 
     def rules(self, **values: Any) -> None:
         """Set house rules."""

@@ -13,7 +13,7 @@ from ..refs import TerminalRef
 from .recipes import make_load, take_out, take_out_idle, without
 from .workpiece import Workpiece
 
-KEPT = ("area_mm2", "insulation", "wall")  # of a wire, whatever its other end does
+KEPT = ("area_mm2", "insulation", "wall", "voltage_class")  # of a wire, whatever its other end does
 
 
 def remade(plan: Plan, load: LoadPart) -> Plan:

@@ -76,7 +76,7 @@ class SetWire(EditBase):
     values: dict[str, Any]
 
     def run(self, plan: Plan) -> Plan:
-        allowed = {"area_mm2", "length_m", "insulation", "wall", "colour", "stripe"}
+        allowed = {"area_mm2", "length_m", "insulation", "wall", "voltage_class", "colour", "stripe"}
         if not set(self.values) <= allowed:
             raise refuse(self.id, "values", f"Only {', '.join(sorted(allowed))} of a wire can be set.")
         old = _wire(plan, self.id)

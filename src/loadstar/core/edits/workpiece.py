@@ -11,6 +11,7 @@ from ..parts.base import Part
 from ..parts.fuse import BREAKS_V
 from ..parts.pack import Pack
 from ..parts.registry import KINDS
+from ..parts.relay import Relay
 from ..parts.selector import Selector
 from ..parts.tap import Tap
 from ..parts.work import TRIGGER_COLOUR, Rail, Wanted
@@ -87,7 +88,7 @@ class Workpiece:
     def relay(self, live: Live, place: str, made_for: str, name: str) -> Part:
         """Add a relay whose coil is fed by what lives so: a switch of the plan, or the best found wire."""
         pin = self.trigger(live)
-        relay = self.make("relay", name=name, place=place, made_for=made_for)
+        relay = self.make("relay", name=name, place=place, made_for=made_for, **_coil(self.base))
         self.wire(pin, relay.at("86"), TRIGGER_COLOUR, made_for)
         return relay
 
@@ -117,6 +118,15 @@ class Workpiece:
         """The system that a found wire belongs to and that is never tapped; "" where there is none."""
         found = self.base.is_one(tap, Tap)
         return self.base.never(found) if found else ""
+
+
+def _coil(plan: Plan) -> dict[str, float]:
+    """The coil of a relay for a machine whose battery is not of 12 V: as one of 12 V is, by its watts and by the share
+    of its volts at which it pulls in."""
+    share = plan.machine.system_v / 12 if plan.battery else 1.0
+    usual = Relay.model_fields
+    return {} if share == 1 else {"coil_ohm": usual["coil_ohm"].default * share**2,
+                                  "pull_in_v": usual["pull_in_v"].default * share}
 
 
 def rail(plan: Plan) -> Rail:

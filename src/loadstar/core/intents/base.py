@@ -5,7 +5,7 @@ from typing import Annotated, Any, ClassVar
 from pydantic import Field
 
 from ..doc.machine import SystemKind
-from ..doc.states import Feeding, Live
+from ..doc.states import Live
 from ..doc.types import Doc
 from ..edits.builder import Builder
 from ..parts.asks import Ask
@@ -62,12 +62,3 @@ def lamp(b: Builder, name: str, place: str, watts: float, behaves: str, feed: st
     values = lamp_values(b.plan, behaves)
     return b.add("load", name=name, place=place, amount=watts, feed=feed, live=live, **values,
                  **inrush(watts, values))
-
-
-def lives(b: Builder, feed: str) -> Feeding:
-    """When what hangs on a feed without a relay lives."""
-    part = b.plan.part(feed)
-    live = getattr(part, "live", None)
-    if live in ("always", "key", "engine"):
-        return live  # type: ignore[no-any-return]
-    return "engine" if b.plan.machine.system == "magneto" else "key"

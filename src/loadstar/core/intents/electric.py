@@ -11,9 +11,12 @@ from ..edits.builder import Builder
 from ..errors import refuse
 from ..parts.asks import Ask
 from ..parts.coupling import Coupling
+from ..parts.drive import Drive
 from ..parts.pack import Pack
 from ..supply.choose import supply_of
 from .base import Intent, at_place
+
+CONTACTS_A = (30, 40, 60, 90, 120, 200)  # of connectors for a pack's leads, as they are sold
 
 
 class Traction(Intent):
@@ -23,18 +26,19 @@ class Traction(Intent):
     TITLE: ClassVar[str] = "Traction leads with a main connector"
     SAYS: ClassVar[str] = "Both leads from the pack to the controller, a fuse at the pack, and a connector between."
     ASKS: ClassVar[tuple[Ask, ...]] = (
-        at_place("connector_at", "The connector sits at"), Ask("rated_a", "Each contact carries", unit="A"),
+        at_place("connector_at", "The connector sits at"),
+        Ask("rated_a", "Each contact carries", "Empty: what the drive takes.", unit="A", optional=True),
         Ask("contact_mohm", "Each contact"))
     FITS: ClassVar[tuple[SystemKind, ...]] = ("pack",)
     PLACES: ClassVar[dict[str, str]] = {"connector_at": "pack"}
 
     connector_at: Id
-    rated_a: Annotated[float, Field(gt=0, le=200)] = 30
+    rated_a: Annotated[float, Field(gt=0, le=200)] | None = None
     contact_mohm: Annotated[float, Field(ge=0.1, le=50)] = 0.6
 
     def make(self, b: Builder) -> None:
         """Fuse, two leads, both cut at the connector."""
-        drive, pack = next(iter(b.plan.of_kind("drive")), None), b.plan.one(Pack)
+        drive, pack = b.plan.one(Drive), b.plan.one(Pack)
         if drive is None or pack is None:
             raise refuse("", "connector_at", "Enter the pack and the drive under Survey first.")
         plus, minus = supply_of(b.plan).ends
@@ -48,7 +52,13 @@ class Traction(Intent):
         b.do(CutWire(id=there, place=self.connector_at))
         main = b.plan.of(Coupling)[-1].id
         b.do(CutWire(id=back, into=main))
-        b.change(main, name="main connector", rated_a=self.rated_a, contact_mohm=self.contact_mohm)
+        b.change(main, name="main connector", rated_a=self.rated_a or _contact_a(drive),
+                 contact_mohm=self.contact_mohm, termination="high current")
+
+
+def _contact_a(drive: Drive) -> float:
+    """The least usual contact that takes a drive's amps."""
+    return next((a for a in CONTACTS_A if a >= drive.limit_a), CONTACTS_A[-1])
 
 
 class SwitchedConverter(Intent):

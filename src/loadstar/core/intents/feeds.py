@@ -8,8 +8,9 @@ from ..doc.machine import SystemKind
 from ..doc.states import Feeding
 from ..doc.types import Id
 from ..edits.builder import Builder
+from ..edits.stepped import stepped_down
 from ..parts.asks import LIVE, Ask
-from .base import ENGINE, Intent, Watts, at_place, fed, lives
+from .base import ENGINE, Intent, Watts, at_place, fed
 
 
 class Outlet(Intent):
@@ -34,7 +35,8 @@ class Outlet(Intent):
 
     def make(self, b: Builder) -> None:
         """Lead, connector, and what is put in."""
-        lead = b.add("lead", name="outlet", place=self.outlet_at, feed=self.feed, live=self.live, rated_a=self.rated_a,
+        feed = stepped_down(b, self.feed, 12 * self.most_a)
+        lead = b.add("lead", name="outlet", place=self.outlet_at, feed=feed, live=self.live, rated_a=self.rated_a,
                      covered=self.live == "always")
         volts = 13.5 if b.plan.machine.system in ENGINE else 12
         b.add("load", name="Whatever is put in", category="other", behaviour="current", unit="A", amount=self.most_a,
@@ -69,7 +71,7 @@ class BlockOnPlug(Intent):
         elif self.ground == "star":
             back = b.add("junction", name="star point", place=self.block_at, form="star point")
         b.add("block", name="fuse block on the plug", place=self.block_at, ways=self.ways, feed=self.plug,
-              live=lives(b, self.plug), return_to=back)
+              live=b.lives(self.plug), return_to=back)
 
 
 class Navigation(Intent):
@@ -95,7 +97,7 @@ class Navigation(Intent):
         """Two circuits of one unit."""
         common: dict[str, Any] = {"category": "electronics", "place": self.unit_at, "at_v": 13.5, "window_low_v": 10,
                   "window_high_v": 30, "supplied_lead": "A step-down box that stays in: do not cut it out."}
-        b.add("load", name="Navigation", amount=self.watts, feed=self.feed, live=lives(b, self.feed), **common)
+        b.add("load", name="Navigation", amount=self.watts, feed=self.feed, live=b.lives(self.feed), **common)
         b.add("load", name="Navigation, memory", behaviour="current", unit="A", amount=self.memory_ma / 1000,
               feed=self.memory_feed, live="always", reason_always="keeps its memory", **common)
 

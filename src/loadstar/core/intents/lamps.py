@@ -5,8 +5,9 @@ from typing import ClassVar, Literal
 from ..doc.machine import SystemKind
 from ..doc.types import Id
 from ..edits.builder import Builder
+from ..edits.stepped import stepped_down
 from ..parts.asks import Ask
-from .base import ANY, BULB, ENGINE, Intent, Watts, at_place, fed, lamp, lives
+from .base import ANY, BULB, ENGINE, Intent, Watts, at_place, fed, lamp
 
 
 class HeadLamp(Intent):
@@ -36,9 +37,11 @@ class HeadLamp(Intent):
     def make(self, b: Builder) -> None:
         """Switch and two beams."""
         off = "off; " if self.has_off == "yes" else ""
-        switch = b.add("selector", name="dip switch", place=self.switch_at, feed=self.feed,
-                       positions=f"{off}dip: in+dip; main: in+main", live=lives(b, self.feed))
-        feed = self.relays_from or switch
+        most_w = max(self.dip_w, self.main_w)
+        begins = stepped_down(b, self.feed, most_w)
+        switch = b.add("selector", name="dip switch", place=self.switch_at, feed=begins,
+                       positions=f"{off}dip: in+dip; main: in+main", live=b.lives(begins))
+        feed = stepped_down(b, self.relays_from, most_w) if self.relays_from else switch
         lamp(b, "Dipped beam", self.lamp_at, self.dip_w, self.lamps, feed, "dip")
         lamp(b, "Main beam", self.lamp_at, self.main_w, self.lamps, feed, "main")
 
@@ -71,10 +74,11 @@ class Indicators(Intent):
 
     def make(self, b: Builder) -> None:
         """Flasher, switch, four lamps."""
-        flasher = b.add("flasher", name="flasher", place=self.flasher_at, way=self.way, feed=self.feed,
-                        live=lives(b, self.feed), made_for_w=42 if self.lamps == "power" else 2 * self.watts)
+        feed = stepped_down(b, self.feed, 4 * self.watts)
+        flasher = b.add("flasher", name="flasher", place=self.flasher_at, way=self.way, feed=feed,
+                        live=b.lives(feed), made_for_w=42 if self.lamps == "power" else 2 * self.watts)
         switch = b.add("selector", name="indicator switch", place=self.switch_at, feed=flasher,
-                       positions="off; left: in+left; right: in+right", live=lives(b, flasher))
+                       positions="off; left: in+left; right: in+right", live=b.lives(flasher))
         for live in ("left", "right"):
             for end, place in (("front", self.front_at), ("rear", self.rear_at)):
                 lamp(b, f"Indicator {live} {end}", place, self.watts, self.lamps, switch, live)
@@ -102,8 +106,9 @@ class BrakeLamp(Intent):
 
     def make(self, b: Builder) -> None:
         """Lever, pedal, lamp."""
-        live = lives(b, self.feed)
-        lever = b.add("selector", name="brake lever switch", use="brake switch", place=self.lever_at, feed=self.feed,
+        feed = stepped_down(b, self.feed, self.watts)
+        live = b.lives(feed)
+        lever = b.add("selector", name="brake lever switch", use="brake switch", place=self.lever_at, feed=feed,
                       positions="off; brake: in+out", live=live)
         b.add("selector", name="brake pedal switch", use="brake switch", place=self.pedal_at, beside=lever, live=live,
               positions="off; brake: in+out")

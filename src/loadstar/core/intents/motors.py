@@ -11,7 +11,7 @@ from ..errors import refuse
 from ..parts.asks import Ask
 from ..parts.starter import Starter
 from ..supply.choose import supply_of
-from .base import Intent, Watts, at_place, fed, lives
+from .base import Intent, Watts, at_place, fed
 
 
 class Horn(Intent):
@@ -38,7 +38,7 @@ class Horn(Intent):
     def make(self, b: Builder) -> None:
         """Button, horn, and the relay between."""
         button = b.add("selector", name="horn button", use="button", place=self.button_at, feed=self.feed,
-                       positions="off; horn: in+out", live=lives(b, self.feed))
+                       positions="off; horn: in+out", live=b.lives(self.feed))
         b.add("load", name="Horn", category="motor", behaviour="current", place=self.horn_at, amount=self.watts,
               at_v=13.5, window_low_v=10, live="horn", feed=button if self.through == "button" else self.horn_feed)
 
@@ -81,7 +81,7 @@ class StarterControl(Intent):
                          pull_in_v=round(0.6 * b.plan.machine.system_v, 1), suppression="diode")
         b.do(MoveEnd(id=lead.id, end="a" if lead.a == begins[0] else "b", to=f"{solenoid}.b"))
         b.do(AddWire(a=begins[0], b=f"{solenoid}.a", values={"colour": "RD"}))
-        feed, live = self.feed, lives(b, self.feed)
+        feed, live = self.feed, b.lives(self.feed)
         if self.safety != "none":
             feed = b.add("selector", name=self.safety, use="safety switch", place=self.safety_at, feed=feed, live=live,
                          positions="may start: in+out; may not")
@@ -113,7 +113,7 @@ class Fan(Intent):
 
     def make(self, b: Builder) -> None:
         """Thermostat, switch, fan."""
-        live = lives(b, self.feed)
+        live = b.lives(self.feed)
         warm = b.add("selector", name="fan thermostat", use="thermostat", place=self.thermostat_at, feed=self.feed,
                      positions="off; hot: in+out", live=live)
         b.add("selector", name="fan switch", place=self.switch_at, beside=warm, positions="off; on: in+out", live=live)

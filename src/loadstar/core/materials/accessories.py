@@ -38,6 +38,7 @@ class Usual:
     unit: str = "W"
     systems: tuple[str, ...] = ("battery", "total_loss", "ignition_only")
     reason: str = ""
+    by: Literal["", "horn", "brake"] = ""  # the occasion that it is worked by
     own: bool = False  # of a machine with magneto lighting, that comes with it
 
     def figures(self) -> dict[str, Any]:
@@ -126,9 +127,9 @@ _LISTED = (
     Usual("radar", "Rear warning radar", "Safety and tracking", "tail", Band(3, 5, 8)),
     Usual("logger", "Survey logger", "Safety and tracking", "seat", Band(1, 3, 6), window_v=(9, 30), systems=ANY_12V),
     Usual("horn", "Horn", "Sound and radio", "front", Band(30, 45, 60), category="motor", behaviour="current",
-          minutes_per_hour=0.5, window_v=(10, 15.5)),
+          by="horn", minutes_per_hour=0.5, window_v=(10, 15.5)),
     Usual("loud horn", "Loud horn with compressor", "Sound and radio", "front", Band(120, 160, 220), category="motor",
-          behaviour="current", inrush=(40, 60, "rectangle"), minutes_per_hour=0.5, window_v=(10, 15.5),
+          behaviour="current", inrush=(40, 60, "rectangle"), by="horn", minutes_per_hour=0.5, window_v=(10, 15.5),
           lead="A relay, that the circuit here makes needless."),
     Usual("radio", "Two-way radio", "Sound and radio", "tail", Band(40, 60, 90), minutes_per_hour=3, standby_ma=900,
           window_v=(11, 15.5), label="watts sending and receiving: between calls it draws the standby current"),
@@ -150,7 +151,7 @@ _LISTED = (
     _bulb("magneto speedo", "Speedometer lamp", "handlebar", Band(1.2, 1.8, 3), 6, "Lamps of the machine",
           live="engine", systems=MAGNETO, own=True),
     _bulb("magneto stop", "Brake lamp", "tail", Band(5, 10, 21), 6, "Lamps of the machine", live="engine",
-          systems=MAGNETO, minutes_per_hour=6),
+          systems=MAGNETO, by="brake", minutes_per_hour=6),
     _bulb("magneto pilot", "Pilot lamp", "front", Band(2, 3, 5), 6, "Lamps of the machine", live="engine",
           systems=MAGNETO),
     Usual("bike lamp", "E-bike front lamp", "E-bike", "handlebar", Band(4, 7.5, 12), category="lamp", at_v=12,
@@ -160,7 +161,7 @@ _LISTED = (
     Usual("bike rear", "E-bike rear lamp", "E-bike", "tail", Band(0.5, 1, 2), category="lamp", at_v=12,
           window_v=(6, 16), systems=PACK),
     Usual("bike horn", "E-bike horn", "E-bike", "handlebar", Band(3, 5, 10), category="other", behaviour="current",
-          at_v=12, window_v=(9, 16), minutes_per_hour=0.5, systems=PACK),
+          at_v=12, window_v=(9, 16), by="horn", minutes_per_hour=0.5, systems=PACK),
     Usual("bike cooler", "Sample cooler for the cargo box", "E-bike", "front", Band(30, 40, 60), category="other",
           behaviour="resistor", at_v=12, window_v=(10, 14), systems=PACK, minutes_per_hour=40),
     Usual("bike usb", "USB charger on 12 V", "E-bike", "handlebar", Band(6, 12, 18), at_v=12, window_v=(9, 16),

@@ -25,6 +25,8 @@ LIVE = LIVES[:3]  # of what is fed by the machine's own supply alone
 FOUND_LIVE = tuple(one for one in LIVES if one[0] != "switch")
 NEVER = (("", "nothing that is never tapped"), *((k, k) for k in ("airbag", "ABS", "throttle", "CAN")))
 
+BREAKS = Ask("breaks_v", "Breaks up to", "DC. Empty: not said. 28 V is usual; a pack has more.", optional=True)
+
 
 def name(label: str = "Name") -> Ask:
     """What it is called."""

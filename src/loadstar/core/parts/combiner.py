@@ -66,10 +66,13 @@ class Combiner(Part):
         return (self.position,) if self.way == "changeover" else ()
 
     def arrive(self, work: Work) -> None:
-        """A fuse at each of the two packs, leads from there, the negatives joined."""
+        """A fuse at each of the two packs, leads from there, the negatives joined. But for a changeover, each fuse may
+        have to break what the other pack drives into a fault of its own."""
         packs = work.packs(self.id)
+        both_v = max(pack.full_v for pack in packs)
         for side, pack in zip(SIDES, packs, strict=True):
-            fuse = work.fuse(f"{pack.name} fuse", pack.place, self.id, pack.full_v)
+            breaks_v = pack.full_v if self.way == "changeover" else both_v
+            fuse = work.fuse(f"{pack.name} fuse", pack.place, self.id, breaks_v)
             work.wire(pack.at("pos"), fuse.at("a"), MAIN_COLOUR, self.id)
             work.wire(fuse.at("b"), self.at(side), MAIN_COLOUR, self.id)
         work.wire(packs[1].at("neg"), packs[0].at("neg"), RETURN_COLOUR, self.id)

@@ -60,5 +60,5 @@ def worked(part: Worked, *, contact: tuple[str, str], coil: tuple[str, str]) -> 
     branches = (
         Branch(part.element(), a, b, part.contact_mohm / 1000, "contact", follows=part.id, opens=True),
         Branch(part.element("coil"), plus, minus, part.coil_ohm, "coil", control=True))
-    pull = Actuator(plus, minus, part.coil_ohm, part.pull_in_v, holds_v(part), part.suppression != "none")
+    pull = Actuator(plus, minus, part.coil_ohm, part.pull_in_v, holds_v(part), part.suppression)
     return Inside(branches=branches, elements=(), shorted=((plus, minus),), actuator=pull)

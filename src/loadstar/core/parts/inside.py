@@ -59,14 +59,14 @@ class Branch:
 @dataclass(frozen=True)
 class Actuator:
     """A coil that closes contacts: its terminals, ohms, the volts at 20 C at which it pulls in, below which it lets
-    go, and whether anything takes up its spike."""
+    go, and what lies across it to take up its spike."""
 
     plus: TerminalRef
     minus: TerminalRef
     coil_ohm: float
     pull_in_v: float
     holds_v: float
-    suppressed: bool
+    across: str
 
 
 @dataclass(frozen=True)
@@ -126,12 +126,13 @@ class Limit:
 
 @dataclass(frozen=True)
 class ContactRating:
-    """A contact's resistive rating where it is stated (A), the usual ratings, and whether it makes an inrush by
-    itself."""
+    """A contact's resistive rating where it is stated (A), the usual ratings, whether it makes an inrush by itself, and
+    the DC that it is said to break (V)."""
 
     stated_a: float | None
     steps_a: tuple[float, ...]
     makes_inrush: bool
+    breaks_v: float | None = None
 
 
 @dataclass(frozen=True)

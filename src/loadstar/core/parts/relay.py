@@ -7,7 +7,7 @@ from pydantic import Field
 
 from ..doc.machine import Machine
 from ..materials.terminals import Family
-from .asks import Ask, name, place
+from .asks import BREAKS, Ask, name, place
 from .base import Part
 from .contactor import COIL_ASKS, worked
 from .inside import ContactRating, Inside
@@ -24,6 +24,7 @@ class Relay(Part):
 
     kind: Literal["relay"] = "relay"
     contact_a: Annotated[float, Field(gt=0, le=200)] | None = None
+    breaks_v: Annotated[float, Field(ge=1, le=1000)] | None = None
     contact_mohm: Annotated[float, Field(ge=0.1, le=100)] = 3
     coil_ohm: Annotated[float, Field(ge=10, le=1000)] = 90
     pull_in_v: Annotated[float, Field(ge=1, le=12)] = 8.0
@@ -35,7 +36,8 @@ class Relay(Part):
     TERMINALS: ClassVar[tuple[str, ...]] = ("30", "87", "85", "86")
     ENDS: ClassVar[Mapping[str, Family]] = {"30": "blade 6.3", "87": "blade 6.3", "85": "blade 6.3", "86": "blade 6.3"}
     ASKS: ClassVar[tuple[Ask, ...]] = (
-        name(), place(), Ask("contact_a", "Contact, resistive", "Empty: Loadstar chooses.", optional=True), *COIL_ASKS)
+        name(), place(), Ask("contact_a", "Contact, resistive", "Empty: Loadstar chooses.", optional=True), BREAKS,
+        *COIL_ASKS)
     ADDED: ClassVar[bool] = False
     SYMBOL: ClassVar[str] = "contact"
     PROBED: ClassVar[str] = "30 to 87"
@@ -49,4 +51,4 @@ class Relay(Part):
     @property
     def contact(self) -> ContactRating:
         """Its contact's: it is closed before what it feeds comes on, or with it."""
-        return ContactRating(self.contact_a, STEPS_A, makes_inrush=False)
+        return ContactRating(self.contact_a, STEPS_A, makes_inrush=False, breaks_v=self.breaks_v)

@@ -9,7 +9,6 @@ import re
 from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import cached_property
-from itertools import pairwise
 from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import Field
@@ -18,7 +17,7 @@ from ..doc.machine import Machine, SystemKind
 from ..doc.states import LIVES_WITH, OCCASIONS, RUNNING, WITH_KEY, Live, States
 from ..doc.types import ONE_LINE, Id
 from ..errors import refuse
-from .asks import LIVE, Ask, name, place, same
+from .asks import BREAKS, LIVE, Ask, name, place, same
 from .base import Glance, Part
 from .fed import Fed
 from .inside import Branch, ContactRating, Inside
@@ -81,6 +80,7 @@ class Selector(Fed):
     usual: Annotated[str, Field(max_length=24), ONE_LINE] = ""
     beside: Id | None = None
     contact_a: Annotated[float, Field(gt=0, le=200)] | None = None
+    breaks_v: Annotated[float, Field(ge=1, le=1000)] | None = None
     contact_mohm: Annotated[float, Field(ge=0.1, le=1000)] = 15
 
     PREFIX: ClassVar[str] = "SW"
@@ -101,7 +101,7 @@ class Selector(Fed):
             optional=True),
         Ask("usual", "Usually stands at", "Empty: where most is on. The others are looked at too.", kind="text",
             optional=True),
-        Ask("contact_a", "Contact rating", "Empty: Loadstar chooses.", optional=True),
+        Ask("contact_a", "Contact rating", "Empty: Loadstar chooses.", optional=True), BREAKS,
         Ask("contact_mohm", "Contact resistance"))
     TELLS_WHEN: ClassVar[bool] = True
     FEED_WORDS: ClassVar[str] = "by this switch"
@@ -165,13 +165,14 @@ class Selector(Fed):
             yield "feed", f"{self.name} cannot be fed from itself."
 
     def inside(self, machine: Machine) -> Inside:
-        """A contact between each two terminals that some position joins directly."""
+        """A contact from the first terminal of what a position joins to each other of it."""
         pairs: dict[tuple[str, str], list[str]] = {}
         for position in self.table:
             for group in position.joined:
-                # Along the order of all terminals, so that the same two meet by the same contact in every position.
-                for one, other in pairwise(sorted(group, key=self.ends.index)):
-                    pairs.setdefault((one, other), []).append(position.name)
+                # In the order of all terminals, so that the same two meet by the same contact in every position.
+                common, *others = sorted(group, key=self.ends.index)
+                for other in others:
+                    pairs.setdefault((common, other), []).append(position.name)
         branches = tuple(
             Branch(self.element(f"c{i}"), self.at(a), self.at(b), self.contact_mohm / 1000, "contact",
                    moved_by=self.id, positions=tuple(where), opens=True)
@@ -181,7 +182,7 @@ class Selector(Fed):
     @property
     def contact(self) -> ContactRating:
         """Its contacts': what they feed comes on with them."""
-        return ContactRating(self.contact_a, STEPS_A, makes_inrush=True)
+        return ContactRating(self.contact_a, STEPS_A, makes_inrush=True, breaks_v=self.breaks_v)
 
     # -- where it stands ------------------------------------------------------------------------------------------
 

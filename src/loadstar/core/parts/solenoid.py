@@ -7,7 +7,7 @@ from pydantic import Field
 
 from ..doc.machine import Machine, SystemKind
 from ..materials.terminals import Family
-from .asks import Ask, name, place
+from .asks import BREAKS, Ask, name, place
 from .base import Glance, Part
 from .contactor import COIL_ASKS, holds_v, worked
 from .inside import ContactRating, Inside
@@ -25,6 +25,7 @@ class Solenoid(Part):
 
     kind: Literal["solenoid"] = "solenoid"
     contact_a: Annotated[float, Field(gt=0, le=600)] | None = None
+    breaks_v: Annotated[float, Field(ge=1, le=1000)] | None = None
     contact_mohm: Annotated[float, Field(ge=0.01, le=100)] = 0.5
     coil_ohm: Annotated[float, Field(ge=1, le=2000)] = 15
     pull_in_v: Annotated[float, Field(ge=1, le=100)] = 8.0
@@ -39,7 +40,7 @@ class Solenoid(Part):
     TERMINALS: ClassVar[tuple[str, ...]] = ("a", "b", "plus", "minus")
     ENDS: ClassVar[Mapping[str, Family]] = {"a": "ring M8", "b": "ring M8", "plus": "blade 6.3", "minus": "blade 6.3"}
     ASKS: ClassVar[tuple[Ask, ...]] = (
-        name(), place(), Ask("contact_a", "Contact, all the time", "Empty: Loadstar chooses.", optional=True),
+        name(), place(), Ask("contact_a", "Contact, all the time", "Empty: Loadstar chooses.", optional=True), BREAKS,
         *COIL_ASKS)
     SYMBOL: ClassVar[str] = "contact"
     PROBED: ClassVar[str] = "stud to stud"
@@ -60,4 +61,4 @@ class Solenoid(Part):
     @property
     def contact(self) -> ContactRating:
         """Its contact's: it is made for what comes on with it."""
-        return ContactRating(self.contact_a, STEPS_A, makes_inrush=False)
+        return ContactRating(self.contact_a, STEPS_A, makes_inrush=False, breaks_v=self.breaks_v)

@@ -6,7 +6,7 @@ from pydantic import Field
 
 from ..doc.machine import Machine
 from ..doc.states import STATES, States
-from .asks import Ask, name, place
+from .asks import BREAKS, Ask, name, place
 from .base import Part
 from .inside import Branch, ContactRating, Inside
 
@@ -20,13 +20,14 @@ class Switch(Part):
     kind: Literal["switch"] = "switch"
     closed_in: tuple[States, ...] = STATES
     contact_a: Annotated[float, Field(gt=0, le=200)] | None = None
+    breaks_v: Annotated[float, Field(ge=1, le=1000)] | None = None
     contact_mohm: Annotated[float, Field(ge=0.1, le=1000)] = 10
 
     PREFIX: ClassVar[str] = "S"
     TITLE: ClassVar[str] = "Switch"
     TERMINALS: ClassVar[tuple[str, ...]] = ("a", "b")
     ASKS: ClassVar[tuple[Ask, ...]] = (
-        name(), place(), Ask("contact_a", "Contact rating", "Empty: Loadstar chooses.", optional=True),
+        name(), place(), Ask("contact_a", "Contact rating", "Empty: Loadstar chooses.", optional=True), BREAKS,
         Ask("contact_mohm", "Contact resistance"))
     ADDED: ClassVar[bool] = False
     SYMBOL: ClassVar[str] = "contact"
@@ -44,7 +45,7 @@ class Switch(Part):
     @property
     def contact(self) -> ContactRating:
         """Its contact's: what it feeds comes on with it."""
-        return ContactRating(self.contact_a, STEPS_A, makes_inrush=True)
+        return ContactRating(self.contact_a, STEPS_A, makes_inrush=True, breaks_v=self.breaks_v)
 
     def after_remaking(self, made: Part) -> dict[str, Any]:
         """When it is closed."""

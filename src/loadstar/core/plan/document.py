@@ -69,9 +69,14 @@ def _from_8(data: dict[str, Any]) -> dict[str, Any]:
     return {**data, "version": 9}
 
 
+def _from_9(data: dict[str, Any]) -> dict[str, Any]:
+    """Version 10 has the voltage class of wires. Older plans do not say it."""
+    return {**data, "version": 10}
+
+
 UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _from_1, 2: _from_2, 3: _from_3, 4: _from_4,
                                                                       5: _from_5, 6: _from_6, 7: _from_7,
-                                                                      8: _from_8}
+                                                                      8: _from_8, 9: _from_9}
 
 
 def to_json(plan: Plan) -> str:

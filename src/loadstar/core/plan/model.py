@@ -35,7 +35,7 @@ from ..parts.selector import Selector
 from ..parts.tap import Tap
 
 FORMAT = "loadstar-plan"
-VERSION = 9
+VERSION = 10
 # What stands in a list of its own in the document, by list: each has ids of its own.
 LISTED: dict[str, type[Doc]] = {
     "places": Place, "runs": Run, "wires": Wire, "plugs": Plug, "readings": Reading, "tables": Continuity,
@@ -52,7 +52,7 @@ class Plan(Doc):
     """One whole plan. `workshop_rules` are the workshop's house rules as they were when the plan was begun."""
 
     format: Literal["loadstar-plan"] = "loadstar-plan"
-    version: Literal[9] = 9
+    version: Literal[10] = 10
     tables_edition: Annotated[str, Field(max_length=20), ONE_LINE] = TABLES_EDITION
     name: Name = "New plan"
     machine: Machine = Machine()

@@ -20,6 +20,7 @@ from . import (
     packs,
     ports,
     protection,
+    rated,
     references,
     second,
     shorts,
@@ -34,7 +35,7 @@ from .registry import RULES, Rule
 
 __all__ = ["RULES", "Rule", "judge"]
 # What is told first among findings of one severity.
-_FAMILIES = (whole, directions, shorts, references, protection, wires, chafe, fuses, loads, contacts, switching,
+_FAMILIES = (whole, directions, shorts, references, protection, wires, chafe, fuses, loads, contacts, rated, switching,
              feeds, packs, converters, ports, supplies, budget, second, cutoffs, harness, ends, survey, standing)
 
 

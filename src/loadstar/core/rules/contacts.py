@@ -225,7 +225,7 @@ def pull_in(figures: Figures) -> Iterator[Finding]:
 def suppression(figures: Figures) -> Iterator[Finding]:
     """Coils without suppression."""
     for part, coil in figures.actuators:
-        if not coil.suppressed:
+        if coil.across == "none":
             yield Finding("relay.suppression", "advice", (part.id,), (
                 f"{part.name} has nothing across its coil: its spike goes into the trigger."), "circuit", "",
                 (Proposal(ChangeElement(id=part.id, values={"suppression": "resistor"}), "Take one with a resistor"),))

@@ -10,8 +10,7 @@ from ..parts.converter import SHORT_MULTIPLE, Converter
 from ..parts.fuse import FusePart
 from ..physics import battery as cell
 from ..sizing.openers import OVERLOAD_MULTIPLE
-from ..wiring.circuit import Link
-from ..wiring.topology import Topology
+from ..wiring.classes import packs_at_fuse
 from .registry import rule
 from .words import amps, an, fuse, listed, named, when
 
@@ -151,7 +150,7 @@ def fuse_voltage(figures: Figures) -> Iterator[Finding]:
               if figures.plan.second_supply(figures.path(load.id).root.part)
               for k in figures.path(load.id).feed}
     for part in figures.plan.of(FusePart):
-        mine = stores_at(figures.topology, part)
+        mine = packs_at_fuse(figures.topology, part)
         full = max(p.full_v for p in packs if p.id in mine or not mine)
         if part.id not in behind and part.volts_v < full:
             better = next((v for v in (58, 80, 125) if v >= full), 125)
@@ -159,16 +158,6 @@ def fuse_voltage(figures: Figures) -> Iterator[Finding]:
                 f"{part.name} ({part.id}) may break {part.volts_v} V; the pack has {full:.1f} V when full. Its arc may "
                 f"not go out: take {an(f'{better} V')} type."), "circuit", f"pack_v/{packs[0].id}",
                 (Proposal(ChangeElement(id=part.id, values={"volts_v": better}), f"Take {an(f'{better} V')} fuse"),))
-
-
-def stores_at(topology: Topology, fuse: FusePart) -> set[str]:
-    """The stores that copper joins to a fuse without passing a contact of a changeover, which parts them."""
-    def passes(link: Link) -> bool:
-        branch = topology.branches.get(link.element)
-        return branch is None or not branch.changes_over
-
-    seen = topology.reached(map(topology.node, (fuse.at("a"), fuse.at("b"))), passes)
-    return {p.id for p in topology.plan.packs if topology.node(p.at("pos")) in seen}
 
 
 @rule(

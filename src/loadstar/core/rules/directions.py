@@ -1,5 +1,5 @@
-"""Rules about parts that are joined the wrong way round, or by one lead only: said first, and what follows from it
-beneath."""
+"""Rules about parts and coils that are joined the wrong way round, or by one lead only: said first, and what follows
+from it beneath."""
 
 from collections.abc import Iterator
 
@@ -8,6 +8,8 @@ from ..figures.figures import Figures
 from ..findings import Finding, Proposal
 from ..parts.base import Part
 from ..parts.work import MAIN_COLOUR, RETURN_COLOUR
+from ..refs import TerminalRef
+from ..wiring.direction import is_turned
 from .registry import rule
 from .words import named
 
@@ -47,9 +49,29 @@ def is_open(figures: Figures) -> Iterator[Finding]:
                           "", (Proposal(lead, f"Lay its lead to {named(figures, figures.source.ends[back])}"),))
 
 
+@rule(
+    "relay.diode-reversed",
+    meaning="The diode across a coil conducts: it lies the wrong way round and shorts what is to trigger the coil.",
+    cure="Change the coil's two leads over.",
+    source="What the plan's wires join; a diode across a coil blocks the supply and carries the coil's own current")
+def diode_reversed(figures: Figures) -> Iterator[Finding]:
+    """Coils with a diode across them whose plus is on the negative and whose minus is fed."""
+    for part, coil in figures.actuators:
+        if coil.across == "diode" and is_turned(figures.topology, coil.plus, coil.minus):
+            yield Finding("relay.diode-reversed", "stop", (part.id,), (
+                f"{part.name}'s coil is the wrong way round: its {coil.plus.name} is on the negative and its "
+                f"{coil.minus.name} is fed. The diode across it shorts its trigger, and the contact never closes."),
+                "circuit", "", (Proposal(_over(figures, part, coil.plus, coil.minus),
+                                         f"Change {coil.plus.name} and {coil.minus.name} over"),))
+
+
 def changed_over(figures: Figures, part: Part) -> Several:
     """The edit that changes the wires at a part's two poles over."""
     plus, minus = (part.at(end) for end in part.POLES)
+    return _over(figures, part, plus, minus)
+
+
+def _over(figures: Figures, part: Part, plus: TerminalRef, minus: TerminalRef) -> Several:
     over = {plus: minus, minus: plus}
     moves = tuple(MoveEnd(id=w.id, end=end, to=over[at]) for w in figures.plan.wires
                   for end, at in (("a", w.a), ("b", w.b)) if at in over)

@@ -19,7 +19,7 @@ from ..wiring.circuit import LEAD_NEAR_M
 from ..wiring.conductor import conductor
 from .registry import rule
 from .wires import freed
-from .words import listed, named, opener, state, verb
+from .words import amps, listed, named, opener, state, verb
 
 DIM_FRAC = 0.75  # of the stated voltage
 HARDLY_FRAC = 0.25  # of its light or heat
@@ -395,7 +395,7 @@ def lead_thin(figures: Figures) -> Iterator[Finding]:
                     and figures.topology.parts[k.element].by_hand and k.element == guard.fuse]
             yield Finding("load.lead-thin", "stop", (load.id, guard.fuse), (
                 f"{load.name}'s own lead ({load.lead_mm2:g} mm²) is not protected: {opener(figures, guard)} lets more "
-                f"through than it stands."), "circuit", "", tuple(
+                f"through than the {amps(found.limit_a)} that it stands for good."), "circuit", "", tuple(
                     Proposal(ChangeElement(id=part, values={figures.topology.parts[part].CHOSEN: load.maker_fuse_a}),
                              f"Take {load.maker_fuse_a:g} A" if load.maker_fuse_a else f"Let Loadstar choose {part}")
                     for part in last))

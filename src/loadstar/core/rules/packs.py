@@ -3,29 +3,42 @@
 from collections.abc import Iterator
 
 from ..amounts import percent
-from ..edits import ChangeElement
+from ..edits import ChangeElement, SetWire, Several
 from ..figures.figures import Figures
 from ..findings import Finding, Proposal
 from ..parts.combiner import Combiner
 from ..parts.drive import Drive
+from ..wiring.classes import CLASS_SOURCE, USUAL_V, high_wires
 from .registry import rule
-from .words import named
-
-CLASS_60_V = 60.0
+from .words import listed, named, verb
 
 
 @rule(
     "wire.voltage-class",
-    meaning="Wires of the usual automotive class are for up to 60 V DC; the full pack is above.",
+    meaning="A wire of the usual road-vehicle class is for up to 60 V DC; a full pack that lies on it is above. What "
+            "is printed on a wire that is there says its class.",
     cure="Wire of the 600 V class on the pack's side.",
-    source="ISO 6722-1 / ISO 19642: 60 V class")
+    source=CLASS_SOURCE)
 def voltage_class(figures: Figures) -> Iterator[Finding]:
-    """Pack-side wiring over the 60 V class."""
-    for pack in figures.plan.packs:
-        if pack.full_v > CLASS_60_V:
-            yield Finding("wire.voltage-class", "stop", (pack.id,), (
-                f"{pack.name} full has {pack.full_v:.1f} V: wire of the usual 60 V class must not be used on its side; "
-                "take the 600 V class."), "circuit", f"pack_v/{pack.id}")
+    """Wires under a full pack above 60 V: those of too low a class, and those that are there and nobody has read."""
+    high = high_wires(figures.topology)
+    low = [w for w in high if figures.plan.wire(w).voltage_class == "60 V"]
+    unread = [w for w in high if figures.plan.wire(w).voltage_class is None and figures.plan.wire(w).area_mm2]
+    if low:
+        yield Finding("wire.voltage-class", "stop", tuple(low), (
+            f"{listed(low)} {verb(len(low), 'is', 'are')} for 60 V; full, the pack puts "
+            f"{max(map(high.__getitem__, low)):.1f} V on {verb(len(low), 'it', 'them')}."), "circuit", "", (
+            _of_class(low, "Take wire of the 600 V class"),))
+    if unread:
+        yield Finding("wire.voltage-class", "caution", tuple(unread), (
+            f"Full, the pack puts {max(map(high.__getitem__, unread)):.1f} V on {listed(unread)}: read the voltage "
+            f"class on {verb(len(unread), 'it', 'them')} and enter it at the wire (Voltage class). 60 V is not "
+            "enough."), "circuit", "", (_of_class(unread, "600 V is printed on it, or it will be new"),))
+
+
+def _of_class(wires: list[str], words: str) -> Proposal:
+    return Proposal(Several(edits=tuple(SetWire(id=w, values={"voltage_class": "600 V"}) for w in wires),
+                            words=f"{listed(wires)} of the 600 V class"), words)
 
 
 @rule(
@@ -36,7 +49,7 @@ def voltage_class(figures: Figures) -> Iterator[Finding]:
 def dangerous(figures: Figures) -> Iterator[Finding]:
     """Packs above 60 V."""
     for pack in figures.plan.packs:
-        if pack.full_v > CLASS_60_V:
+        if pack.full_v > USUAL_V:
             yield Finding("pack.dangerous-to-touch", "caution", (pack.id,), (
                 f"{pack.name} reaches {pack.full_v:.1f} V: treat it as dangerous to touch."), "machine")
 
@@ -163,7 +176,7 @@ def data_line(figures: Figures) -> Iterator[Finding]:
 def not_joined(figures: Figures) -> Iterator[Finding]:
     """Second packs that hang on nothing."""
     packs = figures.plan.packs
-    if len(packs) == 2 and figures.plan.combiner is None:
+    if len(packs) == 2 and figures.plan.combiner is None and packs[1].id not in figures.plan.wired:
         yield Finding("pack.not-joined", "advice", (packs[1].id,), (
             f"{packs[1].name} is joined to nothing yet: add a changeover switch or a combiner."), "machine")
 

@@ -12,7 +12,7 @@ from ..sizing.openers import OVERLOAD_MULTIPLE, STEADY_MULTIPLE
 from ..sizing.ratings import goes_dark
 from .registry import rule
 from .wires import freed, only_class_helps
-from .words import fuse, listed, named, opener, short_time, sized, verb
+from .words import fuse, listed, named, opener, short_time, sized, verb, warm_over
 
 LONG_S = 6 * 3600.0  # what a wire stands so long it stands
 
@@ -53,19 +53,20 @@ def _verdict(figures: Figures, wire: WireResult) -> tuple[Severity, str, str] | 
     top = wire.class_c
     besides = f" and {guard.others_a:.3g} A flow on besides" if guard.others_a > 0.1 else ""
     if guard.opener.kind == "limit":
-        lets = f"{by} goes on giving that into a short"
+        lets = f"{by} goes on giving that into a short circuit"
     elif guard.before:
         lets = f"{by} carries {STEADY_MULTIPLE:g} times its rating for hours{besides}"
     else:
         lets = f"{by}, the next behind it, carries {STEADY_MULTIPLE:g} times its rating for hours{besides}"
     if found.steady_c > top:
         return "stop", (
-            f"{sized(wire)} is not protected: {lets}; the wire then reaches {_warm(found.steady_c)}, its class is "
-                        f"{top:.0f} °C."), f"steady_c/{wire.id}"
+            f"{sized(wire)} is not protected: {lets}; the wire then reaches {warm_over(found.steady_c, top)}, its "
+            f"class is {top:.0f} °C."), f"steady_c/{wire.id}"
     if found.overload_c > top + SHORT_TERM_K:
         return "stop", (
             f"{sized(wire)} is not protected: {by} may carry {OVERLOAD_MULTIPLE:g} times its rating for ten minutes; "
-            f"the wire then reaches {_warm(found.overload_c)}, over {top + SHORT_TERM_K:.0f} °C."
+            f"the wire then reaches {warm_over(found.overload_c, top + SHORT_TERM_K)}, over "
+            f"{top + SHORT_TERM_K:.0f} °C."
         ), f"overload_c/{wire.id}"
     if found.fails_from_a is not None:
         return "stop", (
@@ -78,7 +79,8 @@ def _verdict(figures: Figures, wire: WireResult) -> tuple[Severity, str, str] | 
     if found.several_c > top:
         return "caution", (
             f"{sized(wire)} lies before several fuses that together carry {guard.several_lets_a:.0f} A without "
-            f"opening; it would reach {_warm(found.several_c)}, its class is {top:.0f} °C."), f"several_c/{wire.id}"
+            f"opening; it would reach {warm_over(found.several_c, top)}, its class is {top:.0f} °C."), (
+            f"several_c/{wire.id}")
     if wire.fixed and found.steady_c > top - PROTECTION_SPARE_K:
         return "caution", (
             f"{by} only just protects {sized(wire)}: {found.steady_c:.0f} °C at {STEADY_MULTIPLE:g} times its rating "
@@ -97,10 +99,6 @@ def _story(figures: Figures, heated: Heated) -> str:
         ends = f"until {opens} {acts} after {short_time(now)}" if opens else "for good"
         told.append(f"{step.wire_a:.0f} A {ends}")
     return ", then ".join(told)
-
-
-def _warm(temperature_c: float) -> str:
-    return f"{temperature_c:.0f} °C" if temperature_c < 1000 else "no balance: it burns through"
 
 
 @rule(
@@ -129,7 +127,7 @@ def bypassed(figures: Figures) -> Iterator[Finding]:
         proposals = tuple(Proposal(RemoveWire(id=w), f"Take {w} out") for w in newest_first)
         elements = (*parts, *by, *(w for w in rests if w not in by))
         yield Finding("fuse.bypassed", "stop" if long else "caution", elements, (
-            f"{listed(fuse(figures, o) for o in parts)} {verb(len(parts), 'opens', 'open')} in a short, and "
+            f"{listed(fuse(figures, o) for o in parts)} {verb(len(parts), 'opens', 'open')} in a short circuit, and "
             f"{rests[worst]:.0f} A go on{past}, where nothing opens: {burns}."), "circuit",
             f"unfused/{worst}" if worst in figures.unfused else "", proposals)
 

@@ -9,14 +9,19 @@ from ..figures.figures import Figures
 from ..figures.winding import winding_leads
 from ..findings import Finding, Proposal, Severity
 from ..materials.charging import SET_POINTS, set_point_band_v
+from ..parts.base import Part
 from ..parts.coil import Coil
 from ..parts.load import LIGHT_EXPONENT, LoadPart
+from ..parts.pack import Pack
 from ..plan.standing import resting_on
 from ..sizing.drops import starter_drop_v, starter_leads
+from ..wiring.circuit import Link
+from ..wiring.topology import Topology
 from .registry import rule
 from .wires import freed
-from .words import listed, verb
+from .words import amps, listed, verb
 
+ALIKE_A = 0.5  # between packs: less is not worth a word
 OVER_VOLTS_FRAC, DIM_FRAC, DESTROYED_FRAC = 1.10, 0.75, 1.30
 LAMP_SOURCE = "Magneto lighting of docs/physics.md: V falls on the coil's reactance; lamp life as V^-13"
 
@@ -321,3 +326,38 @@ def _soon(share: float) -> str:
     if hours < 1 / 60:
         return "seconds"
     return f"{hours * 60:.0f} minutes" if hours < 1 else f"{hours:.0f} hours"
+
+
+@rule(
+    "source.joined",
+    meaning="Two regulated outputs, or two packs, lie on one wire with nothing between them: the one with the higher "
+            "voltage carries everything, drives current into the other, or both hunt.",
+    cure="Each with circuits of its own; a diode in each output; a combiner or changeover between packs.",
+    source="What the plan's wires join; parallel sources: (V1 - V2) / (R1 + R2)")
+def side_by_side(figures: Figures) -> Iterator[Finding]:
+    """Outputs and packs whose positives are joined by copper alone."""
+    topology, plan = figures.topology, figures.plan
+    outputs = [(p, p.at("pos")) for p in plan.parts if plan.second_supply(p.id)]
+    for sources in (outputs, [(p, p.at("pos")) for p in plan.packs]):
+        for n, (one, plus) in enumerate(sources):
+            seen = topology.reached([topology.node(plus)], lambda link: _is_copper(topology, link))
+            for other, there in sources[n + 1:]:
+                if plus in topology.wired and topology.node(there) in seen:
+                    yield Finding("source.joined", "stop", (one.id, other.id), (
+                        f"{one.name} and {other.name} lie on one wire with nothing between them.{_flows(one, other)}"),
+                        "circuit")
+
+
+def _is_copper(topology: Topology, link: Link) -> bool:
+    """A wire, fuse or joint: no diode, and nothing that opens or is a combiner's."""
+    branch = topology.branches.get(link.element)
+    return link.element in topology.wires or (branch is not None and not (branch.opens or branch.divides))
+
+
+def _flows(one: Part, other: Part) -> str:
+    if not isinstance(one, Pack) or not isinstance(other, Pack):
+        return " The one that is set a little higher carries everything; a short of one shorts both."
+    ohm = one.ohm + other.ohm
+    apart_a = abs(one.resting_v - other.resting_v) / ohm
+    now = f" As they are charged, {amps(apart_a)} flow from one into the other." if apart_a > ALIKE_A else ""
+    return f"{now} For each volt between them it is {amps(1 / ohm)}, whatever the lower one may take."

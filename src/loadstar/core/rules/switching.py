@@ -7,7 +7,6 @@ from ..doc.states import STATE_NAMES
 from ..edits import AddElement, ChangeElement, Several
 from ..figures.figures import Figures
 from ..findings import Finding, Proposal
-from ..parts.coupling import Coupling
 from ..parts.cutoff import Cutoff
 from ..parts.device import Device
 from ..parts.flasher import Flasher
@@ -133,25 +132,6 @@ def start_safety(figures: Figures) -> Iterator[Finding]:
             yield Finding("start.no-safety", "caution", (part.id,), (
                 f"Nothing but the button stands before {part.name}: pressed in gear it moves the machine. Lead its "
                 "coil through a neutral, clutch or stand switch."), "circuit")
-
-
-@rule(
-    "connector.rating",
-    meaning="A contact of a connector carries more than it is made for: it gets hot, and its housing melts.",
-    cure="A connector for more amps, or the current shared out over several contacts.",
-    source="The connector's stated rating")
-def connector_rating(figures: Figures) -> Iterator[Finding]:
-    """The largest current of each contact against its rating."""
-    every: list[Coupling | Lead] = [*figures.plan.of(Coupling),
-                                    *(p for p in figures.plan.of(Lead) if p.end == "connector")]
-    for part in every:
-        contacts = [b.ref for b in figures.topology.inside[part.id].branches]
-        hottest = max(contacts, key=figures.peak_a)
-        carried_a = figures.peak_a(hottest)
-        if carried_a > part.rated_a * (1 + 1e-9):
-            yield Finding("connector.rating", "stop", (part.id,), (
-                f"A contact of {part.name} carries {amps(carried_a)}; it is made for {part.rated_a:g} A."), "circuit",
-                f"peak/{hottest}")
 
 
 @rule(

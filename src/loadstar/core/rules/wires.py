@@ -12,9 +12,8 @@ from ..sizing.drops import starter_leads
 from ..sizing.short import after_cranking_c, cranks_hot
 from .converters import without_fuse
 from .registry import rule
-from .words import amps, listed, named, sized, verb
+from .words import BURNS_C, amps, listed, named, sized, verb, warm_over
 
-HOTTEST_C = 1000.0
 LITTLE_K = 10.0  # with less between the air and what the margin leaves, a higher class is what helps
 
 
@@ -43,7 +42,7 @@ def too_hot(figures: Figures) -> Iterator[Finding]:
         if not spare < margin - 1e-6 or _air_too_hot(figures, wire):
             continue
         if spare < 0:
-            text = (f"{sized(wire)} reaches {wire.hottest_c:.0f} °C at {amps(wire.peak_a)} "
+            text = (f"{sized(wire)} reaches {warm_over(wire.hottest_c, wire.class_c)} at {amps(wire.peak_a)} "
                     f"({wire.hottest_in.lower()}), over the {wire.class_c:.0f} °C its insulation stands.")
         else:
             text = (f"{sized(wire)} reaches {wire.hottest_c:.0f} °C at {amps(wire.peak_a)} "
@@ -76,7 +75,7 @@ def cranking(figures: Figures) -> Iterator[Finding]:
     for carried, found in hot.items():
         reached, worst = max(found, key=lambda one: one[0])
         mine = [wire for _, wire in found]
-        ends = f"reaches {reached:.0f} °C" if reached < HOTTEST_C else "burns through"
+        ends = f"reaches {reached:.0f} °C" if reached < BURNS_C else "burns through"
         others = [w.id for w in mine if w is not worst]
         too = f" {listed(others)} {verb(len(others), 'carries', 'carry')} the same." if others else ""
         yield Finding("wire.cranking", "stop", (worst.id, *others), (
@@ -175,8 +174,8 @@ def unknown_fuse(figures: Figures) -> Iterator[Finding]:
         mine = [w.id for w in figures.wires.values() if w.unknown_fuse == tap.id]
         if mine:
             yield Finding("feed.unknown-fuse", "caution", (tap.id, *mine), (
-                f"The factory fuse before {tap.name} is not known: find it. Until then nobody can say what protects "
-                f"{listed(mine)}."),
+                f"The factory fuse before {tap.name} is not known: find it and enter it there (Factory fuse before "
+                f"it). Until then nobody can say what protects {listed(mine)}."),
                 "machine", "", (Proposal(ChangeElement(id=tap.id, values={"unfused": True}), "There is none"),))
     for part in figures.plan.of(Tap):
         if part.unfused:

@@ -10,6 +10,7 @@ from ..refs import part_of
 from ..sizing.openers import Guard
 from ..wiring.results import StateResult
 
+BURNS_C = 1000.0  # nothing settles there any more
 NAMED = 4  # of a longer list so many are named, and the rest counted
 
 
@@ -87,3 +88,10 @@ def short_time(seconds: float) -> str:
     if seconds < 120:
         return f"{seconds:.2g} s" if seconds < 10 else f"{seconds:.0f} s"
     return f"{seconds / 60:.0f} min"
+
+
+def warm_over(temperature_c: float, limit_c: float) -> str:
+    """A temperature past a limit, with a decimal where whole degrees would not tell the two apart."""
+    if temperature_c >= BURNS_C:
+        return "no balance: it burns through"
+    return f"{temperature_c:.{int(round(temperature_c) <= round(limit_c))}f} °C"

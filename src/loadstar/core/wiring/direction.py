@@ -31,7 +31,7 @@ def turned(topology: Topology) -> tuple[Turned, ...]:
         if part is topology.supply or not part.POLES or not _wired(topology, part):
             continue
         plus, minus = (topology.node(part.at(end)) for end in part.POLES)
-        if plus in below and minus in above and plus not in above and minus not in below:
+        if is_turned(topology, part.at(part.POLES[0]), part.at(part.POLES[1])):
             found.append(Turned(part.id, "reversed"))
         elif plus in above and minus in below:
             right += 1
@@ -41,6 +41,16 @@ def turned(topology: Topology) -> tuple[Turned, ...]:
     if (len(wrong) > 1 and not right) or (not wrong and _against_another(topology)):
         return (Turned(topology.supply.id, "reversed"), *(t for t in found if t.how == "open"))
     return tuple(found)
+
+
+def is_turned(topology: Topology, plus: str, minus: str) -> bool:
+    """Whether of two terminals the one for the positive lies on the negative only, and the other is fed only."""
+    if not topology.supply:
+        return False
+    above, below = _reached(topology, topology.positive, topology.negative), _reached(
+        topology, topology.negative, topology.positive)
+    plus, minus = topology.node(plus), topology.node(minus)
+    return plus in below and minus in above and plus not in above and minus not in below
 
 
 def _against_another(topology: Topology) -> bool:

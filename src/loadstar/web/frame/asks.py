@@ -126,6 +126,8 @@ WIRE = (
     Ask("length_m", "Measured length", "Empty: along its runs.", optional=True),
     Ask("insulation", "Insulation", kind="choice", optional=True, choices=(("", "by house rule"), *INSULATIONS)),
     Ask("wall", "Its wall", kind="choice", choices=(("thin", "thin"), ("thick", "thick"))),
+    Ask("voltage_class", "Voltage class", "Printed on it. Above 60 V it matters.", kind="choice", optional=True,
+        choices=(("", "as its voltage needs"), ("60 V", "60 V"), ("600 V", "600 V"))),
     Ask("colour", "Colour", kind="choice", choices=COLOURS),
     Ask("stripe", "Stripe", kind="choice", choices=(("", "none"), *COLOURS), optional=True),
 )

@@ -1,0 +1,55 @@
+"""Which voltage class each wire is to be of: what a traction pack's full voltage lies on."""
+
+from ..doc.wires import Wire
+from ..parts.fuse import FusePart
+from ..refs import TerminalRef
+from .circuit import Link
+from .topology import Topology
+
+USUAL_V = 60.0  # ISO 19642: what a road-vehicle wire of the usual class is for, DC; the next class is for 600 V
+CLASS_SOURCE = "ISO 6722-1 / ISO 19642: voltage classes of 60 V and 600 V DC"
+
+
+def packs_at(topology: Topology, ends: tuple[TerminalRef, ...]) -> set[str]:
+    """The packs that copper joins to some terminals without passing a contact of a changeover, which parts them."""
+    seen = topology.reached(map(topology.node, ends), lambda link: _passes(topology, link))
+    return {p.id for p in topology.plan.packs if topology.node(p.at("pos")) in seen}
+
+
+def packs_at_fuse(topology: Topology, fuse: FusePart) -> set[str]:
+    """The packs that a fuse may have to break."""
+    return packs_at(topology, (fuse.at("a"), fuse.at("b")))
+
+
+def high_wires(topology: Topology) -> dict[str, float]:
+    """The wires above the usual class, each with the highest voltage, V, of a full pack that lies on it: everything
+    that copper joins to the pack's positive, and of its negative what ends at a part that has both."""
+    plan = topology.plan
+    found: dict[str, float] = {}
+    for pack in (p for p in plan.packs if p.full_v > USUAL_V):
+        live = _reached(topology, pack.at("pos"))
+        dead = _reached(topology, pack.at("neg")) - live
+        on_it = _parts_at(topology, live)
+        for wire in plan.wires:
+            if topology.node(wire.a) in live or (
+                    topology.node(wire.a) in dead and {wire.a.part, wire.b.part} & on_it):
+                found[wire.id] = max(pack.full_v, found.get(wire.id, 0.0))
+    return found
+
+
+def voltage_class(wire: Wire, high: dict[str, float]) -> str:
+    """The class that a wire is taken to be of: as it is stated, or the one that its voltage needs."""
+    return wire.voltage_class or ("600 V" if wire.id in high else "60 V")
+
+
+def _reached(topology: Topology, start: TerminalRef) -> set[str]:
+    return topology.reached([topology.node(start)], lambda link: _passes(topology, link))
+
+
+def _passes(topology: Topology, link: Link) -> bool:
+    branch = topology.branches.get(link.element)
+    return branch is None or not branch.changes_over
+
+
+def _parts_at(topology: Topology, nodes: set[str]) -> set[str]:
+    return {p.id for p in topology.plan.parts if any(topology.node(p.at(t)) in nodes for t in p.ends)}
