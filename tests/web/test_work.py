@@ -34,13 +34,29 @@ def at(shop):
         address = reverse("act", args=[shop.workshop.slug, row.pk, station, act_name])
         return client.post(f"{address}?view={view}", {"base": base or store.load(row).number, **sent}, follow=True)
 
-    page.act, page.client, page.row, page.shop = act, client, row, shop
+    def paper(name):
+        more = [store.load(row).plan.loads[0].id] if name == "card" else []
+        return reverse(name, args=[shop.workshop.slug, row.pk, *more])
+
+    page.act, page.client, page.row, page.shop, page.paper = act, client, row, shop, paper
     page.sheet = made(store.load(row).analysis)
     return page
 
 
 def said(answer) -> str:
     return html.unescape(answer.content.decode())
+
+
+def text_of(answer) -> str:
+    """The words of a paper."""
+    return subprocess.run(["pdftotext", "-layout", "-", "-"], input=answer.content, capture_output=True,
+                          check=True).stdout.decode()
+
+
+def at_load_v(at, load) -> float:
+    """What is expected at a load, idling."""
+    steps = known.plan_of_analysis(store.load(at.row).analysis)
+    return next(s.expects.value for s in steps if s.key == f"at.{load}.idle")
 
 
 def tick(at, key, **more):
@@ -163,6 +179,21 @@ def test_a_reading_is_judged_kept_and_the_next_is_asked_for(at):
     assert (kept.step, kept.by, kept.revision) == (plan[0].key, at.shop.technician, 1)
     at.row.refresh_from_db()
     assert (at.row.summary.proof_read, at.row.summary.proof_all, at.row.summary.proof_out) == (1, len(plan), 0)
+
+
+def test_a_circuit_with_a_reading_out_is_in_order_on_no_page_and_no_paper(at):
+    load = store.load(at.row).plan.loads[0]
+    at.client.get(at.paper("card"))  # one that was made before the reading is not handed out after it
+    assert said(at("handover")).count("✓ in order") == len(store.load(at.row).plan.loads)
+    read(at, f"at.{load.id}.idle", "0.4 V")
+    page = said(at("handover"))
+    assert page.count("✓ in order") == len(store.load(at.row).plan.loads) - 1
+    assert "■ 1 reading out" in page
+    assert "1 reading of this circuit out" in text_of(at.client.get(at.paper("card")))
+    owner = " ".join(text_of(at.client.get(at.paper("papers"), {"only": "owner"})).split())
+    assert "not to be relied on" in owner
+    read(at, f"at.{load.id}.idle", f"{at_load_v(at, load.id):.2f} V")
+    assert "■ 1 reading out" not in said(at("handover"))
 
 
 @pytest.mark.parametrize(("step", "typed", "value"), [

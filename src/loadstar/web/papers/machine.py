@@ -29,6 +29,7 @@ from ..records.models import AsBuilt
 from ..stations.build.sheet import sheet_of
 from ..stations.ends.shelf import stock_of
 from ..stations.handover.page import PAPERS
+from ..stations.handover.proved import out
 from ..stations.prove import known
 from .card import pdf
 from .numbers import number_pages
@@ -44,14 +45,15 @@ Part = Callable[[Frame], dict[str, Any]]
 def _owner(frame: Frame) -> dict[str, Any]:
     """In plain words: what was added, which fuse, what not to do."""
     a, plan = frame.analysis, frame.plan
-    rows = []
+    rows, readings_out = [], out(frame)
     for load in plan.loads:
         part, before = a.topology.nearest_protection(load.id) or (None, "")
         rating = a.rating_a(part.id) if part else None
         rows.append({"load": load, "place": plan.place(load.place).name, "fuse": part, "rating": rating,
                      "colour": BY_RATING[rating].colour if isinstance(part, FusePart) else "",
                      "at": plan.place(part.place).name if part else "",
-                     "before": plan.part(before).name if before else "", "switch": _switch(frame, load.feed)})
+                     "before": plan.part(before).name if before else "", "switch": _switch(frame, load.feed),
+                     "out": load.id in readings_out})
     even = break_even_rpm(a.account)
     return {"rows": rows, "blows": any(r["colour"] for r in rows), "days": a.parked.days if a.parked else None,
             "even": round(even, -2) if even else None,

@@ -2,23 +2,12 @@
 
 from django.contrib import messages
 
-from loadstar.core.prove.results import proofs
 from loadstar.core.whatif.cures import GRAVE
 
 from ...frame.frame import Frame
-from ...records import work as records
 from ...records.models import AsBuilt
-from ..prove import known
 from ..station import Act, Again
-
-
-def unproved(frame: Frame) -> list[str]:
-    """The circuits without proof, by name."""
-    if not frame.analysis.is_solved:
-        return [p.name for p in frame.plan.loads]
-    readings = records.readings(frame.row)
-    found = proofs(frame.analysis, known.plan_of(frame, readings), readings)
-    return [p.name for p in frame.plan.loads if not found[p.id].is_proved]
+from .proved import unproved
 
 
 def _close(frame: Frame) -> str:

@@ -1,6 +1,7 @@
 """What the Handover station shows: what is still open, the papers, the plan as a file, its history."""
 
 import math
+from collections.abc import Mapping
 from typing import Any
 
 from django.utils.safestring import mark_safe
@@ -13,7 +14,7 @@ from loadstar.draw import schematic
 
 from ...frame.frame import Frame
 from ...records.models import AsBuilt
-from .acts import unproved
+from .proved import out, unproved
 
 WIDE_STEP, MOST_WIDE = 200, 2400  # px; of each step the style sheet has a class
 # The papers by their names in addresses, in the order of the whole (papers/machine.py makes them).
@@ -25,14 +26,14 @@ PAPERS = {"owner": "For the owner, in plain words", "fuses": "Fuse card", "drawi
 def handover(frame: Frame) -> dict[str, Any]:
     """The papers: a card for each circuit, the plan as a file, its history."""
     a, plan = frame.analysis, frame.plan
-    cards = []
+    cards, readings_out = [], out(frame)
     for load in plan.loads:
         path = a.path(load.id)
         mine = {load.id, *(k.element for k in (*path.feed, *path.back))}
         about = [f for f in frame.findings if mine & set(f.elements) and f.severity != "note"]
         cards.append({"load": load, "url": frame.url("plan") + f"card/{load.id}.pdf", "count": len(about),
-                      "worst": worst(about), "feed": plan.part(load.feed).name, "place": plan.place(load.place).name})
-    return {"cards": cards, "open": _open(frame), "stages": _stages(frame), "papers": _papers(frame),
+                      "out": readings_out.get(load.id, 0), "worst": worst(about), "feed": plan.part(load.feed).name, "place": plan.place(load.place).name})
+    return {"cards": cards, "open": _open(frame), "stages": _stages(frame, readings_out), "papers": _papers(frame),
             "built": _built(frame), "told": frame.extra.get("told", ""), "typed": frame.extra.get("typed", {}),
             "view": frame.kept["view"], "sheets": _sheets(frame) if frame.kept["view"] == "drawing" else ()}
 
@@ -56,7 +57,7 @@ def _built(frame: Frame) -> list[dict[str, Any]]:
     return [{"one": b, "by": b.named or b.by.shown_name, "since": frame.row.head - b.revision} for b in found]
 
 
-def _stages(frame: Frame) -> list[dict[str, Any]]:
+def _stages(frame: Frame, readings_out: Mapping[str, int]) -> list[dict[str, Any]]:
     """Each stage of the plan: what is new in it, what of it is bought, what is found once it is made."""
     made = []
     for stage in stages(frame.plan):
@@ -64,6 +65,7 @@ def _stages(frame: Frame) -> list[dict[str, Any]]:
         fresh = [p for p in stage.new_parts if p.made_for is None or p.kind in ("fuse", "relay")]
         made.append({"letter": stage.letter, "parts": [p for p in fresh if p.stage == stage.letter or p.made_for],
                      "wires": len(stage.new_wires), "metres": stage.new_wire_m, "found": found, "lacks": stage.lacks,
+                     "out": sum(n for load, n in readings_out.items() if load in {p.id for p in stage.new_parts}),
                      "worst": worst(found)})
     return made
 
