@@ -6,6 +6,7 @@ from itertools import product
 import numpy as np
 import pytest
 from builders import Bench, cure
+from judgement.paths import PATHS
 from judgement.plans import e_bike, grave, rules_of, seen
 
 from loadstar.core.analysis import analyse
@@ -19,6 +20,7 @@ from loadstar.core.edits import (
     SetWire,
     apply,
 )
+from loadstar.core.figures.registry import NoFigure, working
 from loadstar.core.physics import overload
 from loadstar.core.sizing.argument import adiabatic_s, damage_s
 from loadstar.core.sizing.inrush import inrush_through
@@ -458,3 +460,16 @@ def test_parallel_fuses_add_up_on_the_wire_behind_them():
     # The two share a fault nearly alike: about twice 10 A may flow before either opens.
     assert wire.guard.share * wire.guard.rating_a == pytest.approx(20, rel=0.25)
     assert not wire.coordination.protected
+
+
+def test_the_working_of_a_fault_of_several_stages_tells_each_of_them():
+    """15 A beside 30 A: times of ISO 8820-3's slowest fuses at what each carries, by hand from the gates."""
+    a = analyse(PATHS["a pump behind 15 A and 30 A"].make())
+    told = working(a, "course/W5")
+    first, second = told.inputs
+    assert told.value == pytest.approx(first.value + second.value)
+    assert first.what.startswith("15 A in W5, until pump fuse (F2) opened")
+    assert second.what.startswith("42 A in W5, until second fuse (F3) opened")
+    assert 135 < second.value < 600  # 1.4 times 30 A: between the gates of 1.35 and 2 times
+    with pytest.raises(NoFigure):
+        working(a, "course/W1")

@@ -8,6 +8,8 @@ import pytest
 from conftest import make_shop
 from django.db import OperationalError, connection
 from django.test.utils import CaptureQueriesContext
+from django.urls import reverse
+from judgement.paths import PATHS
 
 from loadstar.core.plan import document
 from loadstar.core.plan.model import Plan
@@ -361,3 +363,13 @@ def test_a_working_opened_by_itself_is_on_its_page_once(inside, shop):
     text = inside.get(shop.url("working/?key=margin/idle")).content.decode()
     assert text.count('id="panel"') == 1 and text.index('id="panel"') < text.index('id="panel-dialog"')
     assert inside.get(shop.url("loads/")).content.decode().count('id="panel"') == 1
+
+
+def test_a_fault_of_several_stages_is_told_stage_by_stage(inside, shop):
+    plan = PATHS["a ring with 40 A at its other end"].make()
+    row = store.begin(shop.workshop, shop.technician, plan)
+    address = reverse("station", args=[shop.workshop.slug, row.pk, "circuits"])
+    page = inside.get(address, {"sel": "W5", "view": "protection"}).content.decode()
+    assert "stage by stage" in page
+    stages = re.search(r'id="stages".*?</table>', page, re.DOTALL)[0]
+    assert "lamp fuse opens" in stages and "other end opens" in stages

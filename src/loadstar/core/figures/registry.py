@@ -50,6 +50,7 @@ BUNDLE = Domain(lambda f: f.loom.by_run if f.loom else {})
 END = Domain(lambda f: f.ends.by_key if f.ends else {})
 TOUCHED = Domain(lambda f: f.chafes)
 UNFUSED = Domain(lambda f: f.unfused)
+COURSED = Domain(lambda f: {w.id: w for w in f.wires.values() if w.judged_by and w.judged_by.courses})
 
 
 @dataclass(frozen=True)

@@ -1,14 +1,20 @@
 """A touch on a wire: how soon its fuse opens, and how far copper reaches without one."""
 
 import math
+from collections.abc import Iterable
 
 from ..materials import fuses
+from ..sizing.argument import Heated, heated
 from ..sizing.chafe import Chafe
 from ..sizing.drops import starter_leads
 from ..sizing.unfused import Unfused
 from .figures import Figures
-from .registry import TOUCHED, UNFUSED, NoFigure, figure
+from .registry import COURSED, TOUCHED, UNFUSED, NoFigure, figure
+from .wires import WireResult
 from .working import Input, Working, summed
+
+BURNS_C = 1000.0  # the model is asked no further
+GONE_A = 0.5
 
 
 @figure("chafe", TOUCHED)
@@ -46,3 +52,36 @@ def unfused(figures: Figures, found: Unfused) -> Working:
     formula, inputs = summed("l", terms, "m", "lengths of this plan")
     return Working(f"Without a fuse, to the far end of {found.way[-1]}", "L", found.length_m, "m", formula,
                    tuple(inputs), "From the store's terminal along copper, past nothing that opens.")
+
+
+@figure("course", COURSED)
+def course(figures: Figures, found: WireResult) -> Working:
+    """How long a fault of a wire lasts that more than one thing has to open for, stage by stage."""
+    told = worst_course(found)
+    ends = [s for s in told.course.steps if math.isfinite(s.seconds)]
+    formula, inputs = summed("t", [
+        (step.seconds, f"{step.wire_a:.0f} A in {found.id}, until {' and '.join(_names(figures, step.opens))} opened; "
+                       f"{found.id} is then {f'at {after_c:.0f} °C' if after_c < BURNS_C else 'burnt through'}")
+        for step, after_c in zip(ends, told.after_c, strict=False)], "s", "fault solved anew after each opening")
+    fault = "a dead short" if told.course.fault_ohm == 0 else f"a fault of {told.course.fault_ohm:.3g} Ω"
+    rest = told.course.rest_a
+    then = f"After that {rest:.0f} A go on in it, and nothing opens." if rest > GONE_A else "Then it is ended."
+    stages = "one stage" if len(ends) == 1 else f"{len(ends)} stages"
+    return Working(f"{found.id}, {fault}, over in {stages} after", "t", sum(s.seconds for s in ends), "s", formula,
+                   tuple(inputs), f"Openers at the slow edge of their band. {then}")
+
+
+def worst_course(found: WireResult) -> Heated:
+    """Of a wire's faults of several stages the first that heats it too much, or else the one that leaves it
+    warmest."""
+    if found.coordination.late is not None:
+        return found.coordination.late
+    duty, guard = found.coordination.duty, found.judged_by
+    assert guard is not None
+    warm = heated(duty.wire, guard.courses, duty.air_c, found.hottest_c if math.isfinite(found.hottest_c)
+                  else duty.air_c)
+    return max(warm, key=lambda h: max(h.after_c, default=-math.inf))
+
+
+def _names(figures: Figures, parts: Iterable[str]) -> list[str]:
+    return [f"{figures.topology.parts[p].name} ({p})" for p in parts]

@@ -75,7 +75,7 @@ def _verdict(figures: Figures, wire: WireResult) -> tuple[Severity, str, str] | 
     if found.late is not None:
         return "stop", (
             f"{sized(wire)} is not protected: {_story(figures, found.late)}; it passes {top + OVERLOAD_K:.0f} °C "
-            f"before the fault is ended."), f"steady_c/{wire.id}"
+            f"before the fault is ended."), f"course/{wire.id}"
     if found.several_c > top:
         return "caution", (
             f"{sized(wire)} lies before several fuses that together carry {guard.several_lets_a:.0f} A without "
