@@ -58,10 +58,11 @@ def test_each_pack_fuse_breaks_what_the_other_pack_drives_but_on_a_changeover():
 
 
 def test_wire_of_a_high_pack_is_ordered_of_its_class():
-    lines = [i.what for i in order(analyse(made(Case("e-scooter", "60 v", ("bike lamp bright",), ())))).items
-             if i.group == "Wire"]
-    assert any(what.endswith("600 V class") for what in lines)
-    assert any("600 V" not in what for what in lines)  # behind the converter
+    plan = made(Case("e-scooter", "60 v", ("bike lamp bright",), ()))
+    of_600_v = {w for i in order(analyse(plan)).items if i.what.endswith("600 V class") for w, _ in i.pieces}
+    before = {w.id for w in plan.wires if {w.a.name, w.b.name} & {"inp", "inn"} or "PK1" in (w.a.part, w.b.part)}
+    assert of_600_v == before  # and none behind the converter
+    assert 0 < len(before) < len(plan.wires)
 
 
 def test_a_relay_on_six_volts_has_a_coil_for_them():

@@ -72,8 +72,9 @@ class Figures:
 
     @property
     def account(self) -> Plan:
-        """The plan as the budget counts it: without a source that gives nothing as it is joined."""
-        return _without(self.plan, tuple(t.part for t in self.turned))
+        """The plan as the budget counts it: without a source that gives nothing as it is joined, and without what
+        nothing is wired to."""
+        return _account(self.plan, self.turned)
 
     @property
     def source(self) -> Supply:
@@ -415,7 +416,7 @@ def compute(plan: Plan, solved: Sized | None = None) -> Figures:
         update={"parts": tuple(p for p in plan.parts if p.id != fault[0])})
     topology = Topology(usable)
     stands = turned(topology)
-    account = _without(usable, tuple(t.part for t in stands))
+    account = _account(usable, stands)
     left_out: list[str] = []
     sized = _within_bounds(left_out, "what flows in the wires", lambda: solved or (
         size(topology, Thermal(topology)) if usable.supply else None))
@@ -435,9 +436,12 @@ def compute(plan: Plan, solved: Sized | None = None) -> Figures:
         turned=stands, generator_fault=fault, whole_plan=plan, left_out=tuple(left_out))
 
 
-def _without(plan: Plan, parts: tuple[str, ...]) -> Plan:
-    """A plan for the budget: without a generator that gives nothing as it is joined."""
-    left = tuple(p for p in plan.parts if p.id not in parts or not p.GIVES)
+def _account(plan: Plan, stands: tuple[Turned, ...]) -> Plan:
+    """A plan for the budget: without a source that gives nothing as it is joined, and without what asks for something
+    and is wired to nothing (a machine's own parts, which nobody draws, lie on the rail)."""
+    idle = {t.part for t in stands if plan.part(t.part).GIVES}
+    idle |= {p.id for p in plan.parts if p.CONSUMES and p.id not in plan.wired and p is not plan.supply}
+    left = tuple(p for p in plan.parts if p.id not in idle)
     return plan if len(left) == len(plan.parts) else plan.model_copy(update={"parts": left})
 
 

@@ -147,7 +147,7 @@ def parked(figures: Figures) -> Working:
     if math.isinf(found.days) or found.least_charge > 1:
         raise NoFigure("It never ends, or never starts.")
     full_v = cell.rested_v(1.0, battery.chemistry, battery.nominal_v)
-    formula, inputs = summed("I", standing_draws(figures.plan, full_v), "A", f"at {full_v:.2f} V")
+    formula, inputs = summed("I", standing_draws(figures.account, full_v), "A", f"at {full_v:.2f} V")
     return Working("Parked until it does not start", "t", found.days, "days",
                    f"C * (1 - c_least) / ({formula} + s * C / T) / 24", (
                        Input("C", battery.capacity_ah, "Ah", "capacity", source_of(battery, "capacity_ah")),

@@ -74,6 +74,7 @@ class Part(Marked):
     OWN_ENDS: ClassVar[tuple[str, ...]] = ()  # terminals that count as used though nothing is wired to them
     CHOSEN: ClassVar[str] = ""  # the field that Loadstar chooses where it is null
     POLES: ClassVar[tuple[str, ...]] = ()  # its positive and negative terminal on the main supply, where that matters
+    CONSUMES: ClassVar[bool] = False  # it asks something of what it is wired to, and nothing while it is not
     GIVES: ClassVar[bool] = False  # it is there only to feed the main supply: with one pole joined it gives nothing
     WRONG_WAY: ClassVar[str] = ""  # what happens when its two poles are changed over
     STORES: ClassVar[bool] = False  # a store of energy: feeds a fault by itself too

@@ -32,6 +32,7 @@ class Converter(Fed):
     isolated: bool = False
 
     PREFIX: ClassVar[str] = "CV"
+    CONSUMES: ClassVar[bool] = True
     TITLE: ClassVar[str] = "Step-down converter"
     GROUP: ClassVar[str] = "Step-down converters"
     ADD_WORDS: ClassVar[str] = "Add a converter"

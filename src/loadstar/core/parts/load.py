@@ -87,6 +87,7 @@ class LoadPart(Part):
     usual: Annotated[str, Field(pattern=r"^[a-z0-9 -]{0,30}$")] = ""
 
     PREFIX: ClassVar[str] = "L"
+    CONSUMES: ClassVar[bool] = True
     TITLE: ClassVar[str] = "Accessory"
     TERMINALS: ClassVar[tuple[str, ...]] = ("pos", "neg")
     ASKS: ClassVar[tuple[Ask, ...]] = (

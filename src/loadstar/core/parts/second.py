@@ -41,6 +41,7 @@ class SecondBattery(Part):
     joined_by: Literal["isolator", "diode", "nothing"] = "isolator"
 
     PREFIX: ClassVar[str] = "BB"
+    CONSUMES: ClassVar[bool] = True
     TITLE: ClassVar[str] = "Second battery"
     GROUP: ClassVar[str] = "Second battery"
     ADD_WORDS: ClassVar[str] = "Add a second battery"

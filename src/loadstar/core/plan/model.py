@@ -240,8 +240,9 @@ class Plan(Doc):
 
     @property
     def combiner(self) -> Combiner | None:
-        """Where two packs meet, if they do."""
-        return self.one(Combiner)
+        """What joins two packs, if anything is wired to it."""
+        found = self.one(Combiner)
+        return found if found is not None and found.id in self.wired else None
 
     @property
     def supply(self) -> Battery | Pack | Coil | None:

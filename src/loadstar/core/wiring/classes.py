@@ -23,16 +23,18 @@ def packs_at_fuse(topology: Topology, fuse: FusePart) -> set[str]:
 
 def high_wires(topology: Topology) -> dict[str, float]:
     """The wires above the usual class, each with the highest voltage, V, of a full pack that lies on it: everything
-    that copper joins to the pack's positive, and of its negative what ends at a part that has both."""
+    that copper joins to the pack's positive, and of its negative what ends at a part that has both (but for the output
+    of a converter, whose negative is often the same)."""
     plan = topology.plan
+    outputs = {end for inside in topology.inside.values() for end in inside.output or ()}
     found: dict[str, float] = {}
     for pack in (p for p in plan.packs if p.full_v > USUAL_V):
         live = _reached(topology, pack.at("pos"))
         dead = _reached(topology, pack.at("neg")) - live
         on_it = _parts_at(topology, live)
         for wire in plan.wires:
-            if topology.node(wire.a) in live or (
-                    topology.node(wire.a) in dead and {wire.a.part, wire.b.part} & on_it):
+            ends = {end.part for end in (wire.a, wire.b) if end not in outputs}
+            if topology.node(wire.a) in live or (topology.node(wire.a) in dead and ends & on_it):
                 found[wire.id] = max(pack.full_v, found.get(wire.id, 0.0))
     return found
 

@@ -96,7 +96,8 @@ def card_context(frame: Frame, load_id: str) -> dict[str, object]:
         "load": load, "place": plan.place(load.place).name, "feed": plan.part(load.feed).name, "shown": shown,
         "picture": mark_safe(descent.draw(a, load_id, shown, paper=True, width=760, height=370)),
         "wires": wires, "fuses": fuses, "parts": parts, "readings": readings,
-        "out": out(frame).get(load_id, 0), "effect": any(r["effect"] is not None for r in readings), "today": timezone.now(),
+        "out": out(frame).get(load_id, 0), "effect": any(r["effect"] is not None for r in readings),
+        "today": timezone.now(),
         "unknown": [(figure_words(plan, h.unknown.element, h.unknown.field), h, figure_unit(plan, h.unknown))
                     for h in unknown],
         "findings": [f for f in a.findings if load_id in f.elements or set(elements) & set(f.elements)],

@@ -32,7 +32,8 @@ def handover(frame: Frame) -> dict[str, Any]:
         mine = {load.id, *(k.element for k in (*path.feed, *path.back))}
         about = [f for f in frame.findings if mine & set(f.elements) and f.severity != "note"]
         cards.append({"load": load, "url": frame.url("plan") + f"card/{load.id}.pdf", "count": len(about),
-                      "out": readings_out.get(load.id, 0), "worst": worst(about), "feed": plan.part(load.feed).name, "place": plan.place(load.place).name})
+                      "out": readings_out.get(load.id, 0), "worst": worst(about),
+                      "feed": plan.part(load.feed).name, "place": plan.place(load.place).name})
     return {"cards": cards, "open": _open(frame), "stages": _stages(frame, readings_out), "papers": _papers(frame),
             "built": _built(frame), "told": frame.extra.get("told", ""), "typed": frame.extra.get("typed", {}),
             "view": frame.kept["view"], "sheets": _sheets(frame) if frame.kept["view"] == "drawing" else ()}
