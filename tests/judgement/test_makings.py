@@ -68,3 +68,10 @@ def test_wire_of_a_high_pack_is_ordered_of_its_class():
 def test_a_relay_on_six_volts_has_a_coil_for_them():
     relay, = six_volts().of_kind("relay")
     assert (relay.pull_in_v, relay.coil_ohm) == (4.0, 22.5)
+
+
+def test_what_follows_from_joining_unlike_packs_lies_beneath_it():
+    a = analyse(made(Case("trail e-bike", "36 v", (), ("second pack -3 by parallel",))))
+    cause = next(f for f in a.findings if f.rule == "pack.joined")
+    assert "fuse.share" in {f.rule for f in cause.follows}
+    assert "fuse.share" not in {f.rule for f in a.findings}

@@ -13,6 +13,7 @@ from .figures.figures import Figures, compute
 from .findings import Finding
 
 MOST_TRIED = 4  # ways out of one cause
+GRAVE = ("stop", "caution")
 ROOTS = ("source.reversed", "source.open", "network.short", "pack.joined")
 
 
@@ -21,7 +22,8 @@ def folded(figures: Figures, findings: tuple[Finding, ...],
     """The findings with the consequences of a cause beneath the first of its kind, which come first."""
     causes = [f for f in findings if f.rule in ROOTS]
     plan = figures.whole_plan
-    if not causes or not all(f.proposals for f in causes):
+    might_follow = [f for f in findings if f not in causes and f.severity in GRAVE]
+    if not causes or not might_follow or not all(f.proposals for f in causes):
         return findings
     left: set[tuple[str, str]] = set()
     for cause in causes:
@@ -39,6 +41,6 @@ def folded(figures: Figures, findings: tuple[Finding, ...],
                 break
         else:
             return findings
-    follows = tuple(f for f in findings if f not in causes and f.severity in ("stop", "caution") and f.key not in left)
+    follows = tuple(f for f in might_follow if f.key not in left)
     rest = [f for f in findings if f not in causes and f not in follows]
     return (replace(causes[0], follows=follows), *causes[1:], *rest)
