@@ -21,7 +21,7 @@ def findings_page() -> str:
     lines = ["# Findings", "",
              "Made from the rules in `src/loadstar/core/rules` by `./loadstar build`. A finding's severity is stop",
              "(fire, injury, lost protection, or a circuit that cannot work), caution, advice or note.", ""]
-    for rule in RULES.values():
+    for rule in sorted(RULES.values(), key=lambda r: r.id):
         lines += [f"## `{rule.id}`", "", f"**Means.** {rule.meaning}", "", f"**Cure.** {rule.cure}", "",
                   f"**Source.** {rule.source}", ""]
     return "\n".join(lines)

@@ -7,7 +7,7 @@ from ..doc.states import STATE_NAMES
 from ..figures.figures import Figures
 from ..findings import Finding
 from ..physics import battery as cell
-from .registry import rule
+from .registry import Say, rule
 from .words import amps, listed, span, verb
 
 
@@ -17,7 +17,7 @@ from .words import amps, listed, span, verb
             "pays the difference.",
     cure="Switch something off at low speed, LED for filament, a larger winding, a higher idle.",
     source="Generator model and ledger of docs/physics.md")
-def short(figures: Figures) -> Iterator[Finding]:
+def short(figures: Figures, say: Say) -> Iterator[Finding]:
     """Margin in idle, town and cruise."""
     if figures.plan.generator is None or figures.generator_fault:
         return
@@ -27,7 +27,7 @@ def short(figures: Figures) -> Iterator[Finding]:
             continue
         hours = figures.hours(state)
         lasts = f"; the battery can pay for about {span(hours)} before it no longer cranks" if hours < 1e4 else ""
-        yield Finding("budget.short", "caution", (), (
+        yield say("caution", (), (
             f"{STATE_NAMES[state]}: {account.demand_a:.1f} A asked, {account.given_a:.1f} A given, "
             f"{-account.margin_a:.1f} A short{lasts}."), "energy", f"margin/{state}", about=state)
 
@@ -37,10 +37,10 @@ def short(figures: Figures) -> Iterator[Finding]:
     meaning="No engine speed gives what is asked: the battery is never charged.",
     cure="Take load off, or fit a larger generator.",
     source="Generator model of docs/physics.md")
-def never(figures: Figures) -> Iterator[Finding]:
+def never(figures: Figures, say: Say) -> Iterator[Finding]:
     """No break-even speed at all."""
     if figures.plan.generator is not None and not figures.generator_fault and figures.break_even_rpm is None:
-        yield Finding("budget.never", "caution", (), (
+        yield say("caution", (), (
             "At no engine speed does the generator give what is asked: the battery only ever loses."), "energy",
             "margin/cruise")
 
@@ -50,7 +50,7 @@ def never(figures: Figures) -> Iterator[Finding]:
     meaning="Standing draw and self-discharge take the start out of the battery sooner than the workshop wants.",
     cure="Switch constant loads with the key, a larger battery, a charging lead.",
     source="Battery model of docs/physics.md; house rule: parked days")
-def parked_too_short(figures: Figures) -> Iterator[Finding]:
+def parked_too_short(figures: Figures, say: Say) -> Iterator[Finding]:
     """Days parked against the house rule."""
     found, wanted = figures.parked, figures.plan.rules.parked_days
     if found is None or found.least_charge > 1 or found.days >= wanted:
@@ -58,7 +58,7 @@ def parked_too_short(figures: Figures) -> Iterator[Finding]:
     drawing = [p for p in figures.plan.loads if p.live == "always" and p.average_a(p.current_a) > 0]
     culprits = [p.name for p in drawing]
     who = f" {listed(culprits)} {verb(len(culprits), 'is', 'are')} live then." if culprits else ""
-    yield Finding("budget.parked", "caution", tuple(p.id for p in drawing), (
+    yield say("caution", tuple(p.id for p in drawing), (
         f"Parked, {amps(found.draw_a)} leaves a start in the battery for {span(found.days * 24)}; the house rule "
         f"is {wanted:g} days.{who}"), "energy", "parked")
 
@@ -68,7 +68,7 @@ def parked_too_short(figures: Figures) -> Iterator[Finding]:
     meaning="Even a full battery falls below the limit while cranking.",
     cure="A battery with less internal resistance; check the cranking current.",
     source="At least 9.6 V at the posts while cranking at 20 °C (house rule)")
-def crank(figures: Figures) -> Iterator[Finding]:
+def crank(figures: Figures, say: Say) -> Iterator[Finding]:
     """Cranking voltage of the full battery, and at the judged charge."""
     plan, battery = figures.plan, figures.plan.battery
     if battery is None or figures.parked is None:
@@ -76,11 +76,11 @@ def crank(figures: Figures) -> Iterator[Finding]:
     if figures.parked.least_charge > 1:
         volts = cell.cranking_v(battery.internal_mohm / 1000, 1.0, plan.machine.cranking_a, battery.chemistry,
                                 battery.nominal_v)
-        yield Finding("budget.crank", "stop", (battery.id,), (
+        yield say("stop", (battery.id,), (
             f"Full, the battery holds {volts:.2f} V while the starter draws {plan.machine.cranking_a:g} A; the limit "
             f"is {plan.rules.crank_limit_at(battery.nominal_v):g} V."), "machine", "crank_full")
     elif figures.parked.least_charge > battery.charge_frac:
-        yield Finding("budget.crank", "caution", (battery.id,), (
+        yield say("caution", (battery.id,), (
             f"At the judged charge of {percent(battery.charge_frac)} the battery no longer holds "
             f"{plan.rules.crank_limit_at(battery.nominal_v):g} V while cranking; it needs "
             f"{percent(figures.parked.least_charge)}."), "machine",
@@ -92,10 +92,10 @@ def crank(figures: Figures) -> Iterator[Finding]:
     meaning="Without a battery in the plan no circuit can be computed.",
     cure="Enter the battery under Survey.",
     source="The plan")
-def no_battery(figures: Figures) -> Iterator[Finding]:
+def no_battery(figures: Figures, say: Say) -> Iterator[Finding]:
     """No battery yet."""
     if figures.plan.supply is None:
-        yield Finding("supply.no-battery", "note", (),
+        yield say("note", (),
                       "No battery, pack or lighting coil has been entered yet: nothing can be fed.", "machine")
 
 
@@ -104,10 +104,10 @@ def no_battery(figures: Figures) -> Iterator[Finding]:
     meaning="The generator's two ratings fit no machine of this kind.",
     cure="Check watts, speeds and winding resistance.",
     source="Generator model of docs/physics.md")
-def generator_ratings(figures: Figures) -> Iterator[Finding]:
+def generator_ratings(figures: Figures, say: Say) -> Iterator[Finding]:
     """Ratings that identify no winding."""
     if figures.generator_fault:
         element, why = figures.generator_fault
-        yield Finding("supply.generator", "caution", (element,), (
+        yield say("caution", (element,), (
             f"The generator's two ratings cannot be understood: {why}. Until then only the battery is reckoned with."),
             "machine")

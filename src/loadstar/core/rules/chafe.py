@@ -5,7 +5,7 @@ from collections.abc import Iterator
 
 from ..figures.figures import Figures
 from ..findings import Finding
-from .registry import rule
+from .registry import Say, rule
 from .words import listed, opener
 
 
@@ -14,7 +14,7 @@ from .words import listed, opener
     meaning="A touch at a wire's far end draws too little for the fuse to have to open: it smoulders.",
     cure="A smaller fuse, a thicker wire, a shorter way.",
     source="ISO 8820-3: no longest opening time below 1.35 times the rating")
-def never_opens(figures: Figures) -> Iterator[Finding]:
+def never_opens(figures: Figures, say: Say) -> Iterator[Finding]:
     """Far-end currents below 1.35 times the rating, by fuse."""
     found: dict[str, list[str]] = {}
     for wire, touch in figures.chafes.items():
@@ -24,6 +24,6 @@ def never_opens(figures: Figures) -> Iterator[Finding]:
         least = min(wires, key=lambda w: figures.chafes[w].far_a)
         touch = figures.chafes[least]
         assert touch.guard is not None
-        yield Finding("fuse.never-opens", "caution", (least, touch.guard.fuse, *(w for w in wires if w != least)), (
+        yield say("caution", (least, touch.guard.fuse, *(w for w in wires if w != least)), (
             f"A touch at the far end of {listed(wires)} draws as little as {touch.far_a:.0f} A; "
             f"{opener(figures, touch.guard)} need not open at that."), "circuit", f"chafe/{least}")

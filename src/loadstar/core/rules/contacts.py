@@ -17,7 +17,7 @@ from ..sizing.short import CRANK_MULTIPLE, CRANK_S
 from ..sizing.short import SOURCE as SHORT_SOURCE
 from ..survey.pins import suspect
 from ..wiring.contacts import hot_pull_in_v
-from .registry import rule
+from .registry import Say, rule
 from .words import amps, listed, named, state, verb, when
 
 KIND_WORDS = {"lamp": "lamps (their cold filaments take about ten times as much)", "motor": "motors (stall and spark)"}
@@ -28,7 +28,7 @@ KIND_WORDS = {"lamp": "lamps (their cold filaments take about ten times as much)
     meaning="The coils hung on a found wire draw more than it is believed to give.",
     cure="A relay with a larger coil resistance, a module whose trigger only senses, or another wire.",
     source="Ohm's law on the coil; the wire's stated rating")
-def trigger_overloaded(figures: Figures) -> Iterator[Finding]:
+def trigger_overloaded(figures: Figures, say: Say) -> Iterator[Finding]:
     """Coil current of the relays on each found wire against its rating."""
     volts = running_v(figures.plan)
     for tap in figures.plan.of(Tap):
@@ -37,7 +37,7 @@ def trigger_overloaded(figures: Figures) -> Iterator[Finding]:
         if relays and current + tap.others_a > tap.rated_a:
             coils = verb(len(relays), "coil", "coils")
             besides = f", besides {amps(tap.others_a)} that the machine draws" if tap.others_a else ""
-            yield Finding("feed.trigger-overloaded", "caution", (tap.id, *(k.id for k in relays)), (
+            yield say("caution", (tap.id, *(k.id for k in relays)), (
                 f"{tap.name} is believed good for {tap.rated_a:g} A; the {coils} on it "
                 f"{verb(len(relays), 'draws', 'draw')} {amps(current)} at {volts:.1f} V{besides}. Ways out: a relay "
                 "with a larger coil resistance, a module whose trigger only senses, another pin."), "circuit",
@@ -66,7 +66,7 @@ def _other_pins(figures: Figures, tap: Tap, relays: list[Part], current_a: float
     meaning="With everything on a plug that may be on together it is over its rating, judged at 12.0 V.",
     cure="Never both at once, a second feed, or a relay from the battery.",
     source="The plug's stated rating")
-def plug_overloaded(figures: Figures) -> Iterator[Finding]:
+def plug_overloaded(figures: Figures, say: Say) -> Iterator[Finding]:
     """Coincident current of every tap at 12.0 V (the machine's own users counted)."""
     for part in figures.plan.of(Tap):
         users = [p.name for p in figures.plan.fed_from(part.id)]
@@ -77,7 +77,7 @@ def plug_overloaded(figures: Figures) -> Iterator[Finding]:
             together = "together draw" if len(users) > 1 else "draws"
             way_out = "Never both at once, a second feed, or a relay from the battery." if len(users) > 1 else (
                 "Another feed, or a relay from the battery.")
-            yield Finding("feed.plug-overloaded", "stop" if drawn > 1.35 * part.rated_a else "caution", (part.id,), (
+            yield say("stop" if drawn > 1.35 * part.rated_a else "caution", (part.id,), (
                 f"{part.name} is rated {part.rated_a:g} A; {listed(users)} {together} {drawn:.1f} A at "
                 f"{JUDGED_V:.1f} V. {way_out}"), "circuit", f"tap/{part.id}")
 
@@ -87,7 +87,7 @@ def plug_overloaded(figures: Figures) -> Iterator[Finding]:
     meaning="The factory fuse before a plug carries more than it should for long.",
     cure="Another feed; never a larger factory fuse.",
     source="Continuous share of a fuse: house rule")
-def plug_fuse(figures: Figures) -> Iterator[Finding]:
+def plug_fuse(figures: Figures, say: Say) -> Iterator[Finding]:
     """Share of the factory fuse before each tap."""
     share = figures.plan.rules.fuse_share_frac
     for part in figures.plan.of(Tap):
@@ -95,7 +95,7 @@ def plug_fuse(figures: Figures) -> Iterator[Finding]:
             drawn = on_tap_a(figures.plan, part)
             if drawn > share * part.fused_a and drawn <= part.rated_a:
                 has, may = apart(drawn / part.fused_a, share)
-                yield Finding("feed.plug-fuse", "caution", (part.id,), (
+                yield say("caution", (part.id,), (
                     f"The {part.fused_a:g} A factory fuse before {part.name} would carry {drawn:.1f} A, {has} of its "
                     f"rating; the house rule is {may}."), "circuit",
                     f"tap/{part.id}")
@@ -106,14 +106,14 @@ def plug_fuse(figures: Figures) -> Iterator[Finding]:
     meaning="A line stays live some seconds after key or engine is off; what hangs on it does too.",
     cure="Nothing is wrong; do not take it for dead at once.",
     source="The line's stated delay")
-def run_on(figures: Figures) -> Iterator[Finding]:
+def run_on(figures: Figures, say: Say) -> Iterator[Finding]:
     """Feeds and triggers with an off-delay."""
     for part in figures.plan.of(Tap):
         if part.off_delay_s > 0:
             users = [p.name for p in figures.plan.fed_from(part.id)]
             users += [k.name for k in triggered_by(figures.topology, part)]
             if users:
-                yield Finding("feed.run-on", "note", (part.id,), (
+                yield say("note", (part.id,), (
                     f"{part.name} stays live {part.off_delay_s:g} s after: so {verb(len(users), 'does', 'do')} "
                     f"{listed(users)}."), "machine")
 
@@ -123,11 +123,11 @@ def run_on(figures: Figures) -> Iterator[Finding]:
     meaning="A wire of the airbag, ABS, throttle or CAN system is used as feed or trigger.",
     cure="Another wire. These are never tapped.",
     source="Airbags, ABS and throttle wires are never tapped")
-def never(figures: Figures) -> Iterator[Finding]:
+def never(figures: Figures, say: Say) -> Iterator[Finding]:
     """Forbidden wires in use."""
     for part in figures.plan.of(Tap):
         if (never := figures.plan.never(part)) and any(part.at("pin") in (w.a, w.b) for w in figures.plan.wires):
-            yield Finding("feed.never", "stop", (part.id,), (
+            yield say("stop", (part.id,), (
                 f"{part.name} belongs to the {never} system: it is never tapped."), "circuit")
 
 
@@ -136,16 +136,16 @@ def never(figures: Figures) -> Iterator[Finding]:
     meaning="All ways of a module together carry more than it is rated for.",
     cure="A second module, or heavy loads from elsewhere.",
     source="The module's stated total")
-def module_total(figures: Figures) -> Iterator[Finding]:
+def module_total(figures: Figures, say: Say) -> Iterator[Finding]:
     """Sum of a module's ways."""
     for part in figures.plan.of(Module):
         ways = [j.b.part for j in figures.plan.joins if j.a == part.at("in")]
         asked = sum(figures.peak_a(w) for w in ways)
         if asked > part.total_a:
-            yield Finding("feed.module-total", "stop", (part.id,), (
+            yield say("stop", (part.id,), (
                 f"{part.name} carries {part.total_a:g} A in all; its ways ask for {asked:.1f} A."), "circuit")
         if len(ways) > part.ways:
-            yield Finding("feed.module-total", "stop", (part.id,),
+            yield say("stop", (part.id,),
                           f"{part.name} has {part.ways} ways and {len(ways)} are used.", "circuit")
 
 
@@ -154,7 +154,7 @@ def module_total(figures: Figures) -> Iterator[Finding]:
     meaning="A way of a module is set, or asked, for more than the module's ways may carry.",
     cure="Two ways in parallel where the maker allows it, or another feed.",
     source="The module's stated limit per way")
-def module_way(figures: Figures) -> Iterator[Finding]:
+def module_way(figures: Figures, say: Say) -> Iterator[Finding]:
     """Limit of every way against its module."""
     for part in figures.plan.of(Way):
         if figures.sized is None:
@@ -163,14 +163,14 @@ def module_way(figures: Figures) -> Iterator[Finding]:
         module = figures.plan.is_one(home, Module)
         limit = figures.rating_a(part.id)
         if module is not None and limit > module.way_most_a:
-            yield Finding("feed.module-way", "stop", (part.id, module.id), (
+            yield say("stop", (part.id, module.id), (
                 f"{part.name} would have to be set to {limit:g} A; a way of {module.name} carries "
                 f"{module.way_most_a:g} A."),
                 "circuit")
         if figures.peak_a(part.id) > limit:
             chosen = () if part.limit_a is None else (
                 Proposal(ChangeElement(id=part.id, values={"limit_a": None}), f"Let Loadstar set {part.id}"),)
-            yield Finding("feed.module-way", "stop", (part.id,), (
+            yield say("stop", (part.id,), (
                 f"{part.name} is set to {limit:g} A and asked for {figures.peak_a(part.id):.3g} A: it switches off."),
                 "circuit", "",
                 chosen)
@@ -182,7 +182,7 @@ def module_way(figures: Figures) -> Iterator[Finding]:
             "on it is to live.",
     cure="A lower voltage to go off at.",
     source="The way's stated voltage; solved network")
-def way_cut(figures: Figures) -> Iterator[Finding]:
+def way_cut(figures: Figures, say: Say) -> Iterator[Finding]:
     """Volts at the input of each way in the states in which it is to be on, against where it goes off."""
     for way in figures.plan.of(Way):
         low = [(abs(row.solution.across_v(figures.topology.node(way.at("a")), figures.topology.negative)), row)
@@ -190,7 +190,7 @@ def way_cut(figures: Figures) -> Iterator[Finding]:
                if row.solution is not None and row.state in JUDGED_STATES and row.state in LIVE_STATES[way.live]]
         least = min(low, key=lambda one: one[0], default=None)
         if way.cut_below_v and least is not None and least[0] < way.cut_below_v:
-            yield Finding("feed.way-cut", "caution", (way.id,), (
+            yield say("caution", (way.id,), (
                 f"{way.name} goes off below {way.cut_below_v:g} V and has {least[0]:.2f} V ({when(least[1])})."),
                 "circuit")
 
@@ -200,7 +200,7 @@ def way_cut(figures: Figures) -> Iterator[Finding]:
     meaning="A hot coil needs more volts than it gets: the contact may not close.",
     cure="A cooler place, a trigger with less drop, a relay with a lower pull-in voltage.",
     source="V(T) = V20 (1 + 0.00393 (T - 20)), copper coil")
-def pull_in(figures: Figures) -> Iterator[Finding]:
+def pull_in(figures: Figures, say: Say) -> Iterator[Finding]:
     """Hot pull-in voltage of every coil against the volts over its coil, its contact still open, where its loads must
     live."""
     for part, coil in figures.actuators:
@@ -210,7 +210,7 @@ def pull_in(figures: Figures) -> Iterator[Finding]:
             name, volts = result.state, result.coil_v.get(part.id)
             if volts is None or volts >= needs or (name == "cranking" and figures.closed_before_cranking(part.id)):
                 continue  # one that is closed when the starter begins to turn only has to hold
-            yield Finding("relay.pull-in", "caution", (part.id,), (
+            yield say("caution", (part.id,), (
                 f"{part.name}, its coil at {warm:.0f} °C, needs {needs:.1f} V to pull in and gets {volts:.1f} V "
                 f"({state(name)}): it may not pull in."), "circuit", f"pull_in/{part.id}")
             break
@@ -222,11 +222,11 @@ def pull_in(figures: Figures) -> Iterator[Finding]:
             "its contact burn.",
     cure="A relay with a resistor (or zener) across the coil.",
     source="Relay practice: a diode slows release 3-10 times")
-def suppression(figures: Figures) -> Iterator[Finding]:
+def suppression(figures: Figures, say: Say) -> Iterator[Finding]:
     """Coils without suppression."""
     for part, coil in figures.actuators:
         if coil.across == "none":
-            yield Finding("relay.suppression", "advice", (part.id,), (
+            yield say("advice", (part.id,), (
                 f"{part.name} has nothing across its coil: its spike goes into the trigger."), "circuit", "",
                 (Proposal(ChangeElement(id=part.id, values={"suppression": "resistor"}), "Take one with a resistor"),))
 
@@ -236,14 +236,14 @@ def suppression(figures: Figures) -> Iterator[Finding]:
     meaning="A coil has an end that nothing is wired to: its contact never closes.",
     cure="A wire to that end: one from what is to switch it, the other back to the supply.",
     source="A coil needs both its ends")
-def loose(figures: Figures) -> Iterator[Finding]:
+def loose(figures: Figures, say: Say) -> Iterator[Finding]:
     """Coils with an end that no wire or post reaches."""
     plan = figures.plan
     reached = {end for w in plan.wires for end in (w.a, w.b)} | {end for j in plan.joins for end in (j.a, j.b)}
     for part, coil in figures.actuators:
         open_ends = [end.name for end in (coil.plus, coil.minus) if end not in reached]
         if open_ends:
-            yield Finding("coil.loose", "caution", (part.id,), (
+            yield say("caution", (part.id,), (
                 f"Nothing is wired to {part.name}'s coil at {listed(open_ends)}: its contact never closes."), "circuit")
 
 
@@ -252,7 +252,7 @@ def loose(figures: Figures) -> Iterator[Finding]:
     meaning="A contact's rating is for resistive loads; lamps and motors wear it out at less.",
     cure="A stronger relay, or a relay beside the switch.",
     source="Relay data: 40-60 % for lamps, 30-60 % for motors")
-def contact_kind(figures: Figures) -> Iterator[Finding]:
+def contact_kind(figures: Figures, say: Say) -> Iterator[Finding]:
     """Contacts against their rating for the kind of load behind them."""
     for part in figures.plan.parts:
         if part.contact is None or figures.through_contact(part.id)[1] > figures.contact_a(part.id):
@@ -261,7 +261,7 @@ def contact_kind(figures: Figures) -> Iterator[Finding]:
         for kind, share in CONTACT_SHARE.items():
             switched = most_of_kind_a(figures.topology, part.id, kind, figures.sized.peak_a if figures.sized else {})
             if switched > share * rated:
-                yield Finding("contact.kind", "caution", (part.id,), (
+                yield say("caution", (part.id,), (
                     f"{part.name} switches {amps(switched)} of {KIND_WORDS[kind]}; its {rated:g} A contact stands "
                     f"{amps(share * rated)} of that.{_stronger(part)}"), "circuit",
                     f"peak/{figures.through_contact(part.id)[0]}", _left(part))
@@ -282,12 +282,12 @@ def _stronger(part: Part) -> str:
     meaning="A switch carries a load that it should only trigger.",
     cure="A relay near the load, the switch in its coil's wire.",
     source="Practice: inrush against the contact")
-def needs_relay(figures: Figures) -> Iterator[Finding]:
+def needs_relay(figures: Figures, say: Say) -> Iterator[Finding]:
     """Switches whose loads' inrush, what comes on together summed, is over six times their rating."""
     for part in figures.plan.parts:
         found = highest_made(figures.topology, part.id) if part.contact and part.contact.makes_inrush else None
         if found and found.peak_a > INRUSH_MULTIPLE * figures.contact_a(part.id):
-            yield Finding("contact.needs-relay", "caution", (part.id,), (
+            yield say("caution", (part.id,), (
                 f"{part.name} ({figures.contact_a(part.id):g} A) would switch an inrush of {found.peak_a:.3g} A "
                 f"({listed(p.name for p in found.loads)}): let it trigger a relay."), "circuit", "", _left(part))
 
@@ -297,14 +297,14 @@ def needs_relay(figures: Figures) -> Iterator[Finding]:
     meaning="A relay's or switch's contact carries more than it is rated for.",
     cure="A stronger relay, or share the loads out.",
     source="The contact's stated rating")
-def contact(figures: Figures) -> Iterator[Finding]:
+def contact(figures: Figures, say: Say) -> Iterator[Finding]:
     """Contact current against rating."""
     for part in figures.plan.parts:
         if part.contact is None:
             continue
         contact, carried_a = figures.through_contact(part.id)
         if carried_a > figures.contact_a(part.id):
-            yield Finding("contact.rating", "stop", (part.id,), (
+            yield say("stop", (part.id,), (
                 f"{part.name} carries {amps(carried_a)}; its contact is rated "
                 f"{figures.contact_a(part.id):g} A.{_stronger(part)}"), "circuit", f"peak/{contact}", _left(part))
 
@@ -314,14 +314,14 @@ def contact(figures: Figures) -> Iterator[Finding]:
     meaning="A contact carries more while the starter turns than it stands for those seconds.",
     cure="A stronger solenoid or relay, or a button that only triggers one.",
     source=f"{CRANK_MULTIPLE:.2g} times its rating for {CRANK_S:g} s: {SHORT_SOURCE}")
-def cranking(figures: Figures) -> Iterator[Finding]:
+def cranking(figures: Figures, say: Say) -> Iterator[Finding]:
     """Contact current while cranking against what the contact stands for seconds."""
     for part in figures.plan.parts:
         if part.contact is None or figures.sized is None:
             continue
         rated, (_, carried_a) = figures.contact_a(part.id), most_a(figures.topology, part.id, figures.sized.short_a)
         if carried_a > CRANK_MULTIPLE * rated and figures.through_contact(part.id)[1] <= rated:
-            yield Finding("contact.cranking", "stop", (part.id,), (
+            yield say("stop", (part.id,), (
                 f"{part.name} carries {amps(carried_a)} while the starter turns; its {rated:g} A contact stands "
                 f"{amps(CRANK_MULTIPLE * rated)} for {CRANK_S:g} s.{_stronger(part)}"), "circuit", "", _left(part))
 
@@ -331,13 +331,13 @@ def cranking(figures: Figures) -> Iterator[Finding]:
     meaning="A relay's own load pulls its trigger down so far that it lets go, and then pulls in again: it chatters.",
     cure="Another trigger, or a relay with a larger coil resistance.",
     source="Solved network; pull-in and holding voltage")
-def undecided(figures: Figures) -> Iterator[Finding]:
+def undecided(figures: Figures, say: Say) -> Iterator[Finding]:
     """Relays that settle neither open nor closed."""
     told: set[tuple[str, str]] = set()
     for result in figures.rows:
         for relay in result.undecided:
             if (relay, result.state) not in told:
                 told.add((relay, result.state))
-                yield Finding("relay.undecided", "stop", (relay,), (
+                yield say("stop", (relay,), (
                     f"{named(figures, relay)} settles neither open nor closed ({when(result)}): it would chatter."),
                     "circuit")

@@ -11,7 +11,7 @@ from ..parts.fuse import FusePart
 from ..physics import battery as cell
 from ..sizing.openers import OVERLOAD_MULTIPLE
 from ..wiring.classes import packs_at_fuse
-from .registry import rule
+from .registry import Say, rule
 from .words import amps, an, fuse, listed, named, when
 
 PACK_SOURCE = "Cell chemistry: volts per cell full and empty, docs/physics.md"
@@ -22,14 +22,14 @@ PACK_SOURCE = "Cell chemistry: volts per cell full and empty, docs/physics.md"
     meaning="A converter stops before the pack is empty: what hangs on it goes out while the pack still has charge.",
     cure="A converter whose window reaches the pack's empty voltage.",
     source=PACK_SOURCE)
-def window_low(figures: Figures) -> Iterator[Finding]:
+def window_low(figures: Figures, say: Say) -> Iterator[Finding]:
     """Lower end of the input window against the empty pack."""
     for part in figures.plan.of(Converter):
         for pack in figures.plan.packs:
             empty = pack.empty_v
             if part.window_low_v > empty + 1e-9:
                 left = cell.pack_charge_frac(part.window_low_v, pack.chemistry, pack.series)
-                yield Finding("converter.window-low", "stop", (part.id, pack.id), (
+                yield say("stop", (part.id, pack.id), (
                     f"{part.name} needs at least {part.window_low_v:g} V; {pack.name} goes down to {empty:.1f} V. "
                     f"Below {part.window_low_v:g} V, with about {percent(left)} of the charge left (approximate), what "
                     "hangs on it goes out."), "circuit", f"pack_v/{pack.id}")
@@ -41,13 +41,13 @@ def window_low(figures: Figures) -> Iterator[Finding]:
     meaning="The full pack is over what the converter accepts: it is destroyed.",
     cure="A converter whose window reaches the charger's voltage.",
     source=PACK_SOURCE)
-def window_high(figures: Figures) -> Iterator[Finding]:
+def window_high(figures: Figures, say: Say) -> Iterator[Finding]:
     """Upper end of the input window against the full pack."""
     for part in figures.plan.of(Converter):
         for pack in figures.plan.packs:
             full = pack.full_v
             if full > part.window_high_v + 1e-9:
-                yield Finding("converter.window-high", "stop", (part.id, pack.id), (
+                yield say("stop", (part.id, pack.id), (
                     f"{part.name} accepts up to {part.window_high_v:g} V; {pack.name} full has {full:.1f} V."),
                     "circuit",
                     f"pack_v/{pack.id}")
@@ -59,13 +59,13 @@ def window_high(figures: Figures) -> Iterator[Finding]:
     meaning="More is asked of a converter's output than it is rated for: its voltage falls or it shuts down.",
     cure="A larger converter, or fewer things at once.",
     source="The converter's output rating")
-def converter_overloaded(figures: Figures) -> Iterator[Finding]:
+def converter_overloaded(figures: Figures, say: Say) -> Iterator[Finding]:
     """Output current, everything on, against the rating (caution from 80 %)."""
     for part in figures.plan.of(Converter):
         asked = figures.converter_asked_a(part)
         if asked > 0.8 * part.rated_a:
             over = asked > part.rated_a
-            yield Finding("converter.overloaded", "stop" if over else "caution", (part.id,), (
+            yield say("stop" if over else "caution", (part.id,), (
                 f"{part.name} is rated {part.rated_a:g} A at {part.out_v:g} V; with everything on it is asked for "
                 f"{asked:.3g} A{'' if over else ', over 80 % of that'}."), "circuit", f"converter_out/{part.id}")
 
@@ -76,7 +76,7 @@ def converter_overloaded(figures: Figures) -> Iterator[Finding]:
             "chafed spot there. A fuse after the converter protects nothing before it.",
     cure="A fuse at the pack that can break its full voltage.",
     source="Protection at the source end; ISO 8820-3")
-def unprotected_input(figures: Figures) -> Iterator[Finding]:
+def unprotected_input(figures: Figures, say: Say) -> Iterator[Finding]:
     """Converters with no fuse on their source side."""
     for part, _ in without_fuse(figures):
         after = [k.element for p in figures.plan.loads if p.feed == part.id for k in figures.path(p.id).feed
@@ -84,7 +84,7 @@ def unprotected_input(figures: Figures) -> Iterator[Finding]:
         extra = ""
         if after:
             extra = f" {named(figures, after[0])} ({after[0]}) sits after it and protects nothing before it."
-        yield Finding("converter.unprotected", "stop", (part.id,), (
+        yield say("stop", (part.id,), (
             f"Between the pack and {part.name} there is no fuse: a chafed spot there draws all that the pack can "
             f"give.{extra}"), "circuit")
 
@@ -102,7 +102,7 @@ def without_fuse(figures: Figures) -> Iterator[tuple[Converter, frozenset[str]]]
     meaning="A fuse after a converter is larger than what the converter can give: it never opens.",
     cure="Count on the converter's own limit, or fit a smaller fuse.",
     source="The converter's limit; ISO 8820-3")
-def output_fuse(figures: Figures) -> Iterator[Finding]:
+def output_fuse(figures: Figures, say: Say) -> Iterator[Finding]:
     """Fuses behind a converter that its limit can never open."""
     for load in figures.plan.loads:
         root = figures.plan.is_one(figures.path(load.id).root.part, Converter)
@@ -112,7 +112,7 @@ def output_fuse(figures: Figures) -> Iterator[Finding]:
             if figures.plan.is_one(link.element, FusePart):
                 rating = figures.rating_a(link.element)
                 if OVERLOAD_MULTIPLE * rating > SHORT_MULTIPLE * root.rated_a:
-                    yield Finding("converter.output-fuse", "advice", (link.element, root.id), (
+                    yield say("advice", (link.element, root.id), (
                         f"{fuse(figures, link.element)} sits behind {root.name}, which gives at most about "
                         f"{SHORT_MULTIPLE * root.rated_a:.3g} A into a short: it may never open."), "circuit")
 
@@ -122,7 +122,7 @@ def output_fuse(figures: Figures) -> Iterator[Finding]:
     meaning="A converter's own draw empties the parked pack.",
     cure="Switch its input, or unplug.",
     source="The converter's idle draw; house rule: parked days")
-def converter_idle(figures: Figures) -> Iterator[Finding]:
+def converter_idle(figures: Figures, say: Say) -> Iterator[Finding]:
     """Days until a parked pack is empty from the converters' idle draw."""
     idle_w = sum(p.idle_w for p in figures.plan.of(Converter))
     if not figures.pack or idle_w <= 0:
@@ -130,7 +130,7 @@ def converter_idle(figures: Figures) -> Iterator[Finding]:
     days = figures.pack.packs[0].energy_wh * 0.8 / idle_w / 24
     names = [p.name for p in figures.plan.of(Converter)]
     if days < figures.plan.rules.parked_days:
-        yield Finding("converter.idle", "advice", tuple(p.id for p in figures.plan.of(Converter)), (
+        yield say("advice", tuple(p.id for p in figures.plan.of(Converter)), (
             f"Idle, {listed(names)} {'draw' if len(names) > 1 else 'draws'} {idle_w:.3g} W: four fifths of the pack "
             f"are gone in {days:.0f} days parked; the house rule is {figures.plan.rules.parked_days:g} days."),
             "energy")
@@ -141,7 +141,7 @@ def converter_idle(figures: Figures) -> Iterator[Finding]:
     meaning="A fuse may break less than the source's full voltage: its arc need not go out.",
     cure="A fuse rated at least at the charger's voltage.",
     source="ISO 8820-3: 32, 58, 80 V and higher types; compared with the full voltage, never the nominal")
-def fuse_voltage(figures: Figures) -> Iterator[Finding]:
+def fuse_voltage(figures: Figures, say: Say) -> Iterator[Finding]:
     """Voltage rating of every fuse between a pack and a converter or load on it."""
     packs = figures.plan.packs
     if not packs:
@@ -154,7 +154,7 @@ def fuse_voltage(figures: Figures) -> Iterator[Finding]:
         full = max(p.full_v for p in packs if p.id in mine or not mine)
         if part.id not in behind and part.volts_v < full:
             better = next((v for v in (58, 80, 125) if v >= full), 125)
-            yield Finding("fuse.voltage", "stop", (part.id,), (
+            yield say("stop", (part.id,), (
                 f"{part.name} ({part.id}) may break {part.volts_v} V; the pack has {full:.1f} V when full. Its arc may "
                 f"not go out: take {an(f'{better} V')} type."), "circuit", f"pack_v/{packs[0].id}",
                 (Proposal(ChangeElement(id=part.id, values={"volts_v": better}), f"Take {an(f'{better} V')} fuse"),))
@@ -165,7 +165,7 @@ def fuse_voltage(figures: Figures) -> Iterator[Finding]:
     meaning="What a converter draws from an almost empty pack decides its fuse and wire.",
     cure="Nothing is wrong: size on the empty pack.",
     source="I = P / (efficiency x volts) at the lowest input")
-def converter_input(figures: Figures) -> Iterator[Finding]:
+def converter_input(figures: Figures, say: Say) -> Iterator[Finding]:
     """A hand-fixed input fuse against the current at the empty pack."""
     for part in figures.plan.of(Converter):
         path = figures.topology.converter_path(part.id)
@@ -176,7 +176,7 @@ def converter_input(figures: Figures) -> Iterator[Finding]:
                 continue
             drawn = figures.peak_a(guard.id)
             if figures.fuse_share_frac(guard.id) > 1:
-                yield Finding("converter.input", "caution", (guard.id, part.id), (
+                yield say("caution", (guard.id, part.id), (
                     f"{part.name} draws {amps(drawn)} from the pack at {low:.1f} V; {fuse(figures, guard.id)} would "
                     "open then."), "circuit", f"converter_in/{part.id}",
                     (Proposal(ChangeElement(id=guard.id, values={"rating_a": None}), f"Let Loadstar choose {guard.id}"),
@@ -189,7 +189,7 @@ def converter_input(figures: Figures) -> Iterator[Finding]:
             "switches on and off without end. Or it stays on once on, and off once off.",
     cure="Thicker or shorter leads to its input, a stronger source, or a converter with a lower window.",
     source="Solved from both sides: with the converter on, and with it off")
-def unsteady(figures: Figures) -> Iterator[Finding]:
+def unsteady(figures: Figures, say: Say) -> Iterator[Finding]:
     """Converters that neither state holds of, or both."""
     seen: set[str] = set()
     for result in figures.rows:
@@ -206,5 +206,5 @@ def unsteady(figures: Figures) -> Iterator[Finding]:
             else:
                 text = (f"{part.name} stays on once it is on, but does not come on again once it has dropped out "
                         f"({when(result)}): its input is too near to {low:g} V.")
-            yield Finding("converter.unsteady", "stop" if element in result.hunting else "caution", (element,), text,
+            yield say("stop" if element in result.hunting else "caution", (element,), text,
                           "circuit")

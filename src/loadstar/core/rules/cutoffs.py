@@ -9,7 +9,7 @@ from ..figures.figures import Figures
 from ..findings import Finding
 from ..parts.cutoff import Cutoff
 from ..parts.device import Device
-from .registry import rule
+from .registry import Say, rule
 from .words import listed
 
 
@@ -19,13 +19,13 @@ from .words import listed
             "against the brake.",
     cure="Contacts that close: beside one another between the two lines. Contacts that open: one behind the other.",
     source="What copper joins between the controller's lines, with each lever pulled alone")
-def no_effect(figures: Figures) -> Iterator[Finding]:
+def no_effect(figures: Figures, say: Say) -> Iterator[Finding]:
     """Levers that no line of any controller feels."""
     every = figures.plan.of(Cutoff)
     at_rest = _felt(figures, every, None)
     for part in every:
         if _felt(figures, every, part) == at_rest:
-            yield Finding("cutoff.no-effect", "stop", (part.id,), (
+            yield say("stop", (part.id,), (
                 f"Pulling {part.name} does not reach the controller: the motor goes on while the brake is pulled."),
                 "circuit")
 
@@ -35,11 +35,11 @@ def no_effect(figures: Figures) -> Iterator[Finding]:
     meaning="Only one brake lever cuts the motor.",
     cure="A cut-off switch at the other lever too.",
     source="Two brakes, either of which may be pulled alone")
-def one_lever(figures: Figures) -> Iterator[Finding]:
+def one_lever(figures: Figures, say: Say) -> Iterator[Finding]:
     """A single cut-off switch."""
     every = figures.plan.of(Cutoff)
     if len(every) == 1:
-        yield Finding("cutoff.one-lever", "advice", (every[0].id,), (
+        yield say("advice", (every[0].id,), (
             f"Only {every[0].name} cuts the motor: the other lever does not."), "machine")
 
 
@@ -48,7 +48,7 @@ def one_lever(figures: Figures) -> Iterator[Finding]:
     meaning="A controller's cut-off line is joined to a supply: its input is made for a signal and is destroyed.",
     cure="Take the cut-off switch off the supply; a brake lamp gets a contact of its own.",
     source="What copper joins, every contact closed")
-def fed(figures: Figures) -> Iterator[Finding]:
+def fed(figures: Figures, say: Say) -> Iterator[Finding]:
     """Cut-off switches on the copper of any supply's positive."""
     groups = figures.joined
     live = {groups.of(r.positive): r.part for r in figures.topology.roots}
@@ -56,7 +56,7 @@ def fed(figures: Figures) -> Iterator[Finding]:
         roots = dict.fromkeys(live[g] for end in part.ends if (g := groups.of_terminal(part.at(end))) in live)
         if roots:
             names = listed([figures.plan.part(r).name for r in roots])
-            yield Finding("cutoff.fed", "stop", (part.id, *roots), (
+            yield say("stop", (part.id, *roots), (
                 f"{part.name} is joined to {names}: the controller's cut-off line takes no supply."), "circuit")
 
 

@@ -10,7 +10,7 @@ from ..parts.base import Part
 from ..parts.work import MAIN_COLOUR, RETURN_COLOUR
 from ..refs import TerminalRef
 from ..wiring.direction import is_turned
-from .registry import rule
+from .registry import Say, rule
 from .words import named
 
 
@@ -20,12 +20,12 @@ from .words import named
             "lead on the positive: it shorts what it hangs on, or is destroyed.",
     cure="Change its two leads over.",
     source="What the plan's wires join")
-def is_reversed(figures: Figures) -> Iterator[Finding]:
+def is_reversed(figures: Figures, say: Say) -> Iterator[Finding]:
     """Parts with poles that stand the wrong way round."""
     for one in figures.turned:
         if one.how == "reversed":
             part = figures.topology.parts[one.part]
-            yield Finding("source.reversed", "stop", (part.id,), (
+            yield say("stop", (part.id,), (
                 f"{part.name} is the wrong way round: its positive lead is on the negative, its negative lead on the "
                 f"positive. {part.WRONG_WAY}"), "circuit", "",
                 (Proposal(changed_over(figures, part), f"Change the two leads of {part.name} over"),))
@@ -36,7 +36,7 @@ def is_reversed(figures: Figures) -> Iterator[Finding]:
     meaning="A generator is joined by one lead only: nothing flows, whatever it could give.",
     cure="Lead its other pole to the battery too.",
     source="What the plan's wires join")
-def is_open(figures: Figures) -> Iterator[Finding]:
+def is_open(figures: Figures, say: Say) -> Iterator[Finding]:
     """What should give, and has no way for the current to close."""
     for one in figures.turned:
         if one.how == "open":
@@ -45,7 +45,7 @@ def is_open(figures: Figures) -> Iterator[Finding]:
             which = "no way back" if back else "no way to the battery's positive"
             lead = AddWire(a=part.at(one.lacks), b=figures.source.ends[back],
                            values={"colour": RETURN_COLOUR if back else MAIN_COLOUR})
-            yield Finding("source.open", "stop", (part.id,), f"{part.name} gives nothing: it has {which}.", "circuit",
+            yield say("stop", (part.id,), f"{part.name} gives nothing: it has {which}.", "circuit",
                           "", (Proposal(lead, f"Lay its lead to {named(figures, figures.source.ends[back])}"),))
 
 
@@ -54,11 +54,11 @@ def is_open(figures: Figures) -> Iterator[Finding]:
     meaning="The diode across a coil conducts: it lies the wrong way round and shorts what is to trigger the coil.",
     cure="Change the coil's two leads over.",
     source="What the plan's wires join; a diode across a coil blocks the supply and carries the coil's own current")
-def diode_reversed(figures: Figures) -> Iterator[Finding]:
+def diode_reversed(figures: Figures, say: Say) -> Iterator[Finding]:
     """Coils with a diode across them whose plus is on the negative and whose minus is fed."""
     for part, coil in figures.actuators:
         if coil.across == "diode" and is_turned(figures.topology, coil.plus, coil.minus):
-            yield Finding("relay.diode-reversed", "stop", (part.id,), (
+            yield say("stop", (part.id,), (
                 f"{part.name}'s coil is the wrong way round: its {coil.plus.name} is on the negative and its "
                 f"{coil.minus.name} is fed. The diode across it shorts its trigger, and the contact never closes."),
                 "circuit", "", (Proposal(_over(figures, part, coil.plus, coil.minus),

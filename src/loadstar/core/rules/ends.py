@@ -15,7 +15,7 @@ from ..parts.frame import FramePoint
 from ..parts.junction import Junction
 from ..parts.tap import Tap
 from ..refs import TerminalRef
-from .registry import rule
+from .registry import Say, rule
 from .words import amps, listed
 
 
@@ -29,7 +29,7 @@ def _ends(figures: Figures) -> tuple[End, ...]:
             "its insulation for wings and seal.",
     cure="Another size or wall of wire, several terminals, or another kind of connection.",
     source="Ranges of the terminals, typical of their kind")
-def none(figures: Figures) -> Iterator[Finding]:
+def none(figures: Figures, say: Say) -> Iterator[Finding]:
     """Ends without a terminal, by size or insulation."""
     for end in _ends(figures):
         one_of = end.beside and end.wire > min(end.beside)  # what several wires share is said once
@@ -37,9 +37,9 @@ def none(figures: Figures) -> Iterator[Finding]:
             what = f"{len(end.beside) + 1} wires of {end.area_mm2:g} mm² together" if end.beside else (
                 f"{end.wire} ({end.area_mm2:g} mm²)")
             usual = ", which is usual there," if end.usual else ""
-            yield Finding("end.none", "advice" if end.usual else "caution", (end.wire, end.at.part), (
+            yield say("advice" if end.usual else "caution", (end.wire, end.at.part), (
                 f"No {end.family} terminal{usual} takes {what} at {figures.plan.part(end.at.part).name}: "
-                f"{_nearest(end)}."), "ends", "", tuple(_sizes(figures, end)), end.key)
+                f"{_nearest(end)}."), "ends", "", tuple(_sizes(figures, end)), about=end.key)
 
 
 def _too_many_amps(end: End) -> bool:
@@ -92,7 +92,7 @@ def _spliced(figures: Figures, end: End) -> Proposal:
             "housing.",
     cure="A larger kind of terminal, two ways in parallel, or a cooler place.",
     source="Amps by size at 40 °C, less by sqrt((T_m - T)/(T_m - 40)); typical of the kind")
-def too_many_amps(figures: Figures) -> Iterator[Finding]:
+def too_many_amps(figures: Figures, say: Say) -> Iterator[Finding]:
     """Ends whose terminals fit, and are too weak."""
     for end in _ends(figures):
         if end.chosen is None and end.family and _too_many_amps(end):
@@ -101,12 +101,12 @@ def too_many_amps(figures: Figures) -> Iterator[Finding]:
             part = figures.plan.part(end.at.part)
             larger = SEALED[SEALED.index(end.family) + 1:] if end.family in SEALED else ()
             usual = " usually" if end.usual else ""
-            yield Finding("end.amps", "advice" if end.usual else "caution", (end.wire, part.id), (
+            yield say("advice" if end.usual else "caution", (end.wire, part.id), (
                 f"{end.wire} brings {amps(end.peak_a)} to {part.name}, where it{usual} ends in a "
                 f"{best.terminal.name}, which {best.why_not}."),
                 "ends", "", (*_thicker(figures, end), *(
                     Proposal(ChangeElement(id=part.id, values={"termination": family}), f"Take {family} there")
-                    for family in larger)), end.key)
+                    for family in larger)), about=end.key)
 
 
 def _thicker(figures: Figures, end: End) -> Iterator[Proposal]:
@@ -124,7 +124,7 @@ def _thicker(figures: Figures, end: End) -> Iterator[Proposal]:
             "strands, and the wire breaks where it ends.",
     cure="Crimp it, or move it to where it stands still.",
     source="Workshop practice")
-def solder_moves(figures: Figures) -> Iterator[Finding]:
+def solder_moves(figures: Figures, say: Say) -> Iterator[Finding]:
     """Soldered joints at places that move."""
     if figures.plan.rules.joints == "crimp only":
         return
@@ -132,7 +132,7 @@ def solder_moves(figures: Figures) -> Iterator[Finding]:
                 and figures.plan.place(end.place).moves != "still"}
     if soldered:
         names = [figures.plan.part(p).name for p in sorted(soldered)]
-        yield Finding("end.solder-moves", "advice", tuple(sorted(soldered)), (
+        yield say("advice", tuple(sorted(soldered)), (
             f"By the house rule {listed(names)} {'is' if len(names) == 1 else 'are'} soldered where it moves: the wire "
             "breaks beside the solder."), "ends", "", (
             Proposal(SetRules(values={"joints": "crimp only"}), "Crimp only"),))
@@ -144,7 +144,7 @@ def solder_moves(figures: Figures) -> Iterator[Finding]:
             "another's half.",
     cure="Another keying, another number of ways, or the two halves the other way round.",
     source="Ways, kind of terminal and keying, as chosen or stated")
-def alike(figures: Figures) -> Iterator[Finding]:
+def alike(figures: Figures, say: Say) -> Iterator[Finding]:
     """Connectors of a place that could be swapped."""
     if figures.ends is None:
         return
@@ -154,7 +154,7 @@ def alike(figures: Figures) -> Iterator[Finding]:
         if same and figures.ends.family(one.at("a1")) == figures.ends.family(two.at("a1")):
             taken = {c.keying for c in couplings if (c.place, c.ways) == (two.place, two.ways)}
             free = next((k for k in KEYINGS[1:] if k not in taken), "")
-            yield Finding("connector.alike", "advice", (two.id, one.id), (
+            yield say("advice", (two.id, one.id), (
                 f"{one.name} and {two.name} fit into one another's half: {one.ways} ways each, at "
                 f"{figures.plan.place(one.place).name}."), "ends", "", (
                 Proposal(ChangeElement(id=two.id, values={"keying": free}), f"{two.name} with keying {free}"),)
@@ -166,7 +166,7 @@ def alike(figures: Figures) -> Iterator[Finding]:
     meaning="Two wires of one colour come to the same side of a connector: they will be mixed up.",
     cure="Another colour or stripe for one of them.",
     source="The wires' colours")
-def colours(figures: Figures) -> Iterator[Finding]:
+def colours(figures: Figures, say: Say) -> Iterator[Finding]:
     """Wires of one colour at one side of a connector."""
     for part in figures.plan.of(Coupling):
         seen: dict[tuple[str, str, str], tuple[str, TerminalRef]] = {}
@@ -176,9 +176,9 @@ def colours(figures: Figures) -> Iterator[Finding]:
                     continue
                 other, at = seen.setdefault((end.name[0], wire.colour, wire.stripe), (wire.id, end))
                 if at != end:  # on one contact they may be taken for one another
-                    yield Finding("connector.colours", "advice", (part.id, wire.id, other), (
+                    yield say("advice", (part.id, wire.id, other), (
                         f"{other} and {wire.id} come to {part.name} in the same colour."), "ends", "",
-                        tuple(_striped(figures, part, wire.id)), f"{part.id} {wire.id}")
+                        tuple(_striped(figures, part, wire.id)), about=f"{part.id} {wire.id}")
 
 
 def _striped(figures: Figures, part: Coupling, wire_id: str) -> Iterator[Proposal]:
@@ -203,12 +203,12 @@ WORDS = {"WH": "white", "YE": "yellow", "BU": "blue", "GN": "green", "OG": "oran
     meaning="The half of a connector that stays live when it is unplugged has tabs that can be touched.",
     cure="Receptacles on the feeding side.",
     source="Workshop practice: the live side is female")
-def live_tabs(figures: Figures) -> Iterator[Finding]:
+def live_tabs(figures: Figures, say: Say) -> Iterator[Finding]:
     """Connectors whose tabs are said to be on the side that the current comes from."""
     for part in figures.plan.of(Coupling):
         if part.tabs and figures.feeding_side(part) == part.tabs:
             other = "b" if part.tabs == "a" else "a"
-            yield Finding("connector.live-tabs", "caution", (part.id,), (
+            yield say("caution", (part.id,), (
                 f"{part.name} has its tabs on side {part.tabs}, which stays live when it is unplugged: they can be "
                 "touched, and touch."), "ends", "", (
                 Proposal(ChangeElement(id=part.id, values={"tabs": other}), f"Tabs on side {other}"),))
@@ -220,19 +220,19 @@ def live_tabs(figures: Figures) -> Iterator[Finding]:
             "pins, or a pin that is in use has none.",
     cure="Say for every pin which wire of the new part goes there, or that it stays empty.",
     source="The colours of the new part's wires, by pin")
-def unmatched(figures: Figures) -> Iterator[Finding]:
+def unmatched(figures: Figures, say: Say) -> Iterator[Finding]:
     """Connectors as found whose pins name a new part's wires, some of them or some twice."""
     for plug in figures.plan.plugs:
         used = [p for p in figures.plan.pins(plug.id) if p.function not in ("unused", "unknown")]
         named = [p for p in used if p.new_colour]
         twice = [p for p in named if not p.phase and sum(q.new_colour == p.new_colour for q in named) > 1]
         if twice:
-            yield Finding("connector.unmatched", "caution", (plug.id, *(p.id for p in twice)), (
+            yield say("caution", (plug.id, *(p.id for p in twice)), (
                 f"{plug.name}: pins {listed([str(p.way) for p in twice])} are both to take the new part's "
                 f"{twice[0].new_colour} wire."), "ends")
         elif named and len(named) < len(used):
             left = [str(p.way) for p in used if not p.new_colour]
-            yield Finding("connector.unmatched", "advice", (plug.id,), (
+            yield say("advice", (plug.id,), (
                 f"{plug.name}: nothing of the new part is matched with pin{'s' * (len(left) > 1)} {listed(left)}."),
                 "ends")
 
@@ -242,12 +242,12 @@ def unmatched(figures: Figures) -> Iterator[Finding]:
     meaning="More wires meet in one splice than its barrel takes well: it is hard to crimp all of them soundly.",
     cure="Two splices, or a bar.",
     source="Workshop practice: up to four wires in a barrel")
-def crowded(figures: Figures) -> Iterator[Finding]:
+def crowded(figures: Figures, say: Say) -> Iterator[Finding]:
     """Splices with more than four wires."""
     for part in figures.plan.of(Junction):
         count = sum(part.id in (w.a.part, w.b.part) for w in figures.plan.wires)
         if part.form == "splice" and count > MOST_IN_SPLICE:
-            yield Finding("end.splices-close", "advice", (part.id,), (
+            yield say("advice", (part.id,), (
                 f"{count} wires meet in {part.name}: up to {MOST_IN_SPLICE} hold well in one barrel."), "ends", "", (
                 Proposal(ChangeElement(id=part.id, values={"form": "star point"}), "Make it a star point on a stud"),))
 
@@ -261,14 +261,14 @@ MOST_IN_SPLICE = 4
             "aluminium with salt water between them eat the joint away.",
     cure="Tinned wire, the joint greased and covered, or another place for it.",
     source="Workshop practice; dissimilar metals in the wet")
-def bare_copper(figures: Figures) -> Iterator[Finding]:
+def bare_copper(figures: Figures, say: Say) -> Iterator[Finding]:
     """Frame joints in the wet on wire that is not tinned."""
     plan = figures.plan
     if plan.rules.tinned:
         return
     wet = [p for p in plan.of(FramePoint) if plan.place(p.place).water == "washed over" and p.id in plan.wired]
     if wet:
-        yield Finding("end.bare-copper", "advice", tuple(p.id for p in wet), (
+        yield say("advice", tuple(p.id for p in wet), (
             f"{listed([p.name for p in wet])} {'is' if len(wet) == 1 else 'are'} washed over, and the wire there is "
             "bare copper under its ring: the joint will be eaten away."), "ends", "", (
             Proposal(SetRules(values={"tinned": True}), "Tinned wire"),))
@@ -280,7 +280,7 @@ def bare_copper(figures: Figures) -> Iterator[Finding]:
             "into the signal, and the warm contact ages the small one.",
     cure="A way apart, or a connector of its own for the heavy current.",
     source="Workshop practice: over 10 A apart from signals")
-def heavy_beside(figures: Figures) -> Iterator[Finding]:
+def heavy_beside(figures: Figures, say: Say) -> Iterator[Finding]:
     """Connectors in which a signal lies next to a heavy current."""
     plan = figures.plan
     for part in plan.of(Coupling):
@@ -297,10 +297,10 @@ def heavy_beside(figures: Figures) -> Iterator[Finding]:
         for way, signal in signals.items():
             beside = next((w for w in sorted(part.beside(way)) if w in heavy and w not in signals), None)
             if beside is not None:
-                yield Finding("connector.heavy-beside", "advice", (part.id, signal, heavy[beside]), (
+                yield say("advice", (part.id, signal, heavy[beside]), (
                     f"In {part.name} the signal of {signal} lies beside {heavy[beside]}, which carries "
                     f"{amps(figures.peak_a(heavy[beside]))}."), "ends", "",
-                    tuple(_apart(figures, part, way, set(heavy))), f"{part.id} {signal}")
+                    tuple(_apart(figures, part, way, set(heavy))), about=f"{part.id} {signal}")
 
 
 def _is_signal(figures: Figures, end: TerminalRef) -> bool:
@@ -328,7 +328,7 @@ HEAVY_A = 10.0
             "down: once the old plug is off, nobody can tell.",
     cure="Write every pin down first: position, colour, where it goes.",
     source="Workshop practice: mark before cutting")
-def not_mapped(figures: Figures) -> Iterator[Finding]:
+def not_mapped(figures: Figures, say: Say) -> Iterator[Finding]:
     """Connectors that are to be cut open or renewed, with pins nobody has written down."""
     plan = figures.plan
     for plug in plan.plugs:
@@ -337,6 +337,6 @@ def not_mapped(figures: Figures) -> Iterator[Finding]:
         known = {p.way for p in pins if p.function != "unknown" or p.wire_colour}
         missing = [str(way) for way in range(1, plug.ways + 1) if way not in known]
         if cut and missing:
-            yield Finding("connector.not-mapped", "caution", (plug.id, *(p.id for p in cut)), (
+            yield say("caution", (plug.id, *(p.id for p in cut)), (
                 f"{plug.name} is to be cut, and nothing is written down of pin{'s' * (len(missing) > 1)} "
                 f"{listed(missing)}."), "ends")

@@ -9,7 +9,7 @@ from ..parts.battery import Battery
 from ..parts.block import Block
 from ..parts.junction import Junction
 from ..parts.pack import Pack
-from .registry import rule
+from .registry import Say, rule
 
 
 @rule(
@@ -17,12 +17,12 @@ from .registry import rule
     meaning="More ways of a block are used than it has.",
     cure="A larger block, or a second one.",
     source="The block's number of ways")
-def ways(figures: Figures) -> Iterator[Finding]:
+def ways(figures: Figures, say: Say) -> Iterator[Finding]:
     """Used ways of every block."""
     for block in figures.plan.of(Block):
         used = sum(1 for j in figures.plan.joins if j.a.part == block.id and j.b.part != block.id)
         if used > block.ways:
-            yield Finding("feed.ways", "stop", (block.id,), f"{block.name} has {block.ways} ways and {used} are used.",
+            yield say("stop", (block.id,), f"{block.name} has {block.ways} ways and {used} are used.",
                           "circuit")
 
 
@@ -31,19 +31,19 @@ def ways(figures: Figures) -> Iterator[Finding]:
     meaning="A block, or one of its ways, carries more than its maker allows.",
     cure="A second block, or heavy loads from elsewhere.",
     source="The block's stated limits")
-def block_total(figures: Figures) -> Iterator[Finding]:
+def block_total(figures: Figures, say: Say) -> Iterator[Finding]:
     """What goes into each block, and through each of its ways, against its stated limits."""
     for block in figures.plan.of(Block):
         into = [w.id for w in figures.plan.wires if w.b == block.at("in")]
         asked_a = max((figures.peak_a(w) for w in into), default=0.0)
         if block.total_a is not None and asked_a > block.total_a:
-            yield Finding("feed.block-total", "stop", (block.id,), (
+            yield say("stop", (block.id,), (
                 f"{block.name} carries {block.total_a:g} A in all and is asked for {asked_a:.1f} A."), "circuit",
                 f"peak/{max(into, key=figures.peak_a)}")
         fuses = [j.b.part for j in figures.plan.joins if j.a.part == block.id and j.b.part != block.id]
         most = max(fuses, key=figures.peak_a, default=None)
         if block.way_most_a is not None and most is not None and figures.peak_a(most) > block.way_most_a:
-            yield Finding("feed.block-total", "stop", (block.id, most), (
+            yield say("stop", (block.id, most), (
                 f"A way of {block.name} carries {block.way_most_a:g} A; {figures.topology.parts[most].name} takes "
                 f"{figures.peak_a(most):.1f} A."), "circuit", f"peak/{most}", about=f"{block.id} way")
 
@@ -53,7 +53,7 @@ def block_total(figures: Figures) -> Iterator[Finding]:
     meaning="More ring terminals sit on a battery post than the workshop stacks: they work loose.",
     cure="A bus bar, with one lead to the post.",
     source="House rule: terminals on a post")
-def stud(figures: Figures) -> Iterator[Finding]:
+def stud(figures: Figures, say: Say) -> Iterator[Finding]:
     """Terminals on each battery post."""
     limit = figures.plan.rules.stud_terminals
     for part in (*figures.plan.of(Battery), *figures.plan.of(Pack)):
@@ -62,11 +62,11 @@ def stud(figures: Figures) -> Iterator[Finding]:
             ends = [w.id for w in figures.plan.wires if terminal in (w.a, w.b)]
             if len(ends) > limit:
                 keep = max(ends, key=lambda w: (figures.wires[w].area_mm2 if w in figures.wires else 0.0, w))
-                yield Finding("feed.stud", "caution", (part.id, *ends), (
+                yield say("caution", (part.id, *ends), (
                     f"{len(ends)} ring terminals of this plan would sit on {part.name}'s {word} post; the house rule "
                     f"is {limit}. A bus bar takes the {len(ends) - 1} smaller ones over, and one lead goes to the "
                     "post."), "circuit", "", (Proposal(MakeBusBar(post=terminal, keep=keep), "Make a bus bar"),),
-                    terminal)
+                    about=terminal)
 
 
 @rule(
@@ -74,11 +74,11 @@ def stud(figures: Figures) -> Iterator[Finding]:
     meaning="A bus bar or stud holds more terminals than it has places.",
     cure="A longer bar, or a second.",
     source="The bar's stated number of terminals")
-def bus_bar(figures: Figures) -> Iterator[Finding]:
+def bus_bar(figures: Figures, say: Say) -> Iterator[Finding]:
     """Terminals on each bus bar and stud."""
     for part in figures.plan.of(Junction):
         if part.form not in ("splice", "one barrel"):
             ends = [w.id for w in figures.plan.wires if part.at("t") in (w.a, w.b)]
             if len(ends) > part.terminals:
-                yield Finding("feed.bus-bar", "caution", (part.id,), (
+                yield say("caution", (part.id,), (
                     f"{part.name} has {part.terminals} places and {len(ends)} terminals on it."), "circuit")

@@ -11,7 +11,7 @@ from ..parts.fuse import FusePart
 from ..sizing.inrush import inrush_through
 from ..sizing.openers import STEADY_MULTIPLE
 from ..sizing.ratings import rating_faults
-from .registry import rule
+from .registry import Say, rule
 from .words import amps, fuse, listed
 
 
@@ -27,7 +27,7 @@ def _chosen(part: Part) -> tuple[Proposal, ...]:
             "runs hot; above 110 % it opens without a fault.",
     cure="The next rating, if the wire allows it; or share the load out.",
     source="Continuous share 0.70-0.80 of the rating; ISO 8820-3: 1.10 times the rating is carried for 100 h")
-def share(figures: Figures) -> Iterator[Finding]:
+def share(figures: Figures, say: Say) -> Iterator[Finding]:
     """Continuous share of every fuse."""
     before_converters = {k.element for p in figures.plan.of_kind("converter")
                          for k in figures.topology.converter_path(p.id).feed}
@@ -45,7 +45,7 @@ def share(figures: Figures) -> Iterator[Finding]:
                 ends += (" No blade fuse is large enough: share the load out over two feeds, or take a high-current "
                          "fuse.")
             has, limit = apart(fault.has, fault.limit)
-            yield Finding("fuse.share", "stop" if opens else "caution", (part.id,), (
+            yield say("stop" if opens else "caution", (part.id,), (
                 f"{fuse(figures, part.id)} carries {amps(figures.peak_a(part.id))}, {has} of what it stands at the "
                 f"temperature around it; the house rule is {limit}.{ends}"), "circuit", f"share/{part.id}",
                 _chosen(part))
@@ -57,7 +57,7 @@ def share(figures: Figures) -> Iterator[Finding]:
             "does every fuse on the way, the factory's too.",
     cure="The next rating, if the wire allows it; a softer start; or switch on one after the other.",
     source="ISO 8820-3 shortest opening times; 0.3 of their I²t")
-def inrush(figures: Figures) -> Iterator[Finding]:
+def inrush(figures: Figures, say: Say) -> Iterator[Finding]:
     """Inrush of what comes on together through each fuse against its fast limit."""
     for part in figures.plan.parts:
         protects = part.protection
@@ -75,7 +75,7 @@ def inrush(figures: Figures) -> Iterator[Finding]:
         together = " together" if len(found.loads) > 1 else ""
         helpless = protects.chosen and not part.by_hand
         ends = " No blade fuse bears it: ask for a softer start." if helpless else ""
-        yield Finding("fuse.inrush", "caution", (part.id, *(p.id for p in found.loads)), (
+        yield say("caution", (part.id, *(p.id for p in found.loads)), (
             f"Switching on {who}{together} puts {found.a2s:.3g} A²s ({found.peak_a:.3g} A at its peak) through {what}; "
             f"more than {bears:.3g} A²s may open it needlessly.{ends}"), "circuit", f"inrush/{part.id}",
             _chosen(part))
@@ -87,7 +87,7 @@ def inrush(figures: Figures) -> Iterator[Finding]:
             "edge of its band.",
     cure="The next rating, if the wire allows it.",
     source="ISO 8820-3 shortest opening times; three tries of five seconds")
-def cranking(figures: Figures) -> Iterator[Finding]:
+def cranking(figures: Figures, say: Say) -> Iterator[Finding]:
     """What each fuse carries while the starter turns."""
     for part in figures.plan.parts:
         if figures.sized is None or part.protection is None or part.protection.kind != "fuse":
@@ -95,7 +95,7 @@ def cranking(figures: Figures) -> Iterator[Finding]:
         rating, short = figures.rating_a(part.id), figures.short_a(part.id)
         why = {f.why for f in rating_faults(figures.topology, part.id, rating, figures.peak_a(part.id), short)}
         if "cranking" in why and "share" not in why:  # of one that carries too much at any time that is said
-            yield Finding("fuse.cranking", "stop", (part.id,), (
+            yield say("stop", (part.id,), (
                 f"{fuse(figures, part.id)} carries {amps(short)} while the starter turns: it may open then."),
                 "circuit", "", _chosen(part))
 
@@ -105,14 +105,14 @@ def cranking(figures: Figures) -> Iterator[Finding]:
     meaning="The fuse is larger than the accessory's maker asks for.",
     cure="The maker's rating, if it does not open needlessly.",
     source="The maker's instructions")
-def maker_fuse(figures: Figures) -> Iterator[Finding]:
+def maker_fuse(figures: Figures, say: Say) -> Iterator[Finding]:
     """Last fuse before each load against its maker's."""
     if figures.sized is None:
         return
     for load in figures.plan.loads:
         found = [k.element for k in figures.path(load.id).feed if figures.plan.is_one(k.element, FusePart)]
         if load.maker_fuse_a is not None and found and figures.rating_a(found[-1]) > load.maker_fuse_a:
-            yield Finding("fuse.maker", "caution", (found[-1], load.id), (
+            yield say("caution", (found[-1], load.id), (
                 f"{load.name}'s maker asks for {load.maker_fuse_a:g} A; {fuse(figures, found[-1])} is larger."),
                 "circuit", "",
                 (Proposal(ChangeElement(id=found[-1], values={"rating_a": load.maker_fuse_a}),

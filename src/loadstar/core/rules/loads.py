@@ -17,7 +17,7 @@ from ..sizing.argument import stands
 from ..sizing.drops import LEAST_GAIN, drop_limit_frac
 from ..wiring.circuit import LEAD_NEAR_M
 from ..wiring.conductor import conductor
-from .registry import rule
+from .registry import Say, rule
 from .wires import freed
 from .words import amps, listed, named, opener, state, verb
 
@@ -34,10 +34,10 @@ LEAST_ON_A = 1e-3  # a dead load also lies on the solver's floor; a collapsing o
     meaning="Two accessories hang one behind the other: they share the voltage, and neither gets what it needs.",
     cure="Give each a feed and a return of its own.",
     source="The plan's wires")
-def in_series(figures: Figures) -> Iterator[Finding]:
+def in_series(figures: Figures, say: Say) -> Iterator[Finding]:
     """Loads whose current comes through another load."""
     for first, second in figures.in_series:
-        yield Finding("load.in-series", "stop", (first.id, second.id), (
+        yield say("stop", (first.id, second.id), (
             f"{first.name} and {second.name} are in series: the one's negative is the other's positive, so they share "
             f"the voltage."),
             "circuit")
@@ -48,7 +48,7 @@ def in_series(figures: Figures) -> Iterator[Finding]:
     meaning="An accessory has no way from the battery to it, or none back.",
     cure="Take it out and add it again, or connect it.",
     source="The plan's wires")
-def no_circuit(figures: Figures) -> Iterator[Finding]:
+def no_circuit(figures: Figures, say: Say) -> Iterator[Finding]:
     """Loads without feed or return."""
     if not figures.topology.positive:
         return
@@ -57,7 +57,7 @@ def no_circuit(figures: Figures) -> Iterator[Finding]:
         path = figures.path(load.id)
         if not path.complete and load.id not in serial and not figures.reversed_in(load.id):
             missing = "feed" if not path.feed else "return"
-            yield Finding("load.no-circuit", "stop", (load.id,), f"{load.name} has no {missing}: it cannot work.",
+            yield say("stop", (load.id,), f"{load.name} has no {missing}: it cannot work.",
                           "circuit")
 
 
@@ -67,13 +67,13 @@ def no_circuit(figures: Figures) -> Iterator[Finding]:
             "some are destroyed.",
     cure="Change its two wires over.",
     source="Solved network; polarity")
-def is_reversed(figures: Figures) -> Iterator[Finding]:
+def is_reversed(figures: Figures, say: Say) -> Iterator[Finding]:
     """Loads with their polarity reversed in any state."""
     for load in figures.plan.loads:
         where = figures.reversed_in(load.id)
         if where is not None:
             kind: Severity = "caution" if load.behaviour in ("resistor", "filament") else "stop"
-            yield Finding("load.reversed", kind, (load.id,), (
+            yield say(kind, (load.id,), (
                 f"{load.name} has its polarity reversed ({state(where)}): change its two wires over."), "circuit")
 
 
@@ -82,7 +82,7 @@ def is_reversed(figures: Figures) -> Iterator[Finding]:
     meaning="An accessory gets no voltage in a state in which it must live.",
     cure="See to its relay, trigger or feed.",
     source="Solved network")
-def not_live(figures: Figures) -> Iterator[Finding]:
+def not_live(figures: Figures, say: Say) -> Iterator[Finding]:
     """Loads that are dead in a state they are meant to live in, unless something else that is told makes them so."""
     told = {p.id for pair in figures.in_series for p in pair}
     for load in figures.plan.loads:
@@ -94,7 +94,7 @@ def not_live(figures: Figures) -> Iterator[Finding]:
                 and figures.states[s].solution is not None and figures.across_v(load.id, s) is None]
         dead = [s for s in dead if figures.source.gives_in(s)]
         if dead:
-            yield Finding("load.not-live", "stop", (load.id,), (
+            yield say("stop", (load.id,), (
                 f"{load.name} gets no voltage in: {', '.join(STATE_NAMES[s] for s in dead)}; it is meant to live then. "
                 "Its relay is not pulled in, or its feed is dead."), "circuit")
 
@@ -105,13 +105,13 @@ def not_live(figures: Figures) -> Iterator[Finding]:
             "when nobody expects it.",
     cure="Feed it from what lives with it only, or plan it as living then.",
     source="Solved network")
-def lives_on(figures: Figures) -> Iterator[Finding]:
+def lives_on(figures: Figures, say: Say) -> Iterator[Finding]:
     """Loads that live longer than meant, where no second feed is told of."""
     fed_back = {e for _, _, victims in figures.back_fed for e in victims}
     for load in figures.plan.loads:
         states = [s for s in figures.lives_beyond(load) if s in ("parked", "key_on", "charging")]
         if states and load.id not in fed_back:
-            yield Finding("load.lives-on", "caution", (load.id,), (
+            yield say("caution", (load.id,), (
                 f"{load.name} also has voltage in: {', '.join(STATE_NAMES[s] for s in states)}; it is meant to live "
                 f"{LIVES_WITH[load.live]}. Its feed is live then and nothing switches it."), "circuit")
 
@@ -121,7 +121,7 @@ def lives_on(figures: Figures) -> Iterator[Finding]:
     meaning="The voltage at an accessory is outside what its maker accepts.",
     cure="Less drop (thicker wire, shorter way), another feed, or an accessory that accepts it.",
     source="The accessory's stated window; solved network")
-def outside_window(figures: Figures) -> Iterator[Finding]:
+def outside_window(figures: Figures, say: Say) -> Iterator[Finding]:
     """Volts at every load in every judged state against its window."""
     serial = {p.id for pair in figures.in_series for p in pair}
     for load in figures.plan.loads:
@@ -133,14 +133,14 @@ def outside_window(figures: Figures) -> Iterator[Finding]:
                 continue  # said by load.not-carried, which shows no voltage, by load.dim, or of its overloaded source
             got_v = load.sees_v(volts, on_ac=on_ac)
             if got_v < load.window_low_v - 1e-9 and load.behaviour != "filament":
-                yield Finding("load.outside-window", "stop", (load.id,), (
+                yield say("stop", (load.id,), (
                     f"{load.name} gets {got_v:.2f} V ({state(name)}); below {load.window_low_v:g} V it "
                     "does not work."), "circuit", f"load_v/{load.id}/{name}")
                 break
         highest = max(((load.sees_v(v, on_ac=on_ac), s) for s in JUDGED_STATES
                        if (v := figures.most_v(load.id, s)) is not None), default=None)
         if highest and highest[0] > load.window_high_v + 1e-9:
-            yield Finding("load.outside-window", "stop", (load.id,), (
+            yield say("stop", (load.id,), (
                 f"{load.name} gets {highest[0]:.2f} V ({state(highest[1])}); it accepts up to "
                 f"{load.window_high_v:g} V and may be destroyed."), "accessory", f"load_v/{load.id}/{highest[1]}")
 
@@ -151,7 +151,7 @@ def outside_window(figures: Figures) -> Iterator[Finding]:
             "not start.",
     cure="One made for this voltage.",
     source="Light as V^3.4, heat as V²; the accessory's stated voltage")
-def dim(figures: Figures) -> Iterator[Finding]:
+def dim(figures: Figures, say: Say) -> Iterator[Finding]:
     """The most that each load gets, engine running or power on, against three quarters of its stated voltage."""
     over_speed = figures.lamps.lamps if figures.lamps else ()  # of these: rule lamp.dim
     for load in figures.plan.loads:
@@ -163,7 +163,7 @@ def dim(figures: Figures) -> Iterator[Finding]:
         left = share ** (LIGHT_EXPONENT if load.behaviour == "filament" else 2)
         result = {"filament": f"about {percent(left)} of its light", "resistor": f"about {percent(left)} of its heat"}
         what = result.get(load.behaviour, "it need not start, and its stated draw does not hold here")
-        yield Finding("load.dim", "caution" if left < HARDLY_FRAC else "advice", (load.id,), (
+        yield say("caution" if left < HARDLY_FRAC else "advice", (load.id,), (
             f"{load.name} is made for {load.at_v:g} V and gets {volts:.3g} V at the most ({state(name)}): {what}."),
             "accessory",
             f"load_v/{load.id}/{name}")
@@ -189,12 +189,12 @@ def _is_dim(figures: Figures, load: LoadPart) -> tuple[float, States] | None:
     meaning="An accessory's voltage falls below its window while the starter turns.",
     cure="Let it live with the engine, or accept that it restarts.",
     source="Solved network, cranking")
-def drops_out(figures: Figures) -> Iterator[Finding]:
+def drops_out(figures: Figures, say: Say) -> Iterator[Finding]:
     """Electronics that restart at every start."""
     for load in figures.plan.loads:
         volts = figures.across_v(load.id, "cranking")
         if volts is not None and volts < load.window_low_v and load.category in ("electronics", "tracker"):
-            yield Finding("load.drops-out", "advice", (load.id,), (
+            yield say("advice", (load.id,), (
                 f"{load.name} sees {volts:.2f} V while cranking, below the {load.window_low_v:g} V it needs: it will "
                 "drop out and start again at every start."), "accessory", f"load_v/{load.id}/cranking")
 
@@ -204,7 +204,7 @@ def drops_out(figures: Figures) -> Iterator[Finding]:
     meaning="A load asks for more power than the source and wires can carry: the voltage collapses.",
     cure="Thicker or shorter wires, a stronger source, a smaller load.",
     source="Solved network")
-def not_carried(figures: Figures) -> Iterator[Finding]:
+def not_carried(figures: Figures, say: Say) -> Iterator[Finding]:
     """Loads whose voltage collapses to the solver's floor; no voltage is shown."""
     serial = {p.id for pair in figures.in_series for p in pair}
     found: dict[str, States] = {}
@@ -219,7 +219,7 @@ def not_carried(figures: Figures) -> Iterator[Finding]:
         path = figures.topology.paths.get(element)
         wires = [figures.wires[k.element] for k in (*path.feed, *path.back)
                  if k.element in figures.wires] if path else []
-        yield Finding("load.not-carried", "stop", (element,), (
+        yield say("stop", (element,), (
             f"The source and its wires cannot carry {named(figures, element)} ({state(name)}): its voltage "
             "collapses."), "circuit", "", freed(sorted((w for w in wires if w.fixed), key=lambda w: w.area_mm2)))
 
@@ -229,7 +229,7 @@ def not_carried(figures: Figures) -> Iterator[Finding]:
     meaning="More of the voltage is lost in feed and return than the house rule allows.",
     cure="A thicker wire on its way, or a shorter one.",
     source="House rule: voltage drop; solved network")
-def drop(figures: Figures) -> Iterator[Finding]:
+def drop(figures: Figures, say: Say) -> Iterator[Finding]:
     """Drop of every circuit, at operating temperature, with everything on, where the plan's own wires can mend it."""
     for load in figures.plan.loads:
         name, lost = figures.worst_drop(load)
@@ -243,7 +243,7 @@ def drop(figures: Figures) -> Iterator[Finding]:
         thin = sorted((figures.wires[w] for w in ways if w in figures.wires and figures.wires[w].fixed),
                       key=lambda w: -abs(result.current(w.id)) * w.length_m / w.area_mm2)
         loses, may = apart(lost, limit, 1)
-        yield Finding("load.drop", "caution", (load.id, *(w.id for w in thin[:1])), (
+        yield say("caution", (load.id, *(w.id for w in thin[:1])), (
             f"{load.name} loses {loses} of the voltage on the way ({state(name)}); the house rule for it is {may}."),
             "circuit", f"drop/{load.id}/{name}", freed(thin))
 
@@ -254,7 +254,7 @@ def drop(figures: Figures) -> Iterator[Finding]:
             "no thicker wire keeps the house rule.",
     cure="Another feed, a better joint, or a smaller load.",
     source="House rule: voltage drop; solved network with the plan's own wires taken as lossless")
-def too_weak(figures: Figures) -> Iterator[Finding]:
+def too_weak(figures: Figures, say: Say) -> Iterator[Finding]:
     """Loads that lose too much though their wires are as thick as is of any use."""
     for load in figures.plan.loads:
         name, lost = figures.worst_drop(load)
@@ -268,7 +268,7 @@ def too_weak(figures: Figures) -> Iterator[Finding]:
             what = f"the machine's own wiring before {part.name}" if part and part.FUSED_BEFORE else named(figures,
                                                                                                            element)
             loses, may = apart(lost, limit, 1)
-            yield Finding("feed.too-weak", "caution", (load.id, *([part.id] if part else [])), (
+            yield say("caution", (load.id, *([part.id] if part else [])), (
                 f"{load.name} loses {loses} of the voltage on the way ({state(name)}); the house rule for it is {may}. "
                 f"No thicker wire helps: {what} alone takes {volts:.2f} V. Another feed, a better joint, or a smaller "
                 "load."),
@@ -295,13 +295,13 @@ def _weak(figures: Figures, load: LoadPart, name: States, lost: float, limit: fl
     meaning="An accessory is live with the key off: it drains the battery, and strangers can use it.",
     cure="Let it live with the key, or say why it must not.",
     source="House rule: switched unless chosen")
-def always_live(figures: Figures) -> Iterator[Finding]:
+def always_live(figures: Figures, say: Say) -> Iterator[Finding]:
     """Constant feeds that nobody has given a reason for; what a second battery is there for needs none."""
     apart = {p.id for p in figures.plan.of(SecondBattery)}
     for load in figures.plan.loads:
         if (load.live == "always" and not load.reason_always.strip() and figures.plan.hangs_on(load) not in apart
                 and figures.plan.rules.always_loads == "with a reason"):
-            yield Finding("load.always-live", "advice", (load.id,), (
+            yield say("advice", (load.id,), (
                 f"{load.name} is always live and no reason is given: with the key off it drains the battery."),
                 "accessory")
 
@@ -311,7 +311,7 @@ def always_live(figures: Figures) -> Iterator[Finding]:
     meaning="An accessory stays on for a time after the key is off, and takes from the battery at every stop.",
     cure="A shorter time, or let it go off with the key.",
     source="Amps at the battery's rested voltage times the stated minutes")
-def runs_on(figures: Figures) -> Iterator[Finding]:
+def runs_on(figures: Figures, say: Say) -> Iterator[Finding]:
     """What each takes at a stop, against the battery."""
     battery = figures.plan.battery
     for load in figures.plan.loads:
@@ -320,7 +320,7 @@ def runs_on(figures: Figures) -> Iterator[Finding]:
         at_v = figures.source.resting_v("parked") if figures.source.part else load.at_v
         taken_ah = supply_a(figures.plan, load, at_v) * load.runs_on_min / 60
         share = taken_ah / battery.capacity_ah if battery else 0.0
-        yield Finding("load.runs-on", "caution" if share > RUNS_ON_SHARE else "note", (load.id,), (
+        yield say("caution" if share > RUNS_ON_SHARE else "note", (load.id,), (
             f"{load.name} stays on for {load.runs_on_min:g} minutes after the key: it takes {taken_ah:.2g} Ah at every "
             f"stop{f', {percent(share)} of the battery' if share >= 0.01 else ''}."), "energy")
 
@@ -332,11 +332,11 @@ def runs_on(figures: Figures) -> Iterator[Finding]:
             "starter's current comes back through the thin wire.",
     cure="One of the two: an isolated mounting, or no return wire.",
     source="Return practice: one reference, one way back")
-def two_grounds(figures: Figures) -> Iterator[Finding]:
+def two_grounds(figures: Figures, say: Say) -> Iterator[Finding]:
     """Loads with both returns on a machine whose frame is negative."""
     for load in figures.plan.loads:
         if load.body == "on the frame" and load.returns == "own wire" and figures.plan.machine.chassis == "negative":
-            yield Finding("load.two-grounds", "advice", (load.id,), (
+            yield say("advice", (load.id,), (
                 f"{load.name} has two grounds, its body on the frame and a wire of its own: a radio may pick up noise "
                 "that way, and if the engine's strap fails a starter's current returns through the thin wire."),
                 "circuit", "",
@@ -349,7 +349,7 @@ def two_grounds(figures: Figures) -> Iterator[Finding]:
             "fits nothing there.",
     cure="Lengthen it by a splice or connector, or feed it from nearer by; cut it past its box, or stow what is left.",
     source="The lead's stated length, box and end against the way along the runs")
-def lead_short(figures: Figures) -> Iterator[Finding]:
+def lead_short(figures: Figures, say: Say) -> Iterator[Finding]:
     """What each accessory's own lead is short of, where a long one may be cut, and what becomes of its plug."""
     for load in figures.plan.loads:
         lead_m = load.own_lead_m
@@ -361,13 +361,13 @@ def lead_short(figures: Figures) -> Iterator[Finding]:
         plug = load.lead_end == "plug"
         if way_m > lead_m + LEAD_NEAR_M:
             how = ", with the like of its plug, or past the plug cut off" if plug else ""
-            yield Finding("load.lead-short", "advice", (load.id,), (
+            yield say("advice", (load.id,), (
                 f"{comes}: lengthen it by {way_m - lead_m:.2f} m{how}."), "circuit")
         elif lead_m > way_m + LEAD_STOWED_M:
-            yield Finding("load.lead-short", "note", (load.id,), (
+            yield say("note", (load.id,), (
                 f"{comes}: {_cut_or_stow(load, lead_m, way_m)}"), "circuit")
         elif plug and figures.plan.is_one(load.feed, Tap) is None:
-            yield Finding("load.lead-short", "note", (load.id,), (
+            yield say("note", (load.id,), (
                 f"{load.name}'s lead ends in a plug, and it is fed from {figures.plan.part(load.feed).name}: fit the "
                 "like there, or cut the plug off."), "circuit")
 
@@ -377,7 +377,7 @@ def lead_short(figures: Figures) -> Iterator[Finding]:
     meaning="The lead that an accessory came with is thinner than what guards it allows: it burns before that opens.",
     cure="A smaller fuse, as its maker asks, or a thicker lead.",
     source="The argument of docs/physics.md, with the lead's stated size")
-def lead_thin(figures: Figures) -> Iterator[Finding]:
+def lead_thin(figures: Figures, say: Say) -> Iterator[Finding]:
     """Each accessory's own lead, where the wire at it is another one, behind what guards that wire."""
     for load in figures.plan.loads:
         if load.lead_mm2 is None or load.lead_mm2 not in BY_AREA:
@@ -393,7 +393,7 @@ def lead_thin(figures: Figures) -> Iterator[Finding]:
                 continue
             last = [k.element for k in figures.path(load.id).feed if figures.topology.parts.get(k.element)
                     and figures.topology.parts[k.element].by_hand and k.element == guard.fuse]
-            yield Finding("load.lead-thin", "stop", (load.id, guard.fuse), (
+            yield say("stop", (load.id, guard.fuse), (
                 f"{load.name}'s own lead ({load.lead_mm2:g} mm²) is not protected: {opener(figures, guard)} lets more "
                 f"through than the {amps(found.limit_a)} that it stands for good."), "circuit", "", tuple(
                     Proposal(ChangeElement(id=part, values={figures.topology.parts[part].CHOSEN: load.maker_fuse_a}),
@@ -418,7 +418,7 @@ def _cut_or_stow(load: LoadPart, lead_m: float, way_m: float) -> str:
             "what hangs on the other, through its fuse and contacts.",
     cure="Part the two; or a diode or relay for each where both must reach it.",
     source="What copper joins in each state")
-def back_feed(figures: Figures) -> Iterator[Finding]:
+def back_feed(figures: Figures, say: Say) -> Iterator[Finding]:
     """Dead plugs and wires of the machine, and loads, that another feed brings to life."""
     for source, states, victims in figures.back_fed:
         part = figures.topology.parts[source]
@@ -426,11 +426,11 @@ def back_feed(figures: Figures) -> Iterator[Finding]:
         when = listed(state(s) for s in states)
         if part.FUSED_BEFORE:  # the machine's own, with whatever hangs on it
             also = f" With it {verb(len(victims), 'wakes', 'wake')} {who}." if who else ""
-            yield Finding("feed.back-feed", "stop", (source, *victims), (
+            yield say("stop", (source, *victims), (
                 f"{part.name} is dead in {when}, yet the plan joins it to what is live then: everything that the "
                 f"machine has on it wakes, through wires and fuses not meant for that.{also}"), "circuit")
         else:
-            yield Finding("feed.back-feed", "caution", (source, *victims), (
+            yield say("caution", (source, *victims), (
                 f"{part.name} is open in {when}, yet what it switches is live from another feed: {who} "
                 f"{verb(len(victims), 'wakes', 'wake')} when not meant to."), "circuit")
 

@@ -10,7 +10,7 @@ from ..materials.fuses import RATINGS_A
 from ..sizing.argument import OVERLOAD_K, PROTECTION_SPARE_K, SHORT_TERM_K, Heated, damage_s
 from ..sizing.openers import OVERLOAD_MULTIPLE, STEADY_MULTIPLE
 from ..sizing.ratings import goes_dark
-from .registry import rule
+from .registry import Say, rule
 from .wires import freed, only_class_helps
 from .words import fuse, listed, named, opener, short_time, sized, verb, warm_over
 
@@ -23,7 +23,7 @@ LONG_S = 6 * 3600.0  # what a wire stands so long it stands
             "is judged by what the next fuse behind it lets through.",
     cure="A thicker wire or a smaller fuse.",
     source="The argument of docs/physics.md; ISO 8820-3, ISO 6722-1")
-def not_protected(figures: Figures) -> Iterator[Finding]:
+def not_protected(figures: Figures, say: Say) -> Iterator[Finding]:
     """The tests of the argument; a pass with less than 10 K is said to be close where the size was fixed by hand."""
     for wire in figures.wires.values():
         guard = wire.judged_by
@@ -41,7 +41,7 @@ def not_protected(figures: Figures) -> Iterator[Finding]:
         if part.protection and part.protection.kind == "fuse" and part.by_hand:
             proposals += (Proposal(ChangeElement(id=part.id, values={part.CHOSEN: None}),
                                    f"Let Loadstar choose {part.id}"),)
-        yield Finding("wire.not-protected", severity, (wire.id, guard.fuse), text, "circuit", key, proposals)
+        yield say(severity, (wire.id, guard.fuse), text, "circuit", key, proposals)
 
 
 def _verdict(figures: Figures, wire: WireResult) -> tuple[Severity, str, str] | None:
@@ -107,7 +107,7 @@ def _story(figures: Figures, heated: Heated) -> str:
             "protects nothing.",
     cure="Part the other way, or give it a fuse of its own at the battery.",
     source="The fault followed from opener to opener; house rule: longest unprotected wire")
-def bypassed(figures: Figures) -> Iterator[Finding]:
+def bypassed(figures: Figures, say: Say) -> Iterator[Finding]:
     """What opens in vain because copper joins its two ends; where all that nothing ends then is short, a caution."""
     if figures.sized is None:
         return
@@ -126,7 +126,7 @@ def bypassed(figures: Figures) -> Iterator[Finding]:
         newest_first = [w.id for w in reversed(figures.plan.wires) if w.id in by]
         proposals = tuple(Proposal(RemoveWire(id=w), f"Take {w} out") for w in newest_first)
         elements = (*parts, *by, *(w for w in rests if w not in by))
-        yield Finding("fuse.bypassed", "stop" if long else "caution", elements, (
+        yield say("stop" if long else "caution", elements, (
             f"{listed(fuse(figures, o) for o in parts)} {verb(len(parts), 'opens', 'open')} in a short circuit, and "
             f"{rests[worst]:.0f} A go on{past}, where nothing opens: {burns}."), "circuit",
             f"unfused/{worst}" if worst in figures.unfused else "", proposals)
@@ -146,7 +146,7 @@ def _stands_s(figures: Figures, wire: str) -> float:
             "one before goes dark too.",
     cure="A larger fuse before it where its wire allows it, or a smaller one here.",
     source="Fuses in a row: the smaller must open first")
-def selective(figures: Figures) -> Iterator[Finding]:
+def selective(figures: Figures, say: Say) -> Iterator[Finding]:
     """Each fuse and way against every fuse before it that also serves others."""
     if figures.sized is None:
         return
@@ -164,7 +164,7 @@ def selective(figures: Figures) -> Iterator[Finding]:
             proposals = tuple(Proposal(ChangeElement(id=p.id, values={p.CHOSEN: None}), f"Let Loadstar choose {p.id}")
                               for p in (figures.topology.parts[branch], before) if p.by_hand)
             largest = " No blade fuse is larger: take a high-current fuse before it." if rating == RATINGS_A[-1] else ""
-            yield Finding("fuse.selective", "caution" if larger else "advice", (branch, upstream), (
+            yield say("caution" if larger else "advice", (branch, upstream), (
                 f"{fuse(figures, branch)} is {'larger than' if larger else 'as large as'} {first}: in a fault that one "
                 f"{'opens first' if larger else 'may open first'}, and {listed(dark)} "
                 f"{'go' if len(dark) > 1 else 'goes'} dark too.{largest}"),
@@ -176,7 +176,7 @@ def selective(figures: Figures) -> Iterator[Finding]:
     meaning="A short near the battery could be more than the fuse can interrupt.",
     cure="A fuse with a higher breaking capacity, or more wire before it.",
     source="ISO 8820-3: 32 V blade fuses break 1000 A")
-def breaking(figures: Figures) -> Iterator[Finding]:
+def breaking(figures: Figures, say: Say) -> Iterator[Finding]:
     """Prospective current of the wires behind each fuse against its breaking capacity."""
     worst: dict[str, float] = {}
     for wire in figures.wires.values():
@@ -184,6 +184,6 @@ def breaking(figures: Figures) -> Iterator[Finding]:
             worst[wire.guard.fuse] = max(worst.get(wire.guard.fuse, 0.0), wire.guard.fault_a / wire.guard.share)
     for element, current in worst.items():
         if current > figures.breaking_a:
-            yield Finding("fuse.breaking", "stop", (element,), (
+            yield say("stop", (element,), (
                 f"A short behind {named(figures, element)} ({element}) could draw {current:.0f} A; a blade fuse breaks "
                 f"{figures.breaking_a:.0f} A: take a bolt-down fuse that breaks more."), "circuit")

@@ -12,7 +12,7 @@ from ..parts.coupling import Coupling
 from ..parts.lead import Lead
 from ..sizing.openers import Guard
 from ..wiring.classes import packs_at
-from .registry import rule
+from .registry import Say, rule
 from .words import amps, opener
 
 USUAL_V = 28.0  # DC, that ordinary vehicle contacts are rated to break
@@ -25,7 +25,7 @@ RISE_K, OVER = 40.0, 1.5  # a contact's rise at its rating; what it stands for g
     meaning="An ordinary contact breaks up to 28 V DC. Above, its arc may not go out: it burns, and welds or stays on.",
     cure="A switch or relay that is rated for the pack's full voltage, DC; or switch on the low-voltage side.",
     source="IEC 61810-1, IEC 61058-1: a contact breaks DC up to its stated voltage; 28 V is what vehicle types state")
-def contact_volts(figures: Figures) -> Iterator[Finding]:
+def contact_volts(figures: Figures, say: Say) -> Iterator[Finding]:
     """Contacts that part a pack's voltage, against what they are said to break."""
     for part in figures.plan.parts:
         volts = _parts_v(figures, part) if part.contact else 0.0
@@ -36,15 +36,15 @@ def contact_volts(figures: Figures) -> Iterator[Finding]:
         breaks_v = part.contact.breaks_v
         rated = (Proposal(ChangeElement(id=part.id, values={"breaks_v": step}), f"It is one for {step:g} V DC"),)
         if breaks_v is not None and breaks_v < volts:
-            yield Finding("contact.volts", "stop", (part.id,), (
+            yield say("stop", (part.id,), (
                 f"{part.name} may break {breaks_v:g} V DC; the pack has {volts:.1f} V when full. Its arc may not go "
                 "out."), "circuit", "", rated)
         elif breaks_v is None and part.by_hand:
-            yield Finding("contact.volts", "caution", (part.id,), (
+            yield say("caution", (part.id,), (
                 f"{part.name} parts {volts:.1f} V DC, and nobody has said that it may: an ordinary contact breaks "
                 f"{USUAL_V:g} V. Read it and enter it there (Breaks up to)."), "circuit", "", rated)
         elif breaks_v is None:
-            yield Finding("contact.volts", "note", (part.id,), (
+            yield say("note", (part.id,), (
                 f"Take one for at least {volts:.1f} V DC as {part.name}: an ordinary contact breaks {USUAL_V:g} V."),
                 "circuit", "", rated)
 
@@ -62,12 +62,12 @@ def _parts_v(figures: Figures, part: Part) -> float:
     meaning="A contact of a connector carries more than it is made for: it gets hot, and its housing melts.",
     cure="A connector for more amps, or the current shared out over several contacts.",
     source="The connector's stated rating")
-def connector_rating(figures: Figures) -> Iterator[Finding]:
+def connector_rating(figures: Figures, say: Say) -> Iterator[Finding]:
     """The largest current of each contact against its rating."""
     for part in _connectors(figures):
         hottest, carried_a = _hottest(figures, part)
         if carried_a > part.rated_a * (1 + 1e-9):
-            yield Finding("connector.rating", "stop", (part.id,), (
+            yield say("stop", (part.id,), (
                 f"A contact of {part.name} carries {amps(carried_a)}; it is made for {part.rated_a:g} A."), "circuit",
                 f"peak/{hottest}")
 
@@ -79,7 +79,7 @@ def connector_rating(figures: Figures) -> Iterator[Finding]:
     cure="A smaller fuse, or a connector for more amps.",
     source=f"Rise by the square of the current, {RISE_K:g} K at its rating (IEC 61984: 5.11); {OVER:g} times it: "
            f"{RISE_K * OVER**2:g} K")
-def connector_fuse(figures: Figures) -> Iterator[Finding]:
+def connector_fuse(figures: Figures, say: Say) -> Iterator[Finding]:
     """Contacts of connectors against what the fuse before them carries for good."""
     for part in _connectors(figures):
         guards = [g for w in figures.plan.wires if part.id in (w.a.part, w.b.part)
@@ -89,7 +89,7 @@ def connector_fuse(figures: Figures) -> Iterator[Finding]:
                 _hottest(figures, part)[1] > part.rated_a):  # which is said already
             continue
         through = worst.opener.rating_a
-        yield Finding("connector.fuse", "caution", (part.id,), (
+        yield say("caution", (part.id,), (
             f"A contact of {part.name} is made for {part.rated_a:g} A; {opener(figures, worst)} before it "
             f"lets {through:g} A through for good."), "circuit", "", (
             Proposal(ChangeElement(id=part.id, values={"rated_a": through}), f"Take contacts for {through:g} A"),))

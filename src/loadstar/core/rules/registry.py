@@ -4,20 +4,39 @@ from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 
 from ..figures.figures import Figures
-from ..findings import Finding
+from ..findings import Finding, Proposal, Severity, Subject
 
-Judge = Callable[[Figures], Iterable[Finding]]
+
+@dataclass(frozen=True)
+class Say:
+    """How a rule says what it has found: a finding that bears its id."""
+
+    rule: str
+
+    def __call__(self, severity: Severity, elements: tuple[str, ...], sentence: str, subject: Subject,
+                 working: str = "", proposals: tuple[Proposal, ...] = (), *, about: str = "") -> Finding:
+        """One finding: how grave, about which elements (the one that it is about first), in one sentence; what of the
+        plan it is looked at with, the key of the figure that decides it, and what could be tried."""
+        return Finding(self.rule, severity, elements, sentence, subject, working, proposals, about)
+
+
+Judge = Callable[[Figures, Say], Iterable[Finding]]
 
 
 @dataclass(frozen=True)
 class Rule:
-    """One rule with its page in docs/findings.md."""
+    """One rule with its page in docs/findings.md; `family` is the name of the module that it stands in."""
 
     id: str
     meaning: str
     cure: str
     source: str
-    judge: Judge
+    family: str
+    found: Judge
+
+    def judge(self, figures: Figures) -> Iterable[Finding]:
+        """What it finds in a plan's figures."""
+        return self.found(figures, Say(self.id))
 
 
 RULES: dict[str, Rule] = {}
@@ -27,6 +46,6 @@ def rule(rule_id: str, *, meaning: str, cure: str, source: str) -> Callable[[Jud
     """Enter a judging function under its id."""
     def enter(judge: Judge) -> Judge:
         assert rule_id not in RULES, rule_id
-        RULES[rule_id] = Rule(rule_id, meaning, cure, source, judge)
+        RULES[rule_id] = Rule(rule_id, meaning, cure, source, judge.__module__.rpartition(".")[2], judge)
         return judge
     return enter

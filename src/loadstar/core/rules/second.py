@@ -14,7 +14,7 @@ from ..parts.charging_diode import ChargingDiode
 from ..parts.fuse import FusePart
 from ..parts.second import SecondBattery
 from ..wiring.results import StateResult
-from .registry import rule
+from .registry import Say, rule
 from .words import amps, span
 
 LEAST_A = 1e-3  # below which nothing flows
@@ -68,12 +68,12 @@ def first_a(figures: Figures, part: SecondBattery) -> float | None:
             "or missing.",
     cure="An isolator that closes with the engine, or a charging diode; see to coil, contact and fuses.",
     source="Solved network")
-def not_charged(figures: Figures) -> Iterator[Finding]:
+def not_charged(figures: Figures, say: Say) -> Iterator[Finding]:
     """Second batteries that take nothing, half empty, in any running state."""
     for part in figures.plan.of(SecondBattery):
         solved = any(r.state in RUNNING and r.solution is not None for r in figures.rows)
         if solved and not any(_joined(figures, part)):
-            yield Finding("second.not-charged", "caution", (part.id,), (
+            yield say("caution", (part.id,), (
                 f"Nothing charges {part.name}: even half empty it takes nothing while the engine runs."), "energy")
 
 
@@ -84,14 +84,14 @@ def not_charged(figures: Figures) -> Iterator[Finding]:
     cure="An isolator relay, or a diode with a smaller drop.",
     source="Solved network, less the diode's drop; lead batteries are charged at 13.8 V or more (usual; see the "
            "maker's data)")
-def not_full(figures: Figures) -> Iterator[Finding]:
+def not_full(figures: Figures, say: Say) -> Iterator[Finding]:
     """The most that is left behind a charging diode once the current has died away."""
     for part in figures.plan.of(SecondBattery):
         diodes = _diodes(figures, part)
         drop_v = sum(d.drop_mv for d in diodes) / 1000
         left_v = max((at.own_v - drop_v for at in _joined(figures, part)), default=FULL_V)
         if diodes and part.chemistry != "lfp" and left_v < FULL_V:
-            yield Finding("second.not-full", "advice", (part.id, diodes[0].id), (
+            yield say("advice", (part.id, diodes[0].id), (
                 f"Behind {diodes[0].name} there are {left_v:.2f} V at most; {part.name} wants {FULL_V:g} V to become "
                 "full."), "energy", "", (
                 Proposal(ChangeElement(id=part.id, values={"joined_by": "isolator"}), "Use an isolator relay"),))
@@ -102,12 +102,12 @@ def not_full(figures: Figures) -> Iterator[Finding]:
     meaning="More flows through a charging diode than it is rated for: it overheats.",
     cure="A larger diode, or one with its heat sink.",
     source="Solved network; the diode's stated rating")
-def diode_rating(figures: Figures) -> Iterator[Finding]:
+def diode_rating(figures: Figures, say: Say) -> Iterator[Finding]:
     """The most in any state against what is stated."""
     for part in figures.plan.of(ChargingDiode):
         flows = max((row.current(part.id) for row in figures.rows), default=0.0)
         if flows > part.rated_a:
-            yield Finding("diode.rating", "stop", (part.id,), (
+            yield say("stop", (part.id,), (
                 f"{part.name} is rated {part.rated_a:g} A; {flows:.1f} A flow through it."), "circuit", "", (
                 Proposal(ChangeElement(id=part.id, values={"rated_a": math.ceil(flows * DIODE_SPARE)}),
                          f"Take one for {math.ceil(flows * DIODE_SPARE)} A"),))
@@ -121,7 +121,7 @@ def diode_rating(figures: Figures) -> Iterator[Finding]:
     source="Volts between the two over what lies between them, from the solved network, and what a half empty battery "
            "accepts (lead: 1.2 ohm over its Ah, assumed); a blade fuse opens within half an hour at 1.35 times its "
            "rating (ISO 8820-3)")
-def rush(figures: Figures) -> Iterator[Finding]:
+def rush(figures: Figures, say: Say) -> Iterator[Finding]:
     """The first current at half charge, against the fuses that were made for it."""
     for part in figures.plan.of(SecondBattery):
         flows = first_a(figures, part)
@@ -131,7 +131,7 @@ def rush(figures: Figures) -> Iterator[Finding]:
             continue
         most_v = max(at.own_v for at in _joined(figures, part))
         enough = math.ceil((most_v - part.drawn_v) / part.accepts_ohm)  # with leads and fuses that take nothing
-        yield Finding("second.rush", "caution", (part.id, least.id), (
+        yield say("caution", (part.id, least.id), (
             f"Half empty, {part.name} takes about {flows:.0f} A when the engine starts and the two are joined; "
             f"{least.name} is {figures.rating_a(least.id):g} A."), "energy", "", (
             Proposal(ChangeElement(id=part.id, values={"joined_a": enough}), f"Choose for {enough} A"),))
@@ -143,7 +143,7 @@ def rush(figures: Figures) -> Iterator[Finding]:
             "part of the starter's current.",
     cure="An isolator that is open while cranking: one that lives with the engine.",
     source="Solved network, cranking")
-def cranks(figures: Figures) -> Iterator[Finding]:
+def cranks(figures: Figures, say: Say) -> Iterator[Finding]:
     """What comes out of a second battery while cranking, past what hangs on it."""
     cranking = figures.states.get("cranking")
     if cranking is None:
@@ -152,7 +152,7 @@ def cranks(figures: Figures) -> Iterator[Finding]:
         own_a = sum(abs(cranking.current(p.id)) for p in figures.plan.fed_from(part.id))
         share_a = abs(cranking.current(part.id)) - own_a
         if share_a > CRANKING_SHARE * figures.plan.machine.cranking_a:
-            yield Finding("second.cranks", "caution", (part.id,), (
+            yield say("caution", (part.id,), (
                 f"While the starter turns {part.name} gives {share_a:.0f} A of it, through leads and fuses that are "
                 "not made for that."), "energy")
 
@@ -162,13 +162,13 @@ def cranks(figures: Figures) -> Iterator[Finding]:
     meaning="What is always live on the second battery empties it within the house rule's days.",
     cure="Less that is always live, a larger battery, or a charger.",
     source="Half of its stated capacity, over what draws on; house rule: parked days")
-def flat(figures: Figures) -> Iterator[Finding]:
+def flat(figures: Figures, say: Say) -> Iterator[Finding]:
     """Days until the second battery is half empty."""
     for part in figures.plan.of(SecondBattery):
         draw_a = sum(p.average_a(supply_a(figures.plan, p, part.resting_v)) for p in figures.plan.fed_from(part.id)
                      if p.live == "always")
         hours = USABLE_FRAC * part.capacity_ah / draw_a if draw_a > 0 else float("inf")
         if hours < 24 * figures.plan.rules.parked_days:
-            yield Finding("second.flat", "caution", (part.id,), (
+            yield say("caution", (part.id,), (
                 f"Parked, {amps(draw_a)} empty {part.name} to a half in {span(hours)}; the house rule is "
                 f"{figures.plan.rules.parked_days:g} days."), "energy")

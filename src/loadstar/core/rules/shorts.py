@@ -7,7 +7,7 @@ from ..edits import RemoveWire
 from ..figures.figures import Figures
 from ..findings import Finding, Proposal
 from ..physics.joined import islands
-from .registry import rule
+from .registry import Say, rule
 from .words import listed, named, state, when
 
 
@@ -17,7 +17,7 @@ from .words import listed, named, state, when
             "does, it burns.",
     cure="Part the wire that closes it.",
     source="What the plan's wires and contacts join in that state")
-def dead_short(figures: Figures) -> Iterator[Finding]:
+def dead_short(figures: Figures, say: Say) -> Iterator[Finding]:
     """States in which a supply's positive and negative are one; said once for each way of a short."""
     found: dict[tuple[str, ...], list[str]] = {}
     for row in figures.rows:
@@ -28,7 +28,7 @@ def dead_short(figures: Figures) -> Iterator[Finding]:
         through = f" through {listed(named(figures, e) for e in way)}" if way else ": they are one terminal"
         guarded = next((e for e in way if e in figures.rated), None)
         burns = (f"{named(figures, guarded)} opens at once" if guarded else "nothing protects this way: it burns")
-        yield Finding("network.short", "stop", (*(wires[-1:] or [root]), root), (
+        yield say("stop", (*(wires[-1:] or [root]), root), (
             f"A dead short: the positive and the negative of {named(figures, root)} are joined{through} "
             f"({', '.join(states)}); {burns}. No figures are shown for "
             f"{'it' if len(states) == 1 else 'these states'}."),
@@ -40,7 +40,7 @@ def dead_short(figures: Figures) -> Iterator[Finding]:
     meaning="A state's network has no solution; no figures are shown for it.",
     cure="See to the element that is named.",
     source="Nodal analysis of docs/physics.md")
-def unsolved(figures: Figures) -> Iterator[Finding]:
+def unsolved(figures: Figures, say: Say) -> Iterator[Finding]:
     """States that could not be solved, once for each reason."""
     found: dict[tuple[str, tuple[str, ...]], list[str]] = {}
     for row in figures.rows:
@@ -48,7 +48,7 @@ def unsolved(figures: Figures) -> Iterator[Finding]:
             found.setdefault((row.failure, row.failed_elements[:3]), []).append(row.words)
     for (why, elements), states in found.items():
         where = f" (at {listed(named(figures, e) for e in elements)})" if elements else ""
-        yield Finding("network.unsolved", "stop", elements, (
+        yield say("stop", elements, (
             f"{listed(states)} cannot be computed: {why}{where}."), "circuit")
 
 
@@ -57,7 +57,7 @@ def unsolved(figures: Figures) -> Iterator[Finding]:
     meaning="A load is joined to neither battery post while it should live: its voltage is not defined.",
     cure="Give it a return.",
     source="Solved network")
-def floating(figures: Figures) -> Iterator[Finding]:
+def floating(figures: Figures, say: Say) -> Iterator[Finding]:
     """Loads on islands without a reference, in a state in which they are to live."""
     seen: set[str] = set()
     own = {root.negative for root in figures.topology.roots}  # an isolated converter's output has its own 0 V
@@ -71,5 +71,5 @@ def floating(figures: Figures) -> Iterator[Finding]:
             if (path.complete and name in figures.plan.lives_in(load) and load.id not in seen
                     and figures.topology.node(load.at("neg")) in adrift):
                 seen.add(load.id)
-                yield Finding("network.floating", "stop", (load.id,), (
+                yield say("stop", (load.id,), (
                     f"{load.name} is joined to nothing that has a voltage ({state(name)})."), "circuit")

@@ -9,7 +9,7 @@ from ..findings import Finding, Subject
 from ..parts.load import LoadPart
 from ..plan.standing import MACHINE, Unknown, band_of, kind_of
 from ..survey.measures import MEASURES, figure_unit, figure_words
-from .registry import rule
+from .registry import Say, rule
 
 BEYOND = 1.25  # times the high end, or under the low end by as much: then it is asked
 
@@ -20,7 +20,7 @@ BEYOND = 1.25  # times the high end, or under the low end by as much: then it is
             "or a digit or unit went wrong.",
     cure="Read the label again, or choose the size class that fits. A measured figure stands as it is.",
     source="Usual figures by kind and size of machine, and of accessories (core/materials)")
-def unusual(figures: Figures) -> Iterator[Finding]:
+def unusual(figures: Figures, say: Say) -> Iterator[Finding]:
     """Stated and found figures beyond the usual band."""
     plan = figures.whole_plan
     whose: list[tuple[str, Marked]] = [(MACHINE, plan.machine), *((p.id, p) for p in plan.parts)]
@@ -34,6 +34,6 @@ def unusual(figures: Figures) -> Iterator[Finding]:
         of = "such an accessory" if isinstance(owner, LoadPart) else f"a {plan.machine.kind} of its size"
         asked = "It was measured, and stands." if standing == "found" else "Is that so?"
         subject: Subject = "accessory" if isinstance(owner, LoadPart) else "machine"
-        yield Finding("figure.unusual", "note" if standing == "found" else "advice", () if element == MACHINE
+        yield say("note" if standing == "found" else "advice", () if element == MACHINE
                       else (element,), f"{words} is {value:.3g} {unit}; {of} usually has {band.low:.3g} to "
                       f"{band.high:.3g} {unit}. {asked}", subject, about=f"{element}.{field}")

@@ -10,7 +10,7 @@ from ..parts.tap import Tap
 from ..survey.continuity import understand
 from ..survey.health import judged
 from ..survey.pins import classify, kind_words
-from .registry import rule
+from .registry import Say, rule
 from .words import named
 
 # of a 12 V battery that nothing charges; a 6 V one: half
@@ -23,11 +23,11 @@ ENGINE_OFF_MOST_V = {"flooded": 13.3, "agm": 13.3, "lfp": 13.9}
             "draw.",
     cure="Mend what was found before anything is planned on it.",
     source="Battery model of docs/physics.md; usual charging voltages")
-def as_found(figures: Figures) -> Iterator[Finding]:
+def as_found(figures: Figures, say: Say) -> Iterator[Finding]:
     """Judgements of the readings at the posts that are not in order."""
     for one in judged(figures.plan):
         if one.severity:
-            yield Finding("survey.found", one.severity, (one.reading.element,), one.sentence, "machine", one.working)
+            yield say(one.severity, (one.reading.element,), one.sentence, "machine", one.working)
 
 
 @rule(
@@ -35,13 +35,13 @@ def as_found(figures: Figures) -> Iterator[Finding]:
     meaning="The readings of a pin contradict each other: no kind of pin shows all of them.",
     cure="Measure again; a loose probe or a wrong range is likelier than a new kind of pin.",
     source="Likelihood of each reading by kind of pin")
-def contradiction(figures: Figures) -> Iterator[Finding]:
+def contradiction(figures: Figures, say: Say) -> Iterator[Finding]:
     """Pins with readings that do not fit what they most likely are."""
     with_readings = {r.element for r in figures.plan.readings}
     for pin in figures.plan.of(Tap):
         if pin.id in with_readings and (verdict := classify(figures.plan, pin)).conflicts:
             used = bool(figures.plan.fed_from(pin.id))
-            yield Finding("survey.contradiction", "caution" if used else "advice", (pin.id,), (
+            yield say("caution" if used else "advice", (pin.id,), (
                 f"{pin.name}: {verdict.conflicts[0]}. Measure again."), "machine")
 
 LASTING = ("constant", "key", "engine")  # live as long as key or engine: no lamp's, brake's or horn's own wire
@@ -52,7 +52,7 @@ LASTING = ("constant", "key", "engine")  # live as long as key or engine: no lam
     meaning="What a pin was entered as is not what its readings show.",
     cure="Take over what the readings show, or measure again.",
     source="Likelihood of each reading by kind of pin")
-def not_as_entered(figures: Figures) -> Iterator[Finding]:
+def not_as_entered(figures: Figures, say: Say) -> Iterator[Finding]:
     """Pins in use whose settled readings say something else."""
     plan = figures.plan
     with_readings = {r.element for r in plan.readings}
@@ -65,7 +65,7 @@ def not_as_entered(figures: Figures) -> Iterator[Finding]:
                                 else verdict.live != pin.live):
             planned = LIVES_WITH[pin.live]
             shown = kind_words(plan)[verdict.kind] if verdict.kind else ""
-            yield Finding("survey.as-entered", "stop" if verdict.live is None else "caution", (pin.id,), (
+            yield say("stop" if verdict.live is None else "caution", (pin.id,), (
                 f"{pin.name} is planned as live {planned}; its readings show: {shown}."), "machine")
 
 
@@ -74,7 +74,7 @@ def not_as_entered(figures: Figures) -> Iterator[Finding]:
     meaning="A reading is higher than the machine can give in that state.",
     cure="Ask whether a charger was on, the engine was running, or the probes were elsewhere.",
     source="Usual voltages of the system")
-def unlikely(figures: Figures) -> Iterator[Finding]:
+def unlikely(figures: Figures, say: Say) -> Iterator[Finding]:
     """Charging voltages with the engine off, and voltages the wrong way round."""
     plan = figures.plan
     most = ENGINE_OFF_MOST_V[plan.battery.chemistry] * plan.machine.system_v / 12 if plan.battery else float("inf")
@@ -83,11 +83,11 @@ def unlikely(figures: Figures) -> Iterator[Finding]:
             continue
         if r.state in ("key_off", "key_on", "lamp_on", "cranking") and r.value > most and (
                 plan.battery is None or r.element != plan.battery.id):
-            yield Finding("survey.unlikely", "note", (r.element,), (
+            yield say("note", (r.element,), (
                 f"{r.value:g} V at {named(figures, r.element)} with the engine off is a charging voltage: was a "
                 "charger on, or did the engine run?"), "machine")
         elif r.value < -0.5:
-            yield Finding("survey.unlikely", "note", (r.element,), (
+            yield say("note", (r.element,), (
                 f"{r.value:g} V at {named(figures, r.element)}: the probes were the other way round."), "machine")
 
 
@@ -97,12 +97,12 @@ def unlikely(figures: Figures) -> Iterator[Finding]:
             "confirmed on this one.",
     cure="Probe it here, then confirm it.",
     source="Machines of one family differ")
-def believed(figures: Figures) -> Iterator[Finding]:
+def believed(figures: Figures, say: Say) -> Iterator[Finding]:
     """Believed pins that the plan relies on."""
     used = {p.feed for p in figures.plan.loads} | {end.part for w in figures.plan.wires for end in (w.a, w.b)}
     for pin in figures.plan.taps:
         if pin.standing == "believed" and pin.id in used:
-            yield Finding("survey.believed", "advice", (pin.id,), (
+            yield say("advice", (pin.id,), (
                 f"{pin.name} is only believed so far: probe it on this machine before it is relied on."),
                 "machine", "",
                 (Proposal(Confirm(ids=(pin.id,)), f"{pin.name} was found so here"),))
@@ -113,9 +113,9 @@ def believed(figures: Figures) -> Iterator[Finding]:
     meaning="A continuity table contradicts itself.",
     cure="Test the named pairs again.",
     source="What is joined to the same is joined to each other")
-def tables(figures: Figures) -> Iterator[Finding]:
+def tables(figures: Figures, say: Say) -> Iterator[Finding]:
     """Tables with tests that cannot all be right."""
     for table in figures.plan.tables:
         result = understand(table)
         if not result.consistent:
-            yield Finding("survey.continuity", "advice", (table.id,), f"{table.name}: {result.sentences[0]}", "machine")
+            yield say("advice", (table.id,), f"{table.name}: {result.sentences[0]}", "machine")

@@ -15,7 +15,7 @@ from ..parts.lead import Lead
 from ..parts.load import LoadPart
 from ..parts.selector import Selector
 from ..parts.starter import Starter
-from .registry import rule
+from .registry import Say, rule
 from .words import amps, listed, named, verb, when
 
 LAMPS_LOST_FRAC = 0.75  # of what a flasher that senses its lamps is made for: below, it tells of a failed one
@@ -30,7 +30,7 @@ BARREL_FRAC = 0.5  # of its cross-section: less copper is not held
     meaning="Dipped and main beam are on together: two filaments in one lamp overheat it, and ask for twice the watts.",
     cure="A dip switch that changes over: feed both from its positions.",
     source="What the switches join in each of their positions; solved network")
-def both_on(figures: Figures) -> Iterator[Finding]:
+def both_on(figures: Figures, say: Say) -> Iterator[Finding]:
     """Dipped and main beam at one place that some stand of the switches lights together."""
     dips, mains = ([p for p in figures.plan.loads if p.category == "lamp" and p.live == live]
                    for live in ("dip", "main"))
@@ -39,7 +39,7 @@ def both_on(figures: Figures) -> Iterator[Finding]:
             row = next((r for r in figures.rows if abs(r.current(dip.id)) > LIT_A and abs(r.current(main.id)) > LIT_A),
                        None)
             if row is not None:
-                yield Finding("lamp.both-on", "caution", (main.id, dip.id), (
+                yield say("caution", (main.id, dip.id), (
                     f"{dip.name} and {main.name} are on together ({when(row)}): nothing changes over between them."),
                     "circuit")
 
@@ -50,7 +50,7 @@ def both_on(figures: Figures) -> Iterator[Finding]:
             "place of filaments draw too little for one that is worked by the lamps' current.",
     cure="A flasher with a fixed rate; or load resistors that make up the watts, and get hot.",
     source="The flasher's stated load of one side")
-def flasher_load(figures: Figures) -> Iterator[Finding]:
+def flasher_load(figures: Figures, say: Say) -> Iterator[Finding]:
     """Watts of each side on a flasher against what it is made for."""
     for flasher in figures.plan.of(Flasher):
         on_it = figures.plan.fed_through(flasher.id)
@@ -68,7 +68,7 @@ def flasher_load(figures: Figures) -> Iterator[Finding]:
         elif most > high_frac * flasher.made_for_w:
             says, far_w = "it flashes fast and its contact burns", most
         if says:
-            yield Finding("flasher.load", "caution", (flasher.id,), (
+            yield say("caution", (flasher.id,), (
                 f"{flasher.name} is made for {flasher.made_for_w:g} W on each side and has {far_w:.3g} W: {says}."),
                 "circuit", f"flasher/{flasher.id}", tuple(_flashing_cures(figures, flasher, sides)))
 
@@ -95,7 +95,7 @@ def _flashing_cures(figures: Figures, flasher: Flasher, sides: dict[str, list[Lo
     meaning="The brake lamp hangs on one fuse with something that may blow it, and goes dark with it.",
     cure="A fuse of its own for the brake lamp.",
     source="Practice: what others see of the machine has its own fuse")
-def brake_fuse(figures: Figures) -> Iterator[Finding]:
+def brake_fuse(figures: Figures, say: Say) -> Iterator[Finding]:
     """Brake lamps whose last fuse also protects motors, heating or what is plugged in."""
     topology = figures.topology
     for lamp in (p for p in figures.plan.loads if p.live == "brake"):
@@ -104,7 +104,7 @@ def brake_fuse(figures: Figures) -> Iterator[Finding]:
             continue
         others = [p for p in topology.loads_behind.get(fuses[-1], ()) if p.category in ("motor", "heating", "other")]
         if others:
-            yield Finding("brake.shared-fuse", "advice", (lamp.id,), (
+            yield say("advice", (lamp.id,), (
                 f"{lamp.name} goes dark when {listed(p.name for p in others)} "
                 f"{verb(len(others), 'blows', 'blow')} {named(figures, fuses[-1])}."), "circuit")
 
@@ -114,7 +114,7 @@ def brake_fuse(figures: Figures) -> Iterator[Finding]:
     meaning="A starter button with no safety switch before the solenoid's coil: pressed in gear, the machine jumps.",
     cure="Lead the button's feed through a neutral, clutch or stand switch.",
     source="Practice of starter circuits")
-def start_safety(figures: Figures) -> Iterator[Finding]:
+def start_safety(figures: Figures, say: Say) -> Iterator[Finding]:
     """Solenoids and relays before the starter whose coil no safety switch stands before."""
     starter = figures.plan.one(Starter)
     if starter is None:
@@ -129,7 +129,7 @@ def start_safety(figures: Figures) -> Iterator[Finding]:
         there = topology.way_to(part.id, coil.plus, coil.minus)
         before = [s for k in there.links if (s := figures.plan.is_one(k.element.part, Selector))]
         if there.feed and not any(s.use == "safety switch" for s in before):
-            yield Finding("start.no-safety", "caution", (part.id,), (
+            yield say("caution", (part.id,), (
                 f"Nothing but the button stands before {part.name}: pressed in gear it moves the machine. Lead its "
                 "coil through a neutral, clutch or stand switch."), "circuit")
 
@@ -140,11 +140,11 @@ def start_safety(figures: Figures) -> Iterator[Finding]:
             "short.",
     cure="A cap on it, or a feed that is dead with the key off.",
     source="Practice: live ends are covered")
-def open_live(figures: Figures) -> Iterator[Finding]:
+def open_live(figures: Figures, say: Say) -> Iterator[Finding]:
     """Outlets that are always live and have no cover."""
     for lead in figures.plan.of(Lead):
         if lead.end == "connector" and lead.live == "always" and not lead.covered:
-            yield Finding("lead.open-live", "caution", (lead.id,), (
+            yield say("caution", (lead.id,), (
                 f"{lead.name} is always live and its end is bare when nothing is plugged in: put a cap on it."),
                 "circuit", "", (Proposal(ChangeElement(id=lead.id, values={"covered": True}), "It has a cap"),))
 
@@ -154,11 +154,11 @@ def open_live(figures: Figures) -> Iterator[Finding]:
     meaning="A charging lead that is dead with the key off charges nothing while the machine is parked.",
     cure="Feed it from what is always live, with a fuse at the battery.",
     source="What the feed lives with")
-def charging_dead(figures: Figures) -> Iterator[Finding]:
+def charging_dead(figures: Figures, say: Say) -> Iterator[Finding]:
     """Charging leads on a switched feed."""
     for lead in figures.plan.of(Lead):
         if lead.use == "charging" and lead.live != "always":
-            yield Finding("lead.charging-dead", "caution", (lead.id,), (
+            yield say("caution", (lead.id,), (
                 f"{lead.name} is for charging and lives with the {lead.live} only: nothing gets into the battery while "
                 "the machine is parked."), "circuit")
 
@@ -168,7 +168,7 @@ def charging_dead(figures: Figures) -> Iterator[Finding]:
     meaning="A data line ends at one device and reaches no other: what needs it does not wake, or stops.",
     cure="Lay a wire from it to its like at the other device.",
     source="The plan's wires")
-def data_not_carried(figures: Figures) -> Iterator[Finding]:
+def data_not_carried(figures: Figures, say: Say) -> Iterator[Finding]:
     """Data lines that no wire takes to another device."""
     topology = figures.topology
     devices = figures.plan.of(Device)
@@ -178,13 +178,13 @@ def data_not_carried(figures: Figures) -> Iterator[Finding]:
         others = {group for d in devices if d.id != device.id for group in nets[d.id].values()}
         lost = [end for end, group in nets[device.id].items() if group not in others | levers]
         if lost and len(devices) > 1:
-            yield Finding("data.not-carried", "caution", (device.id,), (
+            yield say("caution", (device.id,), (
                 f"{listed(lost)} of {device.name} {verb(len(lost), 'reaches', 'reach')} no other device."), "circuit")
         fed = [end for end, group in nets[device.id].items()
                if end != "gnd" and topology.positive
                and group in {figures.joined.of(rail) for rail in (topology.positive, topology.negative)}]
         if fed:
-            yield Finding("data.not-carried", "stop", (device.id,), (
+            yield say("stop", (device.id,), (
                 f"{listed(fed)} of {device.name} {verb(len(fed), 'is', 'are')} joined to the supply: data lines are "
                 "destroyed by that."), "circuit", about=f"{device.id} fed")
 
@@ -198,7 +198,7 @@ def _net(figures: Figures, device: Device) -> dict[str, str]:
     meaning="The copper of the wires in one barrel is more than it takes, or so little that it is not held.",
     cure="A barrel for the sum of their cross-sections.",
     source="Cross-sections of several wires in one barrel add up")
-def barrel(figures: Figures) -> Iterator[Finding]:
+def barrel(figures: Figures, say: Say) -> Iterator[Finding]:
     """The summed cross-section in each common barrel against what it is made for."""
     for part in figures.plan.of(Junction):
         if part.form != "one barrel" or part.barrel_mm2 is None:
@@ -208,11 +208,11 @@ def barrel(figures: Figures) -> Iterator[Finding]:
         share = sum(areas) / part.barrel_mm2
         held = " + ".join(f"{a:g}" for a in sorted(areas, reverse=True))
         if share > 1:
-            yield Finding("terminal.barrel", "stop", (part.id,), (
+            yield say("stop", (part.id,), (
                 f"{held} mm² are {percent(share)} of what {part.name} is made for ({part.barrel_mm2:g} mm²): they do "
                 "not go in, or strands are cut off to make them."), "circuit", "", _left_to(part))
         elif areas and share < BARREL_FRAC:
-            yield Finding("terminal.barrel", "caution", (part.id,), (
+            yield say("caution", (part.id,), (
                 f"{held} mm² fill {percent(share)} of {part.name} ({part.barrel_mm2:g} mm²): a crimp does not hold "
                 "them."),
                 "circuit", "", _left_to(part))
@@ -228,7 +228,7 @@ def _left_to(part: Junction) -> tuple[Proposal, ...]:
             "counted.",
     cure="A changeover switch, or leave it: it is what the plan is judged by.",
     source="Only a contact keeps two things apart")
-def belief(figures: Figures) -> Iterator[Finding]:
+def belief(figures: Figures, say: Say) -> Iterator[Finding]:
     """What is said never to be on together and is, in some state of the plan."""
     for load in figures.plan.loads:
         other = figures.plan.is_one(load.never_with or "", LoadPart)
@@ -238,6 +238,6 @@ def belief(figures: Figures) -> Iterator[Finding]:
                    None)
         if row is not None:
             together_a = abs(row.current(load.id)) + abs(row.current(other.id))
-            yield Finding("belief.together", "note", (load.id, other.id), (
+            yield say("note", (load.id, other.id), (
                 f"{load.name} and {other.name} are said never to be on together; nothing keeps them apart, so "
                 f"{amps(together_a)} are counted ({STATE_NAMES[row.state].lower()})."), "accessory")

@@ -4,7 +4,7 @@ from collections.abc import Iterator
 
 from ..figures.figures import Figures
 from ..findings import Finding
-from .registry import rule
+from .registry import Say, rule
 from .words import listed
 
 TOO_LARGE = "plan.too-large"
@@ -16,10 +16,10 @@ TOO_LARGE = "plan.too-large"
             "judged.",
     cure="Divide it into plans of their own, or take out what is not wanted.",
     source="Bounds of this server (docs/deploy)")
-def too_large(figures: Figures) -> Iterator[Finding]:
+def too_large(figures: Figures, say: Say) -> Iterator[Finding]:
     """What was left out."""
     if figures.left_out:
         was = "was" if len(figures.left_out) == 1 else "were"
-        yield Finding(TOO_LARGE, "stop", (), (
+        yield say("stop", (), (
             f"Too large to compute whole: {listed(figures.left_out)} took too long, and {was} left out. What is "
             "not computed has not been judged."), "machine")

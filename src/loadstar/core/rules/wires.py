@@ -11,7 +11,7 @@ from ..parts.tap import Tap
 from ..sizing.drops import starter_leads
 from ..sizing.short import after_cranking_c, cranks_hot
 from .converters import without_fuse
-from .registry import rule
+from .registry import Say, rule
 from .words import BURNS_C, amps, listed, named, sized, verb, warm_over
 
 LITTLE_K = 10.0  # with less between the air and what the margin leaves, a higher class is what helps
@@ -34,7 +34,7 @@ def freed(wires: Iterable[WireResult]) -> tuple[Proposal, ...]:
             "in its bundle.",
     cure="A thicker wire, another way, fewer wires together, a higher class.",
     source="ISO 6722-1 temperature classes; heat model of docs/physics.md, ABYC E-11 where that is lower")
-def too_hot(figures: Figures) -> Iterator[Finding]:
+def too_hot(figures: Figures, say: Say) -> Iterator[Finding]:
     """Every wire in use against its class."""
     margin = figures.plan.rules.thermal_margin_k
     for wire in figures.wires.values():
@@ -54,7 +54,7 @@ def too_hot(figures: Figures) -> Iterator[Finding]:
                 f" No size helps: its neighbours in the bundle warm it by {near:.0f} K. Lead some of them another way, "
                 f"or take a "
                      "higher class." if near > margin else " No size helps: share the current out over two circuits.")
-        yield Finding("wire.too-hot", "stop" if spare < 0 else "caution", (wire.id,), text, "circuit",
+        yield say("stop" if spare < 0 else "caution", (wire.id,), text, "circuit",
                       f"use_c/{wire.id}",
                       freed([wire]))
 
@@ -64,7 +64,7 @@ def too_hot(figures: Figures) -> Iterator[Finding]:
     meaning="What a wire carries while the starter turns heats it over its class, tries and rests together.",
     cure="A thicker wire.",
     source="Heat by steps of docs/physics.md: three tries of five seconds, ten seconds of rest between them")
-def cranking(figures: Figures) -> Iterator[Finding]:
+def cranking(figures: Figures, say: Say) -> Iterator[Finding]:
     """Wires that carry more while cranking than they stand for good; said once for all that carry the same."""
     hot: dict[str, list[tuple[float, WireResult]]] = {}
     for wire in figures.wires.values():
@@ -78,7 +78,7 @@ def cranking(figures: Figures) -> Iterator[Finding]:
         ends = f"reaches {reached:.0f} °C" if reached < BURNS_C else "burns through"
         others = [w.id for w in mine if w is not worst]
         too = f" {listed(others)} {verb(len(others), 'carries', 'carry')} the same." if others else ""
-        yield Finding("wire.cranking", "stop", (worst.id, *others), (
+        yield say("stop", (worst.id, *others), (
             f"{sized(worst)} {ends} at {carried} while the starter turns (three tries of five seconds), over the "
             f"{worst.class_c:.0f} °C its insulation stands.{too}"), "circuit", "", freed([worst, *(
                 w for w in mine if w is not worst)]))
@@ -101,7 +101,7 @@ def only_class_helps(figures: Figures, wire: WireResult) -> bool:
             "does not help.",
     cure="The next insulation class, or a cooler way.",
     source="ISO 6722-1 temperature classes; house rule: thermal margin")
-def class_too_low(figures: Figures) -> Iterator[Finding]:
+def class_too_low(figures: Figures, say: Say) -> Iterator[Finding]:
     """Wires whose air is within the house margin of their class, by class."""
     margin, codes = figures.plan.rules.thermal_margin_k, list(INSULATIONS)
     groups: dict[float, list[WireResult]] = {}
@@ -124,7 +124,7 @@ def class_too_low(figures: Figures) -> Iterator[Finding]:
         guarded = f" In such air {listed(bare)} {verb(len(bare), 'is', 'are')} not protected either." if bare else ""
         advice = (f"Take class {fitting} ({INSULATIONS[fitting].continuous_c:g} °C), or a cooler way." if fitting
                   else "No class of road-vehicle wire is made for that: find a cooler way.")
-        yield Finding("wire.class-too-low", "stop" if over else "caution", tuple(ids), (
+        yield say("stop" if over else "caution", tuple(ids), (
             f"{listed(ids)} {verb(len(ids), 'lies', 'lie')} in air of {air:.0f} °C with insulation for {top:.0f} °C; "
             f"the house rule keeps {margin:g} K.{guarded} A thicker wire does not help. {advice}"), "circuit",
             f"use_c/{ids[0]}", proposals)
@@ -136,7 +136,7 @@ def class_too_low(figures: Figures) -> Iterator[Finding]:
             "wires it is made of.",
     cure="Move the fuse to the battery; keep what is before it short, sleeved and clear of metal.",
     source="House rule: longest unprotected wire")
-def no_fuse(figures: Figures) -> Iterator[Finding]:
+def no_fuse(figures: Figures, say: Say) -> Iterator[Finding]:
     """Ways of copper that no fuse guards, beyond the house rule's length, one for all that begins with the same
     wire."""
     limit = figures.plan.rules.unfused_limit_m
@@ -157,7 +157,7 @@ def no_fuse(figures: Figures) -> Iterator[Finding]:
         fault_a = max(figures.wires[w].fault_a for w in ways)
         runs = f"{last} runs {over[last].length_m:.2f} m" if len(ways) == 1 else (
             f"{listed(ways)} are a way of {over[last].length_m:.2f} m")
-        yield Finding("wire.no-fuse", "stop", (last, *(w for w in ways if w != last)), (
+        yield say("stop", (last, *(w for w in ways if w != last)), (
             f"{runs} with no fuse before it; a chafed spot would draw up to {fault_a:.0f} A. The house rule allows "
             f"{limit:.2f} m."), "circuit", f"unfused/{last}")
 
@@ -168,12 +168,12 @@ def no_fuse(figures: Figures) -> Iterator[Finding]:
             "it is not known.",
     cure="Find the fuse and write its rating down; or note that there is none.",
     source="Unknown is not none")
-def unknown_fuse(figures: Figures) -> Iterator[Finding]:
+def unknown_fuse(figures: Figures, say: Say) -> Iterator[Finding]:
     """Used plugs and wires whose factory fuse is not known, with the wires that only it could protect."""
     for tap in figures.topology.taps_unknown:
         mine = [w.id for w in figures.wires.values() if w.unknown_fuse == tap.id]
         if mine:
-            yield Finding("feed.unknown-fuse", "caution", (tap.id, *mine), (
+            yield say("caution", (tap.id, *mine), (
                 f"The factory fuse before {tap.name} is not known: find it and enter it there (Factory fuse before "
                 f"it). Until then nobody can say what protects {listed(mine)}."),
                 "machine", "", (Proposal(ChangeElement(id=tap.id, values={"unfused": True}), "There is none"),))
@@ -184,7 +184,7 @@ def unknown_fuse(figures: Figures) -> Iterator[Finding]:
             bare = [w for w in mine if figures.wires[w].guard is None
                     and figures.wires[w].length_m <= figures.plan.rules.unfused_limit_m]
             if bare:
-                yield Finding("feed.unknown-fuse", "caution", (part.id, *bare), (
+                yield say("caution", (part.id, *bare), (
                     f"{part.name} has no factory fuse: {listed(bare)} and the machine's own wire before it are "
                     f"protected by nothing."), "machine")
 
@@ -194,12 +194,12 @@ def unknown_fuse(figures: Figures) -> Iterator[Finding]:
     meaning="A wire is thinner than the least the workshop fits on a machine that vibrates.",
     cure="At least the house rule's size.",
     source="House rule: least cross-section")
-def below_minimum(figures: Figures) -> Iterator[Finding]:
+def below_minimum(figures: Figures, say: Say) -> Iterator[Finding]:
     """Hand-fixed sizes under the mechanical minimum."""
     least = figures.plan.rules.least_area_mm2
     for wire in figures.wires.values():
         if wire.area_mm2 < least:
-            yield Finding("wire.below-minimum", "caution", (wire.id,), (
+            yield say("caution", (wire.id,), (
                 f"{wire.id} has {wire.area_mm2:g} mm²; below {least:g} mm² a strand breaks early where it vibrates."),
                 "circuit", "", freed([wire]))
 
@@ -209,13 +209,13 @@ def below_minimum(figures: Figures) -> Iterator[Finding]:
     meaning="No runs join the two ends of a wire, so that its length is a guess.",
     cure="Add the missing run under Survey, or give the wire a measured length.",
     source="The plan's runs")
-def no_way(figures: Figures) -> Iterator[Finding]:
+def no_way(figures: Figures, say: Say) -> Iterator[Finding]:
     """Wires whose way is not known."""
     for geometry in figures.topology.geometry.values():
         if not geometry.way_known:
             ends = figures.topology.wires[geometry.wire]
             a, b = (named(figures, end) for end in (ends.a, ends.b))
-            yield Finding("wire.no-way", "caution", (geometry.wire,), (
+            yield say("caution", (geometry.wire,), (
                 f"No run leads from one end of {geometry.wire} ({a}) to the other ({b}); it is reckoned with the "
                 f"straight distance, {geometry.length_m:.2f} m, which is too short. Add the run, or measure the wire."),
                 "machine",

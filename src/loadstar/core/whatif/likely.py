@@ -24,7 +24,7 @@ from ..physics.generator import GeneratorError
 from ..physics.network import System
 from ..plan.model import Plan
 from ..plan.standing import Unknown
-from ..rules import RULES, budget
+from ..rules import RULES
 from ..sizing.drops import LEAST_A, LEAST_V, drop_limit_frac
 from ..wiring.results import StateResult
 
@@ -32,7 +32,7 @@ Array = NDArray[np.float64]
 BoolArray = NDArray[np.bool_]
 MOST_ROWS = 500  # of a state's equations; more take longer than they save
 STOPS = 100  # a stop counts as so many cautions
-BUDGET = [rule.judge for rule in RULES.values() if rule.judge.__module__ == budget.__name__]
+BUDGET = [rule.judge for rule in RULES.values() if rule.family == "budget"]
 
 
 @dataclass(frozen=True)
