@@ -9,13 +9,14 @@ from reference.simulator import assert_agrees, needs_ngspice
 
 from loadstar.core.analysis import analyse
 from loadstar.core.budget.packs import pack_budget
+from loadstar.core.doc.machine import Machine
 from loadstar.core.doc.survey import Beep, Continuity
 from loadstar.core.edits import AddElement, AddWire, ChangeElement, CutWire, MoveEnd, RemoveElement, apply
 from loadstar.core.errors import PlanError
 from loadstar.core.figures.registry import working
 from loadstar.core.figures.ways import into_a, spare_ways
 from loadstar.core.figures.working import evaluate
-from loadstar.core.parts.selector import read_positions
+from loadstar.core.parts.selector import Selector, read_positions
 from loadstar.core.plan import document
 from loadstar.core.plan.model import Plan
 from loadstar.core.plan.stands import movers, turned
@@ -699,3 +700,13 @@ def test_hand_wired_switches_are_taken_to_stand_where_most_is_joined():
     a = analyse(b.plan)
     assert a.states["idle"].stands == {"SW1": "on", "SW2": "on"}
     assert a.across_v(lamp, "idle") > 10
+
+
+def test_what_a_position_joins_is_a_contact_each_from_the_common():
+    """Three terminals are two contacts side by side, not one behind the other: the far lamp loses one contact's volts
+    and its contact carries its own amps only."""
+    switch = Selector(id="SW1", name="s", place="P1", positions="off; both: in+left+right")
+    assert [(b.a.name, b.b.name) for b in switch.inside(Machine()).branches] == [("in", "left"), ("in", "right")]
+    bridged = Selector(id="SW1", name="s", place="P1", positions="a: in+p, q+r; b: in+q, p+r")
+    assert [(b.a.name, b.b.name) for b in bridged.inside(Machine()).branches] == [
+        ("in", "p"), ("q", "r"), ("in", "q"), ("p", "r")]

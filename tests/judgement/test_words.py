@@ -22,7 +22,7 @@ from loadstar.core.edits.survey import PutPlug, TakeReadings
 from loadstar.core.errors import PlanError
 from loadstar.core.feeds.taps import which_tap
 from loadstar.core.plan.compare import changes, take_back
-from loadstar.core.rules.words import amps, an, listed, span
+from loadstar.core.rules.words import amps, an, listed, span, warm_over
 from loadstar.core.survey.pins import classify, suspect
 
 
@@ -385,3 +385,9 @@ def test_an_unsure_pin_that_reads_5_v_is_never_offered_and_said_to_be_suspect():
     assert not verdict.is_sure
     assert "suspect" in verdict.feed
     assert "suspect" in verdict.trigger
+
+
+def test_a_temperature_over_its_limit_never_reads_as_the_limit():
+    assert warm_over(125.3, 125) == "125.3 °C"
+    assert warm_over(126.2, 125) == "126 °C"
+    assert warm_over(1200, 125) == "no balance: it burns through"
