@@ -16,6 +16,7 @@ from loadstar.core.edits.builder import Builder
 from loadstar.core.errors import PlanError
 from loadstar.core.intents import Intent, carried_out
 from loadstar.core.intents import offered as intents_for
+from loadstar.core.intents.base import suits
 from loadstar.core.materials.accessories import offered
 from loadstar.core.materials.typical import SIZES
 from loadstar.core.parts.coil import Coil
@@ -127,7 +128,7 @@ def _choices(intent: type[Intent]) -> Iterator[tuple[str, dict[str, Any]]]:
 
 def _wanted(intent: type[Intent], values: dict[str, Any]) -> Making:
     def make(b: Builder) -> None:
-        asked = dict(values)
+        asked = intent.usual(b.plan) | values
         for ask in intent.ASKS:
             if ask.name.endswith("_at"):
                 asked[ask.name] = _place(b.plan, intent.PLACES[ask.name])
@@ -158,9 +159,7 @@ def _place(plan: Plan, use: str) -> str:
 
 
 def _feed(plan: Plan, ask: str, key: str) -> str:
-    kinds = ("tap",) if ask == "plug" else ("battery",) if key == "charging lead" else (
-        "block", "module", "battery", "converter", "coil", "pack", "tap")
-    found = next((p for kind in kinds for p in plan.of_kind(kind)), None)
+    found = next((p for kind in suits(key, ask) for p in plan.of_kind(kind) if p.can_feed), None)
     if found is None:
         raise PlanError()
     return found.id

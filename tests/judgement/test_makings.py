@@ -44,10 +44,13 @@ def test_lamps_on_a_pack_hang_on_a_converter_that_has_enough_for_them():
     one = made(Case("cargo e-bike", "48 v", (), ("head lamp",)))
     box, = one.of_kind("converter")
     assert all(one.hangs_on(load) == box.id for load in one.loads)
+    port, = one.of_kind("port")  # of 17 W: not for 20 W, but for what blinks
     two = made(Case("cargo e-bike", "48 v", (), ("indicators", "head lamp")))
-    assert [c.rated_a for c in two.of_kind("converter")] == [3, 10]  # what blinks leaves no 5 A of 3
-    small = made(Case("cargo e-bike", "48 v", (), ("head lamp", "indicators")))
-    assert len(small.of_kind("converter")) == 1
+    assert [two.hangs_on(load) for load in two.loads] == [port.id] * 4 + [two.of_kind("converter")[0].id] * 2
+    more = made(Case("cargo e-bike", "48 v", (), ("head lamp", "outlet")))
+    assert [c.rated_a for c in more.of_kind("converter")] == [3, 10]  # the lamp leaves no 5 A of 3
+    brake = made(Case("cargo e-bike", "48 v", (), ("head lamp", "brake lamp")))
+    assert len(brake.of_kind("converter")) == 1
 
 
 def test_each_pack_fuse_breaks_what_the_other_pack_drives_but_on_a_changeover():

@@ -3,6 +3,7 @@
 from ..doc.states import moved_by
 from ..parts.converter import Converter
 from ..parts.pack import Pack
+from ..parts.port import Port
 from ..plan.bodies import BODY_KINDS
 from .builder import Builder
 
@@ -22,20 +23,21 @@ def put_converter(b: Builder, watts: float) -> str:
 
 
 def stepped_down(b: Builder, feed: str, watts: float) -> str:
-    """What feeds a thing of 12 V that is asked for on `feed`: that itself; on a traction pack, or on a converter that
-    has not enough left, a converter that has, or a new one."""
-    asked = b.plan.part(feed)
-    if not isinstance(asked, Pack | Converter) or (isinstance(asked, Converter) and SPARE * watts <= _left_w(b, asked)):
+    """What feeds a thing of 12 V that is asked for on `feed`: that itself; on a traction pack, or on a converter or
+    light port that has not enough left, a converter that has, or a new one."""
+    made = b.plan.second_supply(feed)
+    if (made is None and not b.plan.is_one(feed, Pack)) or (made is not None and SPARE * watts <= _left_w(b, made)):
         return feed
     there = next((c for c in b.plan.of(Converter) if c.out_v == USUAL_V and SPARE * watts <= _left_w(b, c)), None)
     return there.id if there else put_converter(b, watts)
 
 
-def _left_w(b: Builder, converter: Converter) -> float:
-    """What a converter gives besides all that hangs on it; of two beams, or left and right, the larger."""
+def _left_w(b: Builder, made: Converter | Port) -> float:
+    """What a converter or light port gives besides all that hangs on it; of two beams, or left and right, the
+    larger."""
     amps: dict[str, dict[str, float]] = {}
     for load in b.plan.loads:
-        if b.plan.hangs_on(load) == converter.id:
+        if b.plan.hangs_on(load) == made.id:
             group = amps.setdefault(moved_by(load.live) or load.id, {})
-            group[load.live] = group.get(load.live, 0.0) + load.draws_a(converter.out_v)
-    return (converter.rated_a - sum(max(group.values()) for group in amps.values())) * converter.out_v
+            group[load.live] = group.get(load.live, 0.0) + load.draws_a(made.out_v)
+    return made.most_w - sum(max(group.values()) for group in amps.values()) * made.out_v

@@ -24,6 +24,16 @@ def at_place(field: str, label: str) -> Ask:
 def fed(label: str = "Fed from") -> Ask:
     return Ask("feed", label, kind="choice")
 
+# What lamps, horns and the like hang on best, where there is a choice; by what is asked, or usually.
+SUITS: dict[str, tuple[str, ...]] = {
+    "memory_feed": ("battery", "block", "junction"), "horn_feed": ("block", "battery", "junction"), "plug": ("tap",)}
+USUAL_ORDER = ("block", "converter", "port", "coil", "battery", "tap", "pack")  # a found wire may stand very little
+
+
+def suits(key: str, ask: str) -> tuple[str, ...]:
+    """The kinds of part that may feed what an intent asks for, what suits it best first."""
+    return SUITS.get(ask, ("battery",) if key == "charging lead" else USUAL_ORDER)
+
 
 class Intent(Doc):
     """What is wanted, with what was asked. A kind of it says what it is for, what it asks, and makes it."""
@@ -34,6 +44,11 @@ class Intent(Doc):
     ASKS: ClassVar[tuple[Ask, ...]]
     FITS: ClassVar[tuple[SystemKind, ...]] = ENGINE
     PLACES: ClassVar[dict[str, str]] = {}  # for what each of its places is there: the use of a body's place
+
+    @classmethod
+    def usual(cls, plan: Plan) -> dict[str, Any]:
+        """What the form begins with on a machine, where that is not what the fields have."""
+        return {}
 
     def make(self, b: Builder) -> None:
         """Make it, edit by edit."""

@@ -1,12 +1,13 @@
 """Lamps that others see and are seen by: two beams, indicators, the brake lamp."""
 
-from typing import ClassVar, Literal
+from typing import Any, ClassVar, Literal
 
 from ..doc.machine import SystemKind
 from ..doc.types import Id
 from ..edits.builder import Builder
 from ..edits.stepped import stepped_down
 from ..parts.asks import Ask
+from ..plan.model import Plan
 from .base import ANY, BULB, ENGINE, Intent, Watts, at_place, fed, lamp
 
 
@@ -33,6 +34,12 @@ class HeadLamp(Intent):
     dip_w: Watts = 55
     main_w: Watts = 60
     relays_from: Id | None = None
+
+    @classmethod
+    def usual(cls, plan: Plan) -> dict[str, Any]:
+        """An e-bike's lamps are LED, a magneto's have its coil's watts."""
+        return {"pack": {"lamps": "power", "dip_w": 12.0, "main_w": 20.0},
+                "magneto": {"dip_w": 15.0, "main_w": 15.0}}.get(plan.machine.system, {})
 
     def make(self, b: Builder) -> None:
         """Switch and two beams."""
@@ -103,6 +110,11 @@ class BrakeLamp(Intent):
     feed: Id
     lamps: Literal["filament", "power"] = "filament"
     watts: Watts = 21
+
+    @classmethod
+    def usual(cls, plan: Plan) -> dict[str, Any]:
+        """An e-bike's is LED; a magneto gives less than a battery."""
+        return {"pack": {"lamps": "power", "watts": 2.0}, "magneto": {"watts": 10.0}}.get(plan.machine.system, {})
 
     def make(self, b: Builder) -> None:
         """Lever, pedal, lamp."""

@@ -64,6 +64,11 @@ class Converter(Fed):
         return self.rated_a
 
     @property
+    def most_w(self) -> float:
+        """The most that it gives for long."""
+        return self.rated_a * self.out_v
+
+    @property
     def output_frac(self) -> float:
         """Watts given over watts taken."""
         return self.efficiency_frac

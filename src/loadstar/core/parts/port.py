@@ -49,6 +49,11 @@ class Port(Part):
         return self.limit_w / self.out_v
 
     @property
+    def most_w(self) -> float:
+        """The most that it gives."""
+        return self.limit_w
+
+    @property
     def output_frac(self) -> float:
         """Watts given over watts taken."""
         return EFFICIENCY

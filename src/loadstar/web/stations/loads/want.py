@@ -6,6 +6,7 @@ from typing import Any
 
 from loadstar.core.errors import PlanError
 from loadstar.core.intents import INTENTS, Intent, carried_out
+from loadstar.core.intents.base import suits
 from loadstar.core.parts.base import Part
 from loadstar.core.plan.bodies import BODY_KINDS
 from loadstar.core.plan.model import Plan
@@ -16,10 +17,6 @@ from ...frame.frame import Frame
 from ...plans import store
 from ..station import Again
 
-# What lamps, horns and the like hang on best, where there is a choice.
-SUITS = {"memory_feed": ("battery", "block", "junction"), "horn_feed": ("block", "battery", "junction"),
-         "plug": ("tap",)}
-USUAL_ORDER = ("block", "converter", "port", "tap", "coil", "battery", "pack")
 EMPTY = {"relays_from": "the switch carries the lamp itself", "relay_from": "the switches carry the fan"}
 
 
@@ -52,7 +49,7 @@ def want_form(frame: Frame, key: str, data: Any = None) -> Want | None:
     if kind is None or plan.machine.system not in kind.FITS:
         return None
     choices: dict[str, list[tuple[str, str]]] = {}
-    initial: dict[str, Any] = {}
+    initial = kind.usual(plan)
     for ask in kind.ASKS:
         if ask.kind != "choice" or ask.choices:
             continue
@@ -82,7 +79,7 @@ def _place_for(plan: Plan, use: str) -> str:
 
 def _feeds_for(plan: Plan, key: str, ask: str) -> list[Part]:
     """What may feed it, what suits it best first."""
-    order = SUITS.get(ask, ("battery",) if key == "charging lead" else USUAL_ORDER)
+    order = suits(key, ask)
     found = [p for p in feeds_of(plan) if ask != "plug" or p.kind == "tap"]
     return sorted(found, key=lambda p: order.index(p.kind) if p.kind in order else len(order))
 
