@@ -38,8 +38,9 @@ class HeadLamp(Intent):
     @classmethod
     def usual(cls, plan: Plan) -> dict[str, Any]:
         """An e-bike's lamps are LED, a magneto's have its coil's watts."""
-        return {"pack": {"lamps": "power", "dip_w": 12.0, "main_w": 20.0},
-                "magneto": {"dip_w": 15.0, "main_w": 15.0}}.get(plan.machine.system, {})
+        by_system: dict[str, dict[str, Any]] = {"pack": {"lamps": "power", "dip_w": 12.0, "main_w": 20.0},
+                                                "magneto": {"dip_w": 15.0, "main_w": 15.0}}
+        return by_system.get(plan.machine.system, {})
 
     def make(self, b: Builder) -> None:
         """Switch and two beams."""
@@ -114,7 +115,8 @@ class BrakeLamp(Intent):
     @classmethod
     def usual(cls, plan: Plan) -> dict[str, Any]:
         """An e-bike's is LED; a magneto gives less than a battery."""
-        return {"pack": {"lamps": "power", "watts": 2.0}, "magneto": {"watts": 10.0}}.get(plan.machine.system, {})
+        by_system: dict[str, dict[str, Any]] = {"pack": {"lamps": "power", "watts": 2.0}, "magneto": {"watts": 10.0}}
+        return by_system.get(plan.machine.system, {})
 
     def make(self, b: Builder) -> None:
         """Lever, pedal, lamp."""
