@@ -70,7 +70,7 @@ def _from_8(data: dict[str, Any]) -> dict[str, Any]:
 
 
 def _from_9(data: dict[str, Any]) -> dict[str, Any]:
-    """Version 10 has the voltage class of wires. Older plans do not say it."""
+    """Version 10 has the voltage class of wires and the DC that contacts break. Older plans say neither."""
     return {**data, "version": 10}
 
 

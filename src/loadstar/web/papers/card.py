@@ -18,7 +18,7 @@ from loadstar.core.survey.measures import figure_unit, figure_words
 from loadstar.draw import descent
 
 from ..frame.frame import Frame
-from ..stations.handover.proved import out
+from ..stations.handover.proved import out, proofs_of
 
 MOST_UNKNOWN = 4  # of the figures that could be measured, so many are named
 HEIGHTS_MM = (84, 76, 68)  # of the picture; lower, its words are hard to read
@@ -96,7 +96,7 @@ def card_context(frame: Frame, load_id: str) -> dict[str, object]:
         "load": load, "place": plan.place(load.place).name, "feed": plan.part(load.feed).name, "shown": shown,
         "picture": mark_safe(descent.draw(a, load_id, shown, paper=True, width=760, height=370)),
         "wires": wires, "fuses": fuses, "parts": parts, "readings": readings,
-        "out": out(frame).get(load_id, 0), "effect": any(r["effect"] is not None for r in readings),
+        "out": out(proofs_of(frame)).get(load_id, 0), "effect": any(r["effect"] is not None for r in readings),
         "today": timezone.now(),
         "unknown": [(figure_words(plan, h.unknown.element, h.unknown.field), h, figure_unit(plan, h.unknown))
                     for h in unknown],

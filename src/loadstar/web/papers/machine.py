@@ -29,7 +29,7 @@ from ..records.models import AsBuilt
 from ..stations.build.sheet import sheet_of
 from ..stations.ends.shelf import stock_of
 from ..stations.handover.page import PAPERS
-from ..stations.handover.proved import out
+from ..stations.handover.proved import out, proofs_of
 from ..stations.prove import known
 from .card import pdf
 from .numbers import number_pages
@@ -45,7 +45,7 @@ Part = Callable[[Frame], dict[str, Any]]
 def _owner(frame: Frame) -> dict[str, Any]:
     """In plain words: what was added, which fuse, what not to do."""
     a, plan = frame.analysis, frame.plan
-    rows, readings_out = [], out(frame)
+    rows, readings_out = [], out(proofs_of(frame))
     for load in plan.loads:
         part, before = a.topology.nearest_protection(load.id) or (None, "")
         rating = a.rating_a(part.id) if part else None

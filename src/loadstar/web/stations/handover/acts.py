@@ -7,7 +7,7 @@ from loadstar.core.whatif.cures import GRAVE
 from ...frame.frame import Frame
 from ...records.models import AsBuilt
 from ..station import Act, Again
-from .proved import unproved
+from .proved import proofs_of, unproved
 
 
 def _close(frame: Frame) -> str:
@@ -22,7 +22,7 @@ def _close(frame: Frame) -> str:
         raise Again(422, told=f"{len(stops)} finding{'s stop' if len(stops) > 1 else ' stops'} it: say why it is "
                     "handed over all the same.")
     _, fresh = AsBuilt.objects.get_or_create(plan=frame.row, revision=frame.loaded.number, defaults={
-        "note": note, "unproved": unproved(frame), "by": frame.membership.person})
+        "note": note, "unproved": unproved(frame, proofs_of(frame)), "by": frame.membership.person})
     if not fresh:
         messages.info(frame.request, f"Revision {frame.loaded.number} was closed as built already.")
     return frame.link()

@@ -8,13 +8,14 @@ from django.utils.safestring import mark_safe
 
 from loadstar.core.findings import worst
 from loadstar.core.parts.tap import Tap
+from loadstar.core.prove.results import Proof
 from loadstar.core.stages import stages
 from loadstar.core.whatif.cures import GRAVE
 from loadstar.draw import schematic
 
 from ...frame.frame import Frame
 from ...records.models import AsBuilt
-from .proved import out, unproved
+from .proved import out, proofs_of, unproved
 
 WIDE_STEP, MOST_WIDE = 200, 2400  # px; of each step the style sheet has a class
 # The papers by their names in addresses, in the order of the whole (papers/machine.py makes them).
@@ -26,7 +27,8 @@ PAPERS = {"owner": "For the owner, in plain words", "fuses": "Fuse card", "drawi
 def handover(frame: Frame) -> dict[str, Any]:
     """The papers: a card for each circuit, the plan as a file, its history."""
     a, plan = frame.analysis, frame.plan
-    cards, readings_out = [], out(frame)
+    cards, proved = [], proofs_of(frame)
+    readings_out = out(proved)
     for load in plan.loads:
         path = a.path(load.id)
         mine = {load.id, *(k.element for k in (*path.feed, *path.back))}
@@ -34,8 +36,9 @@ def handover(frame: Frame) -> dict[str, Any]:
         cards.append({"load": load, "url": frame.url("plan") + f"card/{load.id}.pdf", "count": len(about),
                       "out": readings_out.get(load.id, 0), "worst": worst(about),
                       "feed": plan.part(load.feed).name, "place": plan.place(load.place).name})
-    return {"cards": cards, "open": _open(frame), "stages": _stages(frame, readings_out), "papers": _papers(frame),
-            "built": _built(frame), "told": frame.extra.get("told", ""), "typed": frame.extra.get("typed", {}),
+    return {"cards": cards, "open": _open(frame, proved), "stages": _stages(frame, readings_out),
+            "papers": _papers(frame), "built": _built(frame), "told": frame.extra.get("told", ""),
+            "typed": frame.extra.get("typed", {}),
             "view": frame.kept["view"], "sheets": _sheets(frame) if frame.kept["view"] == "drawing" else ()}
 
 
@@ -71,14 +74,14 @@ def _stages(frame: Frame, readings_out: Mapping[str, int]) -> list[dict[str, Any
     return made
 
 
-def _open(frame: Frame) -> list[tuple[int, str, str]]:
+def _open(frame: Frame, proved: Mapping[str, Proof]) -> list[tuple[int, str, str]]:
     """What stands between the plan and a machine that is handed over: how many, in words, and where."""
     plan, link = frame.plan, frame.link
     unknown = [p for p in plan.of(Tap) if p.plug and p.function == "unknown"]
     believed = [e for e in (*plan.places, *plan.plugs, *plan.parts) if getattr(e, "standing", "") == "believed"]
     stops = [f for f in frame.findings if f.severity == "stop"]
     cautions = [f for f in frame.findings if f.severity == "caution"]
-    lacking = unproved(frame)
+    lacking = unproved(frame, proved)
     summary = frame.row.summary
     return [one for one in (
         (summary.work_all - summary.work_done, "operations of the work sheet not ticked", link("build", sel="")),

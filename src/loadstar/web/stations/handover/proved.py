@@ -9,21 +9,19 @@ from ...records import work as records
 from ..prove import known
 
 
-def _proofs(frame: Frame) -> Mapping[str, Proof]:
+def proofs_of(frame: Frame) -> Mapping[str, Proof]:
+    """Every circuit's proof, by its accessory; none where nothing has been read, or nothing could be computed."""
     readings = records.readings(frame.row)
+    if not readings or not frame.analysis.is_solved:
+        return {}
     return proofs(frame.analysis, known.plan_of(frame, readings), readings)
 
 
-def unproved(frame: Frame) -> list[str]:
+def unproved(frame: Frame, found: Mapping[str, Proof]) -> list[str]:
     """The circuits without proof, by name."""
-    if not frame.analysis.is_solved:
-        return [p.name for p in frame.plan.loads]
-    found = _proofs(frame)
-    return [p.name for p in frame.plan.loads if not found[p.id].is_proved]
+    return [p.name for p in frame.plan.loads if p.id not in found or not found[p.id].is_proved]
 
 
-def out(frame: Frame) -> dict[str, int]:
+def out(found: Mapping[str, Proof]) -> dict[str, int]:
     """How many readings of a circuit are out of their band, by its accessory; only those of which any is."""
-    if not frame.analysis.is_solved or not frame.row.summary.proof_read:
-        return {}
-    return {load: len(proof.out) for load, proof in _proofs(frame).items() if proof.out}
+    return {load: len(proof.out) for load, proof in found.items() if proof.out}
