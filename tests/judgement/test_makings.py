@@ -65,6 +65,7 @@ def test_wire_of_a_high_pack_is_ordered_of_its_class():
     of_600_v = {w for i in order(analyse(plan)).items if i.what.endswith("600 V class") for w, _ in i.pieces}
     before = {w.id for w in plan.wires if {w.a.name, w.b.name} & {"inp", "inn"} or "PK1" in (w.a.part, w.b.part)}
     assert of_600_v == before  # and none behind the converter
+    assert [i.what for i in order(analyse(plan)).items if i.what.startswith("blade fuse")] == ["blade fuse 1 A, 80 V"]
     assert 0 < len(before) < len(plan.wires)
 
 

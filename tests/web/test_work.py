@@ -9,7 +9,9 @@ from django.test import Client
 from django.urls import reverse
 
 from loadstar import demo, practice
+from loadstar.core.begin import Wish, begun
 from loadstar.core.edits import SetWire
+from loadstar.core.plan.model import Plan
 from loadstar.core.prove.trainer import at_load
 from loadstar.standins.meter import MeterServer, demo_machine
 from loadstar.web.plans import store
@@ -194,6 +196,18 @@ def test_a_circuit_with_a_reading_out_is_in_order_on_no_page_and_no_paper(at):
     assert "not to be relied on" in owner
     read(at, f"at.{load.id}.idle", f"{at_load_v(at, load.id):.2f} V")
     assert "■ 1 reading out" not in said(at("handover"))
+
+
+def test_the_papers_of_a_high_pack_name_the_class_of_its_wires_and_the_volts_of_its_fuses(at):
+    plan = begun(Plan(), Wish("e-scooter", "60 v", wanted=("bike lamp bright",)))
+    row = store.begin(at.shop.workshop, at.shop.technician, plan)
+
+    def words(paper):
+        address = reverse("papers", args=[at.shop.workshop.slug, row.pk])
+        return " ".join(text_of(at.client.get(address, {"only": paper})).split())
+
+    assert words("cut").count(", 600 V") == 3  # pack to fuse, to the converter, and back
+    assert "1, 80 V" in words("fuses") and "Same amps and volts only" in words("fuses")
 
 
 @pytest.mark.parametrize(("step", "typed", "value"), [

@@ -14,7 +14,7 @@ from .analysis import Analysis
 from .ends.choose import End
 from .materials.terminals import SEALED
 from .parts.coupling import Coupling
-from .parts.fuse import FusePart
+from .parts.fuse import BREAKS_V, FusePart
 from .parts.relay import Relay
 from .parts.tap import Tap
 from .wiring.classes import high_wires, voltage_class
@@ -189,14 +189,15 @@ def _covering(a: Analysis) -> Iterator[Item]:
 
 
 def _protection(a: Analysis) -> Iterator[Item]:
-    fuses: Counter[float] = Counter()
+    fuses: Counter[tuple[float, int]] = Counter()
     holders = 0
     joined = {j.b.part for j in a.plan.joins} | {j.a.part for j in a.plan.joins}
     for part in a.plan.of(FusePart):
         holders += part.id not in joined
-        fuses[a.rating_a(part.id)] += 1
-    for rating, need in sorted(fuses.items()):
-        yield Item("Fuses and relays", f"blade fuse {rating:g} A", need, need + 1)
+        fuses[a.rating_a(part.id), part.volts_v] += 1
+    for (rating, volts), need in sorted(fuses.items()):
+        high = f", {volts:g} V" if volts > BREAKS_V[0] else ""
+        yield Item("Fuses and relays", f"blade fuse {rating:g} A{high}", need, need + 1)
     if holders:
         yield Item("Fuses and relays", "fuse holder, in line", holders, holders)
     relays = len(a.plan.of(Relay))
