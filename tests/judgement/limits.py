@@ -83,6 +83,17 @@ def two_packs(joined: bool) -> Plan:
     return lay(plan, f"{one}.neg", f"{two}.neg", 6.0, 0.2)
 
 
+def two_packs_fused() -> Plan:
+    """Two packs, each behind a fuse of its own, on one rail with nothing else between."""
+    b = Builder("bike", e_bike(drive={}, second=TWO, converter=BOX, load=SMALL))
+    one, two = b.plan.packs
+    fuse = b.add("fuse", name="second pack fuse", place=two.place, volts_v=58, rating_a=15)
+    first = next(f for f in b.plan.of_kind("fuse") if f.id != fuse)
+    plan = lay(b.plan, f"{two.id}.pos", f"{fuse}.a", 4.0, 0.1)
+    plan = lay(plan, f"{fuse}.b", f"{first.id}.b", 4.0, 0.5)
+    return lay(plan, f"{one.id}.neg", f"{two.id}.neg", 4.0, 0.5)
+
+
 def coil(suppression: str, *, turned: bool) -> Plan:
     """A lamp on a relay, its coil one way round or the other."""
     b = bench()
@@ -144,6 +155,8 @@ LIMITS: dict[str, Case] = {
     "two converters on one wire": Case("One carries all.", lambda: two_boxes(joined=True), (
         ("source.joined", "stop", "lie on one wire"),)),
     "two packs on one wire": Case("What is fuller fills the other.", lambda: two_packs(joined=True), (
+        ("source.joined", "stop", "For each volt between them"),)),
+    "two packs on one rail, each behind its fuse": Case("The fuses part nothing.", two_packs_fused, (
         ("source.joined", "stop", "For each volt between them"),)),
     "a coil with a diode, turned": Case("It shorts its trigger.", lambda: coil("diode", turned=True), (
         ("relay.diode-reversed", "stop", "85 is fed"),)),

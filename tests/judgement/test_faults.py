@@ -21,6 +21,7 @@ from loadstar.core.edits import (
     apply,
 )
 from loadstar.core.figures.registry import NoFigure, working
+from loadstar.core.figures.touches import stages, worst_course
 from loadstar.core.physics import overload
 from loadstar.core.sizing.argument import adiabatic_s, damage_s
 from loadstar.core.sizing.inrush import inrush_through
@@ -471,5 +472,9 @@ def test_the_working_of_a_fault_of_several_stages_tells_each_of_them():
     assert first.what.startswith("15 A in W5, until pump fuse (F2) opened")
     assert second.what.startswith("42 A in W5, until second fuse (F3) opened")
     assert 135 < second.value < 600  # 1.4 times 30 A: between the gates of 1.35 and 2 times
+    one, two = stages(worst_course(a.wires["W5"]))
+    assert (one.seconds, two.seconds) == (first.value, second.value)
+    assert two.after_s == pytest.approx(told.value)
+    assert one.after_s < two.after_s
     with pytest.raises(NoFigure):
         working(a, "course/W1")

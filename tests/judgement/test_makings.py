@@ -9,6 +9,7 @@ from judgement.own_makings import Case, cases, made
 from sweeps import seeds
 
 from loadstar.core.analysis import analyse
+from loadstar.core.build.operations import work
 from loadstar.core.order import order
 
 EACH = 12
@@ -67,6 +68,8 @@ def test_wire_of_a_high_pack_is_ordered_of_its_class():
     assert of_600_v == before  # and none behind the converter
     assert [i.what for i in order(analyse(plan)).items if i.what.startswith("blade fuse")] == ["blade fuse 1 A, 80 V"]
     assert 0 < len(before) < len(plan.wires)
+    cut = {o.element: o.words for o in work(analyse(plan)).operations.values() if o.kind == "cut"}
+    assert {w for w, words in cut.items() if "600 V class" in words} == before
 
 
 def test_a_relay_on_six_volts_has_a_coil_for_them():

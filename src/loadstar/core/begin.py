@@ -213,7 +213,8 @@ def wanted_values(plan: Plan, usual: Usual, *, place: str, feed: str) -> dict[st
     live: str = usual.live
     if usual.by and (workers := _workers(plan, usual.by)):
         live = usual.by
-        if usual.amount.usual / usual.at_v <= STRAIGHT_A or not getattr(plan.part_by_id.get(feed), "RELAYS", False):
+        fed_by = plan.part_by_id.get(feed)
+        if usual.amount.usual / usual.at_v <= STRAIGHT_A or fed_by is None or not fed_by.RELAYS:
             feed = workers[0].id
     values = {**usual.figures(), "usual": usual.key, "name": name, "place": place, "feed": feed, "live": live,
               "supplied_lead": usual.lead, "reason_always": usual.reason if usual.live == "always" else "",

@@ -14,10 +14,10 @@ from .analysis import Analysis
 from .ends.choose import End
 from .materials.terminals import SEALED
 from .parts.coupling import Coupling
-from .parts.fuse import BREAKS_V, FusePart
+from .parts.fuse import FusePart
 from .parts.relay import Relay
 from .parts.tap import Tap
-from .wiring.classes import high_wires, voltage_class
+from .wiring.classes import of_600_v
 
 MORE, LEAST_SPARE = 0.10, 2
 Group = Literal["Wire", "Terminals", "Housings, seals and plugs", "Boots and shrink tube", "Covering and fixing",
@@ -67,15 +67,15 @@ def _pieces(group: Group, what: str, need: int, why: str = "") -> Item:
 
 def _wire(a: Analysis) -> Iterator[Item]:
     assert a.loom is not None
-    metres: dict[tuple[float, str, str, str, str], dict[str, float]] = {}
-    high = high_wires(a.topology)
+    metres: dict[tuple[float, str, str, str, bool], dict[str, float]] = {}
+    high = of_600_v(a.topology)
     for wire in a.plan.wires:
         if a.wires[wire.id].supplied:
             continue  # it comes with the accessory
-        key = a.wires[wire.id].area_mm2, wire.colour, wire.stripe, wire.wall, voltage_class(wire, high)
+        key = a.wires[wire.id].area_mm2, wire.colour, wire.stripe, wire.wall, wire.id in high
         metres.setdefault(key, {})[wire.id] = a.loom.cut_m[wire.id]
-    for (area, colour, stripe, wall, volts), cut in sorted(metres.items()):
-        kind = f"{', thick wall' if wall == 'thick' else ''}{', 600 V class' if volts == '600 V' else ''}"
+    for (area, colour, stripe, wall, is_high), cut in sorted(metres.items()):
+        kind = f"{', thick wall' if wall == 'thick' else ''}{', 600 V class' if is_high else ''}"
         line = _metres("Wire", f"{area:g} mm² {f'{colour}/{stripe}' if stripe else colour}{kind}", sum(cut.values()))
         yield replace(line, pieces=tuple(cut.items()))
 
@@ -189,14 +189,13 @@ def _covering(a: Analysis) -> Iterator[Item]:
 
 
 def _protection(a: Analysis) -> Iterator[Item]:
-    fuses: Counter[tuple[float, int]] = Counter()
+    fuses: Counter[tuple[float, str]] = Counter()
     holders = 0
     joined = {j.b.part for j in a.plan.joins} | {j.a.part for j in a.plan.joins}
     for part in a.plan.of(FusePart):
         holders += part.id not in joined
-        fuses[a.rating_a(part.id), part.volts_v] += 1
-    for (rating, volts), need in sorted(fuses.items()):
-        high = f", {volts:g} V" if volts > BREAKS_V[0] else ""
+        fuses[a.rating_a(part.id), f", {part.volts_v} V" if part.is_high else ""] += 1
+    for (rating, high), need in sorted(fuses.items()):
         yield Item("Fuses and relays", f"blade fuse {rating:g} A{high}", need, need + 1)
     if holders:
         yield Item("Fuses and relays", "fuse holder, in line", holders, holders)

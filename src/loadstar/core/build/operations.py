@@ -15,6 +15,7 @@ from ..parts.coupling import Coupling
 from ..parts.load import LoadPart
 from ..parts.tap import Tap
 from ..refs import TerminalRef
+from ..wiring.classes import of_600_v
 
 Kind = Literal["disconnect", "photograph", "mark", "cut", "thread", "strip", "crimp core", "crimp insulation", "pull",
                "insert", "lock", "seal home", "splice", "solder", "heat", "beep", "cover", "lay in", "connect", "test",
@@ -131,6 +132,7 @@ def _wires(m: _Maker, ready: str) -> dict[str, list[str]]:
     plan, ends, loom = m.a.plan, m.a.ends, m.a.loom
     assert ends is not None and loom is not None
     finished: dict[str, list[str]] = {}
+    high = of_600_v(m.a.topology)
     sleeved = _sleeves(m, ready)
     crimped: dict[TerminalRef, list[tuple[End, str, str]]] = {}  # of ends that share a barrel, by where
     inserted: dict[str, list[str]] = {}  # by half of a connector
@@ -142,7 +144,7 @@ def _wires(m: _Maker, ready: str) -> dict[str, list[str]]:
         else:
             length_m = loom.cut_m[wire.id]
             mark = m.add("mark", wire.id, f"Label {wire.id} twice", element=wire.id, after=(ready,), group=group)
-            kind = f"{area:g} mm² {_striped(wire)}"
+            kind = f"{area:g} mm² {_striped(wire)}{', 600 V class' if wire.id in high else ''}"
             cut = m.add("cut", wire.id, f"Cut {wire.id}: {kind}, {length_m:.2f} m", element=wire.id, after=(mark,),
                         group=group, spec=f"{kind} {length_m:.2f} m", uses=(kind,))
         for side in ("a", "b"):

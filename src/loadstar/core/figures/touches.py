@@ -2,6 +2,7 @@
 
 import math
 from collections.abc import Iterable
+from dataclasses import dataclass
 
 from ..materials import fuses
 from ..sizing.argument import Heated, heated
@@ -13,7 +14,7 @@ from .registry import COURSED, TOUCHED, UNFUSED, NoFigure, figure
 from .wires import WireResult
 from .working import Input, Working, summed
 
-BURNS_C = 1000.0  # the model is asked no further
+BURNS_C = 1000.0  # nothing settles there any more
 GONE_A = 0.5
 
 
@@ -54,20 +55,48 @@ def unfused(figures: Figures, found: Unfused) -> Working:
                    tuple(inputs), "From the store's terminal along copper, past nothing that opens.")
 
 
+@dataclass(frozen=True)
+class Stage:
+    """One stage of a fault: what flows in a wire, which openers end it (none: it is the last), how long it lasts and
+    when it ends (s; infinite for good), and how warm the wire then is (C; None: burnt through, or it is the last)."""
+
+    wire_a: float
+    opens: tuple[str, ...]
+    seconds: float
+    after_s: float
+    warm_c: float | None
+
+    @property
+    def goes_on(self) -> bool:
+        """Whether it is the last and current flows in it for good."""
+        return not self.opens and self.wire_a > GONE_A
+
+
+def stages(heated_by: Heated) -> tuple[Stage, ...]:
+    """A fault of several stages, from its beginning to its end."""
+    now, found = 0.0, []
+    for n, step in enumerate(heated_by.course.steps):
+        now += step.seconds
+        warm_c = heated_by.after_c[n] if step.opens else math.inf
+        found.append(Stage(step.wire_a, step.opens, step.seconds, now, warm_c if warm_c < BURNS_C else None))
+    return tuple(found)
+
+
 @figure("course", COURSED)
 def course(figures: Figures, found: WireResult) -> Working:
     """How long a fault of a wire lasts that more than one thing has to open for, stage by stage."""
     told = worst_course(found)
-    ends = [s for s in told.course.steps if math.isfinite(s.seconds)]
+    every = stages(told)
+    ends = [s for s in every if s.opens]
     formula, inputs = summed("t", [
-        (step.seconds, f"{step.wire_a:.0f} A in {found.id}, until {' and '.join(_names(figures, step.opens))} opened; "
-                       f"{found.id} is then {f'at {after_c:.0f} °C' if after_c < BURNS_C else 'burnt through'}")
-        for step, after_c in zip(ends, told.after_c, strict=False)], "s", "fault solved anew after each opening")
+        (s.seconds, f"{s.wire_a:.0f} A in {found.id}, until {' and '.join(_names(figures, s.opens))} opened; "
+                    f"{found.id} is then {'burnt through' if s.warm_c is None else f'at {s.warm_c:.0f} °C'}")
+        for s in ends], "s", "fault solved anew after each opening")
     fault = "a dead short" if told.course.fault_ohm == 0 else f"a fault of {told.course.fault_ohm:.3g} Ω"
-    rest = told.course.rest_a
-    then = f"After that {rest:.0f} A go on in it, and nothing opens." if rest > GONE_A else "Then it is ended."
-    stages = "one stage" if len(ends) == 1 else f"{len(ends)} stages"
-    return Working(f"{found.id}, {fault}, over in {stages} after", "t", sum(s.seconds for s in ends), "s", formula,
+    last = every[-1]
+    then = f"After that {last.wire_a:.0f} A go on in it, and nothing opens." if last.goes_on else "Then it is ended."
+    number = "one stage" if len(ends) == 1 else f"{len(ends)} stages"
+    return Working(f"{found.id}, {fault}, over in {number} after", "t", sum(s.seconds for s in ends), "s", formula,
                    tuple(inputs), f"Openers at the slow edge of their band. {then}")
 
 

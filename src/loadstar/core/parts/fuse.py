@@ -43,6 +43,11 @@ class FusePart(Part):
         return Inside(branches=(wire,), elements=(), shorted=())
 
     @property
+    def is_high(self) -> bool:
+        """Whether it is of a type above the usual, so that another must not be put in its place."""
+        return self.volts_v > BREAKS_V[0]
+
+    @property
     def protection(self) -> Protection:
         """It opens."""
         return Protection("fuse", self.rating_a, fuses.RATINGS_A)

@@ -4,6 +4,7 @@ from collections.abc import Iterator
 
 from ..edits import ChangeElement, RemoveWire
 from ..figures.figures import Figures
+from ..figures.touches import stages
 from ..figures.wires import WireResult
 from ..findings import Finding, Proposal, Severity
 from ..materials.fuses import RATINGS_A
@@ -91,13 +92,12 @@ def _verdict(figures: Figures, wire: WireResult) -> tuple[Severity, str, str] | 
 
 def _story(figures: Figures, heated: Heated) -> str:
     """A fault in words: what flows in the wire, and what opens after how long."""
-    told, now = [], 0.0
-    for step in heated.course.steps:
-        now += step.seconds
-        opens = listed(named(figures, o) for o in step.opens)
-        acts = verb(len(step.opens), "opens", "open")
-        ends = f"until {opens} {acts} after {short_time(now)}" if opens else "for good"
-        told.append(f"{step.wire_a:.0f} A {ends}")
+    told = []
+    for stage in stages(heated):
+        opens = listed(named(figures, o) for o in stage.opens)
+        acts = verb(len(stage.opens), "opens", "open")
+        ends = f"until {opens} {acts} after {short_time(stage.after_s)}" if opens else "for good"
+        told.append(f"{stage.wire_a:.0f} A {ends}")
     return ", then ".join(told)
 
 

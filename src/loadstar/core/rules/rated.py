@@ -41,8 +41,8 @@ def contact_volts(figures: Figures, say: Say) -> Iterator[Finding]:
                 "out."), "circuit", "", rated)
         elif breaks_v is None and part.by_hand:
             yield say("caution", (part.id,), (
-                f"{part.name} parts {volts:.1f} V DC, and nobody has said that it may: an ordinary contact breaks "
-                f"{USUAL_V:g} V. Read it and enter it there (Breaks up to)."), "circuit", "", rated)
+                f"{part.name} has to break {volts:.1f} V DC, and nobody has said that it can: an ordinary contact "
+                f"breaks {USUAL_V:g} V. Read its rating and enter it there (Breaks up to)."), "circuit", "", rated)
         elif breaks_v is None:
             yield say("note", (part.id,), (
                 f"Take one for at least {volts:.1f} V DC as {part.name}: an ordinary contact breaks {USUAL_V:g} V."),
@@ -77,8 +77,8 @@ def connector_rating(figures: Figures, say: Say) -> Iterator[Finding]:
     meaning="The fuse before a connector lets so much through for good that its contacts get too hot, whatever is "
             "plugged in or goes wrong behind it.",
     cure="A smaller fuse, or a connector for more amps.",
-    source=f"Rise by the square of the current, {RISE_K:g} K at its rating (IEC 61984: 5.11); {OVER:g} times it: "
-           f"{RISE_K * OVER**2:g} K")
+    source=f"Rise by the square of the current, taken as {RISE_K:g} K at its rating: {RISE_K * OVER**2:g} K at "
+           f"{OVER:g} times it")
 def connector_fuse(figures: Figures, say: Say) -> Iterator[Finding]:
     """Contacts of connectors against what the fuse before them carries for good."""
     for part in _connectors(figures):
@@ -91,7 +91,7 @@ def connector_fuse(figures: Figures, say: Say) -> Iterator[Finding]:
         through = worst.opener.rating_a
         yield say("caution", (part.id,), (
             f"A contact of {part.name} is made for {part.rated_a:g} A; {opener(figures, worst)} before it "
-            f"lets {through:g} A through for good."), "circuit", "", (
+            f"lets {through:g} A through for hours."), "circuit", "", (
             Proposal(ChangeElement(id=part.id, values={"rated_a": through}), f"Take contacts for {through:g} A"),))
 
 

@@ -330,7 +330,7 @@ def _soon(share: float) -> str:
 @rule(
     "source.joined",
     meaning="Two regulated outputs, or two packs, lie on one wire with nothing between them: the one with the higher "
-            "voltage carries everything, drives current into the other, or both hunt.",
+            "voltage carries everything, drives current into the other, or their regulators work against each other.",
     cure="Each with circuits of its own; a diode in each output; a combiner or changeover between packs.",
     source="What the plan's wires join; parallel sources: (V1 - V2) / (R1 + R2)")
 def side_by_side(figures: Figures, say: Say) -> Iterator[Finding]:
@@ -348,9 +348,11 @@ def side_by_side(figures: Figures, say: Say) -> Iterator[Finding]:
 
 
 def _is_copper(topology: Topology, link: Link) -> bool:
-    """A wire, fuse or joint: no diode, and nothing that opens or is a combiner's."""
+    """A wire, fuse or joint: no diode, no contact, and nothing of a combiner's."""
+    if link.element in topology.wires or link.element in topology.protecting:
+        return True
     branch = topology.branches.get(link.element)
-    return link.element in topology.wires or (branch is not None and not (branch.opens or branch.divides))
+    return branch is not None and not (branch.opens or branch.divides)
 
 
 def _flows(one: Part, other: Part) -> str:

@@ -4,6 +4,7 @@ from collections.abc import Iterable, Iterator
 
 from ..edits import ChangeElement, SetWire, Several
 from ..figures.figures import Figures
+from ..figures.touches import BURNS_C
 from ..figures.wires import WireResult
 from ..findings import Finding, Proposal
 from ..materials.conductors import INSULATIONS
@@ -12,7 +13,7 @@ from ..sizing.drops import starter_leads
 from ..sizing.short import after_cranking_c, cranks_hot
 from .converters import without_fuse
 from .registry import Say, rule
-from .words import BURNS_C, amps, listed, named, sized, verb, warm_over
+from .words import amps, listed, named, sized, verb, warm_over
 
 LITTLE_K = 10.0  # with less between the air and what the margin leaves, a higher class is what helps
 

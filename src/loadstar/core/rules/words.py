@@ -5,12 +5,12 @@ from collections.abc import Iterable
 from ..amounts import decimals_for, suited
 from ..doc.states import STATE_NAMES, States
 from ..figures.figures import Figures
+from ..figures.touches import BURNS_C
 from ..figures.wires import WireResult
 from ..refs import part_of
 from ..sizing.openers import Guard
 from ..wiring.results import StateResult
 
-BURNS_C = 1000.0  # nothing settles there any more
 NAMED = 4  # of a longer list so many are named, and the rest counted
 
 

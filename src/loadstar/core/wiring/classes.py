@@ -1,6 +1,5 @@
 """Which voltage class each wire is to be of: what a traction pack's full voltage lies on."""
 
-from ..doc.wires import Wire
 from ..parts.fuse import FusePart
 from ..refs import TerminalRef
 from .circuit import Link
@@ -39,9 +38,11 @@ def high_wires(topology: Topology) -> dict[str, float]:
     return found
 
 
-def voltage_class(wire: Wire, high: dict[str, float]) -> str:
-    """The class that a wire is taken to be of: as it is stated, or the one that its voltage needs."""
-    return wire.voltage_class or ("600 V" if wire.id in high else "60 V")
+def of_600_v(topology: Topology) -> frozenset[str]:
+    """The wires that are of the class for 600 V: as it is stated, or as their voltage needs."""
+    high = high_wires(topology)
+    return frozenset(w.id for w in topology.plan.wires
+                     if w.voltage_class == "600 V" or (w.voltage_class is None and w.id in high))
 
 
 def _reached(topology: Topology, start: TerminalRef) -> set[str]:

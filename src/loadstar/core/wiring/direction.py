@@ -24,14 +24,13 @@ def turned(topology: Topology) -> tuple[Turned, ...]:
     others are reversed and nothing is right, it is the supply itself that is."""
     if not topology.supply:
         return ()
-    above, below = _reached(topology, topology.positive, topology.negative), _reached(
-        topology, topology.negative, topology.positive)
+    above, below = _sides(topology)
     found, right = [], 0
     for part in topology.plan.parts:
         if part is topology.supply or not part.POLES or not _wired(topology, part):
             continue
         plus, minus = (topology.node(part.at(end)) for end in part.POLES)
-        if is_turned(topology, part.at(part.POLES[0]), part.at(part.POLES[1])):
+        if _turned(above, below, plus, minus):
             found.append(Turned(part.id, "reversed"))
         elif plus in above and minus in below:
             right += 1
@@ -45,11 +44,16 @@ def turned(topology: Topology) -> tuple[Turned, ...]:
 
 def is_turned(topology: Topology, plus: str, minus: str) -> bool:
     """Whether of two terminals the one for the positive lies on the negative only, and the other is fed only."""
-    if not topology.supply:
-        return False
-    above, below = _reached(topology, topology.positive, topology.negative), _reached(
-        topology, topology.negative, topology.positive)
-    plus, minus = topology.node(plus), topology.node(minus)
+    return topology.supply is not None and _turned(*_sides(topology), topology.node(plus), topology.node(minus))
+
+
+def _sides(topology: Topology) -> tuple[set[str], set[str]]:
+    """The nodes on the positive, and those on the negative."""
+    return (_reached(topology, topology.positive, topology.negative),
+            _reached(topology, topology.negative, topology.positive))
+
+
+def _turned(above: set[str], below: set[str], plus: str, minus: str) -> bool:
     return plus in below and minus in above and plus not in above and minus not in below
 
 

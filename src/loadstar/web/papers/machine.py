@@ -13,7 +13,7 @@ from loadstar.core.edits.standing import marked
 from loadstar.core.materials.fuses import BY_RATING
 from loadstar.core.order import order
 from loadstar.core.parts.block import Block
-from loadstar.core.parts.fuse import BREAKS_V, FusePart
+from loadstar.core.parts.fuse import FusePart
 from loadstar.core.parts.selector import Selector
 from loadstar.core.plan.speech import words_for
 from loadstar.core.plan.standing import kind_of, unknowns
@@ -21,7 +21,7 @@ from loadstar.core.prove.results import latest, proofs
 from loadstar.core.shelf import against
 from loadstar.core.standard import back
 from loadstar.core.survey.measures import MEASURES, figure_unit, figure_words
-from loadstar.core.wiring.classes import high_wires, voltage_class
+from loadstar.core.wiring.classes import of_600_v
 from loadstar.draw import schematic
 
 from ..frame.frame import Frame
@@ -73,11 +73,11 @@ def _fuses(frame: Frame) -> dict[str, Any]:
     for part in plan.of(FusePart):
         if part.id in a.rated:
             rows.append({"part": part, "rating": a.rating_a(part.id), "colour": BY_RATING[a.rating_a(part.id)].colour,
-                         "place": plan.place(part.place).name, "high": part.volts_v > BREAKS_V[0],
+                         "place": plan.place(part.place).name,
                          "feeds": [p.name for p in a.topology.loads_behind.get(part.id, ())]})
     spare = [{"block": b, "free": b.ways - sum(1 for j in plan.joins if b.id in (j.a.part, j.b.part))}
              for b in plan.of(Block)]
-    return {"fuses": rows, "spare": spare, "high": any(r["high"] for r in rows)}
+    return {"fuses": rows, "spare": spare, "high": any(r["part"].is_high for r in rows)}
 
 
 def _drawing(frame: Frame) -> dict[str, Any]:
@@ -88,8 +88,8 @@ def _drawing(frame: Frame) -> dict[str, Any]:
 
 def _cut(frame: Frame) -> dict[str, Any]:
     a = frame.analysis
-    high = high_wires(a.topology)
-    rows = [{"wire": w, "result": a.wires[w.id], "of_600_v": voltage_class(w, high) == "600 V",
+    high = of_600_v(a.topology)
+    rows = [{"wire": w, "result": a.wires[w.id], "of_600_v": w.id in high,
              "cut_m": a.loom.cut_m.get(w.id) if a.loom else None,
              "from": frame.plan.part(w.a.part).name, "to": frame.plan.part(w.b.part).name}
             for w in frame.plan.wires if w.id in a.wires]

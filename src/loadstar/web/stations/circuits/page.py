@@ -10,8 +10,7 @@ from loadstar.core.edits.couplings import free_way
 from loadstar.core.figures.ratings import fuse_candidates
 from loadstar.core.figures.registry import exists
 from loadstar.core.figures.sizes import wire_candidates
-from loadstar.core.figures.touches import BURNS_C, worst_course
-from loadstar.core.figures.wires import WireResult
+from loadstar.core.figures.touches import stages, worst_course
 from loadstar.core.parts.coupling import Coupling
 from loadstar.core.parts.fuse import FusePart
 from loadstar.core.parts.load import LoadPart
@@ -154,21 +153,10 @@ def _protection(frame: Frame, selected: str, elements: list[str]) -> dict[str, A
     drawn = Curves(result.coordination, touch.far_a if touch and result.guard else guard.fault_a)
     name = a.topology.parts[guard.fuse].name
     return {"coordination": mark_safe(coordination.draw(drawn, wire, name)), "touch": touch,
-            "stages": _stages(a, result) if guard.courses else (),
+            "stages": [(s, " and ".join(a.topology.parts[p].name for p in s.opens))
+                       for s in (stages(worst_course(result)) if guard.courses else ())],
             "touch_explained": explained, "guarded": result, "guard": guard,
             "guard_name": name, "touch_name": a.topology.parts[touch.guard.fuse].name if touch and touch.guard else ""}
-
-
-def _stages(a: Analysis, wire: WireResult) -> list[dict[str, Any]]:
-    """A fault that more than one thing has to open for, stage by stage: what flows in the wire, until what opens after
-    how long, and how warm it then is; last what flows on."""
-    told, now, rows = worst_course(wire), 0.0, []
-    for n, step in enumerate(told.course.steps):
-        now += step.seconds
-        opens = " and ".join(a.topology.parts[p].name for p in step.opens)
-        rows.append({"amps": step.wire_a, "opens": opens, "after_s": now if opens else None,
-                     "warm_c": told.after_c[n] if opens and told.after_c[n] < BURNS_C else None})
-    return rows
 
 
 def _guard_name(a: Analysis, wire: str) -> str:
