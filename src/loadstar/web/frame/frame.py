@@ -118,6 +118,18 @@ class Frame:
         """Another address of this plan."""
         return reverse(name, kwargs=self.base)
 
+    @property
+    def findings_at(self) -> str:
+        """The address of its findings, which lead back to this page."""
+        return self.url("findings") + "?" + urlencode(
+            {"next": self.request.get_full_path(), **self.former_query}, safe="/")
+
+    @property
+    def bands_at(self) -> str:
+        """The address of the headline's spans in this state."""
+        return self.url("bands") + "?" + urlencode(
+            {"state": self.state, "from": self.station, **self.former_query})
+
     @cached_property
     def states(self) -> list[dict[str, object]]:
         """The state bar."""
