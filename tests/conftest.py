@@ -38,7 +38,7 @@ def hashed(password: str) -> str:
 
 def make_shop(name: str, plan=None) -> Shop:
     """A workshop with an owner, a technician, a reader and a plan."""
-    from loadstar.web.plans import store
+    from loadstar.web.records import store
     from loadstar.web.workshop.models import Membership, Person
     from loadstar.web.workshop.views import make_workshop
 

@@ -1,6 +1,7 @@
 """The whole demonstration walked in a browser, and two walks compared: did anything change that was not meant to?
 
-    python tools/walk.py ADDRESS INTO [--most 6]       walk a demonstration that runs; one file a page and paper
+    python tools/walk.py ADDRESS INTO [--most 2]       walk a demonstration that runs; one file a page and paper
+    python tools/walk.py ADDRESS INTO --like BEFORE    the same pages and papers again, of another one
     python tools/walk.py --compare BEFORE AFTER        every page and paper that differs, with what differs
 
 Every link that is met is followed, at most --most of one shape (the same station with another element). Of a page its
@@ -27,13 +28,14 @@ from playwright.sync_api import APIResponse, Page
 NEVER = ("/sign-out", "/sign-in", "/static/", "/backup", "/tour")  # leads away, or makes something
 TIMES = re.compile(r"\b\d\d:\d\d(:\d\d)?\b|\b\d+ (seconds?|minutes?) ago\b|just now")
 SEEN = """() => {
-  const attributes = ["href", "name", "value", "aria-label", "title", "type", "for", "aria-current", "checked", "action"];
+  const told = ["href", "name", "value", "aria-label", "title", "type", "for", "aria-current", "checked", "action"];
+  const said = e => told.filter(a => e.hasAttribute(a)).map(a => a + "=" + e.getAttribute(a)).join(" ");
   return {
     shown: document.body.innerText,
     all: document.body.textContent.replace(/\\s+/g, ""),
     parts: [...document.body.querySelectorAll("a, input, select, option, textarea, button, label, form, summary, th")]
       .filter(e => e.name !== "csrfmiddlewaretoken")
-      .map(e => e.tagName + " " + attributes.filter(a => e.hasAttribute(a)).map(a => a + "=" + e.getAttribute(a)).join(" ")),
+      .map(e => e.tagName + " " + said(e)),
   };
 }"""
 
@@ -86,9 +88,31 @@ def is_page(page: Page, path: str) -> bool:
     return "html" in page.request.head(path).headers.get("content-type", "html")
 
 
+def keep(page: Page, into: Path, path: str) -> bool:
+    """Keep what an address answers; whether that is a page, and it is open now."""
+    target = into / hashlib.sha256(path.encode()).hexdigest()[:16]
+    if not is_page(page, path):
+        target.with_suffix(".json").write_text(json.dumps({"path": path, "shown": TIMES.sub("", file_of(page, path))}))
+        return False
+    settled(page, path)
+    kept = {"path": path, **page.evaluate(SEEN)}
+    kept |= {name: TIMES.sub("", kept[name]) for name in ("shown", "all")}
+    page.screenshot(path=target.with_suffix(".png"), animations="disabled")
+    target.with_suffix(".json").write_text(json.dumps(kept))
+    return True
+
+
+def again(page: Page, into: Path, before: Path) -> int:
+    """Keep the pages and papers of an earlier walk as they are now."""
+    paths = sorted(json.loads(kept.read_text())["path"] for kept in before.glob("*.json"))
+    for n, path in enumerate(paths, 1):
+        keep(page, into, path)
+        print(f"\r{n} of {len(paths)}   ", end="", file=sys.stderr, flush=True)
+    return len(paths)
+
+
 def walk(page: Page, into: Path, most: int) -> int:
     """Follow every link from where the page is; how many pages and papers were kept."""
-    into.mkdir(parents=True, exist_ok=True)
     origin = "{0.scheme}://{0.netloc}".format(urllib.parse.urlsplit(page.url))
     todo, met, shapes = deque([page.url.removeprefix(origin)]), set(), Counter[str]()
     while todo:
@@ -99,21 +123,19 @@ def walk(page: Page, into: Path, most: int) -> int:
         shapes[shape(path)] += 1
         if shapes[shape(path)] > most:
             continue
-        target = into / hashlib.sha256(path.encode()).hexdigest()[:16]
-        if not is_page(page, path):
-            kept = {"path": path, "shown": TIMES.sub("", file_of(page, path))}
-        else:
-            settled(page, path)
-            kept = {"path": path, **page.evaluate(SEEN)}
-            kept |= {"shown": TIMES.sub("", kept["shown"]), "all": TIMES.sub("", kept["all"])}
-            page.screenshot(path=target.with_suffix(".png"), animations="disabled")
+        if keep(page, into, path):
             links = page.eval_on_selector_all(
                 "a[href]", "all => all.map(a => new URL(a.getAttribute('href'), document.baseURI).href)")
             todo.extend(sorted({link.removeprefix(origin).split("#")[0] for link in links
                                 if link.startswith(origin)} - met))
-        target.with_suffix(".json").write_text(json.dumps(kept))
         print(f"\r{len(met)} met, {len(todo)} to go   ", end="", file=sys.stderr, flush=True)
     return len(list(into.glob("*.json")))
+
+
+def changed_lines(old: str | list[str], new: str | list[str]) -> list[str]:
+    """What was taken out (-) and what came in (+)."""
+    lines = [text.splitlines() if isinstance(text, str) else text for text in (old, new)]
+    return [d for d in difflib.unified_diff(*lines, lineterm="", n=0) if not d.startswith(("---", "+++", "@@"))]
 
 
 def compare(before: Path, after: Path) -> int:
@@ -134,9 +156,7 @@ def compare(before: Path, after: Path) -> int:
         differ += 1
         print(f"{old[stem]['path']}: {', '.join(what)}  ({stem})")
         for name in ("shown", "parts"):
-            lines = [v.splitlines() if isinstance(v, str) else v for v in (old[stem].get(name, []), new[stem].get(name, []))]
-            changed = [d for d in difflib.unified_diff(*lines, lineterm="", n=0) if not d.startswith(("---", "+++", "@@"))]
-            for line in changed[:8]:
+            for line in changed_lines(old[stem].get(name, []), new[stem].get(name, []))[:8]:
                 print(f"    {line[:160]}")
     print(f"{len(old)} before, {len(new)} after, {differ} differ")
     return differ
@@ -147,13 +167,16 @@ def main() -> int:
     parser = argparse.ArgumentParser()
     parser.add_argument("address", nargs="?")
     parser.add_argument("into", nargs="?", type=Path)
-    parser.add_argument("--most", type=int, default=6)
+    parser.add_argument("--most", type=int, default=2)
+    parser.add_argument("--like", type=Path)
     parser.add_argument("--compare", nargs=2, type=Path)
     given = parser.parse_args()
     if given.compare:
         return int(bool(compare(*given.compare)))
+    given.into.mkdir(parents=True, exist_ok=True)
     with browsing(given.address) as page:
-        print(f"{walk(page, given.into, given.most)} pages and papers in {given.into}")
+        kept = again(page, given.into, given.like) if given.like else walk(page, given.into, given.most)
+    print(f"{kept} pages and papers in {given.into}")
     return 0
 
 

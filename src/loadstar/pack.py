@@ -4,8 +4,9 @@ holds."""
 from .core.analysis import Analysis
 from .core.order import order
 from .core.plan import document
-from .draw import schematic
+from .draw import feedtree, schematic
 from .draw.board import file_svg
+from .draw.svg import Look
 from .exchange import drawing, netlist
 from .exchange import order as order_table
 from .exchange import survey as survey_file
@@ -21,9 +22,9 @@ def files_of(analysis: Analysis) -> dict[str, bytes]:
     if analysis.loom is not None and analysis.loom.bundles and not analysis.loom.cuts:
         found["drawings/board.dxf"] = drawing.board_dxf(analysis).encode()
         found["drawings/board.svg"] = file_svg(analysis).encode()
-    sheets = schematic.sheets(analysis) if analysis.is_solved else []
+    sheets = feedtree.sheets(analysis) if analysis.is_solved else []
     for n, sheet in enumerate(sheets, 1):
-        found[f"drawings/circuit-{n}.svg"] = schematic.draw(analysis, sheet, n, len(sheets), paper=True).encode()
+        found[f"drawings/circuit-{n}.svg"] = schematic.draw(analysis, sheet, n, len(sheets), Look(paper=True)).encode()
     for state, row in analysis.states.items():
         if row.solution is not None:
             found[f"netlists/{state}.cir"] = netlist.netlist(analysis, state).encode()

@@ -4,7 +4,7 @@ import pytest
 from browser.axe import violations
 
 from loadstar.demo import as_found, ferry_runner, tide_hauler
-from loadstar.web.plans import store
+from loadstar.web.records import store
 
 pytestmark = pytest.mark.django_db(transaction=True)
 PLAN_PAGES = ("survey/", "survey/?sel=P1", "survey/?sel=R1", "survey/?add=generator",

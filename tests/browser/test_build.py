@@ -5,11 +5,12 @@ import pytest
 
 from loadstar import demo
 from loadstar.core.edits import AddElement, ChangeElement, PutPoint, Rename, SetMachine, SetWire
-from loadstar.core.edits.survey import PutPlug, TakeReadings
+from loadstar.core.edits.plugs import PutPlug
+from loadstar.core.edits.survey import TakeReadings
 from loadstar.core.plan import document
 from loadstar.core.plan.model import Plan
-from loadstar.web.plans import store
 from loadstar.web.plans.models import PlanHead
+from loadstar.web.records import store
 
 pytestmark = pytest.mark.django_db(transaction=True)
 

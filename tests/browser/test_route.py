@@ -4,8 +4,8 @@ import pytest
 from browser.touch import too_small
 
 from loadstar.demo import winter
-from loadstar.web.plans import store
 from loadstar.web.plans.models import PlanHead
+from loadstar.web.records import store
 
 pytestmark = pytest.mark.django_db(transaction=True)
 

@@ -4,7 +4,7 @@ import pytest
 
 from loadstar.core.begin import Wish, begun
 from loadstar.demo import as_found, tide_hauler
-from loadstar.web.plans import store
+from loadstar.web.records import store
 from loadstar.web.records.models import ShelfItem
 
 pytestmark = pytest.mark.django_db(transaction=True)

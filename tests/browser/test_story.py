@@ -11,8 +11,8 @@ from django.test import Client
 from playwright.sync_api import expect
 
 from loadstar.core.edits import ChangeElement
-from loadstar.web.plans import store
 from loadstar.web.plans.models import PlanHead
+from loadstar.web.records import store
 
 pytestmark = pytest.mark.django_db(transaction=True)
 

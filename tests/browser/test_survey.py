@@ -11,8 +11,8 @@ from playwright.sync_api import expect
 
 from loadstar.demo import as_found
 from loadstar.standins.meter import MeterServer, demo_machine
-from loadstar.web.plans import store
 from loadstar.web.plans.models import PlanHead
+from loadstar.web.records import store
 
 pytestmark = pytest.mark.django_db(transaction=True)
 

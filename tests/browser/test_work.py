@@ -11,12 +11,12 @@ from loadstar import demo
 from loadstar.core.plan.model import Plan
 from loadstar.core.prove.trainer import at_load
 from loadstar.standins.meter import MeterServer, demo_machine
-from loadstar.web.plans import store
+from loadstar.web.evidence import proving as known
+from loadstar.web.evidence.sheet import made
 from loadstar.web.plans.models import PlanHead
+from loadstar.web.records import store
 from loadstar.web.records.machine import records_of
 from loadstar.web.records.models import BuildEntry, ProofReading, TrainerRun
-from loadstar.web.stations.build.sheet import made
-from loadstar.web.stations.prove import known
 
 pytestmark = pytest.mark.django_db(transaction=True)
 

@@ -56,7 +56,8 @@ def figures(analysis: Analysis) -> dict[str, Any]:
             one["wire_c"] = row.wire_c
         kept[f"{number} {row.state}"] = one
     return _plain({
-        "states": kept, "area_mm2": {w.id: w.area_mm2 for w in analysis.wires.values()}, "rating_a": analysis.rated,
+        "states": kept, "area_mm2": {w.id: w.area_mm2 for w in analysis.wires.values()},
+        "rating_a": analysis.ratings.rated,
         "fault_a": {w.id: w.fault_a for w in analysis.wires.values()},
         "guard": {w.id: w.guard and w.guard.fuse for w in analysis.wires.values()},
         "margin_a": {state: ledger.margin_a for state, ledger in analysis.ledgers.items()},

@@ -8,7 +8,7 @@ from builders import Bench
 from contracts.speaking import plan_for
 
 from loadstar.core.analysis import analyse
-from loadstar.core.build.operations import work
+from loadstar.core.build.whole import work
 from loadstar.core.doc.rules import HouseRules
 from loadstar.core.edits import SetRules, apply
 from loadstar.core.plan.model import Plan

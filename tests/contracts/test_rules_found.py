@@ -14,7 +14,7 @@ from .registry import rule
 @rule("scratch.always", meaning="m", cure="c", source="s")
 def always(figures, say):
     """Always."""
-    yield say("note", (), "it speaks.", "machine", about="x")
+    yield say.of("x")("note", (), "it speaks.", "machine")
 '''
 ASKED = """
 import sys

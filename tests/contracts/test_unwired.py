@@ -44,8 +44,8 @@ def figures(a: Analysis, before: Plan) -> dict[str, Any]:
     """Everything that the part could have changed: volts and amps in every state, choices, margins, days, charge."""
     rows = {f"{r.state} {r.words}": ([r.solution.across_v(a.topology.node(p.at("pos")), a.topology.node(p.at("neg")))
                                       for p in before.loads], [r.current(w.id) for w in before.wires])
-            for r in a.rows if r.solution is not None}
-    return {"rows": rows, "sizes": {w.id: a.wires[w.id].area_mm2 for w in before.wires}, "rated": dict(a.rated),
+            for r in a.volts.rows if r.solution is not None}
+    return {"rows": rows, "sizes": {w.id: a.wires[w.id].area_mm2 for w in before.wires}, "rated": dict(a.ratings.rated),
             "margins": {state: ledger.margin_a for state, ledger in a.ledgers.items()},
             "days": a.parked and a.parked.days,
             "fault": pytest.approx([a.wires[w.id].fault_a for w in before.wires], rel=1e-9),

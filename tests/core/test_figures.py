@@ -12,6 +12,7 @@ from loadstar.core.analysis import analyse
 from loadstar.core.budget.ledger import break_even_rpm, ledger
 from loadstar.core.doc.states import STATES
 from loadstar.core.errors import PlanError
+from loadstar.core.figures.extremes import weakest_wire
 from loadstar.core.figures.ratings import fuse_candidates
 from loadstar.core.figures.registry import FAMILIES, NoFigure, every, working
 from loadstar.core.figures.sizes import wire_candidates
@@ -65,7 +66,7 @@ def test_more_load_raises_no_voltage_across_another(watts, more, behaviour):
     b.change(other, amount=5 + more)
     after = analyse(b.plan)
     for state in ("key_on", "idle"):
-        assert after.across_v(one, state) <= before.across_v(one, state) + 1e-9
+        assert after.volts.across_v(one, state) <= before.volts.across_v(one, state) + 1e-9
         assert after.states[state].solution.residual_a < 1e-9
 
 
@@ -166,10 +167,10 @@ def test_every_working_gives_its_figure_again(make):
 def test_workings_agree_with_the_figures_shown():
     analysis = analyse(fit_out()[0])
     load = analysis.plan.loads[0]
-    assert working(analysis, f"load_v/{load.id}/idle").value == analysis.across_v(load.id, "idle")
+    assert working(analysis, f"load_v/{load.id}/idle").value == analysis.volts.across_v(load.id, "idle")
     assert working(analysis, "margin/idle").value == analysis.ledgers["idle"].margin_a
     assert working(analysis, "parked").value == analysis.parked.days
-    wire, ratio = analysis.weakest_wire()
+    wire, ratio = weakest_wire(analysis)
     assert working(analysis, f"strength/{wire}").value == ratio
 
 
@@ -220,7 +221,7 @@ def test_watts_of_a_ledger_are_its_amps_at_its_volts():
 def test_what_has_a_rating_and_what_has_none():
     analysis = analyse(fit_out()[0])
     of = {p.kind: p.id for p in analysis.plan.parts}
-    assert analysis.rating_or_none_a(of["fuse"]) == analysis.rating_a(of["fuse"])
-    assert analysis.rating_or_none_a(of["relay"]) == analysis.contact_a(of["relay"])
-    assert analysis.rating_or_none_a(of["load"]) is None and analysis.rating_or_none_a("X9") is None
-    assert analyse(Plan()).rating_or_none_a("F1") is None
+    assert analysis.ratings.rating_or_none_a(of["fuse"]) == analysis.ratings.rating_a(of["fuse"])
+    assert analysis.ratings.rating_or_none_a(of["relay"]) == analysis.ratings.contact_a(of["relay"])
+    assert analysis.ratings.rating_or_none_a(of["load"]) is None and analysis.ratings.rating_or_none_a("X9") is None
+    assert analyse(Plan()).ratings.rating_or_none_a("F1") is None

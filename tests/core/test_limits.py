@@ -101,7 +101,7 @@ def test_every_loop_that_grows_with_the_plan_looks_at_the_clock(monkeypatch):
     looked = Counter()
     monkeypatch.setattr(limits, "check", lambda: looked.update([sys._getframe(1).f_globals["__name__"]]))
     a = analyse(heavy.chain(30))
-    modules = ("physics.network", "sizing.choose", "sizing.faults", "figures.figures", "rules")
+    modules = ("physics.newton", "sizing.choose", "sizing.faults", "figures.figures", "rules")
     assert all(looked[f"loadstar.core.{name}"] for name in modules), looked
     assert looked["loadstar.core.rules"] == len(RULES) - 1 and not a.left_out
 

@@ -36,8 +36,8 @@ def test_what_a_load_gets_from_each_feed(feed, parts):
     assert made_for(b.plan, load) == parts
     analysis = analyse(b.plan)
     assert analysis.path(load).complete
-    assert analysis.across_v(load, "key_on") > 10
-    assert analysis.across_v(load, "parked") is None
+    assert analysis.volts.across_v(load, "key_on") > 10
+    assert analysis.volts.across_v(load, "parked") is None
 
 
 @pytest.mark.parametrize("feed", ["block", "battery", "tap", "module", "bus bar"])
@@ -73,7 +73,7 @@ def test_a_load_returns_as_it_is_told(returns):
 def test_two_loads_share_the_drop_of_a_common_return():
     b = Bench()
     lamp = b.lamp(30)
-    alone = analyse(b.plan).across_v(lamp, "key_on")
+    alone = analyse(b.plan).volts.across_v(lamp, "key_on")
     splice = b.add("junction", name="midpoint", place=b.nose, form="splice")
     other = b.lamp(60, name="other")
     back = next(w.id for w in b.plan.wires if w.a == f"{lamp}.neg")
@@ -85,7 +85,7 @@ def test_two_loads_share_the_drop_of_a_common_return():
     analysis = analyse(b.plan)
     assert abs(analysis.states["key_on"].current(back)) == pytest.approx(
         abs(analysis.states["key_on"].current(lamp)) + abs(analysis.states["key_on"].current(other)), rel=1e-6)
-    assert analysis.across_v(lamp, "key_on") < alone
+    assert analysis.volts.across_v(lamp, "key_on") < alone
 
 
 def test_the_trigger_with_the_most_to_spare_is_taken():
@@ -104,7 +104,7 @@ def test_a_fuse_taken_out_leaves_a_splice_and_a_live_load():
     b.plan = apply(b.plan, RemoveElement(id=fuse))
     assert "fuse" not in made_for(b.plan, lamp)
     analysis = analyse(b.plan)
-    assert analysis.across_v(lamp, "parked") > 12
+    assert analysis.volts.across_v(lamp, "parked") > 12
     assert "wire.no-fuse" in {f.rule for f in analysis.findings}
 
 
@@ -112,8 +112,8 @@ def test_the_maker_s_fuse_is_taken_where_it_does_not_open_needlessly():
     b = Bench()
     small, large = b.lamp(20, maker_fuse_a=5), b.lamp(60, maker_fuse_a=2)
     analysis = analyse(b.plan)
-    assert analysis.rating_a(b.fuse_of(small)) == 5
-    assert analysis.rating_a(b.fuse_of(large)) > 2
+    assert analysis.ratings.rating_a(b.fuse_of(small)) == 5
+    assert analysis.ratings.rating_a(b.fuse_of(large)) > 2
 
 
 def test_a_bus_bar_needs_something_to_move():

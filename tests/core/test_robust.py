@@ -97,7 +97,7 @@ def test_what_cannot_be_solved_is_named_and_shows_no_figure():
     assert "second box" in findings[0].sentence
     assert findings[0].elements == (second,)
     assert all(s.solution is None for s in analysis.states.values())
-    assert analysis.across_v("L2", "assist") is None
+    assert analysis.volts.across_v("L2", "assist") is None
     with pytest.raises(NoFigure):
         working(analysis, "load_v/L2/assist")
     assert all(not math.isfinite(s.posts_v) for s in analysis.states.values())
@@ -109,10 +109,10 @@ def test_a_converter_below_its_window_is_off_and_said():
     plan = apply(plan, ChangeElement(id="PK2", values={"rested_v": 41.0}))
     analysis = analyse(plan)
     assert analysis.states["assist"].solution.converter_modes["CV1"] == "low"
-    assert analysis.across_v("L2", "assist") is None
+    assert analysis.volts.across_v("L2", "assist") is None
     rules = {f.rule for f in analysis.findings}
     assert {"converter.window-low", "load.not-live"} <= rules
-    assert analysis.across_v("L1", "assist") == pytest.approx(12.0, abs=0.3)  # the light port still works
+    assert analysis.volts.across_v("L1", "assist") == pytest.approx(12.0, abs=0.3)  # the light port still works
 
 
 def test_a_pack_that_collapses_is_named():

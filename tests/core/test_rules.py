@@ -113,14 +113,14 @@ def test_fuse_share(rating, severity):
 def test_fuse_left_to_loadstar_carries_its_share():
     b = Bench(generator=False)
     lamp = b.lamp(50)
-    assert analyse(b.plan).rating_a(b.fuse_of(lamp)) == 7.5
+    assert analyse(b.plan).ratings.rating_a(b.fuse_of(lamp)) == 7.5
 
 
 def test_inrush():
     b = Bench()
     lamp = b.lamp(18, inrush_a=40, inrush_ms=20)
     # 32 A2s: more than 0.3 of what opens a 3 A or 10 A fuse in 20 ms; found by raising the rating.
-    chosen = analyse(b.plan).rating_a(b.fuse_of(lamp))
+    chosen = analyse(b.plan).ratings.rating_a(b.fuse_of(lamp))
     assert chosen > 3
     b.change(b.fuse_of(lamp), rating_a=3)
     assert [f for f in found(b, "fuse.inrush") if b.fuse_of(lamp) in f.elements]

@@ -67,7 +67,7 @@ def test_what_hangs_on_it_is_judged_from_its_own_posts():
     b, second, coil = camping(always_w=20)
     dead = analyse(apply(b.plan, RemoveWire(id=coil)))
     assert dead.path("L1").root.part == second
-    assert dead.drop_frac(dead.plan.part("L1"), "parked") < 0.03
+    assert dead.volts.drop_frac(dead.plan.part("L1"), "parked") < 0.03
     assert not [f for f in dead.findings if f.rule in ("feed.too-weak", "load.drop", "wire.no-fuse")]
 
 

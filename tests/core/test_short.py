@@ -45,8 +45,7 @@ def test_of_one_try_every_wire_keeps_a_quarter(area, end_c):
     wire = ConductorAt(area, "thin", "B", False, 1.0)
     copper = 17.2414e-3 / wire.r20_ohm_per_m
     amps = math.sqrt((226 * copper) ** 2 * math.log((234.5 + end_c) / (234.5 + 40)) / 5)
-    after, = overload.temperatures_after_c(np.array([[amps]]), np.array([[5.0]]), area, wire.r20_ohm_per_m, wire.d_mm,
-                                           wire.od_mm, 40, 40, wire.cover.k_w_per_mk)
+    after, = overload.temperatures_after_c(np.array([[amps]]), np.array([[5.0]]), wire.insulated, 40, 40)
     quarter_c = (234.5 + 40) * math.exp(amps**2 * 1.25 / (226 * copper) ** 2) - 234.5
     assert quarter_c < float(after[0]) <= end_c + 0.5
 

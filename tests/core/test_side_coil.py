@@ -40,7 +40,7 @@ def alone(**coil: float) -> Bench:
 
 def lamp_v(a: Analysis, name: str, state: str) -> float:
     load = next(p for p in a.plan.loads if p.name == name)
-    found = a.across_v(load.id, state)
+    found = a.volts.across_v(load.id, state)
     assert found is not None, (name, state)
     return found
 
@@ -100,7 +100,7 @@ def test_its_lamps_are_judged_over_speed_and_the_battery_s_are_not():
 def test_parked_its_lamps_are_dead_and_that_is_no_fault():
     a = analyse(dirt()[0].plan)
     head = next(p for p in a.plan.loads if p.name == "head")
-    assert a.across_v(head.id, "key_on") is None
+    assert a.volts.across_v(head.id, "key_on") is None
     assert "load.not-live" not in {f.rule for f in a.findings}
 
 

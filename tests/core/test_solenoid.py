@@ -75,7 +75,7 @@ def test_its_contact_carries_what_it_is_rated_for(contact_a, over):
     b, solenoid, _ = built(contact_a=contact_a)
     assert ("contact.rating" in spoken_of(b, solenoid)) == over
     if contact_a is None:
-        assert analyse(b.plan).contact_a(solenoid) == 80
+        assert analyse(b.plan).ratings.contact_a(solenoid) == 80
 
 
 def test_it_cannot_need_more_to_hold_than_to_pull_in():

@@ -7,7 +7,7 @@ from builders import Bench
 
 from loadstar import demo
 from loadstar.core.analysis import analyse
-from loadstar.core.build.operations import work
+from loadstar.core.build.whole import work
 from loadstar.core.edits import MoveEnd, RemoveElement, apply
 from loadstar.core.edits.builder import Builder
 from loadstar.core.plan import document

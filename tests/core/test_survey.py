@@ -6,17 +6,10 @@ from builders import Bench, cure
 from loadstar.core.analysis import analyse
 from loadstar.core.doc.survey import Continuity
 from loadstar.core.edits import AddElement, ChangeElement, RemoveElement, SetMachine, apply, parse_edit
+from loadstar.core.edits.another import TakeSurvey
 from loadstar.core.edits.builder import Builder
-from loadstar.core.edits.survey import (
-    BodyPlaces,
-    Confirm,
-    MovePlace,
-    PutPins,
-    PutPlug,
-    SetScale,
-    TakeReadings,
-    TakeSurvey,
-)
+from loadstar.core.edits.plugs import PutPins, PutPlug
+from loadstar.core.edits.survey import BodyPlaces, Confirm, MovePlace, SetScale, TakeReadings
 from loadstar.core.edits.workpiece import trigger
 from loadstar.core.errors import PlanError
 from loadstar.core.figures.registry import working

@@ -7,7 +7,8 @@ from builders import Bench
 
 from loadstar.core.analysis import analyse
 from loadstar.core.edits import apply
-from loadstar.core.edits.survey import PutPlug, TakeReadings
+from loadstar.core.edits.plugs import PutPlug
+from loadstar.core.edits.survey import TakeReadings
 from loadstar.core.figures.registry import working
 from loadstar.core.figures.working import evaluate
 from loadstar.core.survey.pins import (

@@ -65,10 +65,10 @@ def test_what_says_no_positions_is_told_beside_the_field(text, says):
 def test_both_beams_are_never_on_together_where_a_contact_changes_over():
     b, _, dip, main = head_lamp()
     a = analyse(b.plan)
-    for row in a.rows:
+    for row in a.volts.rows:
         assert not (abs(row.current(dip)) > 1e-3 and abs(row.current(main)) > 1e-3), row.words
     assert a.states["idle"].current(main) > 4  # where most is on is looked at first
-    assert a.across_v(dip, "idle") > 11  # the other beam is looked at too
+    assert a.volts.across_v(dip, "idle") > 11  # the other beam is looked at too
     assert not {"load.not-live", "lamp.both-on", "load.not-carried"} & set(rules(b.plan))
 
 
@@ -76,8 +76,8 @@ def test_the_wire_of_the_beam_that_is_usually_off_is_sized_for_it():
     b, switch, dip, _ = head_lamp()
     a = analyse(b.plan)
     wire = next(w.id for w in b.plan.wires if w.b == f"{dip}.pos")
-    assert a.peak_a(wire) == pytest.approx(4.9, abs=0.2)
-    assert a.through_contact(switch)[1] == pytest.approx(5.4, abs=0.2)
+    assert a.ratings.peak_a(wire) == pytest.approx(4.9, abs=0.2)
+    assert a.ratings.through_contact(switch)[1] == pytest.approx(5.4, abs=0.2)
     assert working(a, f"step/{wire}/idle").value > 1
 
 
@@ -122,7 +122,7 @@ def test_the_range_of_a_pack_counts_the_larger_of_two_that_are_never_on_together
 def test_the_current_of_a_lamp_is_of_the_stand_that_its_volts_are_of():
     b, _, dip, _ = head_lamp("off; dip: in+dip; main: in+dip+main")
     a = analyse(b.plan)
-    seen = {row.words: abs(row.current(dip)) for row in a.turns("idle")}
+    seen = {row.words: abs(row.current(dip)) for row in a.volts.turns("idle")}
     assert len({round(amps, 3) for amps in seen.values() if amps > 1}) == 2  # less where both pull the volts down
     shown = working(a, f"current/{dip}/idle")
     assert evaluate(shown.formula, shown.inputs) == pytest.approx(shown.value, rel=1e-6)
@@ -134,7 +134,7 @@ def test_where_a_switch_usually_stands_may_be_said_and_the_rest_is_looked_at_all
     a = analyse(b.plan)
     assert a.states["idle"].current(dip) > 4
     assert a.states["idle"].current(main) == pytest.approx(0, abs=1e-6)
-    assert a.across_v(main, "idle") > 11
+    assert a.volts.across_v(main, "idle") > 11
     with pytest.raises(PlanError):
         b.change(switch, usual="parking")
 
@@ -145,8 +145,8 @@ def test_at_rest_while_nobody_is_there():
                    positions="off; park: in+out")
     b.load(name="park", amount=5, feed=switch, live="park", **BEAM)
     a = analyse(b.plan)
-    assert a.across_v("L1", "parked") is None
-    assert a.across_v("L1", "key_on") > 11
+    assert a.volts.across_v("L1", "parked") is None
+    assert a.volts.across_v("L1", "key_on") > 11
 
 
 @needs_ngspice
@@ -158,7 +158,7 @@ def test_every_stand_of_the_switches_agrees_with_the_simulator(state):
     b.load(name="horn", category="motor", behaviour="current", amount=45, feed=b.battery, live="horn")
     assert button
     a = analyse(b.plan)
-    for turn in range(len(a.turns(state))):
+    for turn in range(len(a.volts.turns(state))):
         assert_agrees(a, state, turn=turn)
 
 
@@ -176,9 +176,9 @@ def brakes() -> tuple[Bench, str, str, str]:
 def test_either_of_two_brake_switches_lights_the_lamp():
     b, _, _, lamp = brakes()
     a = analyse(b.plan)
-    lit = {row.words: abs(row.current(lamp)) > 1 for row in a.turns("idle")}
+    lit = {row.words: abs(row.current(lamp)) > 1 for row in a.volts.turns("idle")}
     assert lit == {"Idle": True, "Idle, lever at off": True, "Idle, pedal at off": True, "Idle, nothing pressed": False}
-    assert a.ridden("idle").words == "Idle, nothing pressed"
+    assert a.volts.ridden("idle").words == "Idle, nothing pressed"
     assert b.part(lamp).minutes_per_hour == 6  # as is usual, where nobody says
 
 
@@ -211,7 +211,7 @@ def test_a_switch_fed_anew_keeps_what_hangs_on_it():
     b.change(lever, feed=b.key)
     assert next(w for w in b.plan.wires if w.b == f"{lamp}.pos") == before[b.feed_wire(lamp)]
     assert fuse in b.plan.part_by_id
-    assert analyse(b.plan).across_v(lamp, "idle") > 11
+    assert analyse(b.plan).volts.across_v(lamp, "idle") > 11
 
 
 def test_a_load_lives_only_by_positions_that_its_switch_has():
@@ -230,7 +230,7 @@ def test_what_lives_by_an_occasion_needs_something_that_tells_when():
     horn = b.load(name="horn", feed=b.block, live="horn", amount=30)
     a = analyse(b.plan)
     assert a.states["key_on"].current(horn) > 2
-    assert a.ridden("key_on").current(horn) == pytest.approx(0, abs=1e-6)
+    assert a.volts.ridden("key_on").current(horn) == pytest.approx(0, abs=1e-6)
 
 
 # -- the machine's own lamp circuits -----------------------------------------------------------------------------------
@@ -246,9 +246,9 @@ def on_lamp_wires(rated_a: float = 6) -> tuple[Bench, str, str]:
 def test_left_and_right_are_never_on_together():
     b, left, right = on_lamp_wires()
     a = analyse(b.plan)
-    for row in a.rows:
+    for row in a.volts.rows:
         assert not (abs(row.current(left)) > 1e-3 and abs(row.current(right)) > 1e-3)
-    assert a.across_v(left, "idle") > 10 and a.across_v(right, "idle") > 10
+    assert a.volts.across_v(left, "idle") > 10 and a.volts.across_v(right, "idle") > 10
     assert a.ledgers["idle"].demand_a == pytest.approx(  # lit half of two minutes in the hour
         next(i.average_a for i in a.ledgers["idle"].items if i.own) + 50 / 12 / 60, rel=0.25)
 
@@ -334,7 +334,7 @@ def test_the_solenoid_is_in_while_the_button_is_pressed_and_only_then():
     a = analyse(starter(safety=True).plan)
     assert a.states["cranking"].closed["SD1"]
     assert a.states["cranking"].current("ST1") == pytest.approx(110)
-    assert not any(row.closed["SD1"] for row in a.rows if row.state != "cranking")
+    assert not any(row.closed["SD1"] for row in a.volts.rows if row.state != "cranking")
 
 
 def test_a_button_alone_before_the_solenoid_is_told():
@@ -366,9 +366,9 @@ def test_a_shared_lead_is_sized_for_all_that_is_put_there():
     b.load(name="second", category="other", behaviour="current", unit="A", amount=5, feed="LD1")
     a = analyse(b.plan)
     into = next(w.id for w in b.plan.wires if w.b == "LD1.in")
-    assert a.peak_a(into) == pytest.approx(9, rel=1e-3)
+    assert a.ratings.peak_a(into) == pytest.approx(9, rel=1e-3)
     assert b.plan.fed_from(b.block) == b.plan.loads
-    assert a.rating_a(next(p.id for p in b.plan.parts if p.made_for == "LD1" and p.kind == "fuse")) >= 9 / 0.75
+    assert a.ratings.rating_a(next(p.id for p in b.plan.parts if p.made_for == "LD1" and p.kind == "fuse")) >= 9 / 0.75
 
 
 def test_a_contact_that_carries_more_than_it_is_made_for():
@@ -392,7 +392,7 @@ def test_a_charging_lead_lets_a_charger_in_while_parked():
     b.add("lead", name="charging lead", place=b.nose, feed=b.battery, live="always", use="charging", covered=True,
           charger_a=4)
     a = analyse(b.plan)
-    row = next(r for r in a.turns("parked") if "charger" in r.words)
+    row = next(r for r in a.volts.turns("parked") if "charger" in r.words)
     assert -5.6 < row.battery_a < -3  # into the battery
     assert a.states["parked"].battery_a == pytest.approx(0, abs=1e-6)
     assert "lead.charging-dead" not in rules(b.plan)
@@ -410,7 +410,8 @@ def test_a_connector_goes_into_any_wire_and_out_again():
     pieces = [w for w in cut.wires if made.id in (w.a.part, w.b.part)]
     assert [w.area_mm2 for w in pieces] == [1.5, 1.5]
     assert [w.length_m for w in pieces] == [None, None]
-    assert analyse(cut).across_v(lamp, "idle") == pytest.approx(analyse(b.plan).across_v(lamp, "idle"), abs=0.05)
+    whole_v = analyse(b.plan).volts.across_v(lamp, "idle")
+    assert analyse(cut).volts.across_v(lamp, "idle") == pytest.approx(whole_v, abs=0.05)
     back = next(w.id for w in cut.wires if w.a == f"{lamp}.neg")
     both = apply(cut, CutWire(id=back, into=made.id))
     with pytest.raises(PlanError):
@@ -489,8 +490,8 @@ def test_a_block_on_a_plug_lives_as_the_plug_and_grounds_where_it_is_told():
     assert "live with the key" in refused.value.faults[0].sentence
     assert any(w.a == f"{block}.ret" and w.b == f"{b.battery}.neg" for w in b.plan.wires)
     a = analyse(b.plan)
-    assert a.across_v(lamp, "parked") is None
-    assert a.across_v(lamp, "idle") > 12
+    assert a.volts.across_v(lamp, "parked") is None
+    assert a.volts.across_v(lamp, "idle") > 12
     b.lamp(24, feed=block)
     assert "feed.plug-overloaded" not in rules(b.plan)
     b.lamp(24, feed=block)
@@ -513,7 +514,7 @@ def test_returns_that_meet_half_way_go_on_as_one():
     first, second = b.lamp(18, return_to=middle), b.lamp(18, return_to=middle)
     a = analyse(b.plan)
     trunk = next(w.id for w in b.plan.wires if w.a == f"{middle}.t")
-    assert a.peak_a(trunk) == pytest.approx(a.peak_a(first) + a.peak_a(second), rel=1e-6)
+    assert a.ratings.peak_a(trunk) == pytest.approx(a.ratings.peak_a(first) + a.ratings.peak_a(second), rel=1e-6)
     with pytest.raises(PlanError):
         b.change(first, return_to=second)
 
@@ -624,8 +625,8 @@ def test_a_pressure_switch_moves_with_the_engine():
           positions="still: in+out; running")
     lamp = b.load(name="oil lamp", amount=2, feed="SW1", live="switch", **BEAM)
     a = analyse(b.plan)
-    assert a.across_v(lamp, "key_on") > 11
-    assert a.across_v(lamp, "idle") is None
+    assert a.volts.across_v(lamp, "key_on") > 11
+    assert a.volts.across_v(lamp, "idle") is None
 
 
 def test_a_splice_in_a_wire_lets_more_branch_off():
@@ -634,7 +635,8 @@ def test_a_splice_in_a_wire_lets_more_branch_off():
     plan = apply(b.plan, CutWire(id=b.feed_wire(lamp), place=b.nose, form="splice"))
     splice = plan.of_kind("junction")[0]
     assert splice.made_for == lamp
-    assert analyse(plan).across_v(lamp, "idle") == pytest.approx(analyse(b.plan).across_v(lamp, "idle"), abs=0.05)
+    whole_v = analyse(b.plan).volts.across_v(lamp, "idle")
+    assert analyse(plan).volts.across_v(lamp, "idle") == pytest.approx(whole_v, abs=0.05)
     assert splice.id not in apply(plan, RemoveElement(id=lamp)).part_by_id
 
 
@@ -647,7 +649,7 @@ def test_a_tool_pack_feeds_a_small_machine_through_a_converter():
     b.add("converter", name="box", place=b.box, window_low_v=14, window_high_v=24, rated_a=5)
     lamp = b.add("load", name="lamp", category="lamp", amount=12, at_v=12, feed="CV1", place=b.nose)
     a = analyse(b.plan)
-    assert a.across_v(lamp, "on") == pytest.approx(12, abs=0.3)
+    assert a.volts.across_v(lamp, "on") == pytest.approx(12, abs=0.3)
     assert not {f.rule for f in a.findings if f.severity == "stop"}
 
 
@@ -685,7 +687,7 @@ def test_two_switches_one_behind_the_other_are_both_taken_to_be_on():
     lamp = b.add("load", name="dip", category="lamp", amount=12, at_v=12, feed=second, live="dip", place=b.nose)
     a = analyse(b.plan)
     assert a.states["on"].stands == {first: "on", second: "dip"}
-    assert a.across_v(lamp, "on") == pytest.approx(12, abs=0.3)
+    assert a.volts.across_v(lamp, "on") == pytest.approx(12, abs=0.3)
 
 
 def test_hand_wired_switches_are_taken_to_stand_where_most_is_joined():
@@ -699,7 +701,7 @@ def test_hand_wired_switches_are_taken_to_stand_where_most_is_joined():
     b.plan = apply(b.plan, AddWire(a="SW2.out", b=f"{lamp}.pos"))
     a = analyse(b.plan)
     assert a.states["idle"].stands == {"SW1": "on", "SW2": "on"}
-    assert a.across_v(lamp, "idle") > 10
+    assert a.volts.across_v(lamp, "idle") > 10
 
 
 def test_what_a_position_joins_is_a_contact_each_from_the_common():

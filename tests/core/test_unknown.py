@@ -48,7 +48,7 @@ def held_by_edits(plan):
     analysis = analyse(plan)
     edits = [SetWire(id=w.id, values={"area_mm2": analysis.wires[w.id].area_mm2}) for w in plan.wires
              if w.area_mm2 is None]
-    chosen = {**analysis.sized.contact_a, **analysis.rated}
+    chosen = {**analysis.sized.contact_a, **analysis.ratings.rated}
     edits += [ChangeElement(id=p.id, values={p.CHOSEN: chosen[p.id]}) for p in plan.parts
               if p.CHOSEN and not p.by_hand and p.id in chosen]
     return apply(plan, Several(edits=tuple(edits)))

@@ -85,7 +85,7 @@ def test_a_load_lives_when_it_should(live, states, feed):
     lamp = b.lamp(live=live, feed=getattr(b, feed))
     a = analyse(b.plan)
     # Cranking pulls the battery down, but not below a relay's pull-in here.
-    assert {s for s in ENGINE_STATES if a.across_v(lamp, s) is not None} == states
+    assert {s for s in ENGINE_STATES if a.volts.across_v(lamp, s) is not None} == states
 
 
 def test_the_regulator_holds_its_set_point_when_it_can():
@@ -122,7 +122,7 @@ def test_a_relay_that_the_trigger_cannot_pull_in_leaves_its_load_dead():
     b.change(b.key, source_mohm=5000)
     b.change(relay.id, coil_ohm=10)
     a = analyse(b.plan)
-    assert a.across_v(lamp, "key_on") is None
+    assert a.volts.across_v(lamp, "key_on") is None
     assert any(f.rule == "load.not-live" and lamp in f.elements for f in a.findings)
 
 
@@ -168,6 +168,6 @@ def test_tinned_wire_loses_a_little_more():
     lamp = b.lamp(50)
     for w in b.plan.wires:
         b.wire(w.id, area_mm2=1.5)
-    bare = analyse(b.plan).drop_frac(b.part(lamp), "idle")
+    bare = analyse(b.plan).volts.drop_frac(b.part(lamp), "idle")
     b.rules(tinned=True)
-    assert bare < analyse(b.plan).drop_frac(b.part(lamp), "idle") < bare * 1.04
+    assert bare < analyse(b.plan).volts.drop_frac(b.part(lamp), "idle") < bare * 1.04

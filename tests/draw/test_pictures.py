@@ -12,7 +12,7 @@ from loadstar.core.doc.states import STATES
 from loadstar.demo import fit_out
 from loadstar.draw import bikemap, descent, waterline
 from loadstar.draw.labels import Box, Label, nice_step, place
-from loadstar.draw.svg import el, text
+from loadstar.draw.svg import Look, el, text
 
 ANALYSIS = analyse(fit_out()[0])
 LOADS = [load.id for load in ANALYSIS.plan.loads]
@@ -21,7 +21,7 @@ LOADS = [load.id for load in ANALYSIS.plan.loads]
 def picture_of(load: str, state: str) -> descent._Picture:
     """The placed picture of a circuit."""
     way = descent.walk(ANALYSIS, load, state)
-    return descent._Picture(ANALYSIS, way, descent.scale_of(way, 840, 400), 840, "", "", False)
+    return descent._Picture(ANALYSIS, way, descent.scale_of(way, 840, 400))
 
 
 @pytest.mark.parametrize("load", LOADS)
@@ -43,7 +43,7 @@ def test_the_walk_is_the_solved_network():
     result = ANALYSIS.states["idle"]
     assert way.feed[0].v0 == pytest.approx(result.posts_v)
     assert way.back[-1].v1 == pytest.approx(0, abs=1e-9)
-    assert way.across_v == pytest.approx(ANALYSIS.across_v("L1", "idle"))
+    assert way.across_v == pytest.approx(ANALYSIS.volts.across_v("L1", "idle"))
     for one, two in zip(way.feed, way.feed[1:], strict=False):
         assert one.v1 == pytest.approx(two.v0)
         assert one.x1_m == pytest.approx(two.x0_m)
@@ -66,13 +66,13 @@ def test_both_bands_have_one_scale():
 @pytest.mark.parametrize("paper", [False, True])
 def test_every_state_is_well_formed_and_inline_free(state, paper):
     for load in LOADS[:2] + LOADS[-1:]:
-        svg = descent.draw(ANALYSIS, load, state, link="/x?sel={}", paper=paper)
+        svg = descent.draw(ANALYSIS, load, state, Look("/x?sel={}", paper=paper))
         root = ET.fromstring(svg)
         assert root.find("{http://www.w3.org/2000/svg}title").text
         assert "style=" not in svg
         assert "<script" not in svg
         assert ("class=" in svg) != paper
-        assert svg == descent.draw(ANALYSIS, load, state, link="/x?sel={}", paper=paper)
+        assert svg == descent.draw(ANALYSIS, load, state, Look("/x?sel={}", paper=paper))
 
 
 def test_names_are_escaped():
@@ -120,7 +120,7 @@ def test_without_a_generator_the_waterline_says_so():
 
 
 def test_map_has_every_place_and_run_once():
-    svg = bikemap.draw(ANALYSIS, link="/s?sel={}")
+    svg = bikemap.draw(ANALYSIS, Look("/s?sel={}"))
     ET.fromstring(svg)
     for element in (*ANALYSIS.plan.places, *ANALYSIS.plan.runs):
         assert svg.count(f'href="/s?sel={element.id}"') == 1

@@ -8,11 +8,12 @@ from sweeps import seeds
 
 from loadstar import demo
 from loadstar.core.analysis import analyse
-from loadstar.draw import schematic
+from loadstar.draw import feedtree, schematic
 from loadstar.draw.labels import Box
+from loadstar.draw.svg import Look
 
 
-def crosses(line: schematic.Line, box: Box) -> bool:
+def crosses(line: feedtree.Line, box: Box) -> bool:
     """Whether an upright or level line goes through the inside of a box."""
     x0, x1 = sorted((line.x0, line.x1))
     y0, y1 = sorted((line.y0, line.y1))
@@ -24,7 +25,7 @@ def overlap(a: Box, b: Box) -> bool:
 
 
 def check(analysis) -> None:
-    sheets = schematic.sheets(analysis)
+    sheets = feedtree.sheets(analysis)
     for sheet in sheets:
         words = [w for w in sheet.words if w.text]
         words += [w for c in sheet.cells for w in schematic.labels(analysis, c) if w.text]
@@ -57,7 +58,7 @@ def test_drawings_of_random_plans(machine, seed):
 
 def test_what_is_shared_is_drawn_once_and_returns_have_their_own_sheet():
     a = analyse(demo.fit_out()[0])
-    first, second = schematic.sheets(a)
+    first, second = feedtree.sheets(a)
     assert [c.link.element for c in first.cells].count("W1") == 1
     assert [c.link.element for c in second.cells] == ["W3"]
     assert "returns at B1.ret" in [w.text for w in second.words]
@@ -67,10 +68,10 @@ def test_what_is_shared_is_drawn_once_and_returns_have_their_own_sheet():
 
 def test_a_picture_leads_to_every_element_on_screen_and_carries_its_ink_on_paper():
     a = analyse(demo.fit_out()[0])
-    sheet = schematic.sheets(a)[0]
-    screen = schematic.draw(a, sheet, 1, 2, link="/to/{}")
+    sheet = feedtree.sheets(a)[0]
+    screen = schematic.draw(a, sheet, 1, 2, Look("/to/{}"))
     for element in ("W1", "F2", "K1", "L3"):
         assert f'href="/to/{element}"' in screen
-    paper = schematic.draw(a, sheet, 1, 2, paper=True)
+    paper = schematic.draw(a, sheet, 1, 2, Look(paper=True))
     assert "href" not in paper and "class=" not in paper and "sheet 1 of 2" in paper
-    assert schematic.sheets(analyse(demo.as_found()[0])) == []
+    assert feedtree.sheets(analyse(demo.as_found()[0])) == []

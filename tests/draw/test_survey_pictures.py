@@ -9,13 +9,15 @@ from builders import Bench
 
 from loadstar.core.analysis import analyse
 from loadstar.core.edits import ChangeElement, CutWire, SetMachine, apply
-from loadstar.core.edits.survey import BodyPlaces, PutPlug, SetScale
+from loadstar.core.edits.plugs import PutPlug
+from loadstar.core.edits.survey import BodyPlaces, SetScale
 from loadstar.core.parts.coupling import Coupling
 from loadstar.core.plan.bodies import BODY_KINDS
 from loadstar.core.plan.model import Plan
 from loadstar.demo import fit_out
 from loadstar.draw import bikemap, mouth
 from loadstar.draw.bodies import BODIES
+from loadstar.draw.svg import Look
 
 
 def body(kind: str) -> Plan:
@@ -63,7 +65,7 @@ def test_the_outline_grows_with_the_wheelbase():
     wheels = []
     for base in (1300, 1430):
         scaled = apply(plan, SetScale(wheelbase_mm=base))
-        svg = bikemap.draw(analyse(scaled), width=2000, height=1000)
+        svg = bikemap.draw(analyse(scaled), size=(2000, 1000))
         rear, front = (float(x) for x in re.findall(r'<circle cx="([\d.-]+)"[^>]*class="b-tyre"', svg))
         a, b = scaled.place("P1"), scaled.place("P5")  # drawn to the picture's scale
         per_mm = (ring(svg, "P5")[0] - ring(svg, "P1")[0]) / (b.x_mm - a.x_mm)
@@ -117,7 +119,7 @@ def test_a_cavity_shows_its_number_its_wire_s_true_colours_and_what_it_is():
     assert mouth.wire_colours("red/white") == ["#c3221f",
                                                "#f7f5ee"] == mouth.wire_colours("RD-WH") == mouth.wire_colours("rd wh")
     assert mouth.wire_colours("striped") == []
-    paper = mouth.draw(plan, six, "mouth", paper=True)
+    paper = mouth.draw(plan, six, "mouth", Look(paper=True))
     assert "class=" not in paper and "Loadstar Text" in paper
 
 

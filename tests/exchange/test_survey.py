@@ -4,7 +4,7 @@ import pytest
 from builders import Bench
 
 from loadstar.core.edits import apply
-from loadstar.core.edits.survey import PutPlug
+from loadstar.core.edits.plugs import PutPlug
 from loadstar.core.errors import PlanError
 from loadstar.exchange.survey import from_csv, from_json, to_csv, to_json
 

@@ -6,8 +6,8 @@ import re
 from typing import Any
 
 from loadstar.core.plan.model import Plan
-from loadstar.web.plans import store
 from loadstar.web.plans.models import PlanHead
+from loadstar.web.records import store
 
 
 class Pages:

@@ -39,12 +39,12 @@ def changes(plan: Plan | Analysis, factor: float) -> Iterator[Changed]:
     for part in a.plan.parts:
         if part.protection and part.protection.chosen:
             every = RATINGS_A if part.protection.kind == "fuse" else part.protection.steps_a
-            rating = _near(sorted(every), a.rating_a(part.id) * factor, factor)
+            rating = _near(sorted(every), a.ratings.rating_a(part.id) * factor, factor)
             if rating:
                 yield Changed(part.id, part.protection.kind, rating,
                               ChangeElement(id=part.id, values={part.CHOSEN: rating}))
         elif part.contact and part.CHOSEN:
-            rated = round(a.contact_a(part.id) * factor, 3)
+            rated = round(a.ratings.contact_a(part.id) * factor, 3)
             yield Changed(part.id, "contact", rated, ChangeElement(id=part.id, values={part.CHOSEN: rated}))
 
 
@@ -65,8 +65,8 @@ def overloaded(a: Analysis, changed: Changed) -> str:
         guard = wire.judged_by
         hours = 1.10 * guard.rating_a * guard.share if guard and guard.opener.kind != "limit" else 0.0
         return f"{max(wire.peak_a, hours):.1f} A on {stands:.1f} A" if max(wire.peak_a, hours) > stands else ""
-    peak = max((a.peak_a(e) for e in (element, *(b.ref for b in a.topology.inside[element].branches if b.opens))),
-               default=0.0)
+    inside = (b.ref for b in a.topology.inside[element].branches if b.opens)
+    peak = max((a.ratings.peak_a(e) for e in (element, *inside)), default=0.0)
     return f"{peak:.1f} A on {size:g} A" if peak > size else ""
 
 

@@ -40,8 +40,8 @@ def stands(plan: Plan) -> list[str]:
     """What is wrong with the analysis of a plan that is wholly left to Loadstar: a stand of its switches that has no
     solution or does not balance, or a complaint about what Loadstar chose."""
     a = analyse(plan)
-    wrong = [f"{row.words}: {row.failure}" for row in a.rows if row.solution is None]
-    wrong += [f"{row.words}: out of balance" for row in a.rows if row.solution and row.solution.residual_a > 1e-8]
+    wrong = [f"{row.words}: {row.failure}" for row in a.volts.rows if row.solution is None]
+    wrong += [f"{row.words}: out of balance" for row in a.volts.rows if row.solution and row.solution.residual_a > 1e-8]
     return wrong + [f"{f.rule}: {f.sentence}" for f in a.findings
                     if f.rule in COMPLAINTS and f.severity != "note" and "No " not in f.sentence]
 

@@ -87,7 +87,7 @@ def wrong(plan: Plan) -> list[str]:
     told = [f"{f.rule}: {f.sentence}" for f in a.findings if f.severity == "stop" and f.rule not in BEYOND
             and "pack.joined" not in rules  # unlike packs joined by a plain lead: somebody's own wish
             and not (plan.one(Coil) and "below" in f.sentence)]  # a coil for lamps of 15 W feeds none of 60 W
-    told += [f"{row.words}: {row.failure}" for row in a.rows if row.solution is None and row.failure]
+    told += [f"{row.words}: {row.failure}" for row in a.volts.rows if row.solution is None and row.failure]
     return [*told, *_bare_ends(a)]
 
 

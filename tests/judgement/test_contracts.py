@@ -135,9 +135,9 @@ def test_a_larger_fuse_never_makes_a_wire_safer(kind):
         plan = apply(plan, SetWire(id=wire.id, values={"area_mm2": before.wires[wire.id].area_mm2}))
     fuses = list(plan.of(FusePart))
     for part in fuses:
-        plan = apply(plan, ChangeElement(id=part.id, values={"rating_a": before.rating_a(part.id)}))
+        plan = apply(plan, ChangeElement(id=part.id, values={"rating_a": before.ratings.rating_a(part.id)}))
     for part in fuses[:3]:
-        larger = {10: 25, 7.5: 20, 5: 15}.get(before.rating_a(part.id), 40)
+        larger = {10: 25, 7.5: 20, 5: 15}.get(before.ratings.rating_a(part.id), 40)
         one, two = analyse(plan), analyse(apply(plan, ChangeElement(id=part.id, values={"rating_a": larger})))
         for wire in plan.wires:
             a, b = one.wires[wire.id].coordination, two.wires[wire.id].coordination

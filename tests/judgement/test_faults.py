@@ -23,6 +23,7 @@ from loadstar.core.edits import (
 from loadstar.core.figures.registry import NoFigure, working
 from loadstar.core.figures.touches import stages, worst_course
 from loadstar.core.physics import overload
+from loadstar.core.physics.overload import Insulated
 from loadstar.core.sizing.argument import adiabatic_s, damage_s
 from loadstar.core.sizing.inrush import inrush_through
 from loadstar.core.sizing.openers import Guard, Opener
@@ -77,8 +78,8 @@ def test_damage_is_never_said_later_than_the_thermal_model_has_it():
         wire = ConductorAt(area, "thin", "B", False, 1.0)
         for amps in np.geomspace(20, 900, 13):
             kept = damage_s(wire, float(amps), air, max(start, air))
-            exact = float(overload.time_to_temperature_s(amps, area, wire.r20_ohm_per_m, wire.d_mm, wire.od_mm, 150,
-                                                         max(start, air), air, 0.2))
+            exact = float(overload.time_to_temperature_s(amps, Insulated(
+                area, wire.r20_ohm_per_m, wire.d_mm, wire.od_mm, 0.2), 150, max(start, air), air))
             assert kept <= exact * 1.04 or not 0.02 < exact < 3000  # the model's own grid runs from 10 ms to 4000 s
             assert kept >= exact * 0.85 or math.isinf(exact)
             assert kept >= adiabatic_s(wire, float(amps), max(start, air)) * 0.999
@@ -156,7 +157,7 @@ def test_a_dead_short_across_a_load_behind_its_fuse():
     assert "key on" in finding.sentence
     assert "parked" not in finding.sentence  # the relay is open then
     assert a.states["parked"].solution is not None
-    assert a.across_v(other, "parked") > 12
+    assert a.volts.across_v(other, "parked") > 12
     assert "network.short" not in rules_of(apply(plan, cure(finding, a)))
 
 
@@ -268,7 +269,7 @@ def test_main_fuses_left_to_loadstar_stay_above_their_branches():
     b.load(name="grips", amount=5, category="heating")
     b.change(b.fuse_of(lamp), rating_a=15)
     a = analyse(b.plan)
-    assert a.rating_a(next(p.id for p in b.plan.parts if p.kind == "fuse" and p.made_for == b.block)) > 15
+    assert a.ratings.rating_a(next(p.id for p in b.plan.parts if p.kind == "fuse" and p.made_for == b.block)) > 15
     assert "fuse.selective" not in rules_of(a)
 
 

@@ -9,7 +9,7 @@ from judgement.own_makings import Case, cases, made
 from sweeps import seeds
 
 from loadstar.core.analysis import analyse
-from loadstar.core.build.operations import work
+from loadstar.core.build.whole import work
 from loadstar.core.order import order
 
 EACH = 12

@@ -52,7 +52,7 @@ def test_a_stub_fixed_by_hand_is_judged_for_it(area, severity):
 def test_a_horn_with_a_long_inrush_left_to_loadstar():
     b, load = always(150, inrush_a=40, inrush_ms=60)
     a = analyse(b.plan)
-    assert a.rating_a(b.fuse_of(load)) >= 20
+    assert a.ratings.rating_a(b.fuse_of(load)) >= 20
     assert a.wires[before_fuse(b, load)].area_mm2 >= 2
     assert all(w.coordination.protected for w in a.wires.values())
 
@@ -164,7 +164,7 @@ def test_what_is_left_to_loadstar_keeps_the_drop_it_is_given(seed):
     b.rules(thermal_margin_k=15)
     a = analyse(b.plan)
     for load in loads:
-        _, lost = a.worst_drop(b.part(load))
+        _, lost = a.volts.worst_drop(b.part(load))
         assert lost <= drop_limit_frac(b.plan, b.part(load)) + 1e-9
 
 
@@ -196,12 +196,12 @@ def lead_of(plan, pack):
 @pytest.mark.parametrize("way", ["changeover", "diode", "parallel"])
 def test_either_pack_s_leads_are_sized_for_what_it_has_to_carry_alone(way):
     a = analyse(two_packs(way))
-    peaks = [a.peak_a(lead_of(a.plan, pack)) for pack in ("PK1", "PK2")]
+    peaks = [a.ratings.peak_a(lead_of(a.plan, pack)) for pack in ("PK1", "PK2")]
     # Converter alone: 90 W over 0.88, over 39 V at the empty end.
     assert min(peaks) >= 90 / 0.88 / 39
     fuses = [p for p in a.plan.of_kind("fuse") if p.made_for == a.plan.of_kind("combiner")[0].id]
     assert len(fuses) == 2
-    assert all(a.rating_a(f.id) >= min(peaks) / 0.75 - 1e-6 for f in fuses)
+    assert all(a.ratings.rating_a(f.id) >= min(peaks) / 0.75 - 1e-6 for f in fuses)
     assert not {"fuse.share", "wire.too-hot", "wire.not-protected"} & rules_of(a)
 
 
@@ -210,7 +210,7 @@ def test_the_changeover_s_own_position_does_not_matter_for_what_is_bought():
     for position in "ab":
         a = analyse(two_packs("changeover", position=position))
         sizes.append({w: r.area_mm2
-                      for w, r in a.wires.items()} | {p.id: a.rating_a(p.id) for p in a.plan.of_kind("fuse")})
+                      for w, r in a.wires.items()} | {p.id: a.ratings.rating_a(p.id) for p in a.plan.of_kind("fuse")})
     assert sizes[0] == sizes[1]
 
 
@@ -219,7 +219,7 @@ def test_candidates_behind_a_converter_are_judged_by_its_output():
     a = analyse(plan)
     wire = next(w.id for w in plan.wires if w.b == "L1.pos")
     lost = next(c.drop_frac for c in wire_candidates(a, wire) if c.chosen)
-    assert lost == pytest.approx(a.worst_drop(plan.loads[0])[1], abs=1e-6)
+    assert lost == pytest.approx(a.volts.worst_drop(plan.loads[0])[1], abs=1e-6)
     thinner = next(c for c in wire_candidates(a, wire) if c.area_mm2 < a.wires[wire].area_mm2)
     # 7.5 A over the difference of two sizes, as a share of 12 V (of the pack's 50 V it would be a quarter of that).
     change = (ConductorAt(thinner.area_mm2, "thin", "B", False, 1.0).ohm(a.wires[wire].length_m, 40)
@@ -233,7 +233,7 @@ def test_a_fuse_s_candidates_are_as_warm_as_its_zone():
     cool = next(c.share_frac for c in fuse_candidates(analyse(b.plan), b.fuse_of(lamp)) if c.chosen)
     b.change(b.box, zone="near the engine")
     warm = next(c.share_frac for c in fuse_candidates(analyse(b.plan), b.fuse_of(lamp))
-                if c.rating_a == analyse(b.plan).rating_a(
+                if c.rating_a == analyse(b.plan).ratings.rating_a(
         b.fuse_of(lamp)))
     # 40 C against 80 C: 1 - 0.0015 x 15 and 1 - 0.0015 x 55.
     assert warm / cool == pytest.approx((1 - 0.0015 * 15) / (1 - 0.0015 * 55), rel=0.01)
@@ -255,7 +255,7 @@ def test_traction_leads_carry_what_the_drive_takes():
     full = a.states["full"]
     assert abs(full.current(leads[0])) == pytest.approx(abs(full.current("D1")))
     # Nearly empty (39 V at rest) 900 W would take over 23 A: the controller's 25 A limit is the most there is.
-    assert 22 < a.peak_a(leads[0]) <= 25 + 1e-6
+    assert 22 < a.ratings.peak_a(leads[0]) <= 25 + 1e-6
     assert all(a.wires[w].area_mm2 >= 1.5 for w in leads)
     assert seen(a, "wire.no-fuse")
     drop = full.posts_v - full.solution.across_v("D1.pos", "D1.neg")

@@ -18,9 +18,11 @@ from loadstar.core.edits import (
     apply,
     parse_edit,
 )
-from loadstar.core.edits.survey import PutPlug, TakeReadings
+from loadstar.core.edits.plugs import PutPlug
+from loadstar.core.edits.survey import TakeReadings
 from loadstar.core.errors import PlanError
 from loadstar.core.feeds.taps import which_tap
+from loadstar.core.figures.extremes import hottest_wire
 from loadstar.core.plan.compare import changes, take_back
 from loadstar.core.rules.words import amps, an, listed, span, warm_over
 from loadstar.core.survey.pins import classify, suspect
@@ -231,7 +233,7 @@ def test_where_nothing_is_solved_nothing_is_printed():
         words = finding.sentence.replace(",", " ").split()
         assert not {"nan", "inf", "0", "nan%"} & set(words), finding.sentence
     assert all(math.isnan(w.hottest_c) for w in a.wires.values())
-    assert a.hottest_wire() is None
+    assert hottest_wire(a) is None
 
 
 # -- edits that keep what goes on existing ----------------------------------------------------------------------
@@ -283,8 +285,8 @@ def test_another_life_keeps_ids_sizes_and_lengths():
     assert (b.plan.wire(back).area_mm2, b.plan.wire(back).length_m) == (2.5, 2.1)
     assert b.fuse_of(load) == fuse
     assert b.plan.part(fuse).rating_a == 7.5
-    assert analyse(b.plan).across_v(load, "idle") > 12
-    assert analyse(b.plan).across_v(load, "key_on") is None
+    assert analyse(b.plan).volts.across_v(load, "idle") > 12
+    assert analyse(b.plan).volts.across_v(load, "key_on") is None
 
 
 def test_another_return_keeps_the_feed_and_says_what_was_dropped():

@@ -138,7 +138,7 @@ def test_stop_ends_nobody_else_s_process(var, capsys):
 
 
 def test_an_empty_set_up_code_is_made_anew(tmp_path, settings):
-    from loadstar.web.workshop.management.commands.prepare import Command
+    from loadstar.web.service.management.commands.prepare import Command
 
     settings.SETUP_CODE_FILE = tmp_path / "setup-code"
     settings.SETUP_CODE_FILE.touch()

@@ -25,7 +25,7 @@ def assert_agrees(analysis: Analysis, state: str, tolerance_v: float = 1e-6, tur
     """Every node of a state, at a stand of its switches, has the voltage that ngspice finds for its exported
     netlist."""
     said = run_ngspice(netlist(analysis, state, turn))
-    volts = analysis.turns(state)[turn].solution.potential_v
+    volts = analysis.volts.turns(state)[turn].solution.potential_v
     names = node_names(analysis, state, turn)
     assert {n for n in names.values() if n != "0"} == set(said)
     for name, node in names.items():

@@ -106,6 +106,6 @@ def fault_of(plan: Plan, seed: int) -> Fault:
         if part.STORES:
             drives = part.drives_fault(topology.machine, strong=True, alone=False)
             sources.append((topology.node(part.at("pos")), topology.node(part.at("neg")), drives.drive, -drives.series))
-    return Fault(plan, worst.legs(case, fault, wire), worst.openers, name,
+    return Fault(plan, worst.legs(case, fault, wire), worst.loops.openers, name,
                  conductor(plan, topology.wires[name], choices.area_mm2[name]), nodes[finder.plus[fault]],
                  nodes[finder.minus[fault]], resistors, sources, topology.geometry[name].hottest_ambient_c)

@@ -78,7 +78,7 @@ def test_lamp_volts_of_a_12_v_coil(rpm, volts):
 def test_lamp_sweep_is_the_state_where_they_meet():
     analysis = analyse(magneto())
     sweep = lamp_volts(analysis.topology, analysis.sized.choices, analysis.states["town"].wire_mean_c)
-    assert sweep.at("L1", 3000) == pytest.approx(analysis.across_v("L1", "town"), rel=0.01)
+    assert sweep.at("L1", 3000) == pytest.approx(analysis.volts.across_v("L1", "town"), rel=0.01)
 
 
 @pytest.mark.parametrize("kind", KINDS)
@@ -91,7 +91,7 @@ def test_another_load_raises_no_voltage_while_no_device_changes_mode(kind):
         fixed = apply(fixed, SetWire(id=wire.id, values={"area_mm2": before.wires[wire.id].area_mm2}))
     for part in plan.parts:
         if part.kind == "fuse":
-            fixed = apply(fixed, ChangeElement(id=part.id, values={"rating_a": before.rating_a(part.id)}))
+            fixed = apply(fixed, ChangeElement(id=part.id, values={"rating_a": before.ratings.rating_a(part.id)}))
         elif part.kind == "way":
             fixed = apply(fixed, ChangeElement(id=part.id, values={"limit_a": 30}))
     values = {**load.model_dump(exclude={"id", "kind", "made_for", "marks"}), "name": "more", "amount": 2.0,
@@ -104,7 +104,7 @@ def test_another_load_raises_no_voltage_while_no_device_changes_mode(kind):
         if any(one.closed[k] != two.closed.get(k) for k in one.closed):
             continue
         for other in plan.loads:
-            v1, v2 = before.across_v(other.id, state), after.across_v(other.id, state)
+            v1, v2 = before.volts.across_v(other.id, state), after.volts.across_v(other.id, state)
             if v1 is not None and v2 is not None:
                 assert v2 <= v1 + 2e-3, (state, other.id)
 

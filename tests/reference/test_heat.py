@@ -5,6 +5,7 @@ import pytest
 
 from loadstar.core.materials.conductors import BY_AREA
 from loadstar.core.physics import bundle, heat, overload, surface
+from loadstar.core.physics.overload import Insulated
 from reference.vectors import calls
 
 
@@ -109,14 +110,15 @@ def test_time_to_160_c_against_the_radial_solution(multiple, from_70, from_30):
     c = BY_AREA[1.5]
     amps = multiple * 20.6
     for start, expected in ((70, from_70), (30, from_30)):
-        got = float(overload.time_to_temperature_s(amps, 1.5, c.r20_ohm_per_m, c.d_mm, c.od_mm("thin"), 160, start, 30))
+        wire = Insulated(1.5, c.r20_ohm_per_m, c.d_mm, c.od_mm("thin"))
+        got = float(overload.time_to_temperature_s(amps, wire, 160, start, 30))
         assert got == pytest.approx(expected, rel=0.03)
 
 
 @pytest.mark.parametrize(("args", "result"), calls("t_to_temp"))
 def test_time_to_temperature(args, result):
     amps, area, r20, d, od, end, start = args
-    got = float(overload.time_to_temperature_s(amps, area, r20, d, od, end, start, 30))
+    got = float(overload.time_to_temperature_s(amps, Insulated(area, r20, d, od), end, start, 30))
     assert got == (float("inf") if result == "Infinity" else pytest.approx(result, rel=0.01))
 
 
@@ -133,6 +135,7 @@ def test_van_wormer(args, result):
 def test_below_a_second_the_adiabatic_time_is_used():
     c = BY_AREA[0.75]
     amps = 400.0
-    got = float(overload.time_to_temperature_s(amps, 0.75, c.r20_ohm_per_m, c.d_mm, c.od_mm("thin"), 160, 70, 30))
+    wire = Insulated(0.75, c.r20_ohm_per_m, c.d_mm, c.od_mm("thin"))
+    got = float(overload.time_to_temperature_s(amps, wire, 160, 70, 30))
     effective = 17.2414e-3 / c.r20_ohm_per_m
     assert got == pytest.approx((overload.adiabatic_k(70, 160) * effective / amps) ** 2, rel=1e-6)

@@ -10,9 +10,9 @@ from django.test import Client
 from django.urls import reverse
 
 from loadstar import demo
-from loadstar.web.plans import store
+from loadstar.web.evidence.sheet import made
+from loadstar.web.records import store
 from loadstar.web.records.models import Act, BuildEntry
-from loadstar.web.stations.build.sheet import made
 
 pytestmark = pytest.mark.django_db(transaction=True)
 ID = "0123456789abcdef0123456789abcdef"

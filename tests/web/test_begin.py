@@ -18,12 +18,12 @@ from loadstar.core.plan import document
 from loadstar.core.survey.measures import figure_words
 from loadstar.core.whatif.unknown import Outlooks
 from loadstar.exchange import survey as exchange
+from loadstar.web.frame.tour import STEPS
 from loadstar.web.papers.card import card_context
 from loadstar.web.plans import known as module
-from loadstar.web.plans import store
 from loadstar.web.plans.known import known, pack
 from loadstar.web.plans.models import PlanHead
-from loadstar.web.plans.tour import STEPS
+from loadstar.web.records import store
 from loadstar.web.records.models import KeptSurvey, TakenReading
 
 pytestmark = pytest.mark.django_db

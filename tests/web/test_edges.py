@@ -7,8 +7,8 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 
 from loadstar.core.plan import document
 from loadstar.demo import fit_out
-from loadstar.web.plans import store
 from loadstar.web.plans.models import PlanHead, Revision
+from loadstar.web.records import store
 from loadstar.web.records.models import TakenReading
 
 pytestmark = pytest.mark.django_db

@@ -21,13 +21,13 @@ from loadstar.core.edits import AddElement, ChangeElement
 from loadstar.core.parts.fuse import FusePart
 from loadstar.exchange import machine_file
 from loadstar.exchange.machine_file import FileFault
-from loadstar.web.plans import store
+from loadstar.web.evidence.sheet import made
+from loadstar.web.papers.names import PAPERS
 from loadstar.web.plans.models import PlanHead
+from loadstar.web.records import store
 from loadstar.web.records import work as records
 from loadstar.web.records.machine import records_of
 from loadstar.web.records.models import AsBuilt, BuildEntry, Photo, ProofReading, Thing
-from loadstar.web.stations.build.sheet import made
-from loadstar.web.stations.handover.page import PAPERS
 
 NOON = "2026-11-27T12:00:00+00:00"
 
@@ -46,8 +46,9 @@ def at(shop):
     row = store.begin(shop.workshop, shop.technician, demo.winter()[0])
     sheet = made(store.load(row).analysis)
     for key in sheet.keys[:3]:
-        records.write(row, shop.technician, 1, sheet.work.operations[key], "done")
-    records.write(row, shop.technician, 1, sheet.work.operations[sheet.keys[2]], "again", note="=cmd|' /C calc'!A0")
+        records.write(row, shop.technician, 1, sheet.work.operations[key], records.Line("done"))
+    records.write(row, shop.technician, 1, sheet.work.operations[sheet.keys[2]],
+                  records.Line("again", note="=cmd|' /C calc'!A0"))
     for value in (12.6, records.OPEN):
         records.keep(row, shop.technician, 1, step="posts.parked", quantity="V", row="parked", red="BT1.pos",
                      black="BT1.neg", value=value, expected=12.61, spread=0.4, plain=12.61, instrument="pocket meter")

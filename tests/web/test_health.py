@@ -56,7 +56,7 @@ def test_what_was_sent_is_held_until_it_can_be_sent_again(client, shop, monkeypa
         raise error
     client.force_login(shop.technician)
     client.raise_request_exception = False
-    monkeypatch.setattr("loadstar.web.plans.store.edit", fail)
+    monkeypatch.setattr("loadstar.web.records.store.edit", fail)
     answer = client.post(shop.url("edit/"), {"base": "1", "edit": '{"kind": "rename", "name": "flood & ebb"}',
                                              "old_password": "secret-of-mine"})
     text = answer.content.decode()

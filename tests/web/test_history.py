@@ -3,14 +3,15 @@
 from datetime import timedelta
 
 import pytest
+from answers import words_of
 from conftest import make_shop
 from django.core.management import call_command
 from django.utils import timezone
 
 from loadstar.core.edits import Rename
 from loadstar.core.errors import PlanError
-from loadstar.web.plans import store
 from loadstar.web.plans.models import PlanHead, Revision
+from loadstar.web.records import store, undo
 from loadstar.web.workshop.models import Trail
 
 pytestmark = pytest.mark.django_db
@@ -55,7 +56,7 @@ def test_a_former_revision_is_looked_at_and_not_changed(inside, shop):
 def test_two_revisions_are_compared(inside, shop):
     was = shop.row.summary.name
     renamed(shop, "later name")
-    text = inside.get(shop.url("history/compared/?a=1&b=2")).content.decode()
+    text = words_of(inside.get(shop.url("history/compared/?a=1&b=2")))
     assert f"{was} → later name" in text
     assert "they are the same" in inside.get(shop.url("history/compared/?a=2&b=2")).content.decode()
     for query in ("a=0&b=1", "a=1&b=9", "a=x&b=1", "", "a=²&b=1"):
@@ -91,16 +92,16 @@ def test_readers_restore_and_archive_nothing(client, shop):
 
 def test_undo_goes_back_as_far_as_there_are_edits(shop, monkeypatch):
     """After 200 undos it said that no edit was left, which was false: only the newest 400 revisions were looked at."""
-    monkeypatch.setattr(store, "HISTORY_LOOKED_AT", 2)
+    monkeypatch.setattr(undo, "HISTORY_LOOKED_AT", 2)
     names = [f"plan {n}" for n in range(12)]
     renamed(shop, *names)
     for name in reversed(names[:-1]):
-        store.undo(shop.row, shop.technician, shop.row.head)
+        undo.undo(shop.row, shop.technician, shop.row.head)
         shop.row.refresh_from_db()
         assert shop.row.summary.name == name
-    store.undo(shop.row, shop.technician, shop.row.head)
+    undo.undo(shop.row, shop.technician, shop.row.head)
     with pytest.raises(PlanError, match="no edit of yours left"):
-        store.undo(shop.row, shop.technician, shop.row.head)
+        undo.undo(shop.row, shop.technician, shop.row.head)
 
 
 def test_an_archived_plan_is_looked_at_not_changed_and_taken_back(inside, shop):
@@ -108,7 +109,7 @@ def test_an_archived_plan_is_looked_at_not_changed_and_taken_back(inside, shop):
     bench = f"/w/{shop.workshop.slug}/"
     assert f"/p/{shop.row.pk}/" not in inside.get(bench).content.decode()
     assert shop.row.summary.name in inside.get(bench + "archive/").content.decode()
-    text = inside.get(shop.url("loads/")).content.decode()
+    text = words_of(inside.get(shop.url("loads/")))
     assert "it can be looked at, not changed" in text and 'id="form-send"' not in text
     inside.post(shop.url("edit/"), {"base": 1, "edit": '{"kind":"rename","name":"x"}'})
     shop.row.refresh_from_db()

@@ -25,7 +25,8 @@ from loadstar.draw import elevation
 from loadstar.web import gunicorn, room
 from loadstar.web.logs import NobodysHost
 from loadstar.web.plans import known as what_is_known
-from loadstar.web.plans import shared, store
+from loadstar.web.plans import shared
+from loadstar.web.records import found_by, store
 from loadstar.web.records.models import Need, Photo, Thing
 from loadstar.web.records.photos import keep_photo, reencoded
 from loadstar.web.workshop import turns
@@ -138,7 +139,7 @@ def test_a_text_that_grows_when_it_is_lowered_is_kept(shop):
     row = store.edit(shop.row, shop.technician, 1, AddElement(what="load", values={
         "name": name, "place": plan.places[0].id, "amount": 5, "feed": plan.supply.id})).row
     assert Thing.objects.get(plan=row, name=name).text.startswith(name.lower()[:100])
-    assert len(store.lowered("İ" * 160, Need)) == 160
+    assert len(found_by.lowered("İ" * 160, Need)) == 160
 
 
 @pytest.mark.parametrize("letter", ["\ufffe", "\uffff", "\U0001fffe", "\U0010ffff", "\ufdd0", "\x00", "\u2028"])

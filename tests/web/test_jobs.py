@@ -66,7 +66,7 @@ def test_a_job_agrees_with_the_simulator_at_every_stand(key):
     a = analyse(document.from_json(kept(key).read_bytes()))
     tried = 0
     for state in a.states:
-        for turn, row in enumerate(a.turns(state)):
+        for turn, row in enumerate(a.volts.turns(state)):
             if row.solution is not None:
                 assert_agrees(a, state, turn=turn)
                 tried += 1

@@ -17,7 +17,7 @@ from loadstar.web.jobs.kinds import Made, Piece
 from loadstar.web.jobs.models import Job, Part
 from loadstar.web.jobs.progress import Cancelled, told
 from loadstar.web.papers import beside
-from loadstar.web.plans import store
+from loadstar.web.records import store
 from loadstar.web.workshop.models import Membership
 
 pytestmark = pytest.mark.django_db

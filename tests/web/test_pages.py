@@ -5,6 +5,7 @@ import re
 from pathlib import Path
 
 import pytest
+from answers import words_of
 from conftest import make_shop
 from django.db import OperationalError, connection
 from django.test.utils import CaptureQueriesContext
@@ -13,9 +14,9 @@ from judgement.paths import PATHS
 
 from loadstar.core.plan import document
 from loadstar.core.plan.model import Plan
-from loadstar.web.plans import store
+from loadstar.web.frame.registry import STATIONS
 from loadstar.web.plans.models import PlanHead, Revision
-from loadstar.web.stations.registry import STATIONS
+from loadstar.web.records import store
 
 pytestmark = pytest.mark.django_db
 LOAD = {"for_kind": "load", "id": "", "name": "Inflator", "category": "motor", "amount": "60", "unit": "W",
@@ -145,7 +146,7 @@ def test_a_form_sent_on_an_older_revision_keeps_its_input_and_shows_what_changed
     from loadstar.core.edits import ChangeElement
     store.edit(shop.row, shop.owner, 1, ChangeElement(id="L2", values={"amount": 11}))
     answer = inside.post(shop.url("loads/"), filled(shop, base="1"))
-    body = answer.content.decode()
+    body = words_of(answer)
     assert answer.status_code == 409
     assert "Mudflat owner</strong>" in body or "Mudflat owner has changed" in body
     assert "Left fog lamp (L2) changed" in body
@@ -274,7 +275,7 @@ def test_the_circuit_card_is_a_pdf_of_one_page(inside, shop, tmp_path: Path):
     said = subprocess.run(["pdftotext", "-layout", str(path), "-"], capture_output=True, text=True, check=True).stdout
     plan = store.load(shop.row)
     fuse = next(p for p in plan.plan.parts if p.kind == "fuse" and p.made_for == "L2")
-    assert re.search(rf"{re.escape(fuse.name)}\s+{plan.analysis.rating_a(fuse.id):g}\s*A", said)
+    assert re.search(rf"{re.escape(fuse.name)}\s+{plan.analysis.ratings.rating_a(fuse.id):g}\s*A", said)
     for words in ("Left fog lamp", "revision 1", "Expected readings", "Cut length", "does not certify", "W10"):
         assert words in said, words
 
@@ -351,12 +352,12 @@ def test_every_fuse_and_contact_on_the_way_says_its_rating(inside, shop):
     body = inside.get(shop.url("circuits/?sel=L2&state=idle")).content.decode()
     said = re.sub(r"\s+", " ", re.sub(r"<[^>]+>", " ", body))
     way = [k.element for k in found.analysis.path("L2").feed]
-    fuses = [f for f in way if found.plan.of_kind("fuse") and f in found.analysis.rated]
+    fuses = [f for f in way if found.plan.of_kind("fuse") and f in found.analysis.ratings.rated]
     relay = next(e.split(".")[0] for e in way if e.split(".")[0] in {p.id for p in found.plan.of_kind("relay")})
     assert fuses
     for fuse in fuses:
-        assert re.search(rf"\b{fuse} {found.analysis.rating_a(fuse):g} A fuse", said), fuse
-    assert re.search(rf"\b{relay}\S* {found.analysis.contact_a(relay):g} A ", said)
+        assert re.search(rf"\b{fuse} {found.analysis.ratings.rating_a(fuse):g} A fuse", said), fuse
+    assert re.search(rf"\b{relay}\S* {found.analysis.ratings.contact_a(relay):g} A ", said)
 
 
 def test_a_working_opened_by_itself_is_on_its_page_once(inside, shop):

@@ -5,7 +5,7 @@ from django.contrib.auth import get_user_model
 from django.core.management import call_command
 
 from loadstar.demo import PLANS
-from loadstar.web.plans.demo import load_demo
+from loadstar.web.service.demo import load_demo
 from loadstar.web.workshop.models import Invitation, Membership, Workshop
 
 pytestmark = pytest.mark.django_db

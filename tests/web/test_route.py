@@ -17,7 +17,7 @@ from loadstar import demo
 from loadstar.core.analysis import analyse
 from loadstar.core.edits import AddElement, ChangeElement, RemoveElement, apply
 from loadstar.core.harness.sheet import sheet
-from loadstar.web.plans import store
+from loadstar.web.records import store
 
 POINT_MM = 25.4 / 72
 

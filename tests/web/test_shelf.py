@@ -1,8 +1,8 @@
 """The workshop's shelf: taken in and out as a table, against an order list, seen by its own workshop only."""
 
-import html
 
 import pytest
+from answers import words_of
 from conftest import make_shop
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.core.management import call_command
@@ -15,7 +15,7 @@ from loadstar.core.edits import RemoveElement, Several
 from loadstar.core.order import Item, Order, order
 from loadstar.core.shelf import Stock, against
 from loadstar.exchange import shelf as table
-from loadstar.web.plans import store
+from loadstar.web.records import store
 from loadstar.web.records.models import Need, Reserved, ShelfItem
 
 RING = "ring M6, 0.35 to 1.5 mm²"
@@ -62,7 +62,7 @@ def test_a_thing_is_put_on_changed_and_taken_off(at):
     assert there(at) == [Stock(RING, "A-17", "", 0.12, 10, 40, 20)]
     assert at("shelf", "post", **{**put, "here": "5"}).status_code == 302
     assert [s.here for s in there(at)] == [5]
-    text = html.unescape(at("shelf", what=RING).content.decode())
+    text = words_of(at("shelf", what=RING))
     assert "1 line below the least" in text and 'value="0.12"' in text
     assert at("shelf-off", "post", what=RING).status_code == 302
     assert there(at) == []
@@ -74,7 +74,7 @@ def test_a_thing_is_put_on_changed_and_taken_off(at):
     ({"what": "x" * 161}, "160 are the most"), ({"here": "nan"}, "outside 0 to")])
 def test_a_line_that_will_not_do_is_said_beside_it_and_kept_in_the_form(at, typed, says):
     answer = at("shelf", "post", **{"what": "tie", "here": "3", "number": "kept-77", **typed})
-    text = html.unescape(answer.content.decode())
+    text = words_of(answer)
     assert answer.status_code == 422 and says in text and "kept-77" in text
     assert there(at) == []
 
@@ -108,7 +108,7 @@ def test_a_long_table_is_kept_in_a_few_queries_and_replaces_lines_of_the_same_na
 def test_a_table_is_taken_whole_or_not_at_all(at, text, says):
     answer = at("shelf-file", "post", table=sent_file(text))
     assert answer.status_code == 422
-    assert any(one in html.unescape(answer.content.decode()) for one in says.split("|"))
+    assert any(one in words_of(answer) for one in says.split("|"))
     assert there(at) == []
 
 
@@ -125,7 +125,7 @@ def test_the_order_list_of_a_plan_against_the_shelf(at):
     row = store.take_in(at.shop.workshop, at.shop.owner, demo.winter()[0])
     ShelfItem.objects.create(workshop=at.shop.workshop, what=RING, price=0.25, pack=1, here=1)
     address = reverse("station", args=[at.shop.workshop.slug, row.pk, "ends"])
-    text = html.unescape(at.client.get(address, {"view": "buy"}).content.decode())
+    text = words_of(at.client.get(address, {"view": "buy"}))
     needs = against(order(analyse(demo.winter()[0])), there(at))
     assert needs.cost == pytest.approx(0.75)  # four wanted, one there
     assert "To buy: <b>0.75</b>" in text and f"{needs.unpriced} lines without a price" in text

@@ -12,8 +12,8 @@ from django.test.utils import CaptureQueriesContext
 
 from loadstar.core.edits import ChangeElement, Rename, SetWire
 from loadstar.core.errors import PlanError
-from loadstar.web.plans import store
 from loadstar.web.plans.models import PlanHead, PlanSummary, Revision
+from loadstar.web.records import store, summary, undo
 
 pytestmark = pytest.mark.django_db
 
@@ -43,31 +43,31 @@ def test_undo_and_redo_walk_back_and_forth(shop):
     def amount() -> float:
         return store.load(shop.row).plan.part("L1").amount
     seen = []
-    for step in (store.undo, store.undo, store.redo, store.undo, store.undo):
+    for step in (undo.undo, undo.undo, undo.redo, undo.undo, undo.undo):
         step(shop.row, shop.technician, shop.row.head)
         seen.append(amount())
     assert seen == [45, 50, 45, 50, 56]
     with pytest.raises(PlanError, match="no edit of yours left"):
-        store.undo(shop.row, shop.technician, shop.row.head)
+        undo.undo(shop.row, shop.technician, shop.row.head)
     for expected in (50, 45, 40):
-        store.redo(shop.row, shop.technician, shop.row.head)
+        undo.redo(shop.row, shop.technician, shop.row.head)
         assert amount() == expected
     with pytest.raises(PlanError, match="nothing that you have undone"):
-        store.redo(shop.row, shop.technician, shop.row.head)
+        undo.redo(shop.row, shop.technician, shop.row.head)
 
 
 def test_a_new_edit_ends_redo(shop):
     store.edit(shop.row, shop.technician, shop.row.head, change(50))
-    store.undo(shop.row, shop.technician, shop.row.head)
+    undo.undo(shop.row, shop.technician, shop.row.head)
     store.edit(shop.row, shop.technician, shop.row.head, Rename(name="Other"))
     with pytest.raises(PlanError):
-        store.redo(shop.row, shop.technician, shop.row.head)
+        undo.redo(shop.row, shop.technician, shop.row.head)
 
 
 def test_undo_takes_back_my_edit_not_another_s(shop):
     store.edit(shop.row, shop.technician, shop.row.head, change(50))
     store.edit(shop.row, shop.owner, shop.row.head, change(9, "L2"))
-    store.undo(shop.row, shop.technician, shop.row.head)
+    undo.undo(shop.row, shop.technician, shop.row.head)
     plan = store.load(shop.row).plan
     assert plan.part("L1").amount == 56
     assert plan.part("L2").amount == 9
@@ -78,7 +78,7 @@ def test_undo_is_refused_when_somebody_touched_the_same(shop):
     store.edit(shop.row, shop.owner, shop.row.head, change(44))
     head = shop.row.head
     with pytest.raises(PlanError, match="Heated grips has been changed again"):
-        store.undo(shop.row, shop.technician, shop.row.head)
+        undo.undo(shop.row, shop.technician, shop.row.head)
     assert PlanHead.objects.get(pk=shop.row.pk).head == head
 
 
@@ -99,7 +99,7 @@ def test_the_head_moves_only_from_where_it_was(shop):
     store.edit(shop.row, shop.owner, 1, change(50))
     stale.head = 1
     with pytest.raises(store.Conflict):
-        store._move(store.Loaded(stale, 1, store.known(store.pack(plan))), shop.technician, plan, "edit", "late")
+        store.move(store.Loaded(stale, 1, store.known(store.pack(plan))), shop.technician, plan, "edit", "late")
     assert Revision.objects.filter(plan=shop.row).count() == 2
 
 
@@ -116,21 +116,21 @@ def test_projections_follow_the_newest_revision(shop):
 
 def test_a_summary_that_is_gone_or_of_an_older_core_is_made_again(shop):
     row = shop.row
-    assert store.stale() == []
+    assert summary.stale() == []
     PlanSummary.objects.filter(plan=row).update(core_version="0.1", stops=40)
-    assert store.stale() == [row.pk] and PlanHead.objects.get(pk=row.pk).summary.of_an_older_core
+    assert summary.stale() == [row.pk] and PlanHead.objects.get(pk=row.pk).summary.of_an_older_core
     for spoil in (lambda: None, PlanSummary.objects.filter(plan=row).delete):
         spoil()
         store.refresh(PlanHead.objects.get(pk=row.pk))
         shown = PlanHead.objects.get(pk=row.pk).summary
-        assert (shown.stops, shown.of_an_older_core) == (1, False) and store.stale() == []
+        assert (shown.stops, shown.of_an_older_core) == (1, False) and summary.stale() == []
 
 
 def test_after_an_upgrade_every_summary_is_worked_out_anew(shop):
     PlanSummary.objects.filter(plan=shop.row).update(core_version="0.1", stops=40)
     assert "being worked out anew" in bench_of(shop)
     call_command("prepare", demo=True)
-    assert store.stale() == [] and "being worked out anew" not in bench_of(shop)
+    assert summary.stale() == [] and "being worked out anew" not in bench_of(shop)
 
 
 def bench_of(shop):
@@ -172,8 +172,8 @@ def test_a_thousand_edits_of_a_wide_plan_stay_small(shop, monkeypatch):
     assert len(plan.wires) >= 200
     row = store.take_in(shop.workshop, shop.technician, plan)
     # The analysis has no part in what is stored; without it the test is quick.
-    monkeypatch.setattr(store, "_summarise", lambda *_: None)
-    monkeypatch.setattr(store, "_keep_found", lambda *_: None)
+    monkeypatch.setattr(store, "summarise", lambda *_: None)
+    monkeypatch.setattr(store, "keep_found", lambda *_: None)
     for n in range(40):
         store.edit(row, shop.technician, row.head, change(3 + n % 7, f"L{1 + n % 60}"))
     with connection.cursor() as cursor:

@@ -11,7 +11,7 @@ from django.urls import reverse
 from web.test_handover import pages
 
 from loadstar import demo
-from loadstar.web.plans import store
+from loadstar.web.records import store
 
 
 @pytest.fixture

@@ -12,8 +12,8 @@ from PIL import Image
 from loadstar.core.edits import RemoveElement
 from loadstar.demo import as_found
 from loadstar.standins.meter import MeterServer, demo_machine
-from loadstar.web.plans import store
 from loadstar.web.plans.models import PlanHead
+from loadstar.web.records import store
 from loadstar.web.records.models import KeptSurvey, Photo, TakenReading
 from loadstar.web.records.photos import reencoded
 

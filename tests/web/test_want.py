@@ -10,7 +10,7 @@ from loadstar.core.begin import Wish, begun
 from loadstar.core.intents import INTENTS, offered
 from loadstar.core.plan.model import Plan
 from loadstar.core.stages import stages
-from loadstar.web.plans import store
+from loadstar.web.records import store
 
 pytestmark = pytest.mark.django_db
 MACHINES = {"motorcycle": ("motorcycle", "middle"), "magneto": ("small motorcycle", "magneto 6"),

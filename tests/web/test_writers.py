@@ -16,8 +16,8 @@ from loadstar.core.edits import AddElement, TakeSurvey
 from loadstar.core.errors import PlanError
 from loadstar.demo import fit_out
 from loadstar.exchange import survey as exchange
-from loadstar.web.plans import store
 from loadstar.web.plans.models import PlanHead, Revision
+from loadstar.web.records import store, summary, undo
 from loadstar.web.records.models import Need, Thing
 
 pytestmark = pytest.mark.django_db(transaction=True)
@@ -110,7 +110,7 @@ def edited(shop) -> str:
 
 
 def undone(shop) -> str:
-    return tried_again(lambda row: store.undo(row, shop.owner, row.head))(shop)
+    return tried_again(lambda row: undo.undo(row, shop.owner, row.head))(shop)
 
 
 def restored(shop) -> str:
@@ -176,7 +176,7 @@ def test_of_two_writers_at_once_nothing_is_lost_and_the_plan_lives(one, two):
                    for act, words in zip((one, two), said, strict=True))
         assert numbers == list(range(1, len(numbers) + 1)) and row.head == numbers[-1]
         assert made - (one is two and one is survey_taken) <= len(numbers) - 2 <= made
-        assert row.summary.revision == row.head or row.pk in store.stale()
+        assert row.summary.revision == row.head or row.pk in summary.stale()
         if archived in (one, two) and taken_back not in (one, two):
             assert row.archived is not None  # an edit in flight does not take it out again
             assert not Need.objects.filter(plan=row).exists() and not Thing.objects.filter(plan=row).exists()

@@ -5,6 +5,9 @@ from dataclasses import dataclass
 
 from .analysis import Analysis
 from .doc.states import RUNNING, STATE_NAMES, States
+from .figures.extremes import hottest_wire, weakest_wire
+from .figures.lamps import hardest_lamp, worst_when_one_fails
+from .figures.packs import bms_margin_a
 from .findings import Severity, Subject, worst
 from .refs import FigureKey
 
@@ -57,7 +60,7 @@ def _margin(analysis: Analysis, state: States) -> Head:
 
 
 def _pack_margin(analysis: Analysis, state: States) -> Head:
-    return Head("To the pack's limit, full power", analysis.bms_margin_a(), "A",
+    return Head("To the pack's limit, full power", bms_margin_a(analysis), "A",
                 severity=_caution(analysis, "pack.bms", "pack.cuts-out"), limit=0.0,
                 working=FigureKey.of("bms_margin"))
 
@@ -65,7 +68,7 @@ def _pack_margin(analysis: Analysis, state: States) -> Head:
 def _hardest_lamp(analysis: Analysis, state: States) -> Head:
     if analysis.lamps is None:
         return Head("Most for a lamp", None, "V", "no lamp yet", subject="accessory")
-    lamp, volts = analysis.hardest_lamp()
+    lamp, volts = hardest_lamp(analysis)
     when = STATE_NAMES[analysis.plan.machine.fastest].lower()
     return Head(f"Most for a lamp, {when}: {lamp.name}", volts, "V", severity=_severity(analysis, lamp.id, "lamp.over"),
                 limit=lamp.window_high_v,
@@ -73,7 +76,7 @@ def _hardest_lamp(analysis: Analysis, state: States) -> Head:
 
 
 def _lowest(analysis: Analysis, state: States) -> Head:
-    lowest = analysis.lowest_load((state,))
+    lowest = analysis.volts.lowest_load((state,))
     if lowest is None:
         return Head("Lowest at a load", None, "V", f"none live, {STATE_NAMES[state].lower()}", subject="circuit")
     load, _, volts = lowest
@@ -83,7 +86,7 @@ def _lowest(analysis: Analysis, state: States) -> Head:
 
 
 def _hottest(analysis: Analysis, state: States) -> Head:
-    hottest = analysis.hottest_wire(state) if analysis.states else None
+    hottest = hottest_wire(analysis, state) if analysis.states else None
     if hottest is None:
         return Head("Hottest wire", None, "°C", "no wires yet", subject="circuit")
     wire, warm = hottest
@@ -94,7 +97,7 @@ def _hottest(analysis: Analysis, state: States) -> Head:
 
 
 def _weakest(analysis: Analysis) -> Head:
-    weakest = analysis.weakest_wire()
+    weakest = weakest_wire(analysis)
     if weakest is None:
         return Head("Weakest protection", None, "×", "no fuse yet", subject="circuit")
     wire, strength = weakest
@@ -125,7 +128,7 @@ def _runs_for(analysis: Analysis, state: States) -> Head:
 
 
 def _one_fails(analysis: Analysis, state: States) -> Head:
-    found = analysis.worst_when_one_fails() if analysis.lamps else None
+    found = worst_when_one_fails(analysis) if analysis.lamps else None
     if found is None:
         return Head("If one lamp fails", None, "V", "fewer than two lamps", subject="accessory")
     gone, other, volts = found

@@ -52,7 +52,7 @@ def gather(figures: Figures, place: str) -> Gathered:
         made = plan.second_supply(plan.hangs_on(part)) if isinstance(part, LoadPart) and net != GROUND else None
         wires[name] = wire.id
         leads[name] = Lead(
-            name, net, plan.part(made.id).name if made else "", round(figures.peak_a(wire.id), 3),
+            name, net, plan.part(made.id).name if made else "", round(figures.ratings.peak_a(wire.id), 3),
             figures.wires[wire.id].area_mm2, volts=most_v.get(node), apart=isinstance(part, Cutoff))
     return Gathered(tuple(leads.values()), wires, _shared_ohm(figures, grounds))
 
@@ -87,7 +87,7 @@ def _most_v(figures: Figures) -> dict[str, float]:
     """By node the most volts against the supply's negative in any state, to a tenth; none of what is never joined to
     it."""
     found: dict[str, float] = {}
-    for row in figures.rows:
+    for row in figures.volts.rows:
         if row.solution is not None and figures.topology.negative:
             at, adrift = row.solution.potential_v, {n for group in islands(row.solution) for n in group}
             zero = at[figures.topology.negative]
@@ -98,7 +98,7 @@ def _most_v(figures: Figures) -> dict[str, float]:
 
 def _shared_ohm(figures: Figures, grounds: list[str]) -> float | None:
     """The most that any of these nodes is lifted by for an ampere that returns there, loads left aside."""
-    row = next((r for r in figures.rows if r.solution is not None), None)
+    row = next((r for r in figures.volts.rows if r.solution is not None), None)
     if not grounds or row is None or row.solution is None:
         return None
     batch, state = row.solution.batch, row.solution.state

@@ -194,7 +194,7 @@ def _protection(a: Analysis) -> Iterator[Item]:
     joined = {j.b.part for j in a.plan.joins} | {j.a.part for j in a.plan.joins}
     for part in a.plan.of(FusePart):
         holders += part.id not in joined
-        fuses[a.rating_a(part.id), f", {part.volts_v} V" if part.is_high else ""] += 1
+        fuses[a.ratings.rating_a(part.id), f", {part.volts_v} V" if part.is_high else ""] += 1
     for (rating, high), need in sorted(fuses.items()):
         yield Item("Fuses and relays", f"blade fuse {rating:g} A{high}", need, need + 1)
     if holders:

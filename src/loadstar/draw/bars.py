@@ -24,7 +24,7 @@ def bars(rows: Sequence[tuple[str, float]]) -> str:
                     text(percent(share)))]
         top += BAR + GAP
     told = "; ".join(f"{words}: {percent(share)}" for words, share in rows)
-    return document(WIDTH, max(top, 1.0), "What the readings point to", told, made, id_prefix="bars")
+    return document((WIDTH, max(top, 1.0)), "What the readings point to", told, made, "bars")
 
 
 def percent(share: float) -> str:

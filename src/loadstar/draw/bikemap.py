@@ -13,53 +13,53 @@ from loadstar.core.doc.places import MOST_POINTS, Run
 from loadstar.core.edits.survey import wheelbase_mm
 from loadstar.core.harness.packing import bounds_mm
 from loadstar.core.materials.hazards import HAZARDS, OPEN
+from loadstar.core.plan.model import Plan
 
 from .bodies import BODIES
 from .elevation import bounds, outline
 from .labels import Box, Label, Line, place
-from .svg import document, el, num, text
+from .svg import PLAIN, Look, Size, document, el, num, text
 
 PAD = 30.0
-WIDTH, HEIGHT = 760.0, 370.0
+SIZE: Size = (760.0, 370.0)
 HAZARD_MM = 95.0
 Side = Literal["right", "left"]
 
 
-def draw(analysis: Analysis, *, width: float = WIDTH, height: float = HEIGHT, selected: str = "", link: str = "",
-         side: Side = "right", bends: bool = False, along: tuple[str, ...] = ()) -> str:
-    """The picture; `link` is an address with "{}" for the id of a place, run or connector. With `bends` the selected
-    run's way points can be taken hold of; `along` are runs shown as selected."""
-    picture = _Map(analysis, width, height, selected, link, side, bends, along)
+def draw(analysis: Analysis, look: Look = PLAIN, *, size: Size = SIZE, side: Side = "right", bends: bool = False,
+         along: tuple[str, ...] = ()) -> str:
+    """The picture. With `bends` the selected run's way points can be taken hold of; `along` are runs shown as
+    selected."""
+    picture = _Map(analysis, Ground(analysis.plan, size, side), look, bends, along)
     plan = analysis.plan
-    return document(width, height, f"{plan.machine.name} from the {side}",
+    return document(size, f"{plan.machine.name} from the {side}",
                     f"{len(plan.places)} places, {len(plan.runs)} runs and {len(plan.plugs)} connectors; the list "
                     f"beside it names them.",
-                    picture.body(), id_prefix="map", linked=bool(link))
+                    picture.body(), "map", look)
 
 
-def mm_at(analysis: Analysis, x: float, y: float, *, width: float = WIDTH, height: float = HEIGHT,
-          side: Side = "right") -> tuple[float, float]:
+def mm_at(analysis: Analysis, x: float, y: float, *, size: Size = SIZE, side: Side = "right") -> tuple[float, float]:
     """Millimetres on the machine of a point of the picture."""
-    picture = _Map(analysis, width, height, "", "", side)
-    return round(picture.mm_x(x)), round(picture.mm_y(y))
+    ground = Ground(analysis.plan, size, side)
+    return round(ground.mm_x(x)), round(ground.mm_y(y))
 
 
-def step(analysis: Analysis, *, width: float = WIDTH, height: float = HEIGHT) -> float:
+def step(analysis: Analysis, *, size: Size = SIZE) -> float:
     """How far 10 mm of the machine are on the picture."""
-    return 10 * _Map(analysis, width, height, "", "", "right").k
+    return 10 * Ground(analysis.plan, size, "right").k
 
 
-class _Map:
-    def __init__(self, analysis: Analysis, width: float, height: float, selected: str, link: str, side: Side,
-                 bends: bool = False, along: tuple[str, ...] = ()) -> None:
-        self.analysis, self.plan = analysis, analysis.plan
-        self.width, self.height, self.selected, self.link, self.side = width, height, selected, link, side
-        self.bends, self.along = bends, along
-        self.shape = shape = BODIES[self.plan.machine.kind]
-        self.stretch = wheelbase_mm(self.plan) / shape.wheelbase  # the outline grows with the wheelbase
+class Ground:
+    """The machine's outline, and where its millimetres are on a picture of a size, seen from a side."""
+
+    def __init__(self, plan: Plan, size: Size, side: Side) -> None:
+        self.size, self.side = size, side
+        width, height = size
+        self.shape = shape = BODIES[plan.machine.kind]
+        self.stretch = wheelbase_mm(plan) / shape.wheelbase  # the outline grows with the wheelbase
         left_mm, right_mm, low_mm, high_mm = (edge * self.stretch for edge in bounds(shape))
-        xs = [p.x_mm for p in self.plan.places] + [left_mm, right_mm]
-        ys = [p.y_mm for p in self.plan.places] + [low_mm, high_mm]
+        xs = [p.x_mm for p in plan.places] + [left_mm, right_mm]
+        ys = [p.y_mm for p in plan.places] + [low_mm, high_mm]
         left, right, self.top = min(xs) - 40, max(xs) + 40, max(ys) + 60
         self.k = min((width - 2 * PAD) / (right - left), (height - 2 * PAD) / (self.top - min(ys) + 20))
         self.sign = 1 if side == "right" else -1
@@ -78,12 +78,19 @@ class _Map:
     def y(self, mm: float) -> float:
         return PAD + (self.top - mm) * self.k
 
+
+class _Map:
+    def __init__(self, analysis: Analysis, ground: Ground, look: Look, bends: bool, along: tuple[str, ...]) -> None:
+        self.analysis, self.plan, self.ground = analysis, analysis.plan, ground
+        self.look, self.bends, self.along = look, bends, along
+        self.x, self.y, self.k, self.side = ground.x, ground.y, ground.k, ground.side
+
     def body(self) -> list[str]:
         """Ground, wheels, body, hazards, runs, places, connectors, labels."""
-        k = self.k * self.stretch
-        ground = self.y(-self.shape.wheel_r * self.stretch)
-        made = [el("line", {"x1": 0, "x2": self.width, "y1": ground, "y2": ground, "class": "b-ground"}),
-                outline(self.shape, self.sign * k, -k, self.x(0), self.y(0))]
+        on = self.ground
+        k, level = on.k * on.stretch, on.y(-on.shape.wheel_r * on.stretch)
+        made = [el("line", {"x1": 0, "x2": on.size[0], "y1": level, "y2": level, "class": "b-ground"}),
+                outline(on.shape, on.sign * k, -k, on.x(0), on.y(0))]
         return [*made, *self._hazards(), *self._runs(), *self._places(), *self._points()]
 
     def _hazards(self) -> list[str]:
@@ -106,24 +113,19 @@ class _Map:
         here = self.analysis.loom.by_run.get(run) if self.analysis.loom else None
         return bounds_mm(here.diameters_mm)[0] if here else 0.0
 
-    def _linked(self, element: str, name: str, inside: str) -> str:
-        if not self.link:
-            return inside
-        return el("a", {"href": self.link.replace("{}", element), "aria-label": name, "class": "d-link"}, inside)
-
     def _runs(self) -> list[str]:
         made = []
         for run in self.plan.runs:
             way = self._way(run)
             points = {"points": " ".join(f"{num(x)},{num(y)}" for x, y in way), "fill": "none"}
             thick = self._bundle_mm(run.id)
-            kind = "m-run" + (" is-selected" if run.id in (self.selected, *self.along) else "") + (
+            kind = "m-run" + (" is-selected" if run.id in (self.look.selected, *self.along) else "") + (
                 " m-empty" if not thick else "") + (" m-far" if run.side and run.side != self.side else "")
             line = el("polyline", {**points, "class": kind, "stroke-width": num(2 + thick * 0.8)})
             beside = "".join(el("polyline", {**points, "class": f"m-beside {state}", "stroke-width": num(
                 12 + thick * 0.8)}) for state in self._beside(run))
             touch = el("polyline", {**points, "class": "d-touch", "stroke-width": 20})
-            made.append(self._linked(run.id, f"Run {run.id}, {run.length_m:g} m", beside + line + touch))
+            made.append(self.look.led(run.id, f"Run {run.id}, {run.length_m:g} m", beside + line + touch))
         return made
 
     def _way(self, run: Run) -> list[tuple[float, float]]:
@@ -138,7 +140,7 @@ class _Map:
 
     def _points(self) -> list[str]:
         """Of the run that is selected its way points, and between them where another can be put."""
-        run = next((r for r in self.plan.runs if r.id == self.selected), None)
+        run = next((r for r in self.plan.runs if r.id == self.look.selected), None)
         if run is None or not self.bends:
             return []
         way = self._way(run)
@@ -164,11 +166,11 @@ class _Map:
                  for p in self.plan.places]
         labels = [Label(p.id, (f"{p.id} {p.name}",), self.x(p.x_mm), self.y(p.y_mm), -1, 15, 9)
                   for p in self.plan.places]
-        placed = place(labels, Box(4, 4, self.width - 4, self.height - 4), rings, lines)
+        placed = place(labels, Box(4, 4, self.ground.size[0] - 4, self.ground.size[1] - 4), rings, lines)
         made, words = [], []
         for p in self.plan.places:
             far = " m-far" if p.side and p.side != self.side else ""
-            kind = "m-place" + (" is-selected" if p.id == self.selected
+            kind = "m-place" + (" is-selected" if p.id == self.look.selected
                                 else "") + far + (" m-believed" if p.standing == "believed" else "")
             ring = el("circle", {"cx": self.x(p.x_mm), "cy": self.y(p.y_mm), "r": 8, "class": kind})
             touch = el("circle", {"cx": self.x(p.x_mm), "cy": self.y(p.y_mm), "r": 22, "class": "d-touch-fill"})
@@ -178,7 +180,7 @@ class _Map:
                                        "class": "m-never" if plug.never else "m-plug"})
                                        for i, plug in enumerate(plugs[:4]))
             made.append(el("g", {"data-place": p.id, "class": "m-spot"},
-                           self._linked(p.id, f"{p.id} {p.name}", ring + tabs + touch)))
+                           self.look.led(p.id, f"{p.id} {p.name}", ring + tabs + touch)))
             put = placed[p.id]
             if put is None:
                 continue

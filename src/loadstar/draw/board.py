@@ -11,7 +11,7 @@ from loadstar.core.harness.fittings import Fitting
 from loadstar.core.harness.sheet import Sheet, Sits, sheet
 
 from .labels import Box, Label, Line, Placed, place
-from .svg import document, el, num, text
+from .svg import Look, document, el, num, text
 
 INK = "#1d2a30"
 LABEL_MM, PLACE_R_MM, FITTING_MM = 3.4, 3.0, 5.0  # height of the letters, and of a place's ring, on paper
@@ -100,8 +100,8 @@ def draw(analysis: Analysis, *, selected: str = "", link: str = "", zoom: float 
             made.append(el("text", {"x": (b.x0 + b.x1) / 2, "y": b.y1 - 4, "text-anchor": "middle",
                                     "class": "d-label" if put.label.key in on.at else "d-figure"},
                            text(put.label.lines[0])))
-    return document(wide, high, "The harness laid flat", f"{len(on.pieces)} runs at their true proportions; the list "
-                    "beside it names them.", made, id_prefix="board", linked=bool(link))
+    return document((wide, high), "The harness laid flat", f"{len(on.pieces)} runs at their true proportions; the list "
+                    "beside it names them.", made, "board", Look(link))
 
 
 def shapes_mm(analysis: Analysis, on: Sheet) -> list[str]:

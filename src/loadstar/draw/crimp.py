@@ -3,7 +3,7 @@
 from loadstar.core.ends.choose import End
 from loadstar.core.materials.terminals import Terminal
 
-from .svg import WIRE_COLOURS, document, el, text
+from .svg import WIRE_COLOURS, Look, document, el, text
 
 PX_MM, WIDTH, HEIGHT, AXIS_Y = 13.0, 470.0, 214.0, 96.0
 SHOWS_MM = 0.75  # of the strands past the core crimp, and between core and insulation crimp
@@ -17,8 +17,8 @@ def draw(end: End, colour: str, *, paper: bool = False) -> str:
     core_mm = (end.area_mm2 * 4 / 3.1416 / 0.75) ** 0.5
     made = [*_wire(end, terminal, core_mm, colour, paper), *_terminal(end, terminal, core_mm, paper),
             *_measures(end, terminal, paper)]
-    return document(WIDTH, HEIGHT, f"{terminal.name} on {end.wire}", f"Strip {terminal.strip_mm:g} mm; {end.how}.",
-                    made, paper=paper, id_prefix=f"crimp-{end.wire}-{end.side}")
+    return document((WIDTH, HEIGHT), f"{terminal.name} on {end.wire}", f"Strip {terminal.strip_mm:g} mm; {end.how}.",
+                    made, f"crimp-{end.wire}-{end.side}", Look(paper=paper))
 
 
 def bare_begins() -> float:

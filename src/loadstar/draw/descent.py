@@ -13,7 +13,7 @@ from loadstar.core.doc.states import STATE_NAMES, States
 from loadstar.core.doc.wires import Wire
 
 from .labels import Box, Label, Line, Placed, nearest_point, nice_step, place
-from .svg import WIRE_COLOURS, document, el, num, text
+from .svg import PLAIN, WIRE_COLOURS, Look, Size, document, el, num, text
 from .walk import Stride, Walk, root_name, source_name, walk
 
 LEFT, RIGHT, TOP = 74.0, 14.0, 24.0
@@ -73,31 +73,32 @@ def scale_of(way: Walk, width: float, height: float) -> Scale:
 Dot = tuple[str, str, float, str]  # red and black node, volts, and whether that is in order: "in", "near", "out"
 
 
-def draw(analysis: Analysis, load_id: str, state: States, *, width: float = 816, height: float = 400,
-         selected: str = "", link: str = "", paper: bool = False, dots: Sequence[Dot] = ()) -> str:
-    """The picture. `link` is an address with "{}" for an element's id: steps and wires then lead to it. `dots` are
-    readings against the circuit's beginning: each is put where it was taken, as high as it was."""
+def draw(analysis: Analysis, load_id: str, state: States, look: Look = PLAIN, *, size: Size = (816, 400),
+         dots: Sequence[Dot] = ()) -> str:
+    """The picture. `dots` are readings against the circuit's beginning: each is put where it was taken, as high as it
+    was."""
+    (width, height), prefix = size, f"descent-{load_id}"
     way = walk(analysis, load_id, state)
     load = analysis.topology.parts[load_id]
     if way is None:
         words = f"{load.name} is not live in this state ({STATE_NAMES[state].lower()})."
-        return document(width, 70, words, words, [el("text", {"x": 20, "y": 40, "class": "d-label"}, text(words),
-                                                     paper=paper)], paper=paper, id_prefix=f"descent-{load_id}")
-    picture = _Picture(analysis, way, scale_of(way, width, height), width, selected, link, paper, dots)
-    lost = 1 - way.across_v / analysis.begins_v(load_id, state)
+        return document((width, 70), words, words, [el("text", {"x": 20, "y": 40, "class": "d-label"}, text(words),
+                                                       paper=look.paper)], prefix, Look(paper=look.paper))
+    picture = _Picture(analysis, way, scale_of(way, width, height), look, dots)
+    lost = 1 - way.across_v / analysis.volts.begins_v(load_id, state)
     description = (
         f"From {way.feed[0].v0:.2f} V at the source the feed falls to {way.feed[-1].v1:.2f} V at {load.name}, which "
         f"has {way.across_v:.2f} V across it; the return climbs down from {way.back[0].v0:.2f} V to "
         f"{root_name(analysis, load_id)} over {way.length_m:.1f} m in all. {percent(lost, 1)} is lost on the way.")
-    return document(width, picture.height, f"Descent of {load.name}, {STATE_NAMES[state].lower()}", description,
-                    picture.body(), paper=paper, id_prefix=f"descent-{load_id}", linked=bool(link))
+    return document((width, picture.height), f"Descent of {load.name}, {STATE_NAMES[state].lower()}", description,
+                    picture.body(), prefix, look)
 
 
 class _Picture:
-    def __init__(self, analysis: Analysis, way: Walk, scale: Scale, width: float, selected: str, link: str,
-                 paper: bool, dots: Sequence[Dot] = ()) -> None:
-        self.analysis, self.way, self.scale, self.width = analysis, way, scale, width
-        self.selected, self.link, self.paper, self.dots = selected, link, paper, dots
+    def __init__(self, analysis: Analysis, way: Walk, scale: Scale, look: Look = PLAIN, dots: Sequence[Dot] = ()
+                 ) -> None:
+        self.analysis, self.way, self.scale, self.width = analysis, way, scale, scale.width
+        self.look, self.paper, self.dots = look, look.paper, dots
         self.height = scale.back_bottom + 30
 
     def el(self, tag: str, attrs: dict[str, object] | None = None, *inside: str) -> str:
@@ -179,14 +180,11 @@ class _Picture:
         made = []
         for stride in strides:
             shapes = self._wire(stride, y) if stride.kind == "wire" else self._contact(stride, y)
-            chosen = " is-selected" if stride.element == self.selected else ""
+            chosen = " is-selected" if stride.element == self.look.selected else ""
             group = self.el("g", {"class": None if self.paper else f"d-stride{chosen}", "data-element": stride.element},
                             *shapes)
-            if self.link and not self.paper:
-                name = f"{stride.element}: {stride.drop_v * 1000:.0f} mV"
-                group = el("a", {"href": self.link.replace("{}", stride.element.part), "aria-label": name,
-                                 "class": "d-link"}, group)
-            made.append(group)
+            name = f"{stride.element}: {stride.drop_v * 1000:.0f} mV"
+            made.append(self.look.led(stride.element.part, name, group))
         return made
 
     def _wire(self, stride: Stride, y: Callable[[float], float]) -> list[str]:
@@ -297,7 +295,7 @@ class _Picture:
         name = part.id if part is not None else "frame strap"
         match part.SYMBOL if part is not None else "":
             case "fuse":
-                name = f"{name} {self.analysis.rating_a(name):g} A"
+                name = f"{name} {self.analysis.ratings.rating_a(name):g} A"
             case "plug":
                 name = f"{name} return" if stride.element.role else f"{name} plug"
             case "contact":

@@ -40,6 +40,6 @@ def elevation(kind: str, width: float, height: float, id_prefix: str) -> str:
     k = min(width / (right - left), height / (top - low + 2 * PAD_MM))
     ground = height - PAD_MM * k / 2
     x0 = (width - k * (right + left)) / 2
-    return document(width, height, f"A {kind}", "Its outline from the right.", [
+    return document((width, height), f"A {kind}", "Its outline from the right.", [
         el("line", {"x1": 0, "x2": width, "y1": ground, "y2": ground, "class": "b-ground"}),
-        outline(shape, k, -k, x0, ground + low * k)], id_prefix=id_prefix)
+        outline(shape, k, -k, x0, ground + low * k)], id_prefix)

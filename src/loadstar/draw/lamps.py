@@ -3,7 +3,7 @@
 from loadstar.core.analysis import Analysis
 from loadstar.core.doc.states import RUNNING, STATE_NAMES
 from loadstar.core.parts.load import LoadPart
-from loadstar.core.rules.supplies import OVER_VOLTS_FRAC
+from loadstar.core.rules.lamps import OVER_VOLTS_FRAC
 
 from .chart import Axis, Chart
 from .svg import document
@@ -45,6 +45,6 @@ def draw(analysis: Analysis, gone: str = "", *, width: float = 760, height: floa
     if made is None:
         return ""
     failed = f", {analysis.topology.parts[gone].name} failed" if gone else ""
-    return document(width, height, f"Lamp volts over engine speed{failed}",
+    return document((width, height), f"Lamp volts over engine speed{failed}",
                     "Each lamp's voltage from idle to the top speed; the list beside it has the figures.", made.body(),
-                    id_prefix="lamps")
+                    "lamps")

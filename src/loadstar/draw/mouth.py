@@ -1,7 +1,7 @@
 """The mouth: a connector's face with its cavities and latch, from a stated side; the other side is its mirror image."""
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 from loadstar.core.doc.survey import Plug
@@ -9,7 +9,7 @@ from loadstar.core.parts.coupling import Coupling
 from loadstar.core.parts.tap import Tap
 from loadstar.core.plan.model import Plan
 
-from .svg import WIRE_COLOURS, document, el, text
+from .svg import PLAIN, WIRE_COLOURS, Look, document, el, text
 
 CAVITY, GAP, EDGE, LATCH = 54.0, 12.0, 20.0, 12.0
 ON_A_LINE = 4  # letters, with the number
@@ -58,8 +58,7 @@ def of_half(coupling: Coupling, side: str) -> Face:
                 "mouth" if side == "a" else "wires")
 
 
-def half(plan: Plan, coupling: Coupling, side: str, seen: Seen, *, paper: bool = False, link: str = "",
-         selected: str = "") -> str:
+def half(plan: Plan, coupling: Coupling, side: str, seen: Seen, look: Look = PLAIN) -> str:
     """One half of a connector in the harness, with the wires that come to it."""
     inside = {}
     for wire in plan.wires:
@@ -67,34 +66,36 @@ def half(plan: Plan, coupling: Coupling, side: str, seen: Seen, *, paper: bool =
             if end.part == coupling.id and end.name[0] == side:
                 colour = f"{wire.colour}/{wire.stripe}" if wire.stripe else wire.colour
                 inside[int(end.name[1:])] = Cavity(wire.id, colour, wire.id)
-    return _drawn(of_half(coupling, side), inside, seen, paper, link, selected)
+    return _drawn(of_half(coupling, side), inside, seen, look)
 
 
-def draw(plan: Plan, plug: Plug, seen: Seen, *, paper: bool = False, link: str = "", selected: str = "") -> str:
-    """The face of a connector as found; `link` is an address with "{}" for a pin's id."""
+def draw(plan: Plan, plug: Plug, seen: Seen, look: Look = PLAIN) -> str:
+    """The face of a connector as found."""
     inside = {p.way or 0: Cavity(p.id, p.wire_colour, _letters(p)) for p in plan.pins(plug.id)}
-    return _drawn(Face.of(plug), inside, seen, paper, link, selected)
+    return _drawn(Face.of(plug), inside, seen, look)
 
 
-def _drawn(face: Face, inside: dict[int, Cavity], seen: Seen, paper: bool, link: str, selected: str) -> str:
+def _drawn(face: Face, inside: dict[int, Cavity], seen: Seen, look: Look) -> str:
     columns = math.ceil(face.ways / face.rows)
     width = columns * (CAVITY + GAP) + GAP + 2 * (EDGE + LATCH)
     height = face.rows * (CAVITY + GAP) + GAP + 2 * (EDGE + LATCH) + 26
     x0, y0 = EDGE + LATCH, EDGE + LATCH
+    paper = look.paper
     body_w, body_h = columns * (CAVITY + GAP) + GAP, face.rows * (CAVITY + GAP) + GAP
     made = [el("rect", {"x": x0, "y": y0, "width": body_w, "height": body_h, "rx": 10, "class": "d-step"}, paper=paper),
-            *_latch(face, seen, x0, y0, body_w, body_h, paper)]
+            *_latch(face, seen, (x0, y0, body_w, body_h), paper)]
     for number, (column, row) in grid(face, seen).items():
         x, y = x0 + GAP + column * (CAVITY + GAP), y0 + GAP + row * (CAVITY + GAP)
-        made.append(_cavity(x, y, number, inside.get(number), paper, link, selected))
+        made.append(_cavity((x, y), number, inside.get(number), look))
     made.append(el("text", {"x": width / 2, "y": height - 8, "text-anchor": "middle", "class": "d-soft"},
                    text(SEEN_WORDS[seen]), paper=paper))
-    return document(width, height, f"{face.name}, {SEEN_WORDS[seen]}",
+    return document((width, height), f"{face.name}, {SEEN_WORDS[seen]}",
                     f"{face.ways} ways, latch {face.latch}; the table beside it names the pins.",
-                    made, paper=paper, id_prefix=f"mouth-{face.id}-{seen}", linked=bool(link), at_size=True)
+                    made, f"mouth-{face.id}-{seen}", replace(look, at_size=True))
 
 
-def _latch(face: Face, seen: Seen, x: float, y: float, w: float, h: float, paper: bool) -> list[str]:
+def _latch(face: Face, seen: Seen, body: tuple[float, float, float, float], paper: bool) -> list[str]:
+    x, y, w, h = body
     turned = {"left": "right", "right": "left"}.get(face.latch, face.latch) if seen != face.seen else face.latch
     at = {"up": (x + w / 2 - 18, y - LATCH, 36, LATCH), "down": (x + w / 2 - 18, y + h, 36, LATCH),
           "left": (x - LATCH, y + h / 2 - 18, LATCH, 36), "right": (x + w, y + h / 2 - 18, LATCH, 36)}.get(turned)
@@ -104,9 +105,10 @@ def _latch(face: Face, seen: Seen, x: float, y: float, w: float, h: float, paper
                paper=paper)]
 
 
-def _cavity(x: float, y: float, number: int, inside: Cavity | None, paper: bool, link: str, selected: str) -> str:
+def _cavity(at: tuple[float, float], number: int, inside: Cavity | None, look: Look) -> str:
     """A cavity with its number, its wire's colour (stripe in the middle), and what it is in a few letters."""
-    is_here = inside is not None and inside.id == selected
+    (x, y), paper = at, look.paper
+    is_here = inside is not None and inside.id == look.selected
     made = [el("rect", {"x": x, "y": y, "width": CAVITY, "height": CAVITY, "rx": 6,
                         "class": "d-load" + (" is-selected" if is_here else "")}, paper=paper)]
     colours = wire_colours(inside.colour) if inside else []
@@ -122,9 +124,8 @@ def _cavity(x: float, y: float, number: int, inside: Cavity | None, paper: bool,
     made.append(el("text", {"x": x + CAVITY - 6, "y": y + (17 if one_line else 31),
                             "text-anchor": "end", "class": "d-soft"}, text(inside.letters if inside else ""),
                    paper=paper))
-    if not link or inside is None:
-        return "".join(made)
-    return el("a", {"href": link.replace("{}", inside.id), "aria-label": f"pin {number}", "class": "d-link"}, *made)
+    drawn = "".join(made)
+    return look.led(inside.id, f"pin {number}", drawn) if inside is not None else drawn
 
 
 def _letters(pin: Tap) -> str:

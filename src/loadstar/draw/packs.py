@@ -48,6 +48,6 @@ def draw(analysis: Analysis, *, width: float = 760, height: float = 380) -> str:
     """The picture; empty without a pack."""
     made = chart(analysis, width, height)
     return "" if made is None else document(
-        width, height, "Pack volts from full to empty",
+        (width, height), "Pack volts from full to empty",
         "At rest, in assist and at full power, with cut-off and input windows.",
-        made.body(), id_prefix="pack")
+        made.body(), "pack")

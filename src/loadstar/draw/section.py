@@ -37,8 +37,9 @@ def draw(analysis: Analysis, run: str) -> str:
     y = HEIGHT - 14
     made += [el("line", {"x1": x0 - bar / 2, "x2": x0 + bar / 2, "y1": y, "y2": y, "class": "d-edge"}),
              el("text", {"x": x0 + bar / 2 + 8, "y": y + 5, "class": "d-soft"}, text(f"{BAR_MM:g} mm"))]
-    return document(WIDTH, HEIGHT, f"Section of {run}", f"{len(here.wires)} wires, {here.laid_mm:.1f} mm laid by hand; "
-                    "the list beside it names them.", made, id_prefix="section")
+    return document((WIDTH, HEIGHT), f"Section of {run}",
+                    f"{len(here.wires)} wires, {here.laid_mm:.1f} mm laid by hand; the list beside it names them.",
+                    made, "section")
 
 
 def _stripe(x: float, y: float, radius: float, colour: str) -> str:

@@ -5,6 +5,7 @@ page's style sheet inside a drawing; one for the screen carries classes only, so
 """
 
 from collections.abc import Iterable
+from dataclasses import dataclass
 from html import escape
 
 # What each class looks like on paper. The screen's style sheet says the same for light and dark.
@@ -56,16 +57,43 @@ def text(words: str) -> str:
     return escape(words, quote=False)
 
 
-def document(width: float, height: float, title: str, description: str, body: Iterable[str], *, paper: bool = False,
-             id_prefix: str = "pic", linked: bool = False, at_size: bool = False) -> str:
-    """A whole picture with its title and description for screen readers; `linked` when parts of it are links,
-    `at_size` when it is shown as large as it is drawn."""
+@dataclass(frozen=True)
+class Look:
+    """How a picture is shown. `link` is an address with "{}" for an element's id, to which what is drawn of it then
+    leads; `selected` is the element that is chosen. On `paper` nothing leads anywhere, and colours stand in the
+    picture. `at_size`: as large as it is drawn."""
+
+    link: str = ""
+    selected: str = ""
+    paper: bool = False
+    at_size: bool = False
+
+    @property
+    def linked(self) -> bool:
+        """Whether parts of it are links."""
+        return bool(self.link) and not self.paper
+
+    def led(self, element: str, name: str, inside: str) -> str:
+        """What is drawn of an element, as a link where there are any."""
+        if not self.linked:
+            return inside
+        return el("a", {"href": self.link.replace("{}", element), "aria-label": name, "class": "d-link"}, inside)
+
+
+PLAIN = Look()
+Size = tuple[float, float]  # width and height, px
+
+
+def document(size: Size, title: str, description: str, body: Iterable[str], id_prefix: str, look: Look = PLAIN) -> str:
+    """A whole picture with its title and description for screen readers."""
+    (width, height), paper, linked = size, look.paper, look.linked
     attrs: dict[str, object] = {
         "xmlns": "http://www.w3.org/2000/svg", "viewBox": f"0 0 {num(width)} {num(height)}",
         "role": "group" if linked else "img",
         "aria-labelledby": f"{id_prefix}-title {id_prefix}-desc", "class": None if paper else "picture",
         "font-family": "Loadstar Text" if paper else None,
-        "width": num(width) if paper or at_size else None, "height": num(height) if paper or at_size else None,
+        "width": num(width) if paper or look.at_size else None,
+        "height": num(height) if paper or look.at_size else None,
     }
     return el("svg", attrs, el("title", {"id": f"{id_prefix}-title"}, text(title)),
               el("desc", {"id": f"{id_prefix}-desc"}, text(description)), *body)

@@ -47,7 +47,7 @@ class Walk:
 def walk(analysis: Figures, load_id: str, state: States) -> Walk | None:
     """The walk of a load's circuit in a state; None when it is not fed then."""
     load = analysis.plan.is_one(load_id, LoadPart)
-    result = analysis.row(load_id, state)
+    result = analysis.volts.row(load_id, state)
     path = analysis.path(load_id)
     if (load is None or result is None or result.solution is None or not path.complete
             or load_id in result.solution.on_floor or abs(result.current(load_id)) < 1e-6):

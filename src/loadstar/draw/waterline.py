@@ -74,14 +74,14 @@ def draw(analysis: Analysis, state: States, off: frozenset[str] = frozenset(), *
     sea = water(analysis, off)
     if sea is None:
         words = "No generator has been entered: there is nothing to set against the demand."
-        return document(width, 70, words, words, [el("text", {"x": 20, "y": 40, "class": "d-label"}, text(words))],
-                        id_prefix="water")
+        return document((width, 70), words, words, [el("text", {"x": 20, "y": 40, "class": "d-label"}, text(words))],
+                        "water")
     picture = _Picture(analysis, sea, state, width, height)
     floats = (f"The machine floats from {sea.floats_rpm:.0f} rpm." if sea.floats_rpm is not None
               else "At no speed does the generator give what is asked.")
-    return document(width, height, "The waterline: generator against demand over engine speed",
+    return document((width, height), "The waterline: generator against demand over engine speed",
                     f"{sea.demand_w:.0f} W are asked with the engine running. {floats}", picture.body(),
-                    id_prefix="water")
+                    "water")
 
 
 class _Picture:

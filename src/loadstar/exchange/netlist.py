@@ -6,6 +6,7 @@ its lamps at the resistance they have at their solved voltage. The prints at the
 """
 
 import math
+from typing import NamedTuple
 
 import numpy as np
 
@@ -30,7 +31,7 @@ AC_HZ = 100.0
 
 def node_names(analysis: Analysis, state: States, turn: int = 0) -> dict[str, str]:
     """Node of the plan to node of the netlist; the reference is 0."""
-    batch, _ = _batch(analysis.turns(state), state, turn, analysis)
+    batch, _ = _batch(analysis.volts.turns(state), state, turn, analysis)
     used = {0: "0"}
     for i, name in enumerate(batch.system.nodes[1:], 1):
         used[i] = f"n{i}_{name.replace('.', '_').lower()}"
@@ -40,7 +41,7 @@ def node_names(analysis: Analysis, state: States, turn: int = 0) -> dict[str, st
 def netlist(analysis: Analysis, state: States, turn: int = 0) -> str:
     """The netlist of a state; `turn` 0 is as its switches are taken to stand, 1 and on the other stands that are looked
     at. PlanError when the plan has no such state or stand, or it has no solution."""
-    turns = analysis.turns(state)
+    turns = analysis.volts.turns(state)
     batch, row = _batch(turns, state, turn, analysis)
     system, given = batch.system, batch.given
     node, ac = node_names(analysis, state, turn), np.iscomplexobj(batch.potential)
@@ -50,8 +51,8 @@ def netlist(analysis: Analysis, state: States, turn: int = 0) -> str:
         if math.isfinite(given.ohm[row, i]):
             lines.append(f"R{i} {n[system.r[0, i]]} {n[system.r[1, i]]} {given.ohm[row, i]:.15g} ; {r.name}")
     for i, s in enumerate(system.network.sources):
-        lines += _source(f"{i}", n[system.s[0, i]], n[system.s[1, i]], given.across[row, i], given.series[row, i],
-                         given.drive[row, i], s.name, ac)
+        law = _Law(given.across[row, i], given.series[row, i], given.drive[row, i])
+        lines += (_phasor if ac else _source)(f"{i}", n[system.s[0, i]], n[system.s[1, i]], law, s.name)
     volts = np.abs(batch.potential[row, system.e[0]] - batch.potential[row, system.e[1]])
     amps = np.abs(batch.load[row])
     cold = system.law.floor_g(np.abs(given.value))[row]
@@ -91,18 +92,26 @@ def _closed(row: StateResult) -> str:
     return ", ".join(k for k, shut in row.closed.items() if shut) or "none"
 
 
-def _source(name: str, plus: str, minus: str, across: float, series: complex, drive: complex, what: str,
-            ac: bool) -> list[str]:
-    if ac:
-        if across == 0:
-            return []
-        made = [f"V{name} e{name} {minus} ac {abs(drive):.15g} ; {what}"]
-        z = -complex(series)
-        middle = f"x{name}" if z.imag > 0 else plus
-        made.append(f"RS{name} e{name} {middle} {max(z.real, 1e-9):.15g}")
-        if z.imag > 0:
-            made.append(f"LS{name} {middle} {plus} {z.imag / (2 * math.pi * AC_HZ):.15g}")
-        return made
+class _Law(NamedTuple):
+    """A source's equation: across times its volts and series times its amps make its drive."""
+
+    across: float
+    series: complex
+    drive: complex
+
+
+def _phasor(name: str, plus: str, minus: str, law: _Law, what: str) -> list[str]:
+    if law.across == 0:
+        return []
+    z = -complex(law.series)
+    middle = f"x{name}" if z.imag > 0 else plus
+    made = [f"V{name} e{name} {minus} ac {abs(law.drive):.15g} ; {what}",
+            f"RS{name} e{name} {middle} {max(z.real, 1e-9):.15g}"]
+    return [*made, f"LS{name} {middle} {plus} {z.imag / (2 * math.pi * AC_HZ):.15g}"] if z.imag > 0 else made
+
+
+def _source(name: str, plus: str, minus: str, law: _Law, what: str) -> list[str]:
+    across, series, drive = law
     if across == 0 and drive == 0:
         return []
     if series == 0:

@@ -5,6 +5,9 @@ from typing import Any
 
 from loadstar.core.analysis import CORE_VERSION, Analysis
 from loadstar.core.budget.packs import PackBudget
+from loadstar.core.figures.extremes import hottest_wire, weakest_wire
+from loadstar.core.figures.packs import bms_margin_a
+from loadstar.core.figures.wires import WireResult
 from loadstar.core.parts.tap import Tap
 from loadstar.core.plan.document import content_hash
 from loadstar.core.plan.model import Plan
@@ -15,6 +18,7 @@ from loadstar.core.survey.measures import figure_unit, figure_words
 from loadstar.core.survey.pins import classify
 from loadstar.core.whatif.cures import Cures
 from loadstar.core.whatif.unknown import Outlook
+from loadstar.core.wiring.results import StateResult
 
 
 def report(analysis: Analysis) -> dict[str, Any]:
@@ -30,14 +34,8 @@ def report(analysis: Analysis) -> dict[str, Any]:
         "findings": [{"rule": f.rule, "severity": f.severity, "elements": list(f.elements), "sentence": f.sentence,
                       "cure": cure.edit.model_dump(mode="json") if (cure := cures.of(f)) else None}
                       for f in analysis.findings],
-        "wires": {w.id: {
-            "area_mm2": w.area_mm2, "fixed": w.fixed, "length_m": w.length_m, "peak_a": w.peak_a,
-            "hottest_c": w.hottest_c, "hottest_state": w.hottest_state, "class_c": w.class_c,
-            "fuse": w.guard.fuse if w.guard else None, "protection": w.strength, "fault_a": w.fault_a,
-            "judged_by": w.judged_by.fuse if w.judged_by else None,
-            "at_1_10_of_fuse_c": w.coordination.steady_c if w.judged_by else None,
-        } for w in analysis.wires.values()},
-        "fuses": {p.id: {"rating_a": analysis.rating_a(p.id), "peak_a": analysis.peak_a(p.id)}
+        "wires": {w.id: _wire(w) for w in analysis.wires.values()},
+        "fuses": {p.id: {"rating_a": analysis.ratings.rating_a(p.id), "peak_a": analysis.ratings.peak_a(p.id)}
                   for p in (*analysis.plan.of_kind("fuse"), *analysis.plan.of_kind("way"))} if analysis.sized else {},
         "touches": {w: {"near_a": c.near_a, "far_a": c.far_a, "opens_s": c.opens_s, "damage_s": c.damage_s,
                         "survives": c.survives} for w, c in analysis.chafes.items()},
@@ -45,15 +43,8 @@ def report(analysis: Analysis) -> dict[str, Any]:
         "lamps": {lamp: {"volts_v": analysis.lamps.volts[:, i].tolist(), "rpm": list(analysis.lamps.rpm)}
                   for i, lamp in enumerate(analysis.lamps.lamps)} if analysis.lamps else {},
         "total_loss": vars(analysis.total_loss) if analysis.total_loss else None,
-        "states": {s: {
-            "solved": r.solution is not None, "failure": r.failure, "source": r.source, "posts_v": r.posts_v,
-            "generator_a": r.available_a, "battery_a": r.battery_a,
-            "relays_closed": sorted(k for k, shut in r.closed.items() if shut),
-            "node_v": r.solution.potential_v if r.solution else {},
-            "element_a": r.solution.current_a if r.solution else {},
-            "loads_v": {x.id: analysis.across_v(x.id, s) for x in analysis.plan.loads},
-            "wires_c": r.wire_c,
-        } for s, r in analysis.states.items()},
+        "states": {s: {**_state(r), "loads_v": {x.id: analysis.volts.across_v(x.id, s) for x in analysis.plan.loads}}
+                   for s, r in analysis.states.items()},
         "survey": _survey(analysis.plan),
         "budget": {
             "break_even_rpm": analysis.break_even_rpm,
@@ -61,6 +52,22 @@ def report(analysis: Analysis) -> dict[str, Any]:
                            "all_at_once_a": x.all_at_once_a} for s, x in analysis.ledgers.items()},
         },
     })
+
+
+def _wire(w: WireResult) -> dict[str, Any]:
+    return {"area_mm2": w.area_mm2, "fixed": w.fixed, "length_m": w.length_m, "peak_a": w.peak_a,
+            "hottest_c": w.hottest_c, "hottest_state": w.hottest_state, "class_c": w.class_c,
+            "fuse": w.guard.fuse if w.guard else None, "protection": w.strength, "fault_a": w.fault_a,
+            "judged_by": w.judged_by.fuse if w.judged_by else None,
+            "at_1_10_of_fuse_c": w.coordination.steady_c if w.judged_by else None}
+
+
+def _state(r: StateResult) -> dict[str, Any]:
+    return {"solved": r.solution is not None, "failure": r.failure, "source": r.source, "posts_v": r.posts_v,
+            "generator_a": r.available_a, "battery_a": r.battery_a,
+            "relays_closed": sorted(k for k, shut in r.closed.items() if shut),
+            "node_v": r.solution.potential_v if r.solution else {},
+            "element_a": r.solution.current_a if r.solution else {}, "wires_c": r.wire_c}
 
 
 def _survey(plan: Plan) -> dict[str, Any]:
@@ -87,10 +94,10 @@ def _pack(found: PackBudget) -> dict[str, Any]:
 def headline(analysis: Analysis) -> dict[str, Any]:
     """The five figures, over all states where they depend on one."""
     idle = analysis.ledgers.get("idle")
-    lowest, hottest, weakest = analysis.lowest_load(), analysis.hottest_wire(), analysis.weakest_wire()
+    lowest, hottest, weakest = analysis.volts.lowest_load(), hottest_wire(analysis), weakest_wire(analysis)
     return {
         "idle_margin_a": idle.margin_a if idle and analysis.plan.generator else None,
-        "pack_margin_a": analysis.bms_margin_a() if analysis.pack else None,
+        "pack_margin_a": bms_margin_a(analysis) if analysis.pack else None,
         "range_km": analysis.pack.range_km if analysis.pack else None,
         "lowest_load": {"id": lowest[0].id, "state": lowest[1], "volts_v": lowest[2]} if lowest else None,
         "hottest_wire": {"id": hottest[0], "hottest_c": hottest[1]} if hottest else None,

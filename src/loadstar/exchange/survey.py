@@ -100,6 +100,25 @@ class PinTable:
 def from_csv(data: bytes | str) -> PinTable:
     """Pins of a table with comma, semicolon or tab between its cells. PlanError names every line that cannot be read,
     and then nothing has been taken."""
+    rows, remarks = _rows(data)
+    names = _columns(rows[0], remarks)
+    found: dict[str, list[dict[str, Any]]] = {}
+    faults = []
+    for number, cells in enumerate(rows[1:], 2):
+        try:
+            plug, pin = _pin(dict(zip(names, (c.strip() for c in cells), strict=False)))
+            if any(p["way"] == pin["way"] for p in found.get(plug, [])):
+                raise ValueError(f"pin {pin['way']} of {plug} stands there twice")
+            found.setdefault(plug, []).append(pin)
+        except ValueError as error:
+            faults.append(refuse("", "table", f"Line {number}: {error}.").faults[0])
+    if faults:
+        raise PlanError(*faults[:20])
+    return PinTable({plug: tuple(pins) for plug, pins in found.items()}, tuple(remarks))
+
+
+def _rows(data: bytes | str) -> tuple[list[list[str]], list[str]]:
+    """The lines that are not empty, cell by cell, and what was noticed of how they are written."""
     remarks: list[str]
     text, remarks = (data, []) if isinstance(data, str) else _decoded(data)
     if len(text) > MAX_BYTES:
@@ -117,28 +136,21 @@ def from_csv(data: bytes | str) -> PinTable:
         raise refuse("", "table", "The table has no pins under its first line." if rows else "The table is empty.")
     if len(rows) - 1 > MAX_ROWS:
         raise refuse("", "table", f"The table has {len(rows) - 1:,} lines; at most {MAX_ROWS} are taken at once.")
-    names = [_name(cell) for cell in rows[0]]
+    return rows, remarks
+
+
+def _columns(head: list[str], remarks: list[str]) -> list[str]:
+    """What each column is called; those that are not known are remarked."""
+    names = [_name(cell) for cell in head]
     missing = [n for n in NEEDED if n not in names]
     if missing:
         raise refuse("", "table",
                      f"The table's first line has no column {' and no column '.join(missing)}. It names the columns: "
                                   f"{', '.join(COLUMNS)}; only the first two must be there.")
-    unknown = [c.strip() for c, n in zip(rows[0], names, strict=True) if n not in COLUMNS and c.strip()]
+    unknown = [c.strip() for c, n in zip(head, names, strict=True) if n not in COLUMNS and c.strip()]
     if unknown:
         remarks.append(f"Columns not known and left out: {', '.join(unknown)}.")
-    found: dict[str, list[dict[str, Any]]] = {}
-    faults = []
-    for number, cells in enumerate(rows[1:], 2):
-        try:
-            plug, pin = _pin(dict(zip(names, (c.strip() for c in cells), strict=False)))
-            if any(p["way"] == pin["way"] for p in found.get(plug, [])):
-                raise ValueError(f"pin {pin['way']} of {plug} stands there twice")
-            found.setdefault(plug, []).append(pin)
-        except ValueError as error:
-            faults.append(refuse("", "table", f"Line {number}: {error}.").faults[0])
-    if faults:
-        raise PlanError(*faults[:20])
-    return PinTable({plug: tuple(pins) for plug, pins in found.items()}, tuple(remarks))
+    return names
 
 
 def _decoded(data: bytes) -> tuple[str, list[str]]:

@@ -38,7 +38,7 @@ from functools import cached_property
 from loadstar.core.analysis import Analysis, analyse
 from loadstar.core.doc.states import LIVE_STATES, OCCASIONS, States
 from loadstar.core.doc.survey import MeterState
-from loadstar.core.edits.survey import PutPlug
+from loadstar.core.edits.plugs import PutPlug
 from loadstar.core.errors import PlanError
 from loadstar.core.parts.tap import Tap
 from loadstar.core.plan import document
@@ -166,7 +166,7 @@ class PlanMachine:
         red, black = self._nodes(probes)
         if row == UNPOWERED:
             return self._shaken(0.0, "V")
-        rows = {row_key(r, self.analysis.rows): r for r in self.analysis.rows if r.solution is not None}
+        rows = {row_key(r, self.analysis.volts.rows): r for r in self.analysis.volts.rows if r.solution is not None}
         return self._shaken(float(volts(self._bench.solve(rows[row], (self.fault,)), red, black)[0]), "V")
 
     def ohms(self, probes: str, row: str) -> float:
@@ -230,8 +230,8 @@ class Meter:
 
     def _state(self, state: str) -> None:
         if isinstance(self.machine, PlanMachine):
-            if state != UNPOWERED and state not in {row_key(r, self.machine.analysis.rows)
-                                                    for r in self.machine.analysis.rows if r.solution is not None}:
+            rows = self.machine.analysis.volts.rows
+            if state != UNPOWERED and state not in {row_key(r, rows) for r in rows if r.solution is not None}:
                 raise KeyError(state)
         elif state not in SOLVED_AS:
             raise KeyError(state)

@@ -36,6 +36,7 @@ INSTALLED_APPS = [
     "django_otp.plugins.otp_static",
     "django_tasks", "django_tasks_db",
     "loadstar.web.workshop", "loadstar.web.plans", "loadstar.web.records", "loadstar.web.jobs", "loadstar.web.papers",
+    "loadstar.web.stations", "loadstar.web.service",
 ]
 # What takes long is made by processes of their own (`work`), which the launcher starts; without them at once.
 TASKS_BESIDE = os.environ.get("LOADSTAR_WORK") == "beside"

@@ -2,12 +2,13 @@
 
 from django.urls import path
 
+from .bench import begin, waiting
+from .bench import history as past
+from .bench import views as plans
+from .frame import tour
 from .health import health
 from .jobs.views import job
 from .papers import views as papers
-from .plans import begin, tour, waiting
-from .plans import history as past
-from .plans import views as plans
 from .stations import views as stations
 from .stations.ends import shelf
 from .stations.rules.workshop import workshop_rules
@@ -50,8 +51,8 @@ urlpatterns = [
     path("w/<slug:workshop>/jobs/<uuid:job>/", job, name="job"),
     path(PLAN, plans.open_plan, name="plan"),
     path(PLAN + "edit/", plans.edit, name="edit"),
-    path(PLAN + "undo/", plans.undo, {"again": False}, name="undo"),
-    path(PLAN + "redo/", plans.undo, {"again": True}, name="redo"),
+    path(PLAN + "undo/", plans.take_back_or_put_back, {"again": False}, name="undo"),
+    path(PLAN + "redo/", plans.take_back_or_put_back, {"again": True}, name="redo"),
     path(PLAN + "history/", past.history, name="history"),
     path(PLAN + "history/compared/", past.compared, name="compared"),
     path(PLAN + "history/restore/", past.restore, name="restore"),

@@ -14,8 +14,9 @@ from loadstar.core import limits
 from loadstar.core.analysis import analyse
 from loadstar.core.build.bench_test import trials
 from loadstar.core.build.log import Entry, can_be_done, kit, standing, weights
-from loadstar.core.build.operations import Operation, circle, work
+from loadstar.core.build.operations import Operation, circle
 from loadstar.core.build.sequence import Circle, best, cost
+from loadstar.core.build.whole import work
 from loadstar.core.edits import CutWire, SetRules, SetWire, apply
 from loadstar.core.harness.reach import Closed, cures, goes_on
 
@@ -224,7 +225,7 @@ def test_a_circuit_is_tried_from_a_small_battery_with_a_fuse_that_holds():
     """Grips of 30 W at 14.2 V are 6.72 Ω: from 12.6 V less its way, I = 12.6 / (6.72 + R)."""
     a = analyse(demo.winter()[0])
     grips = next(t for t in trials(a) if t.load.name == "Heated grips")
-    row, path = a.row("L1", "idle"), a.path("L1")
+    row, path = a.volts.row("L1", "idle"), a.path("L1")
     ohm = sum(abs(row.solution.across_v(k.a, k.b) / row.current(k.element)) for k in path.links
               if k.element in a.wires)
     amps = 12.6 / (14.2**2 / 30 + ohm + 0.03)

@@ -6,6 +6,7 @@ from builders import Bench, cure
 from loadstar.core.analysis import analyse
 from loadstar.core.edits import AddWire, CutWire, PutPlug, SetWire, apply
 from loadstar.core.figures.registry import NoFigure, working
+from loadstar.core.figures.ways import feeding_side
 from loadstar.core.figures.working import evaluate
 
 
@@ -202,7 +203,7 @@ def test_tabs_are_not_on_the_live_side(tabs, is_told):
     b = bench()
     b.plan = apply(b.plan, CutWire(id=b.feed_wire("L1"), place=b.nose))
     coupling = b.plan.of_kind("coupling")[-1]
-    assert analyse(b.plan).feeding_side(coupling) == "a"
+    assert feeding_side(analyse(b.plan), coupling) == "a"
     b.change(coupling.id, tabs=tabs)
     judged(b, "connector.live-tabs", is_told)
 

@@ -7,7 +7,7 @@ from builders import Bench
 
 from loadstar import demo
 from loadstar.core.analysis import analyse
-from loadstar.core.build.operations import work as work_on
+from loadstar.core.build.whole import work as work_on
 from loadstar.core.edits import CutWire, MakeJoint, MoveEnd, RemoveElement, apply
 from loadstar.core.ends.pins import Contact, consolidate, joints
 from loadstar.core.errors import PlanError
@@ -64,7 +64,7 @@ def test_what_was_joined_is_joined_and_nothing_else(make, n):
     stops = [{f.rule for f in a.findings if f.severity == "stop"} for a in (first, second)]
     assert stops[1] <= stops[0]  # a lamp that is off, and whose ground the others lift, is not starved
     for load, state in [(p.id, state) for p in plan.loads for state in plan.lives_in(p)]:
-        before, now = first.across_v(load, state), second.across_v(load, state)
+        before, now = first.volts.across_v(load, state), second.volts.across_v(load, state)
         assert (before is None) == (now is None)
         if before is not None:
             assert now == pytest.approx(before, abs=0.5)
@@ -86,7 +86,7 @@ def test_returns_that_end_at_one_post_go_on_as_one_wire_which_stays_when_a_lamp_
     shared = next(w for w in on if {w.a.part, w.b.part} == {joint.id, b.block} and w.made_for is None)
     less = apply(after, RemoveElement(id="L1"))
     assert shared.id in less.wire_by_id
-    assert analyse(less).across_v("L2", "key_on") > 11
+    assert analyse(less).volts.across_v("L2", "key_on") > 11
 
 
 def test_a_contact_takes_one_wire_so_several_are_spliced_before_it_a_few_at_a_time():

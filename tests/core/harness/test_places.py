@@ -110,7 +110,7 @@ def test_returns_joined_at_every_place_against_joining_them_by_hand():
             by_hand.change(load, return_to=star)
         made = analyse(by_hand.plan)
         assert option.trial.wires_g == pytest.approx(made.loom.wires_g)
-        assert option.trial.worst_frac == pytest.approx(max(made.worst_drop(p)[1] for p in made.plan.loads))
+        assert option.trial.worst_frac == pytest.approx(max(made.volts.worst_drop(p)[1] for p in made.plan.loads))
         assert analyse(apply(b.plan, option.edit)).loom.wires_g == pytest.approx(made.loom.wires_g)
     assert found["each for itself"].trial.more_g == 0
     # three returns of one size along 1.2 m against one thicker: copper for the same loss, less insulation

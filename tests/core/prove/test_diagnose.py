@@ -75,7 +75,7 @@ def test_a_circuit_with_a_fault_is_solved_as_the_simulator_does(make, load, faul
     row = d.rows[d.usual]
     n = [f.key for f in d.faults].index(fault)
     changed, lines = d.faults[n], []
-    turn = a.turns(row.state).index(row)
+    turn = a.volts.turns(row.state).index(row)
     for line in netlist(a, row.state, turn).split("\n"):
         named = re.match(r"(R\d+ \S+ \S+) (\S+) ; (\S+)$", line)
         if named and named[3] in changed.adds:

@@ -25,7 +25,7 @@ from loadstar.exchange.netlist import netlist, node_names
 def simulated(a: Analysis, row: StateResult, red: str, black: str, predictor: Predictor) -> float:
     """The same pair in ngspice: the exported netlist with 10 MΩ between the two nodes. What ties an island to 0 V there
     is all but taken away (1e13 Ω) for the two islands that the meter joins: no real machine has it."""
-    turn = a.turns(row.state).index(row)
+    turn = a.volts.turns(row.state).index(row)
     names = node_names(a, row.state, turn)
     system, island = row.system, predictor._island(row)
     nodes = [a.topology.node(t) for t in (red, black)]
@@ -95,7 +95,7 @@ def test_the_band_is_what_each_joint_may_be_off_by_found_by_changing_each():
     matrix = system.straightened(base, row.solution.state)
     assert np.allclose(_sparse(matrix)(*ends), adjoint) and np.allclose(_dense(matrix)(*ends), adjoint)
     assert volts(bench.solve(row, (NONE,)), bench.node(red), bench.node(black))[0] == pytest.approx(
-        a.across_v("L1", "idle"), abs=1e-6)
+        a.volts.across_v("L1", "idle"), abs=1e-6)
 
 
 @pytest.mark.parametrize("block", seeds(2))

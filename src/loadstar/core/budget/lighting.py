@@ -75,33 +75,42 @@ def lamp_volts(topology: Topology, choices: Choices, mean_c: dict[str, float],
     top_rpm = max(plan.machine.cruise_rpm * 1.2, plan.machine.rev_rpm or 0.0, 3000)
     speeds = rpm if rpm is not None else np.linspace(500, top_rpm, SPEEDS)
     system = System(island)
-    columns = [names.index(topology.loads[i].id) for i in lamps]
-    stands = _stands(topology, system)
-    cases = 1 + len(lamps)
+    stands, cases = _stands(topology, system), 1 + len(lamps)
     given = system.conditions(len(stands) * cases * len(speeds))
     for at, stand in enumerate(stands):
         _set_wires(topology, system, choices, mean_c, stand, given.ohm[at * cases * len(speeds):][:cases * len(speeds)])
-    given.series, given.drive = given.series.astype(complex), given.drive.astype(complex)
-    every = np.tile(speeds, len(stands) * cases)
-    given.drive[:, 0] = coil.emf_mv_per_rpm * every / 1000
-    given.series[:, 0] = -(coil.winding_ohm + 1j * coil.reactance_mohm_per_rpm * every / 1000)
     by_case = given.value.reshape(len(stands), cases, len(speeds), -1)
+    columns = [names.index(topology.loads[i].id) for i in lamps]
     for k, column in enumerate(columns):
         by_case[:, k + 1, :, column] = 0.0
+    potential = _driven(system, given, coil, np.tile(speeds, len(stands) * cases))
+    across = np.abs(potential[:, system.e[0, columns]] - potential[:, system.e[1, columns]])
+    shaped = across.reshape(len(stands), cases, len(speeds), len(lamps))
+    return _told(speeds, tuple(topology.loads[i].id for i in lamps), shaped)
+
+
+def _told(speeds: Array, lamps: tuple[str, ...], volts: Array) -> LampVolts:
+    """Of volts by (stand, case, speed, lamp), the first case with all lamps whole, what counts of each lamp."""
+    lit = volts[:, 0] > UNLIT_V
+    least = np.where(lit, volts[:, 0], np.inf).min(axis=0)
+    with_it = lit.transpose(2, 0, 1)[..., None]  # that the one that fails is lit, by (lamp, stand, speed)
+    failed = np.where(with_it, volts[:, 1:].transpose(1, 0, 2, 3), volts[None, :, 0]).max(axis=1)
+    return LampVolts(tuple(speeds.tolist()), lamps, volts[:, 0].max(axis=0), np.where(np.isfinite(least), least, 0.0),
+                     failed)
+
+
+def _driven(system: System, given: Conditions, coil: Coil, rpm: Array) -> Array:
+    """Potentials with the coil at these speeds, one for each state; no more than its clamp lets it give."""
+    given.series, given.drive = given.series.astype(complex), given.drive.astype(complex)
+    given.drive[:, 0] = coil.emf_mv_per_rpm * rpm / 1000
+    given.series[:, 0] = -(coil.winding_ohm + 1j * coil.reactance_mohm_per_rpm * rpm / 1000)
     potential = _potential(system, given)
     hot, earth = system.s[:, 0]
     if coil.clamp_v is not None:
         over = np.abs(potential[:, hot] - potential[:, earth]) > coil.clamp_v
         given.series[over, 0], given.drive[over, 0] = 0.0, coil.clamp_v
         potential = _potential(system, given)
-    across = np.abs(potential[:, system.e[0, columns]] - potential[:, system.e[1, columns]])
-    shaped = across.reshape(len(stands), cases, len(speeds), len(lamps))
-    lit = shaped[:, 0] > UNLIT_V
-    least = np.where(lit, shaped[:, 0], np.inf).min(axis=0)
-    with_it = lit.transpose(2, 0, 1)[..., None]  # that the one that fails is lit, by (lamp, stand, speed)
-    failed = np.where(with_it, shaped[:, 1:].transpose(1, 0, 2, 3), shaped[None, :, 0]).max(axis=1)
-    return LampVolts(tuple(speeds.tolist()), tuple(topology.loads[i].id for i in lamps), shaped[:, 0].max(axis=0),
-                     np.where(np.isfinite(least), least, 0.0), failed)
+    return potential
 
 
 def _potential(system: System, given: Conditions) -> Array:

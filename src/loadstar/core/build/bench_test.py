@@ -28,8 +28,8 @@ class Trial:
 def trials(figures: Figures) -> Iterator[Trial]:
     """Every circuit whose way is whole and that a battery of the machine's own voltage can feed."""
     for load in figures.plan.loads:
-        state = next((s for s in figures.states if figures.across_v(load.id, s)), None)
-        row = figures.row(load.id, state) if state else None
+        state = next((s for s in figures.states if figures.volts.across_v(load.id, s)), None)
+        row = figures.volts.row(load.id, state) if state else None
         if row is None or row.solution is None or not figures.path(load.id).complete:
             continue
         battery_v = next((rested for most, rested in SMALL_V if load.at_v <= most), load.at_v)

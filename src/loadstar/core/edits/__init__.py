@@ -11,11 +11,13 @@ from ..errors import PlanError, refuse
 from ..plan.integrity import faults
 from ..plan.model import Plan
 from ..plan.speech import validation_faults
+from .another import TakeSurvey
 from .base import EditBase
 from .elements import AddElement, ChangeElement, CopyLoad, RemoveElement
 from .joint import MakeJoint
+from .plugs import PutPins, PutPlug
 from .standing import Vouch
-from .survey import BodyPlaces, Confirm, MovePlace, PutPins, PutPlug, SetScale, TakeReadings, TakeSurvey
+from .survey import BodyPlaces, Confirm, MovePlace, SetScale, TakeReadings
 from .ways import DropPoint, PutPoint, TellWay
 from .whole import Rename, SetMachine, SetRules
 from .wires import AddWire, CutWire, MakeBusBar, MoveEnd, RemoveWire, SetWire

@@ -20,9 +20,9 @@ from ..plan.integrity import hangs_wrong, returns_wrong
 from ..plan.model import Plan
 from .base import EditBase, checked, checked_part, existing, free, name_of, restated
 from .couplings import taken_out
+from .plugs import check_hangers
 from .recipes import bridge, make, take_out
 from .remake import dropped, rehung, remade
-from .survey import check_hangers
 from .ways import forgotten
 from .workpiece import Workpiece
 

@@ -142,14 +142,13 @@ def _why_not(leads: Sequence[Lead], contact: Contact) -> str:
 
 
 def _net(net: str, regulator: str, leads: list[Lead], contact: Contact) -> Net:
-    by_amps = math.ceil(round(sum(lead.amps for lead in leads) / contact.most_a, 9))
     clash = _clash(leads, contact)
-    bound = max(1, by_amps, len(clash))
+    bound = max(1, _by_amps(leads, contact), len(clash))
     exact = _exact(leads, contact, bound) if len(leads) <= MOST_EXACT else None
     sets = exact or _best_fit(leads, contact)
     proven = exact is not None or len(sets) == bound
     return Net(net, regulator, tuple(_pin(net, members, contact) for members in sets), bound, proven,
-               _why(len(sets), bound, by_amps, clash, leads, contact, proven))
+               _why(len(sets), bound, clash, leads, contact, proven))
 
 
 def _pin(net: str, leads: Sequence[Lead], contact: Contact) -> Pin:
@@ -220,12 +219,16 @@ def _best_fit(leads: list[Lead], contact: Contact) -> list[list[Lead]]:
     return sets
 
 
-def _why(count: int, bound: int, by_amps: int, clash: tuple[Lead, ...], leads: list[Lead], contact: Contact,
-         proven: bool) -> str:
+def _by_amps(leads: list[Lead], contact: Contact) -> int:
+    """How many contacts their amps together take."""
+    return math.ceil(round(sum(lead.amps for lead in leads) / contact.most_a, 9))
+
+
+def _why(count: int, bound: int, clash: tuple[Lead, ...], leads: list[Lead], contact: Contact, proven: bool) -> str:
     """Why there are not fewer."""
     if count == 1:
         return "All on one."
-    if count == bound == by_amps:
+    if count == bound == _by_amps(leads, contact):
         total = sum(lead.amps for lead in leads)
         return f"Fewer is impossible: {total:.1f} A together, {contact.most_a:g} A on each contact."
     if count == bound:

@@ -8,6 +8,32 @@ from .registry import LAMP, RUNNING_STATE, NoFigure, figure
 from .working import Input, Working, source_of
 
 
+def hardest_lamp(figures: Figures) -> tuple[LoadPart, float]:
+    """The lamp on the magneto that is furthest over its voltage at the highest speed, and its volts."""
+    assert figures.lamps is not None
+    machine, found = figures.plan.machine, figures.lamps
+    rpm = machine.rpm(machine.fastest)
+    lamp = max((p for p in figures.plan.loads if p.id in found.lamps), key=lambda p: found.at(p.id, rpm) / p.at_v)
+    return lamp, found.at(lamp.id, rpm)
+
+
+def worst_when_one_fails(figures: Figures) -> tuple[LoadPart, LoadPart, float] | None:
+    """The failure of one lamp that is hardest on another at town speed: which, on which, and its volts."""
+    assert figures.lamps is not None
+    rpm, found = figures.plan.machine.town_rpm, figures.lamps
+    lamps = [p for p in figures.plan.loads if p.id in found.lamps]
+    pairs = [(found.at_failed(a.id, b.id, rpm), a, b) for a in lamps for b in lamps if a is not b]
+    if not pairs:
+        return None
+    volts, gone, other = max(pairs, key=lambda pair: pair[0] / pair[2].at_v)
+    return gone, other, volts
+
+
+def on_ac(figures: Figures, load: LoadPart) -> bool:
+    """Whether a load hangs on a lighting coil."""
+    return figures.source.key == "magneto" or figures.plan.by_coil(load)
+
+
 def _lit(volts: float, nominal_v: float) -> None:
     """Life is reckoned for a lamp that is lit: below a third of its voltage there is nothing to say."""
     if volts < nominal_v / 3:

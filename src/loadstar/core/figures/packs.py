@@ -2,6 +2,7 @@
 
 from ..budget.packs import pack_figures
 from ..parts.converter import Converter
+from ..parts.load import LoadPart
 from ..parts.pack import Pack
 from ..parts.port import Port
 from ..physics import battery as cell
@@ -9,6 +10,33 @@ from ..plan.stands import together
 from .figures import Figures
 from .registry import CONVERTER, PACK, PORT, NoFigure, figure
 from .working import STATED, Input, Working, source_of, summed
+
+
+def bms_margin_a(figures: Figures) -> float:
+    """Amps left to the pack's continuous limit at full power, everything on; negative is over it."""
+    assert figures.pack is not None
+    return figures.plan.packs[0].bms_continuous_a - figures.pack.full_power_a
+
+
+def is_starved(figures: Figures, load: str) -> bool:
+    """Whether a load hangs on a converter or light port that is asked for more than it gives: its voltage falls for
+    that."""
+    part = figures.plan.is_one(load, LoadPart)
+    made = figures.plan.second_supply(figures.plan.hangs_on(part)) if part else None
+    return made is not None and sum(
+        p.draws_a(made.out_v) for p in together(figures.plan, made.id, made.out_v)) > made.most_a
+
+
+def converter_asked_a(figures: Figures, converter: Converter) -> float:
+    """What is asked of a converter's output with everything on that may be on together."""
+    return sum(p.draws_a(converter.out_v) for p in together(figures.plan, converter.id, converter.out_v))
+
+
+def converter_worst_in(figures: Figures, converter: Converter) -> tuple[float, float]:
+    """A converter's input current (A) at the lowest voltage it works at, and that voltage: the pack nearly
+    empty."""
+    low = max(converter.window_low_v, min((p.empty_v for p in figures.plan.packs), default=converter.window_low_v))
+    return converter.input_a(min(converter_asked_a(figures, converter), converter.rated_a), low), low
 
 
 @figure("pack_v", PACK)
@@ -42,7 +70,7 @@ def bms_margin(figures: Figures) -> Working:
     """Amps to the pack's continuous limit at full power."""
     if figures.pack is None or figures.pack.full_power_a != figures.pack.full_power_a:
         raise NoFigure("This plan has no full power.")
-    return Working("To the pack's limit at full power", "I", figures.bms_margin_a(), "A", "I_bms - I_full", (
+    return Working("To the pack's limit at full power", "I", bms_margin_a(figures), "A", "I_bms - I_full", (
         Input("I_bms", figures.plan.packs[0].bms_continuous_a, "A", "protection, continuous",
               source_of(figures.plan.packs[0], "bms_continuous_a")),
         Input("I_full", figures.pack.full_power_a, "A", "full power, everything on, sag included",
@@ -90,8 +118,8 @@ def equalising(figures: Figures) -> Working:
 @figure("converter_in", CONVERTER)
 def converter_in(figures: Figures, part: Converter) -> Working:
     """What a converter draws from the almost empty pack."""
-    amps, low = figures.converter_worst_in(part)
-    asked = min(figures.converter_asked_a(part), part.rated_a)
+    amps, low = converter_worst_in(figures, part)
+    asked = min(converter_asked_a(figures, part), part.rated_a)
     return Working(f"{part.name}: input at the lowest voltage", "I", amps, "A",
                    "(U_out * I_out / eta + P_0) / U_in", (
                        Input("U_out", part.out_v, "V", "output", source_of(part, "out_v")),

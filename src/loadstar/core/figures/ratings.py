@@ -17,12 +17,12 @@ from .working import SOLVED, STATED, Input, Working, source_of
 @figure("share", FUSE)
 def share(figures: Figures, part: Part) -> Working:
     """Continuous share of a fuse."""
-    fuse, rating = part.id, figures.rating_a(part.id)
+    fuse, rating = part.id, figures.ratings.rating_a(part.id)
     ambient = figures.plan.ambient_at(part.place)
-    value = figures.fuse_share_frac(fuse)
+    value = figures.ratings.fuse_share_frac(fuse)
     return Working(f"{part.name}: share of its rating", "p", value * 100, "%",
                    "100 * I / (I_n * (1 - f * (T - 25)))", (
-                       Input("I", figures.peak_a(fuse), "A", "most of all states, everything on", SOLVED),
+                       Input("I", figures.ratings.peak_a(fuse), "A", "most of all states, everything on", SOLVED),
                        Input("I_n", rating, "A", "rating", fuses.SOURCE),
                        Input("f", fuses.RERATE_PER_K, "1/K", "rerating above 25 °C", "typical; see the maker's curve"),
                        Input("T", ambient, "°C", "where it sits", STATED)))
@@ -32,7 +32,7 @@ def share(figures: Figures, part: Part) -> Working:
 def inrush(figures: Figures, fuse: Part) -> Working:
     """Inrush of what comes on together through a fuse."""
     element = fuse.id
-    found = inrush_through(figures.topology, element, figures.rating_a(element))
+    found = inrush_through(figures.topology, element, figures.ratings.rating_a(element))
     if found is None:
         raise NoFigure(f"Nothing behind {fuse.name} has an inrush.")
     if len(found.loads) == 1 and found.loads[0].inrush_shape == "rectangle":
@@ -64,14 +64,14 @@ class FuseCandidate:
 def fuse_candidates(figures: Figures, fuse: str) -> list[FuseCandidate]:
     """The ratings around the chosen one, smallest first."""
     plan, topology = figures.plan, figures.topology
-    now = figures.rating_a(fuse)
+    now = figures.ratings.rating_a(fuse)
     at = fuses.RATINGS_A.index(now)
-    carried, ambient = figures.peak_a(fuse), plan.ambient_at(topology.parts[fuse].place)
+    carried, ambient = figures.ratings.peak_a(fuse), plan.ambient_at(topology.parts[fuse].place)
     guarded = [w for w in figures.wires.values() if w.judged_by and w.judged_by.fuse == fuse and w.fixed]
-    above = selective_above_a(topology, fuse, figures.rated)
+    above = selective_above_a(topology, fuse, figures.ratings.rated)
     found = []
     for rating in fuses.RATINGS_A[max(0, at - 3): at + 4]:
-        faults = rating_faults(topology, fuse, rating, carried, figures.short_a(fuse))
+        faults = rating_faults(topology, fuse, rating, carried, figures.ratings.short_a(fuse))
         reason = ""
         if faults and faults[0].why == "share":
             reason = f"carries {percent(faults[0].has)} of what it stands; house rule {percent(faults[0].limit)}"

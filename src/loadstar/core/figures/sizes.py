@@ -79,14 +79,14 @@ def _worst_circuit(figures: Figures, wire: str, metal: ConductorAt) -> tuple[Loa
     for load in figures.plan.loads:
         if wire not in {k.element for k in figures.path(load.id).links}:
             continue
-        state, lost = figures.worst_drop(load)
+        state, lost = figures.volts.worst_drop(load)
         if state is None:
             continue
-        solved = figures.row(load.id, state)
+        solved = figures.volts.row(load.id, state)
         assert solved is not None
         warm = solved.wire_mean_c[wire]
         change = metal.ohm(result.length_m, warm) - result.coordination.duty.wire.ohm(result.length_m, warm)
-        drop = lost + abs(solved.current(wire)) * change / figures.begins_v(load.id, state)
+        drop = lost + abs(solved.current(wire)) * change / figures.volts.begins_v(load.id, state)
         allowed = drop_limit_frac(figures.plan, load)
         if worst[2] is None or drop - allowed > worst[2] - worst[3]:
             worst = (load, state, drop, allowed)

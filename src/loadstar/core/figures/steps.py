@@ -18,13 +18,13 @@ from .working import HOUSE, SOLVED, Input, Working, source_of, summed
 @figure("load_v", LOAD, STATE)
 def load_v(figures: Figures, load: LoadPart, state: States) -> Working:
     """Volts across a load: the posts' voltage less every step on the way."""
-    volts, path = figures.across_v(load.id, state), figures.path(load.id)
-    if volts is None or not path.complete or figures.is_reversed(load.id, state):
+    volts, path = figures.volts.across_v(load.id, state), figures.path(load.id)
+    if volts is None or not path.complete or figures.volts.is_reversed(load.id, state):
         raise NoFigure(f"{load.name} has no voltage of its own way then.")
-    row = figures.row(load.id, state)  # the steps as the switches then stand, so that they add up
+    row = figures.volts.row(load.id, state)  # the steps as the switches then stand, so that they add up
     steps = [(step_drop_v(k, row), element_name(figures, k.element)) for k in path.links]
     formula, inputs = summed("u", steps, "V", SOLVED)
-    posts = Input("U_posts", figures.begins_v(load.id, state), "V", begins_words(figures, load.id), SOLVED)
+    posts = Input("U_posts", figures.volts.begins_v(load.id, state), "V", begins_words(figures, load.id), SOLVED)
     return Working(f"{load.name}, {STATE_NAMES[state].lower()}", "U_load", volts, "V", f"U_posts - ({formula})",
                    (posts, *inputs))
 
@@ -32,12 +32,13 @@ def load_v(figures: Figures, load: LoadPart, state: States) -> Working:
 @figure("drop", LOAD, STATE)
 def drop(figures: Figures, load: LoadPart, state: States) -> Working:
     """Share of the posts' voltage lost on the way."""
-    lost, volts = figures.drop_frac(load, state), figures.across_v(load.id, state)
+    lost, volts = figures.volts.drop_frac(load, state), figures.volts.across_v(load.id, state)
     if lost is None or volts is None:
         raise NoFigure(f"{load.name} is not fed then.")
     return Working(f"{load.name}: lost on the way, {STATE_NAMES[state].lower()}", "p", lost * 100, "%",
                    "100 * (U_posts - U_load) / U_posts", (
-                       Input("U_posts", figures.begins_v(load.id, state), "V", begins_words(figures, load.id), SOLVED),
+                       Input("U_posts", figures.volts.begins_v(load.id, state), "V", begins_words(figures, load.id),
+                             SOLVED),
                        Input("U_load", volts, "V", "across the load", SOLVED)))
 
 
@@ -52,7 +53,7 @@ def step_drop_v(link: Link, row: StateResult | None) -> float:
 def step(figures: Figures, link: Link, state: States) -> Working:
     """Volts over one wire, fuse or contact: current times resistance."""
     element = link.element
-    result = figures.row_through(element, state)
+    result = figures.volts.row_through(element, state)
     if result.solution is None or element not in result.solution.current_a:
         raise NoFigure(f"{element} is open then.")
     amps = abs(result.current(element))
@@ -85,21 +86,21 @@ def _wire_ohm(figures: Figures, wire: str, mean_c: float) -> float:
 def _contact(figures: Figures, element: str) -> tuple[float, str, str]:
     """What is no wire: its ohms, in words, and where the figure is from."""
     branch = figures.topology.branches[element]
-    words = f"{figures.rating_a(branch.ref.part):g} A {branch.what}" if branch.ohm is None else branch.what
-    return figures.topology.contact_ohm(element, figures.rated), words, branch.source
+    words = f"{figures.ratings.rating_a(branch.ref.part):g} A {branch.what}" if branch.ohm is None else branch.what
+    return figures.topology.contact_ohm(element, figures.ratings.rated), words, branch.source
 
 
 @figure("current", CARRIES, STATE)
 def current(figures: Figures, element: str, state: States) -> Working:
     """Current through an element: Ohm's law over its solved drop, or a load's behaviour at its solved voltage."""
     part = figures.plan.is_one(element, LoadPart)
-    result = figures.row(element, state) if part else figures.row_through(element, state)
+    result = figures.volts.row(element, state) if part else figures.volts.row_through(element, state)
     if result is None or result.solution is None or element not in result.solution.current_a:
         raise NoFigure(f"{element} is open then.")
     title = f"Current, {element_name(figures, element)}, {STATE_NAMES[state].lower()}"
     amps = abs(result.current(element))
     if part is not None:
-        across = figures.across_v(element, state)
+        across = figures.volts.across_v(element, state)
         if across is None or element in result.solution.on_floor:
             raise NoFigure(f"{part.name} is not fed then.")
         volts = Input("U", across, "V", "across it", SOLVED)
@@ -137,13 +138,13 @@ def peak(figures: Figures, element: str) -> Working:
     _, inputs = summed("I", found, "A", SOLVED)
     arguments = ", ".join(i.symbol for i in inputs)
     formula, note = f"max({arguments})", ""
-    more = figures.peak_a(element) - max(amps for amps, _ in found)
+    more = figures.ratings.peak_a(element) - max(amps for amps, _ in found)
     if more > 1e-9:  # it leads to a converter, which takes more from an almost empty pack
         inputs.append(Input("I_low", more, "A", "more that a converter takes with the pack nearly empty",
                             "same watts at less volts"))
         formula, note = f"{formula} + I_low", "Sized for the pack's empty end."
-    return Working(f"Most that {element_name(figures, element)} carries", "I", figures.peak_a(element), "A", formula,
-                   tuple(inputs), note)
+    return Working(f"Most that {element_name(figures, element)} carries", "I", figures.ratings.peak_a(element), "A",
+                   formula, tuple(inputs), note)
 
 
 @figure("length", WIRE)

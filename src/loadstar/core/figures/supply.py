@@ -4,7 +4,7 @@ import math
 from dataclasses import replace
 
 from ..amounts import percent
-from ..budget.ledger import Ledger, Parked, ledger, standing_draws
+from ..budget.ledger import Ledger, Parked, battery_hours, ledger, standing_draws
 from ..budget.total_loss import CHARGE_EFFICIENCY
 from ..doc.states import STATE_NAMES, States
 from ..parts.base import Part
@@ -17,9 +17,15 @@ from ..sizing.drops import starter_drop_v, starter_leads
 from ..wiring.conductor import conductor
 from .figures import Figures
 from .registry import LOAD, STATE, NoFigure, figure
+from .winding import stator_short_a
 from .working import FOUND, SOLVED, STATED, Input, Working, source_of, summed
 
 RATINGS = ("rating1_w", "rating2_w")  # of a generator
+
+
+def battery_time_h(figures: Figures, state: States) -> float:
+    """Hours that the battery can pay in a state before it no longer cranks."""
+    return battery_hours(figures.plan, figures.volts.ridden(state)) if figures.states else float("nan")
 
 
 @figure("margin", STATE)
@@ -124,10 +130,10 @@ def _battery(figures: Figures) -> tuple[Battery, Parked]:
 def hours(figures: Figures, state: States) -> Working:
     """Hours that the battery pays in a state."""
     battery, found = _battery(figures)
-    paid = figures.ridden(state).battery_a
+    paid = figures.volts.ridden(state).battery_a
     if paid <= 0:
         raise NoFigure("There is none in this state.")
-    return Working(f"Battery time, {STATE_NAMES[state].lower()}", "t", figures.hours(state), "h",
+    return Working(f"Battery time, {STATE_NAMES[state].lower()}", "t", battery_time_h(figures, state), "h",
                    "max(0, 1 - c_least) * min(H * (C / (I * H)) ** k, C / I)", (
                        Input("c_least", min(found.least_charge, 1.0), "", "charge that still cranks",
                              "see days parked"),
@@ -236,7 +242,7 @@ def stator_short(figures: Figures) -> Working:
     if generator is None:
         raise NoFigure("This plan has no generator.")
     winding, rpm = generator.winding, figures.plan.machine.cruise_rpm
-    return Working("Winding current, shorted at cruise", "I", figures.stator_short_a(), "A",
+    return Working("Winding current, shorted at cruise", "I", stator_short_a(figures), "A",
                    "k * n / 1000 / sqrt(R ** 2 + (x * n / 1000) ** 2) / sqrt(2)", (
                        Input("k", winding.k_v_per_rpm * 1000, "mV/rpm", "peak voltage per phase", FOUND),
                        Input("n", rpm, "rpm", "cruise", source_of(figures.plan.machine, "cruise_rpm")),

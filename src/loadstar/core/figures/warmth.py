@@ -22,22 +22,22 @@ from .working import SOLVED, Input, Working
 def wire_c(figures: Figures, found: WireResult, state: States) -> Working:
     """Temperature of a wire where it is hottest."""
     wire = found.id
-    result = figures.row_through(wire, state)
+    result = figures.volts.row_through(wire, state)
     if result.solution is None:
         raise NoFigure("This state has no solution.")
     amps = abs(result.current(wire)) if state != "cranking" else 0.0  # over in seconds
-    return _temperature(found, f"Hottest spot of {wire}, {STATE_NAMES[state].lower()}", amps,
-                        result.ambient_c[wire], result.surround_c[wire] - result.ambient_c[wire],
-                        result.wire_c[wire], ("current", SOLVED))
+    return _temperature(found, f"Hottest spot of {wire}, {STATE_NAMES[state].lower()}",
+                        (amps, "current", SOLVED), result.wire_c[wire],
+                        (result.ambient_c[wire], result.surround_c[wire] - result.ambient_c[wire]))
 
 
 @figure("use_c", WIRE)
 def use(figures: Figures, found: WireResult) -> Working:
     """Temperature of a wire at the most that it carries in any situation, in the warmest air that it has then."""
     duty = found.coordination.duty
-    return _temperature(found, f"{found.id} at the most that it carries", duty.use_a, found.surround_c, 0.0,
-                        found.coordination.use_c,
-                        ("most of all situations", "see what it carries"))
+    return _temperature(found, f"{found.id} at the most that it carries",
+                        (duty.use_a, "most of all situations", "see what it carries"), found.coordination.use_c,
+                        (found.surround_c, 0.0))
 
 
 def _guarded(wire: WireResult) -> Guard:
@@ -60,8 +60,8 @@ def steady(figures: Figures, found: WireResult) -> Working:
     """Temperature of a wire at 1.10 times its guard's rating."""
     wire, guard = found.id, _guarded(found)
     return _temperature(found, f"{wire} at {STEADY_MULTIPLE:g} times {element_name(figures, guard.fuse)}",
-                        guard.lets_a(STEADY_MULTIPLE),
-                        found.surround_c, 0.0, found.coordination.steady_c, _lets(figures, guard, STEADY_MULTIPLE))
+                        (guard.lets_a(STEADY_MULTIPLE), *_lets(figures, guard, STEADY_MULTIPLE)),
+                        found.coordination.steady_c, (found.surround_c, 0.0))
 
 
 @figure("overload_c", WIRE)
@@ -69,8 +69,8 @@ def overload(figures: Figures, found: WireResult) -> Working:
     """Temperature of a wire at 1.35 times its guard's rating."""
     wire, guard = found.id, _guarded(found)
     return _temperature(found, f"{wire} at {OVERLOAD_MULTIPLE:g} times {element_name(figures, guard.fuse)}",
-                        guard.lets_a(OVERLOAD_MULTIPLE),
-                        found.surround_c, 0.0, found.coordination.overload_c, _lets(figures, guard, OVERLOAD_MULTIPLE))
+                        (guard.lets_a(OVERLOAD_MULTIPLE), *_lets(figures, guard, OVERLOAD_MULTIPLE)),
+                        found.coordination.overload_c, (found.surround_c, 0.0))
 
 
 @figure("several_c", WIRE)
@@ -80,15 +80,16 @@ def several(figures: Figures, found: WireResult) -> Working:
     if not guard.several_a:
         raise NoFigure("There is none for this wire.")
     return _temperature(found, f"{wire} with all fuses behind it at {STEADY_MULTIPLE:g} times their ratings",
-                        guard.several_lets_a,
-                        found.surround_c, 0.0, found.coordination.several_c,
-                        (f"{STEADY_MULTIPLE:g} x {guard.several_a:g} A", fuses.SOURCE))
+                        (guard.several_lets_a, f"{STEADY_MULTIPLE:g} x {guard.several_a:g} A", fuses.SOURCE),
+                        found.coordination.several_c, (found.surround_c, 0.0))
 
 
-def _temperature(found: WireResult, title: str, amps: float, ambient: float, near: float, reached: float,
-                 what: tuple[str, str]) -> Working:
+def _temperature(found: WireResult, title: str, carried: tuple[float, str, str], reached: float,
+                 air: tuple[float, float]) -> Working:
     """The heat balance of the wire alone in its air at its solution, or the table's rise where that is more, and what
-    neighbours add."""
+    neighbours add. `carried` are its amps, in words, and their source; `air` the air's temperature and how many K the
+    neighbours add to what it reaches."""
+    (ambient, near), amps = air, carried[0]
     if not math.isfinite(reached):  # it runs away: there is no temperature at which heat and loss balance
         raise NoFigure("There is none for this wire.")
     metal = found.coordination.duty.wire
@@ -103,7 +104,7 @@ def _temperature(found: WireResult, title: str, amps: float, ambient: float, nea
     inputs = [Input("T_a", ambient, "°C", "air around it" if near else "air around it, neighbours included",
                     "place and run"),
               Input("dT", near, "K", "added by its neighbours in the bundle", "bundle model"),
-              Input("I", amps, "A", *what),
+              Input("I", amps, "A", *carried[1:]),
               Input("r_20", metal.r20_ohm_per_m * 1000, "mΩ/m",
                     f"{metal.area_mm2:g} mm²{', tinned,' if metal.tinned else ''} at 20 °C",
                     CONDUCTOR_SOURCE),

@@ -5,7 +5,18 @@ from ..parts.block import Block
 from ..parts.coupling import Coupling
 from ..parts.module import Module
 from ..plan.model import Plan
+from ..sizing.drops import LEAST_A
 from .figures import Figures
+
+
+def feeding_side(figures: Figures, part: Coupling) -> str:
+    """The side of a connector, "a" or "b", that feeds come to it from; "" where none goes through it, or from both.
+    """
+    ways = {f"{part.id}.w{n}" for n in range(1, part.ways + 1)}
+    flows = [row.current(link.element) for load in figures.plan.loads for link in figures.path(load.id).feed
+             if link.element in ways for row in figures.volts.rows]
+    found = {"a" if amps > 0 else "b" for amps in flows if abs(amps) > LEAST_A}
+    return found.pop() if len(found) == 1 else ""
 
 
 def spare_ways(plan: Plan, part: Part) -> int | None:
@@ -20,4 +31,4 @@ def spare_ways(plan: Plan, part: Part) -> int | None:
 
 def into_a(figures: Figures, part: Part) -> float:
     """The most that goes into a block or module at once."""
-    return max((figures.peak_a(w.id) for w in figures.plan.wires if w.b == part.at("in")), default=0.0)
+    return max((figures.ratings.peak_a(w.id) for w in figures.plan.wires if w.b == part.at("in")), default=0.0)

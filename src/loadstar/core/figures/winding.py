@@ -5,6 +5,7 @@ it (docs/physics.md F). A shunt regulator shorts the winding, and then its whole
 lie together and warm one another: each carries n^-1/3 of what it would alone (docs/physics.md B).
 """
 
+import math
 from dataclasses import dataclass
 
 from ..doc.states import RUNNING
@@ -18,6 +19,14 @@ from .working import FOUND, HOUSE, Input, Working
 LEAD_SHARE = {3: 0.74, 1: 1.11}  # rms in each lead, of the DC output
 LEADS = {3: 3, 1: 2}
 TOGETHER_POWER = -1 / 3
+
+
+def stator_short_a(figures: Figures) -> float:
+    """Current (rms) in each winding lead of a shorted permanent-magnet generator at cruise: E / Z."""
+    generator = figures.plan.generator
+    assert generator is not None
+    winding, rpm = generator.winding, figures.plan.machine.cruise_rpm
+    return winding.k_v_per_rpm * rpm / math.hypot(winding.r_ohm, winding.x_ohm_per_rpm * rpm) / math.sqrt(2)
 
 
 @dataclass(frozen=True)
@@ -43,7 +52,7 @@ def winding_leads(figures: Figures) -> WindingLeads | None:
     if generator is None or generator.winding_at is None:
         return None
     dc_a = _most_dc_a(figures, generator)
-    from_load_a, shorted_a = LEAD_SHARE[generator.phases] * dc_a, figures.stator_short_a()
+    from_load_a, shorted_a = LEAD_SHARE[generator.phases] * dc_a, stator_short_a(figures)
     is_shorted = generator.regulator == "shunt" and shorted_a > from_load_a
     rms_a = shorted_a if is_shorted else from_load_a
     air_c = max(plan.ambient_at(generator.place), plan.ambient_at(generator.winding_at))

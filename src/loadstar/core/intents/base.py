@@ -1,5 +1,6 @@
 """What an intent is, and what those that make lamps and feeds have in common."""
 
+from dataclasses import dataclass
 from typing import Annotated, Any, ClassVar
 
 from pydantic import Field
@@ -73,7 +74,16 @@ def inrush(watts: float, values: dict[str, Any]) -> dict[str, Any]:
     return {"inrush_a": round(10 * watts / values["at_v"], 1), "inrush_ms": 10, "inrush_shape": "decay"}
 
 
-def lamp(b: Builder, name: str, place: str, watts: float, behaves: str, feed: str, live: Live) -> str:
-    values = lamp_values(b.plan, behaves)
-    return b.add("load", name=name, place=place, amount=watts, feed=feed, live=live, **values,
-                 **inrush(watts, values))
+@dataclass(frozen=True)
+class Lamps:
+    """Lamps to be made alike: how they behave, and on what they hang."""
+
+    b: Builder
+    behaves: str
+    feed: str
+
+    def add(self, name: str, place: str, watts: float, live: Live) -> str:
+        """One more; its id."""
+        values = lamp_values(self.b.plan, self.behaves)
+        return self.b.add("load", name=name, place=place, amount=watts, feed=self.feed, live=live, **values,
+                          **inrush(watts, values))

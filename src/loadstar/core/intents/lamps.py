@@ -8,7 +8,7 @@ from ..edits.builder import Builder
 from ..edits.stepped import stepped_down
 from ..parts.asks import Ask
 from ..plan.model import Plan
-from .base import ANY, BULB, ENGINE, Intent, Watts, at_place, fed, lamp
+from .base import ANY, BULB, ENGINE, Intent, Lamps, Watts, at_place, fed
 
 
 class HeadLamp(Intent):
@@ -50,8 +50,9 @@ class HeadLamp(Intent):
         switch = b.add("selector", name="dip switch", place=self.switch_at, feed=begins,
                        positions=f"{off}dip: in+dip; main: in+main", live=b.lives(begins))
         feed = stepped_down(b, self.relays_from, most_w) if self.relays_from else switch
-        lamp(b, "Dipped beam", self.lamp_at, self.dip_w, self.lamps, feed, "dip")
-        lamp(b, "Main beam", self.lamp_at, self.main_w, self.lamps, feed, "main")
+        beams = Lamps(b, self.lamps, feed)
+        beams.add("Dipped beam", self.lamp_at, self.dip_w, "dip")
+        beams.add("Main beam", self.lamp_at, self.main_w, "main")
 
 
 class Indicators(Intent):
@@ -89,7 +90,7 @@ class Indicators(Intent):
                        positions="off; left: in+left; right: in+right", live=b.lives(flasher))
         for live in ("left", "right"):
             for end, place in (("front", self.front_at), ("rear", self.rear_at)):
-                lamp(b, f"Indicator {live} {end}", place, self.watts, self.lamps, switch, live)
+                Lamps(b, self.lamps, switch).add(f"Indicator {live} {end}", place, self.watts, live)
 
 
 class BrakeLamp(Intent):
@@ -126,4 +127,4 @@ class BrakeLamp(Intent):
                       positions="off; brake: in+out", live=live)
         b.add("selector", name="brake pedal switch", use="brake switch", place=self.pedal_at, beside=lever, live=live,
               positions="off; brake: in+out")
-        lamp(b, "Brake lamp", self.lamp_at, self.watts, self.lamps, lever, "brake")
+        Lamps(b, self.lamps, lever).add("Brake lamp", self.lamp_at, self.watts, "brake")

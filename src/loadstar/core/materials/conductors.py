@@ -9,6 +9,7 @@ import math
 from dataclasses import dataclass
 
 ALPHA20_PER_K = 0.00393
+IDEAL_OHM_MM2_PER_M = 17.2414e-3  # of copper at 20 C (IEC 60028): what is guaranteed is this over the ohms per metre
 TINNED_FACTOR = 1.03  # fine tinned strands: 2-4 % more resistance; unsure
 COPPER_DENSITY_G_PER_CM3 = 8.89
 OD_NOMINAL_TO_MAX = 0.95
@@ -139,6 +140,6 @@ def awg_label(area_mm2: float) -> str:
 
 
 def copper_mass_g(area_mm2: float, length_m: float) -> float:
-    """Mass of the copper in a wire, grams, from the guaranteed area 17.24 / R20."""
-    effective_mm2 = 17.2414e-3 / BY_AREA[area_mm2].r20_ohm_per_m
+    """Mass of the copper in a wire, grams, from the guaranteed area: ideal copper over R20."""
+    effective_mm2 = IDEAL_OHM_MM2_PER_M / BY_AREA[area_mm2].r20_ohm_per_m
     return effective_mm2 * length_m * COPPER_DENSITY_G_PER_CM3

@@ -6,7 +6,7 @@ maker's sheet comes first. Pull-out forces are IEC 60352-2's.
 
 import math
 from dataclasses import dataclass
-from typing import Literal, get_args
+from typing import Literal, NamedTuple, get_args
 
 import numpy as np
 
@@ -77,34 +77,48 @@ def _rings() -> tuple[Terminal, ...]:
 _Row = tuple[tuple[float, float], tuple[float, float], float]  # areas, insulation, strip length
 
 
-def _blades(family: Family, name: str, shape: Shape, rows: tuple[_Row, ...], amps: tuple[tuple[float, float], ...],
-            mohm: tuple[float, float], *, sealed: bool = False, most_c: float = 105) -> tuple[Terminal, ...]:
-    return tuple(Terminal(f"{family} {area[1]:g}", f"{name}, {area[0]:g} to {area[1]:g} mm²", family, shape, area, od,
-                          strip, amps, mohm, 2, sealed, most_c) for area, od, strip in rows)
+class _Contact(NamedTuple):
+    """What contacts of one kind have in common; `most_c` is what they stand."""
+
+    family: Family
+    name: str
+    shape: Shape
+    mohm: tuple[float, float]
+    sealed: bool = False
+    most_c: float = 105
+
+
+def _sizes(of: _Contact, rows: tuple[_Row, ...], amps: tuple[tuple[float, float], ...]) -> tuple[Terminal, ...]:
+    return tuple(Terminal(f"{of.family} {area[1]:g}", f"{of.name}, {area[0]:g} to {area[1]:g} mm²", of.family, of.shape,
+                          area, od, strip, amps, of.mohm, 2, of.sealed, of.most_c) for area, od, strip in rows)
 
 
 TERMINALS: tuple[Terminal, ...] = (
-    *_blades("blade 2.8", "blade receptacle 2.8", "blade", (((0.35, 1.0), (1.2, 2.4), 4.0),),
-             ((0.35, 5.0), (0.5, 7.0), (1.0, 10.0)), (3, 10)),
-    *_blades("blade 4.8", "blade receptacle 4.8", "blade", (((0.5, 1.5), (1.5, 3.0), 5.0),),
-             ((0.5, 7.0), (0.75, 10.0), (1.5, 15.0)), (2, 8)),
-    *_blades("blade 6.3", "blade receptacle 6.3", "blade", (
+    *_sizes(_Contact("blade 2.8", "blade receptacle 2.8", "blade", (3, 10)), (((0.35, 1.0), (1.2, 2.4), 4.0),),
+             ((0.35, 5.0), (0.5, 7.0), (1.0, 10.0))),
+    *_sizes(_Contact("blade 4.8", "blade receptacle 4.8", "blade", (2, 8)), (((0.5, 1.5), (1.5, 3.0), 5.0),),
+             ((0.5, 7.0), (0.75, 10.0), (1.5, 15.0))),
+    *_sizes(_Contact("blade 6.3", "blade receptacle 6.3", "blade", (1.5, 6)), (
         ((0.5, 1.5), (1.5, 3.0), 5.5), ((1.5, 2.5), (2.2, 3.6), 5.5), ((2.5, 6.0), (2.8, 5.0), 6.5)),
-        ((0.5, 9.0), (1.0, 15.0), (2.5, 22.0), (6.0, 30.0)), (1.5, 6)),
-    *_blades("blade 9.5", "blade receptacle 9.5", "blade", (
+        ((0.5, 9.0), (1.0, 15.0), (2.5, 22.0), (6.0, 30.0))),
+    *_sizes(_Contact("blade 9.5", "blade receptacle 9.5", "blade", (0.7, 3)), (
         ((2.5, 4.0), (2.8, 4.4), 7.0), ((4.0, 8.4), (3.5, 5.9), 8.0)),
-        ((2.5, 30.0), (4.0, 35.0), (8.0, 55.0)), (0.7, 3)),
-    *_blades("bullet 3.9", "bullet 3.9", "bullet", (((0.5, 1.0), (1.5, 2.4), 5.0), ((1.0, 2.1), (1.9, 3.0), 5.0)),
-             ((0.5, 8.0), (1.0, 12.0), (2.0, 18.0)), (2, 8)),
-    *_blades("sealed small", "sealed small pin", "pin", (((0.5, 1.25), (1.5, 2.4), 3.25),),
-             ((0.5, 5.0), (0.75, 7.0), (1.25, 10.0)), (3, 10), sealed=True),
-    *_blades("sealed 1.5", "sealed round pin 1.5", "pin", (
+        ((2.5, 30.0), (4.0, 35.0), (8.0, 55.0))),
+    *_sizes(_Contact("bullet 3.9", "bullet 3.9", "bullet", (2, 8)), (
+        ((0.5, 1.0), (1.5, 2.4), 5.0), ((1.0, 2.1), (1.9, 3.0), 5.0)),
+             ((0.5, 8.0), (1.0, 12.0), (2.0, 18.0))),
+    *_sizes(_Contact("sealed small", "sealed small pin", "pin", (3, 10), sealed=True), (
+        ((0.5, 1.25), (1.5, 2.4), 3.25),),
+             ((0.5, 5.0), (0.75, 7.0), (1.25, 10.0))),
+    *_sizes(_Contact("sealed 1.5", "sealed round pin 1.5", "pin", (3, 10), sealed=True), (
         ((0.5, 1.0), (1.4, 2.2), 4.5), ((1.0, 1.5), (1.9, 2.6), 5.0)),
-        ((0.5, 7.0), (1.0, 10.0), (1.5, 13.0)), (3, 10), sealed=True),
-    *_blades("sealed 2.8", "sealed blade 2.8", "blade", (((0.5, 1.0), (1.5, 2.2), 4.5), ((1.0, 2.5), (1.9, 3.0), 5.0)),
-             ((0.5, 8.0), (1.0, 12.0), (2.5, 20.0)), (2, 8), sealed=True, most_c=125),
-    *_blades("sealed 6.3", "sealed blade 6.3", "blade", (((1.0, 2.5), (1.9, 3.4), 6.0), ((2.5, 6.0), (2.8, 4.6), 7.0)),
-             ((1.0, 15.0), (2.5, 25.0), (6.0, 40.0)), (1, 4), sealed=True, most_c=125),
+        ((0.5, 7.0), (1.0, 10.0), (1.5, 13.0))),
+    *_sizes(_Contact("sealed 2.8", "sealed blade 2.8", "blade", (2, 8), sealed=True, most_c=125), (
+        ((0.5, 1.0), (1.5, 2.2), 4.5), ((1.0, 2.5), (1.9, 3.0), 5.0)),
+             ((0.5, 8.0), (1.0, 12.0), (2.5, 20.0))),
+    *_sizes(_Contact("sealed 6.3", "sealed blade 6.3", "blade", (1, 4), sealed=True, most_c=125), (
+        ((1.0, 2.5), (1.9, 3.4), 6.0), ((2.5, 6.0), (2.8, 4.6), 7.0)),
+             ((1.0, 15.0), (2.5, 25.0), (6.0, 40.0))),
     *_rings(),
     *(Terminal(f"splice {high:g}", f"{colour} butt splice, {low:g} to {high:g} mm²", "splice", "barrel", (low, high),
                ANY_OD_MM, 6.5, _RING_A, (1.0, 4.0), 1, most_c=105)

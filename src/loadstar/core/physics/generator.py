@@ -191,7 +191,9 @@ def _first_guess(ratings: tuple[tuple[float, float], tuple[float, float]], r: fl
     return math.sqrt(k2), math.sqrt(x2)
 
 
-Explained = tuple[str, list[tuple[str, float, str, str, str]]]
+Symbol = tuple[str, float, str, str, str]
+Explained = tuple[str, list[Symbol]]
+PULSE = "(k * n / 1000 * (cos(th_0) - cos(th_1)) - V * (th_1 - th_0)) / R"
 
 
 def explain(winding: Winding, rpm: float, v_dc: float, half: bool = False) -> Explained:
@@ -199,29 +201,36 @@ def explain(winding: Winding, rpm: float, v_dc: float, half: bool = False) -> Ex
     what, source)."""
     k, x, r = winding.k_v_per_rpm, winding.x_ohm_per_rpm, winding.r_ohm
     v_dc = round(v_dc, 2)
-    found = "found from the two ratings"
-    base = [("k", k * 1000, "mV/rpm", "peak voltage per phase", found), ("n", rpm, "rpm", "engine speed", "state"),
-            ("R", r, "Ω", "resistance of a phase, hot", "stated in the plan"),
-            ("V", v_dc, "V", "set-point and two diode drops", "stated in the plan")]
+    base: list[Symbol] = [
+        ("k", k * 1000, "mV/rpm", "peak voltage per phase", "found from the two ratings"),
+        ("n", rpm, "rpm", "engine speed", "state"), ("R", r, "Ω", "resistance of a phase, hot", "stated in the plan"),
+        ("V", v_dc, "V", "set-point and two diode drops", "stated in the plan")]
     if half and k * rpm > v_dc:
-        start, end, _ = _pulse(k * rpm, v_dc, r, x * rpm)
-        return ("(k * n / 1000 * (cos(th_0) - cos(th_1)) - V * (th_1 - th_0)) / R / (2 * pi)",
-                [*base, ("th_0", start, "rad", "pulse begins", "where the EMF reaches V"),
-                 ("th_1", end, "rad", "pulse ends", "where the current is gone")])
+        return f"{PULSE} / (2 * pi)", [*base, *_angles(_pulse(k * rpm, v_dc, r, x * rpm), "EMF")]
     if half or output_a(winding, rpm, v_dc) <= 0:
         return "0 * (k * n / 1000 - V)", [b for b in base if b[0] in "knV"]
     if winding.phases == 1:
-        e, xn = k * rpm, x * rpm
-        start, end, _ = _pulse(e, v_dc, r, xn)
-        if _single_continuous(winding, rpm, v_dc) is None:
-            return ("(k * n / 1000 * (cos(th_0) - cos(th_1)) - V * (th_1 - th_0)) / R / pi",
-                    [*base, ("th_0", start, "rad", "pulse begins", "where the EMF reaches V"),
-                     ("th_1", end, "rad", "pulse ends", "where the current is gone")])
-        a, z = r / xn, math.hypot(r, xn)
-        i0 = -(v_dc / r) * math.tanh(a * math.pi / 2)
-        return ("(2 * k * n / 1000 * cos(b) / Z - pi * V / R - (i_0 - V / R) * (1 - exp(-a * pi)) / a) / pi",
-                [*base, ("Z", z, "Ω", "impedance of the winding", "R and x n"), ("a", a, "", "R over reactance", ""),
-                 ("i_0", i0, "A", "current at the turn", ""), ("b", math.asin(i0 * z / e), "rad", "its angle", "")])
+        return _single_explained(winding, rpm, v_dc, base)
+    return _three_explained(winding, rpm, v_dc, base)
+
+
+def _angles(pulse: tuple[float, float, float], what: str) -> list[Symbol]:
+    return [("th_0", pulse[0], "rad", "pulse begins", f"where the {what} reaches V"),
+            ("th_1", pulse[1], "rad", "pulse ends", "where the current is gone")]
+
+
+def _single_explained(winding: Winding, rpm: float, v_dc: float, base: list[Symbol]) -> Explained:
+    e, xn, r = winding.k_v_per_rpm * rpm, winding.x_ohm_per_rpm * rpm, winding.r_ohm
+    if _single_continuous(winding, rpm, v_dc) is None:
+        return f"{PULSE} / pi", [*base, *_angles(_pulse(e, v_dc, r, xn), "EMF")]
+    a, z = r / xn, math.hypot(r, xn)
+    i0 = -(v_dc / r) * math.tanh(a * math.pi / 2)
+    return ("(2 * k * n / 1000 * cos(b) / Z - pi * V / R - (i_0 - V / R) * (1 - exp(-a * pi)) / a) / pi",
+            [*base, ("Z", z, "Ω", "impedance of the winding", "R and x n"), ("a", a, "", "R over reactance", ""),
+             ("i_0", i0, "A", "current at the turn", ""), ("b", math.asin(i0 * z / e), "rad", "its angle", "")])
+
+
+def _three_explained(winding: Winding, rpm: float, v_dc: float, base: list[Symbol]) -> Explained:
     low, high, low_a, high_a = _three_phase_bridge(winding, v_dc)
     if low < rpm < high:
         return ("I_1 + (I_2 - I_1) * (n - n_1) / (n_2 - n_1)",
@@ -229,17 +238,16 @@ def explain(winding: Winding, rpm: float, v_dc: float, half: bool = False) -> Ex
                  ("I_1", low_a, "A", "output there", "generator model"),
                  ("n_2", high, "rpm", "every phase conducts always from here", "generator model"),
                  ("I_2", high_a, "A", "output there", "generator model")])
-    e, xn = k * rpm, x * rpm
+    e, xn, r = winding.k_v_per_rpm * rpm, winding.x_ohm_per_rpm * rpm, winding.r_ohm
     if rpm <= low:
-        start, end, _ = _pulse(math.sqrt(3) * e, v_dc, 2 * r, 2 * xn)
         return ("3 / pi * (sqrt(3) * k * n / 1000 * (cos(th_0) - cos(th_1)) - V * (th_1 - th_0)) / (2 * R)",
-                [*base, ("th_0", start, "rad", "pulse begins", "where the line EMF reaches V"),
-                 ("th_1", end, "rad", "pulse ends", "where the current is gone")])
+                [*base, *_angles(_pulse(math.sqrt(3) * e, v_dc, 2 * r, 2 * xn), "line EMF")])
     a, z = r / xn, math.hypot(r, xn)
     decay, u = math.exp(-a * math.pi / 3), v_dc / (3 * r)
     i0 = -u * (1 - decay**2) / (1 - decay + decay**2)
+    six = "six-step solution"
     return ("3 / pi * (k * n / 1000 / Z * cos(b) - 2 * u * pi / 3 - (i_1 - 2 * u) * (1 - exp(-a * pi / 3)) / a)",
             [base[0], base[1], ("Z", z, "Ω", "impedance of a phase", "R and x n"), ("a", a, "", "R over reactance", ""),
-             ("u", u, "A", "V / (3 R)", ""), ("i_1", i0 * decay + u * (1 - decay), "A", "current at a sixth of a turn",
-                                              "six-step solution"),
-             ("b", math.asin(i0 * z / e), "rad", "angle of the turn", "six-step solution")])
+             ("u", u, "A", "V / (3 R)", ""),
+             ("i_1", i0 * decay + u * (1 - decay), "A", "current at a sixth of a turn", six),
+             ("b", math.asin(i0 * z / e), "rad", "angle of the turn", six)])

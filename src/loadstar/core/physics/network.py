@@ -16,23 +16,21 @@ from typing import Any, Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from .. import limits
 from .batch import LIMIT, LOW, OFF, ON, Batch, Conditions, Solution
 from .elements import Network, NetworkError
 from .joined import Joined
 from .layout import Layout
 from .matrix import Matrix, Singular
-from .modes import converter_wants, diode_wants
+from .modes import Window, converter_wants, diode_wants
+from .newton import Attempt, settle
 
 Array = NDArray[Any]
 IntArray = NDArray[np.int64]
 BoolArray = NDArray[np.bool_]
 Modes = NDArray[np.int8]
 KCL_TOLERANCE_A = 1e-9
-MAX_STEPS = 80
-BEYOND = 1e9  # volts and amps that no step of a solution goes beyond
-DAMPED_AFTER = 12
 MODE_ROUNDS = 24
+ALL_AT_ONCE = 8  # rounds; then one mode of a state at a time
 COLD_AFTER = 4  # rounds; then loads of a converter at its limit begin from nothing
 Begin = Literal["kept", "on", "low"]
 
@@ -44,8 +42,9 @@ class System(Layout):
         super().__init__(network)
         self.matrix = Matrix(self.n, self.r, self.e, self.k, self.ci, self.co)
         self.joined = Joined(self)
+        self.windows = [Window(c.window_low_v, c.window_high_v, c.out_v, c.limit_a) for c in network.converters]
 
-    def _gather(self, ends: Array, current: Array) -> Array:
+    def gather(self, ends: Array, current: Array) -> Array:
         """Currents (states, elements) that leave the first node and enter the second, summed by node."""
         states = len(current)
         at = (ends[:, None, :] + np.arange(states)[None, :, None] * self.n).reshape(2, -1)
@@ -80,44 +79,47 @@ class System(Layout):
         Converters begin as in `start` ("kept"), all "on", or all off as if below their windows ("low"), from where they
         come on when their input without them is high enough.
         """
-        states, failure = len(given.ohm), self._source_loops(given)
-        for s, why in (failed or {}).items():
-            failure[s] = why
-        complex_v = any(np.iscomplexobj(x) for x in (given.series, given.drive))
-        kind: Any = complex if complex_v else float
-        kept = start if start is not None and len(start.potential) == states else None
-        diode_on = np.ones((states, self.d.shape[1]), bool) if kept is None else kept.diode_on.copy()
-        mode = np.where(given.converter_on, ON, OFF).astype(np.int8)
-        if begin == "low":
-            mode = np.where(given.converter_on, LOW, OFF).astype(np.int8)
-        elif begin == "kept" and kept is not None:
-            mode = np.where(given.converter_on & (kept.converter_mode != OFF), kept.converter_mode, mode)
-        x = np.zeros((states, self.size), kind)
-        pending = np.array([s for s in range(states) if failure[s] is None], int)
+        attempt = self._begun(given, start, tolerance_a, begin)
+        for state, why in (failed or {}).items():
+            attempt.failure[state] = why
+        pending = np.array(attempt.standing(np.arange(len(given.ohm))), int)
+        if start is not None:
+            attempt.warm[pending] &= np.isfinite(attempt.x[pending]).all(axis=1)
         steps = 0
-        warm = np.zeros(states, bool)
-        if kept is not None:
-            x[:, :self.n] = kept.potential
-            x[:, self.n:] = np.concatenate([kept.source, kept.diode, kept.converter_out], axis=1)
-            warm[pending[np.isfinite(x[pending]).all(axis=1)]] = True
         for turn in range(MODE_ROUNDS):
             if not len(pending):
                 break
             # A converter at its limit and constant powers may balance at its full voltage, or collapsed: if the one is
             # none, the other.
             cold = turn >= COLD_AFTER
-            steps = max(steps,
-                        self._newton(given, diode_on, mode, x, pending, warm & (not cold), failure, tolerance_a, cold))
-            warm[pending] = True
-            pending = np.array([s for s in pending if failure[s] is None], int)
-            flips = self._flip(given, diode_on, mode, x, pending, one_at_a_time=turn >= 8,
-                               wakes=begin == "low" and turn < 8)
-            pending = pending[flips]
-        for s in pending.tolist():
-            failure[s] = NetworkError("a converter or diode keeps switching on and off: its supply is too weak",
-                                      (*(c.name for c in self.network.converters),
-                                       *(d.name for d in self.network.diodes)))
-        return self._extract(given, diode_on, mode, x, steps, failure)
+            if cold:
+                attempt.warm[:] = False
+            steps = max(steps, settle(self, attempt, pending, cold))
+            attempt.warm[pending] = True
+            pending = np.array(attempt.standing(pending), int)
+            pending = pending[self._flip(attempt, pending, one_at_a_time=turn >= ALL_AT_ONCE,
+                                         wakes=begin == "low" and turn < ALL_AT_ONCE)]
+        for state in pending.tolist():
+            attempt.failure[state] = NetworkError(
+                "a converter or diode keeps switching on and off: its supply is too weak",
+                (*(c.name for c in self.network.converters), *(d.name for d in self.network.diodes)))
+        return self._extract(attempt, steps)
+
+    def _begun(self, given: Conditions, start: Batch | None, tolerance_a: float, begin: Begin) -> Attempt:
+        """Modes and unknowns as a solution begins with: those of `start` where it has as many states, or nothing."""
+        states = len(given.ohm)
+        kept = start if start is not None and len(start.potential) == states else None
+        mode = np.where(given.converter_on, LOW if begin == "low" else ON, OFF).astype(np.int8)
+        if begin == "kept" and kept is not None:
+            mode = np.where(given.converter_on & (kept.converter_mode != OFF), kept.converter_mode, mode)
+        complex_v = any(np.iscomplexobj(x) for x in (given.series, given.drive))
+        x: Array = np.zeros((states, self.size), complex if complex_v else float)
+        if kept is not None:
+            x[:, :self.n] = kept.potential
+            x[:, self.n:] = np.concatenate([kept.source, kept.diode, kept.converter_out], axis=1)
+        diode_on = np.ones((states, self.d.shape[1]), bool) if kept is None else kept.diode_on.copy()
+        warm = np.full(states, kept is not None)
+        return Attempt(given, diode_on, mode, x, warm, self._source_loops(given), tolerance_a)
 
     def _source_loops(self, given: Conditions) -> list[NetworkError | None]:
         failure: list[NetworkError | None] = [None] * len(given.ohm)
@@ -139,79 +141,7 @@ class System(Layout):
                 seen[a] = b
         return failure
 
-    def _newton(self, given: Conditions, diode_on: BoolArray, mode: Modes, x: Array, rows: IntArray,
-                warm: BoolArray, failure: list[NetworkError | None], tolerance_a: float, cold: bool) -> int:
-        """Newton steps on the rows of `x` until every load and converter agrees with its voltages."""
-        g = Conditions(*(v[rows] for v in vars(given).values()))
-        on, converters = diode_on[rows], mode[rows]
-        ground, level, first = self.joined.ground(g, on, converters)
-        if cold:
-            first = np.where((converters == LIMIT).any(axis=1)[:, None], 0.0, first)
-        across, series, drive = self._own_equations(g, on, converters)
-        running = (converters == ON) | (converters == LIMIT)
-        nc = self.ci.shape[1]
-        old = warm[rows][:, None]
-        v = np.where(old, x[rows, :self.n], level)
-        # A constant power that no source feeds would balance at infinite volts: such loads always start from nothing.
-        v_load = np.where(old & (first > 0), v[:, self.e[0]] - v[:, self.e[1]], first)
-        vin = np.where(old, v[:, self.ci[0]] - v[:, self.ci[1]], level[:, self.ci[0]])
-        vout = np.where(old, v[:, self.co[0]] - v[:, self.co[1]], self.converter_law.out_v)
-        i_out = np.where(old, x[rows, self.size - nc:], 0.0)
-        conductance = 1 / g.ohm
-        current, slope = self.law.current(v_load, g.value)
-        drawn = self.converter_law.input(vin, i_out, vout, running)
-        fresh, missed = x[rows], np.zeros((len(rows), 1))
-        for step in range(1, MAX_STEPS + 1):
-            limits.check()
-            i_in, over_v, over_i, over_out = drawn
-            right = self._gather(self.e, slope * v_load - current)
-            if nc:
-                right = right + self._gather(self.ci, over_v * vin + over_i * i_out + over_out * vout - i_in)
-            try:
-                fresh = self.matrix.solve(
-                    np.concatenate([conductance, slope, ground, across, series, over_v, over_i, over_out], axis=1),
-                                          np.concatenate([right, drive], axis=1))
-            except Singular:
-                fresh = np.full((len(rows), self.size), np.nan)
-            if np.abs(fresh).max(initial=0.0) > BEYOND:  # near a singular point: the next steps come back
-                fresh = fresh * np.minimum(1.0, BEYOND / np.maximum(np.abs(fresh), 1.0))
-            if not np.isfinite(fresh).all():
-                self._alone(given, diode_on, mode, x, rows, warm, failure, tolerance_a, cold)
-                return step
-            v = fresh[:, :self.n]
-            across_load = v[:, self.e[0]] - v[:, self.e[1]]
-            then, then_slope = self.law.current(across_load, g.value)
-            missed = np.abs(then - current - slope * (across_load - v_load))
-            if nc:
-                across_in, across_out = v[:, self.ci[0]] - v[:, self.ci[1]], v[:, self.co[0]] - v[:, self.co[1]]
-                through = fresh[:, self.size - nc:]
-                then_drawn = self.converter_law.input(across_in, through, across_out, running)
-                missed = np.concatenate([missed,
-                    np.abs(then_drawn[0] - i_in - over_v * (across_in - vin) - over_i * (through - i_out)
-                                                        - over_out * (across_out - vout))], axis=1)
-            if np.max(missed, initial=0.0) < tolerance_a / 10:
-                x[rows] = fresh
-                return step
-            # Near a collapse full steps may swing between two branches; half steps settle on one.
-            if step <= DAMPED_AFTER:
-                v_load, current, slope = across_load, then, then_slope
-                if nc:
-                    vin, vout, i_out, drawn = across_in, across_out, through, then_drawn
-                continue
-            v_load = v_load + 0.5 * (across_load - v_load)
-            current, slope = self.law.current(v_load, g.value)
-            if nc:
-                vin, vout, i_out = vin + 0.5 * (across_in - vin), vout + 0.5 * (across_out
-                                                                                - vout), i_out + 0.5 * (through - i_out)
-                drawn = self.converter_law.input(vin, i_out, vout, running)
-        settled = np.max(missed, axis=1, initial=0.0) < tolerance_a / 10
-        x[rows[settled]] = fresh[settled]
-        names = [*(e.name for e in self.network.loads), *(c.name for c in self.network.converters)]
-        for i in np.flatnonzero(~settled).tolist():
-            failure[int(rows[i])] = NetworkError("the voltages do not settle", (names[int(np.argmax(missed[i]))],))
-        return MAX_STEPS
-
-    def _own_equations(self, given: Conditions, on: BoolArray, converters: Modes) -> tuple[Array, Array, Array]:
+    def own_equations(self, given: Conditions, on: BoolArray, converters: Modes) -> tuple[Array, Array, Array]:
         """How everything with a current of its own weighs its voltage and that current, and what drives it: sources,
         diodes, converters' outputs."""
         across = np.concatenate([given.across, on.astype(float), (converters == ON).astype(float)], axis=1)
@@ -229,7 +159,7 @@ class System(Layout):
         given = Conditions(*(v[state:state + 1] for v in vars(batch.given).values()))
         on, mode = batch.diode_on[state:state + 1], batch.converter_mode[state:state + 1]
         ground, _, _ = self.joined.ground(given, on, mode)
-        across, series, _ = self._own_equations(given, on, mode)
+        across, series, _ = self.own_equations(given, on, mode)
         v = batch.potential[state:state + 1]
         _, slope = self.law.current(v[:, self.e[0]] - v[:, self.e[1]], given.value)
         running = (mode == ON) | (mode == LIMIT)
@@ -244,25 +174,15 @@ class System(Layout):
         _, label = self.joined.groups(batch.given, batch.diode_on, batch.converter_mode)
         return np.asarray(label.reshape(len(batch.given.ohm), self.n))
 
-    def _alone(self, given: Conditions, diode_on: BoolArray, mode: Modes, x: Array, rows: IntArray,
-               warm: BoolArray, failure: list[NetworkError | None], tolerance_a: float, cold: bool) -> None:
-        """One of several states is singular: solve each by itself to find which."""
-        if len(rows) == 1:
-            failure[int(rows[0])] = NetworkError("the network is singular: some part of it has no defined voltage",
-                                                 tuple(s.name for s in self.network.sources))
-            return
-        for row in rows.tolist():
-            self._newton(given, diode_on, mode, x, np.array([row]), warm, failure, tolerance_a, cold)
-
-    def _flip(self, given: Conditions, diode_on: BoolArray, mode: Modes, x: Array, rows: IntArray,
-              one_at_a_time: bool, wakes: bool) -> BoolArray:
+    def _flip(self, attempt: Attempt, rows: IntArray, *, one_at_a_time: bool, wakes: bool) -> BoolArray:
         """Change the modes that do not agree with the voltages; says in which rows something changed."""
+        x, diode_on, mode = attempt.x, attempt.diode_on, attempt.mode
         changed = np.zeros(len(rows), bool)
         nd, nc = self.d.shape[1], self.co.shape[1]
         if not (nd or nc) or not len(rows):
             return changed
         v, i_k = x[rows, :self.n].real, x[rows, self.n:].real
-        ns, law = self.s.shape[1], self.converter_law
+        ns = self.s.shape[1]
         for j in range(nd):
             want = diode_wants(diode_on[rows, j], i_k[:, ns + j], v[:, self.d[0, j]] - v[:, self.d[1, j]],
                                self.diode_v[j])
@@ -272,16 +192,14 @@ class System(Layout):
         for j in range(nc):
             vin, vout = (v[:, pair[0, j]] - v[:, pair[1, j]] for pair in (self.ci, self.co))
             now = mode[rows, j]
-            mine = converter_wants(now, vin, vout, -i_k[:, ns + nd + j], low_v=law.low_v[j], high_v=law.high_v[j],
-                                   out_v=law.out_v[j],
-                                   limit_a=law.limit_a[j], wakes=wakes)
+            mine = converter_wants(now, vin, vout, -i_k[:, ns + nd + j], self.windows[j], wakes=wakes)
             wrong = (mine != now) & ~(changed & one_at_a_time)
             mode[rows[wrong], j] = mine[wrong]
             changed |= wrong
         return changed
 
-    def _extract(self, given: Conditions, diode_on: BoolArray, mode: Modes, x: Array, steps: int,
-                 failure: list[NetworkError | None]) -> Batch:
+    def _extract(self, attempt: Attempt, steps: int) -> Batch:
+        given, mode, x, failure = attempt.given, attempt.mode, attempt.x, attempt.failure
         lost = np.array([f is not None for f in failure], bool)
         x[lost] = np.nan
         v, i_k = x[:, :self.n], x[:, self.n:]
@@ -292,13 +210,13 @@ class System(Layout):
         running = (mode == ON) | (mode == LIMIT)
         taken = self.converter_law.input(v[:, self.ci[0]] - v[:, self.ci[1]], i_k[:, self.size - self.n - nc:],
                                  v[:, self.co[0]] - v[:, self.co[1]], running)[0] if nc else np.zeros((len(v), 0))
-        balance = (self._gather(self.r, through) + self._gather(self.e, drawn) + self._gather(self.k, i_k)
-                   + self._gather(self.ci, taken))
+        balance = (self.gather(self.r, through) + self.gather(self.e, drawn) + self.gather(self.k, i_k)
+                   + self.gather(self.ci, taken))
         drawn[lost], taken[lost] = np.nan, np.nan
         size = np.abs(across) if np.iscomplexobj(across) else across
         low = (size < self.law.floor - 1e-9) & (given.value > 0) & (self.law.power | self.law.constant_current)
-        return Batch(self, given, v, through, i_k[:, :ns], i_k[:, ns:ns + nd], i_k[:, ns + nd:], taken, drawn, diode_on,
-                     mode, low, np.max(np.abs(balance), axis=1, initial=0.0), steps, failure)
+        return Batch(self, given, v, through, i_k[:, :ns], i_k[:, ns:ns + nd], i_k[:, ns + nd:], taken, drawn,
+                     attempt.diode_on, mode, low, np.max(np.abs(balance), axis=1, initial=0.0), steps, failure)
 
     # -- faults -------------------------------------------------------------------------------------------------
 

@@ -51,21 +51,19 @@ def drawn_m(points: Sequence[tuple[float, float]]) -> float:
     return max(0.1, round(over * drawn_mm / 50) * 0.05)
 
 
-def _motorcycle(wheelbase_mm: float, *, battery: tuple[float, float], seat: tuple[float, float],
-                generator: tuple[float, float], regulator: tuple[float, float], panel: tuple[float, float],
-                head: tuple[float, float], bars: tuple[float, float], front: tuple[float, float],
-                tail: tuple[float, float]) -> BodyKind:
+def _motorcycle(wheelbase_mm: float, at: Mapping[str, tuple[float, float]]) -> BodyKind:
+    """The usual places of one, where they are, mm from the rear axle: forwards, upwards."""
     return BodyKind(wheelbase_mm, (
-        Given("battery", *battery, "seat off", water="dry"),
-        Given("fuse box", battery[0] - 100, battery[1] + 50, "seat off", water="dry"),
-        Given("generator", *generator, "left engine cover", "near the engine"),
-        Given("regulator", *regulator, "side panel off"),
-        Given("headstock", *head, "tank lifted", "under the tank", moves=STEERING),
-        Given("under the seat", *seat, "seat off", water="dry"),
-        Given("side panel", *panel, "two screws"),
-        Given("handlebar", *bars, moves=STEERING),
-        Given("front", *front, "front panel off", water="washed over"),
-        Given("tail", *tail, "grab rail off")),
+        Given("battery", *at["battery"], "seat off", water="dry"),
+        Given("fuse box", at["battery"][0] - 100, at["battery"][1] + 50, "seat off", water="dry"),
+        Given("generator", *at["generator"], "left engine cover", "near the engine"),
+        Given("regulator", *at["regulator"], "side panel off"),
+        Given("headstock", *at["head"], "tank lifted", "under the tank", moves=STEERING),
+        Given("under the seat", *at["seat"], "seat off", water="dry"),
+        Given("side panel", *at["panel"], "two screws"),
+        Given("handlebar", *at["bars"], moves=STEERING),
+        Given("front", *at["front"], "front panel off", water="washed over"),
+        Given("tail", *at["tail"], "grab rail off")),
         (("battery", "fuse box"), ("battery", "under the seat"), ("battery", "side panel"), ("battery", "regulator"),
          ("regulator", "generator"), ("under the seat", "tail"), ("battery", "headstock"), ("headstock", "handlebar"),
          ("headstock", "front")),
@@ -76,11 +74,13 @@ def _motorcycle(wheelbase_mm: float, *, battery: tuple[float, float], seat: tupl
 
 BODY_KINDS: dict[str, BodyKind] = {
     "touring motorcycle": _motorcycle(
-        1480, battery=(430, 330), seat=(180, 420), generator=(720, 60), regulator=(570, 190), panel=(500, 260),
-        head=(1140, 550), bars=(1030, 700), front=(1270, 500), tail=(-290, 450)),
+        1480, {"battery": (430, 330), "seat": (180, 420), "generator": (720, 60), "regulator": (570, 190),
+               "panel": (500, 260), "head": (1140, 550), "bars": (1030, 700), "front": (1270, 500),
+               "tail": (-290, 450)}),
     "motorcycle": _motorcycle(
-        1420, battery=(400, 330), seat=(150, 420), generator=(690, 60), regulator=(540, 180), panel=(460, 250),
-        head=(1105, 520), bars=(1000, 660), front=(1205, 500), tail=(-200, 450)),
+        1420, {"battery": (400, 330), "seat": (150, 420), "generator": (690, 60), "regulator": (540, 180),
+               "panel": (460, 250), "head": (1105, 520), "bars": (1000, 660), "front": (1205, 500),
+               "tail": (-200, 450)}),
     "small motorcycle": BodyKind(1200, (
         Given("battery", 270, 250, "side panel off", water="dry"),
         Given("magneto", 530, 60, "engine cover off", "near the engine"),

@@ -86,12 +86,17 @@ def _ends(plan: Plan) -> list[Fault]:
                     for element, owner in made if owner and owner not in parts]
 
 
-def _parts(plan: Plan) -> list[Fault]:
+def _one_too_many(plan: Plan) -> list[Fault]:
     found = []
     for name, kind in KINDS.items():
         if len(every := plan.of(kind)) > kind.MOST:
             words = f"one {name}; this is a second" if kind.MOST == 1 else f"at most two {name}s; this is a third"
             found.append(Fault(every[kind.MOST].id, "kind", f"A plan has {words}."))
+    return found
+
+
+def _parts(plan: Plan) -> list[Fault]:
+    found = _one_too_many(plan)
     for part in plan.parts:
         if plan.machine.system not in part.SYSTEMS:
             found.append(Fault(part.id, "kind",
@@ -167,34 +172,40 @@ def hangs_wrong(plan: Plan, switch: Fed) -> list[Fault]:
 
 
 def _survey(plan: Plan) -> list[Fault]:
-    found = []
     places = {p.id for p in plan.places}
-    known = {"machine", *(e.id for listed in (plan.parts, plan.plugs, plan.runs) for e in listed)}
+    found = [Fault(plug.id, "place", f"{plug.id} ({plug.name}) sits at {plug.place}, which is no place of this plan.")
+             for plug in plan.plugs if plug.place not in places]
+    return [*found, *_pins(plan), *_records(plan)]
+
+
+def _pins(plan: Plan) -> list[Fault]:
+    found: list[Fault] = []
     plugs = {p.id: p for p in plan.plugs}
-    for plug in plan.plugs:
-        if plug.place not in places:
-            found.append(Fault(plug.id, "place",
-                               f"{plug.id} ({plug.name}) sits at {plug.place}, which is no place of this plan."))
     taken: set[tuple[str, int]] = set()
     for part in plan.of(Tap):
         if part.plug is None:
             continue
-        plug_of = plugs.get(part.plug)
-        if plug_of is None or part.way is None:
-            found.append(Fault(part.id, "plug",
-                               f"{part.id} ({part.name}) is a pin of {part.plug}, which is no connector of this plan, "
-                                                "or has no number there."))
-        elif part.way > plug_of.ways:
-            found.append(Fault(part.id, "way", f"{plug_of.name} has {plug_of.ways} ways: there is no pin {part.way}."))
+        plug = plugs.get(part.plug)
+        if plug is None or part.way is None:
+            found.append(Fault(part.id, "plug", f"{part.id} ({part.name}) is a pin of {part.plug}, which is no "
+                                                "connector of this plan, or has no number there."))
+        elif part.way > plug.ways:
+            found.append(Fault(part.id, "way", f"{plug.name} has {plug.ways} ways: there is no pin {part.way}."))
         elif (part.plug, part.way) in taken:
-            found.append(Fault(part.id, "way", f"Pin {part.way} of {plug_of.name} is written down twice."))
+            found.append(Fault(part.id, "way", f"Pin {part.way} of {plug.name} is written down twice."))
         else:
             taken.add((part.plug, part.way))
-            if part.phase and plug_of.use != "generator":
-                found.append(Fault(part.id, "phase",
-                                   f"Pin {part.way} of {plug_of.name}: only the phases between a generator and its "
-                                                     "rectifier may be joined in any order; a driven motor would run "
-                                                     "wrong or burn."))
+            if part.phase and plug.use != "generator":
+                found.append(Fault(part.id, "phase", f"Pin {part.way} of {plug.name}: only the phases between a "
+                                                     "generator and its rectifier may be joined in any order; a driven "
+                                                     "motor would run wrong or burn."))
+    return found
+
+
+def _records(plan: Plan) -> list[Fault]:
+    """Readings of what is there, and continuity tables of terminals and positions that they have."""
+    found: list[Fault] = []
+    known = {"machine", *(e.id for listed in (plan.parts, plan.plugs, plan.runs) for e in listed)}
     for reading in plan.readings:
         if reading.element not in known:
             found.append(Fault(reading.id, "element",

@@ -103,7 +103,7 @@ class Bench:
         ohm = np.full(len(self.system.network.resistors), np.inf)
         ohm[:first] = base.given.ohm[row.solution.state, :first]
         ohm[first:first + len(contacts.elements)] = [
-            self.topology.contact_ohm(e, self.figures.rated) for e in contacts.elements]
+            self.topology.contact_ohm(e, self.figures.ratings.rated) for e in contacts.elements]
         return ohm
 
     def _with_faults(self, ohm: Array, faults: Sequence[Fault]) -> Array:
@@ -170,7 +170,7 @@ class Bench:
         """What an ohmmeter shows between pairs of nodes (faults, pairs), every source disconnected and everything at
         rest; infinite where nothing joins them. Lamps and heaters are cold; electronics show nothing that could be
         said."""
-        row = next(r for r in self.figures.rows if r.solution is not None)
+        row = next(r for r in self.figures.volts.rows if r.solution is not None)
         rest = _in_state(row, self.topology.source.states[0])
         count = len(faults)
         contacts = self._contacts(rest, count)

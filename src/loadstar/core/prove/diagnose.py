@@ -94,7 +94,7 @@ class Diagnosis:
         self.figures, self.load = figures, load
         self.within = scope(figures, load)
         self.faults = faults or candidates(figures, self.within, weights)
-        self.rows: dict[str, StateResult] = {row_key(r, figures.rows): r for r in figures.rows
+        self.rows: dict[str, StateResult] = {row_key(r, figures.volts.rows): r for r in figures.volts.rows
                                              if r.solution is not None}
         self._bench = Bench(figures, ghosts(figures, self.within))
         self._solved: dict[str, Solved] = {}
@@ -118,9 +118,9 @@ class Diagnosis:
         in."""
         states = [self.figures.source.usual_state, *self.figures.source.states]
         for state in states:
-            row = self.figures.row(self.load, state)
-            if row is not None and row.solution is not None and self.figures.across_v(self.load, state):
-                return row_key(row, self.figures.rows)
+            row = self.figures.volts.row(self.load, state)
+            if row is not None and row.solution is not None and self.figures.volts.across_v(self.load, state):
+                return row_key(row, self.figures.volts.rows)
         return next(iter(self.rows))
 
     # -- what would be shown ----------------------------------------------------------------------------------------
@@ -187,7 +187,7 @@ class Diagnosis:
     def _others(self) -> tuple[Fault, ...]:
         """The accessories outside the circuit that draw most, each off."""
         other = [p for p in self.figures.plan.loads if p.id not in self.within]
-        most = sorted(other, key=lambda p: -self.figures.peak_a(p.id))[:MOST_OTHERS]
+        most = sorted(other, key=lambda p: -self.figures.ratings.peak_a(p.id))[:MOST_OTHERS]
         return tuple(Fault(f"dead {p.id}", ELSEWHERE, ELSEWHERE_WORDS, 1.0, (p.id,), dead=frozenset((p.id,)))
                      for p in most)
 

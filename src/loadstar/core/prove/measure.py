@@ -116,7 +116,8 @@ def _everything_off(figures: Figures, predictor: Predictor, known: dict[str, flo
 def _at_load(figures: Figures, predictor: Predictor, load: LoadPart, row: StateResult, stage: str,
              known: dict[str, float]) -> Step:
     pos, neg = load.at("pos"), load.at("neg")
-    return Step(f"at.{load.id}.{row_key(row, figures.rows)}", stage, "V", row_key(row, figures.rows), pos, neg,
+    key = row_key(row, figures.volts.rows)
+    return Step(f"at.{load.id}.{key}", stage, "V", key, pos, neg,
                 predictor.volts(row, pos, neg, known.get(row.state)), (load.id,), f"At {load.name}, on")
 
 
@@ -135,8 +136,8 @@ def _live(figures: Figures, predictor: Predictor, row: StateResult, known: dict[
     if not first:
         return
     for load in _complete(figures):
-        on = figures.row(load.id, row.state)
-        if on is None or on.solution is None or not figures.lives(load, row.state) or not figures.across_v(
+        on = figures.volts.row(load.id, row.state)
+        if on is None or on.solution is None or not figures.volts.lives(load, row.state) or not figures.volts.across_v(
                 load.id, row.state):
             continue
         yield _at_load(figures, predictor, load, on, stage, known)
@@ -158,8 +159,8 @@ def _drops(figures: Figures, predictor: Predictor, load: LoadPart, row: StateRes
             continue
         expects = predictor.volts(row, TerminalRef(red), TerminalRef(black))
         if abs(expects.value) >= LEAST_DROP_V:
-            yield Step(f"drop.{way}.{load.id}.{row.state}", stage, "V", row_key(row, figures.rows), TerminalRef(red),
-                       TerminalRef(black), expects, (load.id,), f"Lost on the {way} of {load.name}")
+            yield Step(f"drop.{way}.{load.id}.{row.state}", stage, "V", row_key(row, figures.volts.rows),
+                       TerminalRef(red), TerminalRef(black), expects, (load.id,), f"Lost on the {way} of {load.name}")
 
 
 def _terminals(figures: Figures) -> dict[str, TerminalRef]:

@@ -5,6 +5,7 @@ from collections.abc import Iterator
 from ..amounts import percent
 from ..doc.states import STATE_NAMES
 from ..figures.figures import Figures
+from ..figures.supply import battery_time_h
 from ..findings import Finding
 from ..physics import battery as cell
 from .registry import Say, rule
@@ -25,11 +26,11 @@ def short(figures: Figures, say: Say) -> Iterator[Finding]:
         account = figures.ledgers[state]
         if account.margin_a >= 0:
             continue
-        hours = figures.hours(state)
+        hours = battery_time_h(figures, state)
         lasts = f"; the battery can pay for about {span(hours)} before it no longer cranks" if hours < 1e4 else ""
-        yield say("caution", (), (
+        yield say.of(state)("caution", (), (
             f"{STATE_NAMES[state]}: {account.demand_a:.1f} A asked, {account.given_a:.1f} A given, "
-            f"{-account.margin_a:.1f} A short{lasts}."), "energy", f"margin/{state}", about=state)
+            f"{-account.margin_a:.1f} A short{lasts}."), "energy", f"margin/{state}")
 
 
 @rule(

@@ -2,197 +2,18 @@
 
 from collections.abc import Iterator
 
-from ..amounts import apart
-from ..doc.states import JUDGED_STATES, LIVE_STATES
-from ..edits import ChangeElement, MoveEnd, Several
-from ..feeds.taps import JUDGED_V, on_tap_a, running_v, triggered_a, triggered_by
+from ..edits import ChangeElement
 from ..figures.figures import Figures
 from ..findings import Finding, Proposal
 from ..parts.base import Part
-from ..parts.module import Module
-from ..parts.tap import Tap
-from ..parts.way import Way
 from ..sizing.contacts import CONTACT_SHARE, INRUSH_MULTIPLE, highest_made, most_a, most_of_kind_a
 from ..sizing.short import CRANK_MULTIPLE, CRANK_S
 from ..sizing.short import SOURCE as SHORT_SOURCE
-from ..survey.pins import suspect
 from ..wiring.contacts import hot_pull_in_v
 from .registry import Say, rule
-from .words import amps, listed, named, state, verb, when
+from .words import amps, listed, named, state, when
 
 KIND_WORDS = {"lamp": "lamps (their cold filaments take about ten times as much)", "motor": "motors (stall and spark)"}
-
-
-@rule(
-    "feed.trigger-overloaded",
-    meaning="The coils hung on a found wire draw more than it is believed to give.",
-    cure="A relay with a larger coil resistance, a module whose trigger only senses, or another wire.",
-    source="Ohm's law on the coil; the wire's stated rating")
-def trigger_overloaded(figures: Figures, say: Say) -> Iterator[Finding]:
-    """Coil current of the relays on each found wire against its rating."""
-    volts = running_v(figures.plan)
-    for tap in figures.plan.of(Tap):
-        relays = triggered_by(figures.topology, tap)
-        current = triggered_a(figures.topology, tap)
-        if relays and current + tap.others_a > tap.rated_a:
-            coils = verb(len(relays), "coil", "coils")
-            besides = f", besides {amps(tap.others_a)} that the machine draws" if tap.others_a else ""
-            yield say("caution", (tap.id, *(k.id for k in relays)), (
-                f"{tap.name} is believed good for {tap.rated_a:g} A; the {coils} on it "
-                f"{verb(len(relays), 'draws', 'draw')} {amps(current)} at {volts:.1f} V{besides}. Ways out: a relay "
-                "with a larger coil resistance, a module whose trigger only senses, another pin."), "circuit",
-                f"trigger/{tap.id}",
-                tuple(_other_pins(figures, tap, relays, current)))
-
-
-def _other_pins(figures: Figures, tap: Tap, relays: list[Part], current_a: float) -> Iterator[Proposal]:
-    """Moving the coils to another pin that has been found here, is never forbidden, reads as what it is, and can spare
-    it."""
-    wires = [w for w in figures.plan.wires if w.a == tap.at("pin")
-             and any(w.b == figures.topology.actuators[k.id].plus for k in relays)]
-    for other in figures.plan.taps:
-        if (other.id == tap.id or other.live != tap.live or other.standing != "found" or figures.plan.never(other)
-                or suspect(figures.plan, other)):
-            continue
-        on_it = on_tap_a(figures.plan, other) + triggered_a(figures.topology, other)
-        if wires and on_it + current_a <= other.rated_a:
-            edits = tuple(MoveEnd(id=w.id, end="a", to=other.at("pin")) for w in wires)
-            yield Proposal(edits[0] if len(edits) == 1 else Several(edits=edits, words=f"coils moved to {other.name}"),
-                           f"Take {other.name} instead")
-
-
-@rule(
-    "feed.plug-overloaded",
-    meaning="With everything on a plug that may be on together it is over its rating, judged at 12.0 V.",
-    cure="Never both at once, a second feed, or a relay from the battery.",
-    source="The plug's stated rating")
-def plug_overloaded(figures: Figures, say: Say) -> Iterator[Finding]:
-    """Coincident current of every tap at 12.0 V (the machine's own users counted)."""
-    for part in figures.plan.of(Tap):
-        users = [p.name for p in figures.plan.fed_from(part.id)]
-        drawn = on_tap_a(figures.plan, part)
-        if users and drawn > part.rated_a:
-            if part.others_a:
-                users.append(f"{part.others or 'the machine itself'} ({amps(part.others_a)})")
-            together = "together draw" if len(users) > 1 else "draws"
-            way_out = "Never both at once, a second feed, or a relay from the battery." if len(users) > 1 else (
-                "Another feed, or a relay from the battery.")
-            yield say("stop" if drawn > 1.35 * part.rated_a else "caution", (part.id,), (
-                f"{part.name} is rated {part.rated_a:g} A; {listed(users)} {together} {drawn:.1f} A at "
-                f"{JUDGED_V:.1f} V. {way_out}"), "circuit", f"tap/{part.id}")
-
-
-@rule(
-    "feed.plug-fuse",
-    meaning="The factory fuse before a plug carries more than it should for long.",
-    cure="Another feed; never a larger factory fuse.",
-    source="Continuous share of a fuse: house rule")
-def plug_fuse(figures: Figures, say: Say) -> Iterator[Finding]:
-    """Share of the factory fuse before each tap."""
-    share = figures.plan.rules.fuse_share_frac
-    for part in figures.plan.of(Tap):
-        if part.fused_a and not part.unfused and figures.plan.fed_from(part.id):
-            drawn = on_tap_a(figures.plan, part)
-            if drawn > share * part.fused_a and drawn <= part.rated_a:
-                has, may = apart(drawn / part.fused_a, share)
-                yield say("caution", (part.id,), (
-                    f"The {part.fused_a:g} A factory fuse before {part.name} would carry {drawn:.1f} A, {has} of its "
-                    f"rating; the house rule is {may}."), "circuit",
-                    f"tap/{part.id}")
-
-
-@rule(
-    "feed.run-on",
-    meaning="A line stays live some seconds after key or engine is off; what hangs on it does too.",
-    cure="Nothing is wrong; do not take it for dead at once.",
-    source="The line's stated delay")
-def run_on(figures: Figures, say: Say) -> Iterator[Finding]:
-    """Feeds and triggers with an off-delay."""
-    for part in figures.plan.of(Tap):
-        if part.off_delay_s > 0:
-            users = [p.name for p in figures.plan.fed_from(part.id)]
-            users += [k.name for k in triggered_by(figures.topology, part)]
-            if users:
-                yield say("note", (part.id,), (
-                    f"{part.name} stays live {part.off_delay_s:g} s after: so {verb(len(users), 'does', 'do')} "
-                    f"{listed(users)}."), "machine")
-
-
-@rule(
-    "feed.never",
-    meaning="A wire of the airbag, ABS, throttle or CAN system is used as feed or trigger.",
-    cure="Another wire. These are never tapped.",
-    source="Airbags, ABS and throttle wires are never tapped")
-def never(figures: Figures, say: Say) -> Iterator[Finding]:
-    """Forbidden wires in use."""
-    for part in figures.plan.of(Tap):
-        if (never := figures.plan.never(part)) and any(part.at("pin") in (w.a, w.b) for w in figures.plan.wires):
-            yield say("stop", (part.id,), (
-                f"{part.name} belongs to the {never} system: it is never tapped."), "circuit")
-
-
-@rule(
-    "feed.module-total",
-    meaning="All ways of a module together carry more than it is rated for.",
-    cure="A second module, or heavy loads from elsewhere.",
-    source="The module's stated total")
-def module_total(figures: Figures, say: Say) -> Iterator[Finding]:
-    """Sum of a module's ways."""
-    for part in figures.plan.of(Module):
-        ways = [j.b.part for j in figures.plan.joins if j.a == part.at("in")]
-        asked = sum(figures.peak_a(w) for w in ways)
-        if asked > part.total_a:
-            yield say("stop", (part.id,), (
-                f"{part.name} carries {part.total_a:g} A in all; its ways ask for {asked:.1f} A."), "circuit")
-        if len(ways) > part.ways:
-            yield say("stop", (part.id,),
-                          f"{part.name} has {part.ways} ways and {len(ways)} are used.", "circuit")
-
-
-@rule(
-    "feed.module-way",
-    meaning="A way of a module is set, or asked, for more than the module's ways may carry.",
-    cure="Two ways in parallel where the maker allows it, or another feed.",
-    source="The module's stated limit per way")
-def module_way(figures: Figures, say: Say) -> Iterator[Finding]:
-    """Limit of every way against its module."""
-    for part in figures.plan.of(Way):
-        if figures.sized is None:
-            continue
-        home = next((j.a.part for j in figures.plan.joins if j.b == part.at("a")), "")
-        module = figures.plan.is_one(home, Module)
-        limit = figures.rating_a(part.id)
-        if module is not None and limit > module.way_most_a:
-            yield say("stop", (part.id, module.id), (
-                f"{part.name} would have to be set to {limit:g} A; a way of {module.name} carries "
-                f"{module.way_most_a:g} A."),
-                "circuit")
-        if figures.peak_a(part.id) > limit:
-            chosen = () if part.limit_a is None else (
-                Proposal(ChangeElement(id=part.id, values={"limit_a": None}), f"Let Loadstar set {part.id}"),)
-            yield say("stop", (part.id,), (
-                f"{part.name} is set to {limit:g} A and asked for {figures.peak_a(part.id):.3g} A: it switches off."),
-                "circuit", "",
-                chosen)
-
-
-@rule(
-    "feed.way-cut",
-    meaning="A way of a module goes off at a voltage that the battery has, or falls to, in a state in which what hangs "
-            "on it is to live.",
-    cure="A lower voltage to go off at.",
-    source="The way's stated voltage; solved network")
-def way_cut(figures: Figures, say: Say) -> Iterator[Finding]:
-    """Volts at the input of each way in the states in which it is to be on, against where it goes off."""
-    for way in figures.plan.of(Way):
-        low = [(abs(row.solution.across_v(figures.topology.node(way.at("a")), figures.topology.negative)), row)
-               for row in figures.rows
-               if row.solution is not None and row.state in JUDGED_STATES and row.state in LIVE_STATES[way.live]]
-        least = min(low, key=lambda one: one[0], default=None)
-        if way.cut_below_v and least is not None and least[0] < way.cut_below_v:
-            yield say("caution", (way.id,), (
-                f"{way.name} goes off below {way.cut_below_v:g} V and has {least[0]:.2f} V ({when(least[1])})."),
-                "circuit")
 
 
 @rule(
@@ -206,14 +27,19 @@ def pull_in(figures: Figures, say: Say) -> Iterator[Finding]:
     for part, coil in figures.actuators:
         warm = figures.plan.ambient_at(part.place)
         needs = hot_pull_in_v(coil.pull_in_v, warm)
-        for result in figures.rows:
+        for result in figures.volts.rows:
             name, volts = result.state, result.coil_v.get(part.id)
-            if volts is None or volts >= needs or (name == "cranking" and figures.closed_before_cranking(part.id)):
+            if volts is None or volts >= needs or (name == "cranking" and _closed_before_cranking(figures, part.id)):
                 continue  # one that is closed when the starter begins to turn only has to hold
             yield say("caution", (part.id,), (
                 f"{part.name}, its coil at {warm:.0f} °C, needs {needs:.1f} V to pull in and gets {volts:.1f} V "
                 f"({state(name)}): it may not pull in."), "circuit", f"pull_in/{part.id}")
             break
+
+
+def _closed_before_cranking(figures: Figures, relay: str) -> bool:
+    """Whether a relay is already closed with the key on, before the starter turns."""
+    return "key_on" in figures.states and figures.states["key_on"].closed.get(relay, False)
 
 
 @rule(
@@ -255,16 +81,16 @@ def loose(figures: Figures, say: Say) -> Iterator[Finding]:
 def contact_kind(figures: Figures, say: Say) -> Iterator[Finding]:
     """Contacts against their rating for the kind of load behind them."""
     for part in figures.plan.parts:
-        if part.contact is None or figures.through_contact(part.id)[1] > figures.contact_a(part.id):
+        if part.contact is None or figures.ratings.through_contact(part.id)[1] > figures.ratings.contact_a(part.id):
             continue
-        rated = figures.contact_a(part.id)
+        rated = figures.ratings.contact_a(part.id)
         for kind, share in CONTACT_SHARE.items():
             switched = most_of_kind_a(figures.topology, part.id, kind, figures.sized.peak_a if figures.sized else {})
             if switched > share * rated:
                 yield say("caution", (part.id,), (
                     f"{part.name} switches {amps(switched)} of {KIND_WORDS[kind]}; its {rated:g} A contact stands "
                     f"{amps(share * rated)} of that.{_stronger(part)}"), "circuit",
-                    f"peak/{figures.through_contact(part.id)[0]}", _left(part))
+                    f"peak/{figures.ratings.through_contact(part.id)[0]}", _left(part))
 
 
 def _left(part: Part) -> tuple[Proposal, ...]:
@@ -286,10 +112,11 @@ def needs_relay(figures: Figures, say: Say) -> Iterator[Finding]:
     """Switches whose loads' inrush, what comes on together summed, is over six times their rating."""
     for part in figures.plan.parts:
         found = highest_made(figures.topology, part.id) if part.contact and part.contact.makes_inrush else None
-        if found and found.peak_a > INRUSH_MULTIPLE * figures.contact_a(part.id):
+        if found and found.peak_a > INRUSH_MULTIPLE * figures.ratings.contact_a(part.id):
             yield say("caution", (part.id,), (
-                f"{part.name} ({figures.contact_a(part.id):g} A) would switch an inrush of {found.peak_a:.3g} A "
-                f"({listed(p.name for p in found.loads)}): let it trigger a relay."), "circuit", "", _left(part))
+                f"{part.name} ({figures.ratings.contact_a(part.id):g} A) would switch an inrush of "
+                f"{found.peak_a:.3g} A ({listed(p.name for p in found.loads)}): let it trigger a relay."),
+                "circuit", "", _left(part))
 
 
 @rule(
@@ -302,11 +129,12 @@ def contact(figures: Figures, say: Say) -> Iterator[Finding]:
     for part in figures.plan.parts:
         if part.contact is None:
             continue
-        contact, carried_a = figures.through_contact(part.id)
-        if carried_a > figures.contact_a(part.id):
+        contact, carried_a = figures.ratings.through_contact(part.id)
+        if carried_a > figures.ratings.contact_a(part.id):
             yield say("stop", (part.id,), (
                 f"{part.name} carries {amps(carried_a)}; its contact is rated "
-                f"{figures.contact_a(part.id):g} A.{_stronger(part)}"), "circuit", f"peak/{contact}", _left(part))
+                f"{figures.ratings.contact_a(part.id):g} A.{_stronger(part)}"), "circuit", f"peak/{contact}",
+                _left(part))
 
 
 @rule(
@@ -319,8 +147,9 @@ def cranking(figures: Figures, say: Say) -> Iterator[Finding]:
     for part in figures.plan.parts:
         if part.contact is None or figures.sized is None:
             continue
-        rated, (_, carried_a) = figures.contact_a(part.id), most_a(figures.topology, part.id, figures.sized.short_a)
-        if carried_a > CRANK_MULTIPLE * rated and figures.through_contact(part.id)[1] <= rated:
+        rated = figures.ratings.contact_a(part.id)
+        _, carried_a = most_a(figures.topology, part.id, figures.sized.short_a)
+        if carried_a > CRANK_MULTIPLE * rated and figures.ratings.through_contact(part.id)[1] <= rated:
             yield say("stop", (part.id,), (
                 f"{part.name} carries {amps(carried_a)} while the starter turns; its {rated:g} A contact stands "
                 f"{amps(CRANK_MULTIPLE * rated)} for {CRANK_S:g} s.{_stronger(part)}"), "circuit", "", _left(part))
@@ -334,7 +163,7 @@ def cranking(figures: Figures, say: Say) -> Iterator[Finding]:
 def undecided(figures: Figures, say: Say) -> Iterator[Finding]:
     """Relays that settle neither open nor closed."""
     told: set[tuple[str, str]] = set()
-    for result in figures.rows:
+    for result in figures.volts.rows:
         for relay in result.undecided:
             if (relay, result.state) not in told:
                 told.add((relay, result.state))

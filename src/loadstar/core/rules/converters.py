@@ -5,6 +5,7 @@ from collections.abc import Iterator
 from ..amounts import percent
 from ..edits import ChangeElement
 from ..figures.figures import Figures
+from ..figures.packs import converter_asked_a, converter_worst_in
 from ..findings import Finding, Proposal
 from ..parts.converter import SHORT_MULTIPLE, Converter
 from ..parts.fuse import FusePart
@@ -62,7 +63,7 @@ def window_high(figures: Figures, say: Say) -> Iterator[Finding]:
 def converter_overloaded(figures: Figures, say: Say) -> Iterator[Finding]:
     """Output current, everything on, against the rating (caution from 80 %)."""
     for part in figures.plan.of(Converter):
-        asked = figures.converter_asked_a(part)
+        asked = converter_asked_a(figures, part)
         if asked > 0.8 * part.rated_a:
             over = asked > part.rated_a
             yield say("stop" if over else "caution", (part.id,), (
@@ -110,7 +111,7 @@ def output_fuse(figures: Figures, say: Say) -> Iterator[Finding]:
             continue
         for link in figures.path(load.id).feed:
             if figures.plan.is_one(link.element, FusePart):
-                rating = figures.rating_a(link.element)
+                rating = figures.ratings.rating_a(link.element)
                 if OVERLOAD_MULTIPLE * rating > SHORT_MULTIPLE * root.rated_a:
                     yield say("advice", (link.element, root.id), (
                         f"{fuse(figures, link.element)} sits behind {root.name}, which gives at most about "
@@ -169,13 +170,13 @@ def converter_input(figures: Figures, say: Say) -> Iterator[Finding]:
     """A hand-fixed input fuse against the current at the empty pack."""
     for part in figures.plan.of(Converter):
         path = figures.topology.converter_path(part.id)
-        _, low = figures.converter_worst_in(part)
+        _, low = converter_worst_in(figures, part)
         for link in path.feed:
             guard = figures.plan.is_one(link.element, FusePart)
-            if guard is None or not guard.by_hand or not figures.rated:
+            if guard is None or not guard.by_hand or not figures.ratings.rated:
                 continue
-            drawn = figures.peak_a(guard.id)
-            if figures.fuse_share_frac(guard.id) > 1:
+            drawn = figures.ratings.peak_a(guard.id)
+            if figures.ratings.fuse_share_frac(guard.id) > 1:
                 yield say("caution", (guard.id, part.id), (
                     f"{part.name} draws {amps(drawn)} from the pack at {low:.1f} V; {fuse(figures, guard.id)} would "
                     "open then."), "circuit", f"converter_in/{part.id}",
@@ -192,7 +193,7 @@ def converter_input(figures: Figures, say: Say) -> Iterator[Finding]:
 def unsteady(figures: Figures, say: Say) -> Iterator[Finding]:
     """Converters that neither state holds of, or both."""
     seen: set[str] = set()
-    for result in figures.rows:
+    for result in figures.volts.rows:
         for element in (*result.hunting, *result.either):
             if element in seen:
                 continue

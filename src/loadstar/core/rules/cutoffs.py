@@ -50,7 +50,7 @@ def one_lever(figures: Figures, say: Say) -> Iterator[Finding]:
     source="What copper joins, every contact closed")
 def fed(figures: Figures, say: Say) -> Iterator[Finding]:
     """Cut-off switches on the copper of any supply's positive."""
-    groups = figures.joined
+    groups = figures.joins.joined
     live = {groups.of(r.positive): r.part for r in figures.topology.roots}
     for part in figures.plan.of(Cutoff):
         roots = dict.fromkeys(live[g] for end in part.ends if (g := groups.of_terminal(part.at(end))) in live)
@@ -62,7 +62,7 @@ def fed(figures: Figures, say: Say) -> Iterator[Finding]:
 
 def _felt(figures: Figures, every: tuple[Cutoff, ...], pulled: Cutoff | None) -> set[tuple[str, str]]:
     """The pairs of controllers' lines that are joined with one lever pulled, or none."""
-    at = figures.joined.of_terminal
+    at = figures.joins.joined.of_terminal
     graph = nx.Graph((at(part.at("a")), at(part.at("b"))) for part in every if part.joins(pulled=part is pulled))
     return {(str(one), str(two)) for device in figures.plan.of(Device)
             for one, two in combinations(map(device.at, device.ends), 2)

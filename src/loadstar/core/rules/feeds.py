@@ -35,17 +35,17 @@ def block_total(figures: Figures, say: Say) -> Iterator[Finding]:
     """What goes into each block, and through each of its ways, against its stated limits."""
     for block in figures.plan.of(Block):
         into = [w.id for w in figures.plan.wires if w.b == block.at("in")]
-        asked_a = max((figures.peak_a(w) for w in into), default=0.0)
+        asked_a = max((figures.ratings.peak_a(w) for w in into), default=0.0)
         if block.total_a is not None and asked_a > block.total_a:
             yield say("stop", (block.id,), (
                 f"{block.name} carries {block.total_a:g} A in all and is asked for {asked_a:.1f} A."), "circuit",
-                f"peak/{max(into, key=figures.peak_a)}")
+                f"peak/{max(into, key=figures.ratings.peak_a)}")
         fuses = [j.b.part for j in figures.plan.joins if j.a.part == block.id and j.b.part != block.id]
-        most = max(fuses, key=figures.peak_a, default=None)
-        if block.way_most_a is not None and most is not None and figures.peak_a(most) > block.way_most_a:
-            yield say("stop", (block.id, most), (
+        most = max(fuses, key=figures.ratings.peak_a, default=None)
+        if block.way_most_a is not None and most is not None and figures.ratings.peak_a(most) > block.way_most_a:
+            yield say.of(f"{block.id} way")("stop", (block.id, most), (
                 f"A way of {block.name} carries {block.way_most_a:g} A; {figures.topology.parts[most].name} takes "
-                f"{figures.peak_a(most):.1f} A."), "circuit", f"peak/{most}", about=f"{block.id} way")
+                f"{figures.ratings.peak_a(most):.1f} A."), "circuit", f"peak/{most}")
 
 
 @rule(
@@ -62,11 +62,10 @@ def stud(figures: Figures, say: Say) -> Iterator[Finding]:
             ends = [w.id for w in figures.plan.wires if terminal in (w.a, w.b)]
             if len(ends) > limit:
                 keep = max(ends, key=lambda w: (figures.wires[w].area_mm2 if w in figures.wires else 0.0, w))
-                yield say("caution", (part.id, *ends), (
+                yield say.of(terminal)("caution", (part.id, *ends), (
                     f"{len(ends)} ring terminals of this plan would sit on {part.name}'s {word} post; the house rule "
                     f"is {limit}. A bus bar takes the {len(ends) - 1} smaller ones over, and one lead goes to the "
-                    "post."), "circuit", "", (Proposal(MakeBusBar(post=terminal, keep=keep), "Make a bus bar"),),
-                    about=terminal)
+                    "post."), "circuit", "", (Proposal(MakeBusBar(post=terminal, keep=keep), "Make a bus bar"),))
 
 
 @rule(

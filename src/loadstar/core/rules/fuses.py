@@ -34,8 +34,8 @@ def share(figures: Figures, say: Say) -> Iterator[Finding]:
     for part in figures.plan.of(FusePart):
         if figures.sized is None:
             continue
-        rating = figures.rating_a(part.id)
-        for fault in rating_faults(figures.topology, part.id, rating, figures.peak_a(part.id)):
+        rating = figures.ratings.rating_a(part.id)
+        for fault in rating_faults(figures.topology, part.id, rating, figures.ratings.peak_a(part.id)):
             if fault.why != "share" or (fault.has > 1 and part.rating_a is not None and part.id in before_converters):
                 continue  # rule converter.input tells why
             opens = fault.has > STEADY_MULTIPLE
@@ -46,8 +46,8 @@ def share(figures: Figures, say: Say) -> Iterator[Finding]:
                          "fuse.")
             has, limit = apart(fault.has, fault.limit)
             yield say("stop" if opens else "caution", (part.id,), (
-                f"{fuse(figures, part.id)} carries {amps(figures.peak_a(part.id))}, {has} of what it stands at the "
-                f"temperature around it; the house rule is {limit}.{ends}"), "circuit", f"share/{part.id}",
+                f"{fuse(figures, part.id)} carries {amps(figures.ratings.peak_a(part.id))}, {has} of what it stands at "
+                f"the temperature around it; the house rule is {limit}.{ends}"), "circuit", f"share/{part.id}",
                 _chosen(part))
 
 
@@ -63,7 +63,7 @@ def inrush(figures: Figures, say: Say) -> Iterator[Finding]:
         protects = part.protection
         if figures.sized is None or protects is None or protects.kind != "fuse":
             continue
-        rating = figures.rating_a(part.id)
+        rating = figures.ratings.rating_a(part.id)
         found = inrush_through(figures.topology, part.id, rating)
         if found is None:
             continue
@@ -92,8 +92,8 @@ def cranking(figures: Figures, say: Say) -> Iterator[Finding]:
     for part in figures.plan.parts:
         if figures.sized is None or part.protection is None or part.protection.kind != "fuse":
             continue
-        rating, short = figures.rating_a(part.id), figures.short_a(part.id)
-        why = {f.why for f in rating_faults(figures.topology, part.id, rating, figures.peak_a(part.id), short)}
+        rating, short = figures.ratings.rating_a(part.id), figures.ratings.short_a(part.id)
+        why = {f.why for f in rating_faults(figures.topology, part.id, rating, figures.ratings.peak_a(part.id), short)}
         if "cranking" in why and "share" not in why:  # of one that carries too much at any time that is said
             yield say("stop", (part.id,), (
                 f"{fuse(figures, part.id)} carries {amps(short)} while the starter turns: it may open then."),
@@ -111,7 +111,7 @@ def maker_fuse(figures: Figures, say: Say) -> Iterator[Finding]:
         return
     for load in figures.plan.loads:
         found = [k.element for k in figures.path(load.id).feed if figures.plan.is_one(k.element, FusePart)]
-        if load.maker_fuse_a is not None and found and figures.rating_a(found[-1]) > load.maker_fuse_a:
+        if load.maker_fuse_a is not None and found and figures.ratings.rating_a(found[-1]) > load.maker_fuse_a:
             yield say("caution", (found[-1], load.id), (
                 f"{load.name}'s maker asks for {load.maker_fuse_a:g} A; {fuse(figures, found[-1])} is larger."),
                 "circuit", "",

@@ -7,9 +7,9 @@ from ..figures.figures import Figures
 from ..figures.touches import stages
 from ..figures.wires import WireResult
 from ..findings import Finding, Proposal, Severity
-from ..materials.fuses import RATINGS_A
+from ..materials.fuses import BREAKING_CAPACITY_A, RATINGS_A
 from ..sizing.argument import OVERLOAD_K, PROTECTION_SPARE_K, SHORT_TERM_K, Heated, damage_s
-from ..sizing.openers import OVERLOAD_MULTIPLE, STEADY_MULTIPLE
+from ..sizing.openers import OVERLOAD_MULTIPLE, STEADY_MULTIPLE, Guard
 from ..sizing.ratings import goes_dark
 from .registry import Say, rule
 from .wires import freed, only_class_helps
@@ -50,19 +50,11 @@ def _verdict(figures: Figures, wire: WireResult) -> tuple[Severity, str, str] | 
     nothing."""
     guard, found = wire.judged_by, wire.coordination
     assert guard is not None
-    by = opener(figures, guard)
-    top = wire.class_c
-    besides = f" and {guard.others_a:.3g} A flow on besides" if guard.others_a > 0.1 else ""
-    if guard.opener.kind == "limit":
-        lets = f"{by} goes on giving that into a short circuit"
-    elif guard.before:
-        lets = f"{by} carries {STEADY_MULTIPLE:g} times its rating for hours{besides}"
-    else:
-        lets = f"{by}, the next behind it, carries {STEADY_MULTIPLE:g} times its rating for hours{besides}"
+    by, top = opener(figures, guard), wire.class_c
     if found.steady_c > top:
         return "stop", (
-            f"{sized(wire)} is not protected: {lets}; the wire then reaches {warm_over(found.steady_c, top)}, its "
-            f"class is {top:.0f} °C."), f"steady_c/{wire.id}"
+            f"{sized(wire)} is not protected: {_lets(by, guard)}; the wire then reaches "
+            f"{warm_over(found.steady_c, top)}, its class is {top:.0f} °C."), f"steady_c/{wire.id}"
     if found.overload_c > top + SHORT_TERM_K:
         return "stop", (
             f"{sized(wire)} is not protected: {by} may carry {OVERLOAD_MULTIPLE:g} times its rating for ten minutes; "
@@ -88,6 +80,15 @@ def _verdict(figures: Figures, wire: WireResult) -> tuple[Severity, str, str] | 
                            f"against {top:.0f} °C; the heat model is good to about 15 %, so this is "
                            f"close."), f"steady_c/{wire.id}"
     return None
+
+
+def _lets(by: str, guard: Guard) -> str:
+    """What a guard lets through for good, in words."""
+    if guard.opener.kind == "limit":
+        return f"{by} goes on giving that into a short circuit"
+    besides = f" and {guard.others_a:.3g} A flow on besides" if guard.others_a > 0.1 else ""
+    behind = "" if guard.before else ", the next behind it,"
+    return f"{by}{behind} carries {STEADY_MULTIPLE:g} times its rating for hours{besides}"
 
 
 def _story(figures: Figures, heated: Heated) -> str:
@@ -154,12 +155,12 @@ def selective(figures: Figures, say: Say) -> Iterator[Finding]:
         before = figures.topology.parts[upstream]
         if before.protection is None:
             continue
-        rating = figures.rating_a(upstream)
+        rating = figures.ratings.rating_a(upstream)
         for branch in branches:
             dark = goes_dark(figures.topology, upstream, branch)
-            if not dark or figures.rating_a(branch) < rating:
+            if not dark or figures.ratings.rating_a(branch) < rating:
                 continue
-            larger = figures.rating_a(branch) > rating
+            larger = figures.ratings.rating_a(branch) > rating
             first = fuse(figures, upstream)
             proposals = tuple(Proposal(ChangeElement(id=p.id, values={p.CHOSEN: None}), f"Let Loadstar choose {p.id}")
                               for p in (figures.topology.parts[branch], before) if p.by_hand)
@@ -183,7 +184,7 @@ def breaking(figures: Figures, say: Say) -> Iterator[Finding]:
         if wire.guard and wire.guard.opener.kind == "fuse":
             worst[wire.guard.fuse] = max(worst.get(wire.guard.fuse, 0.0), wire.guard.fault_a / wire.guard.share)
     for element, current in worst.items():
-        if current > figures.breaking_a:
+        if current > BREAKING_CAPACITY_A:
             yield say("stop", (element,), (
                 f"A short behind {named(figures, element)} ({element}) could draw {current:.0f} A; a blade fuse breaks "
-                f"{figures.breaking_a:.0f} A: take a bolt-down fuse that breaks more."), "circuit")
+                f"{BREAKING_CAPACITY_A:.0f} A: take a bolt-down fuse that breaks more."), "circuit")

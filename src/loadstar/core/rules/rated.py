@@ -101,5 +101,5 @@ def _connectors(figures: Figures) -> list[Coupling | Lead]:
 
 def _hottest(figures: Figures, part: Coupling | Lead) -> tuple[str, float]:
     """The contact that carries most, and how much."""
-    hottest = max((b.ref for b in figures.topology.inside[part.id].branches), key=figures.peak_a)
-    return hottest, figures.peak_a(hottest)
+    hottest = max((b.ref for b in figures.topology.inside[part.id].branches), key=figures.ratings.peak_a)
+    return hottest, figures.ratings.peak_a(hottest)

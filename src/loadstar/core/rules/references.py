@@ -123,14 +123,14 @@ def kill_shared(figures: Figures, say: Say) -> Iterator[Finding]:
 def frame_joint(figures: Figures, say: Say) -> Iterator[Finding]:
     """Frame joints that take more than half of what their load may lose."""
     for load in figures.plan.loads:
-        name, _ = figures.worst_drop(load)
+        name, _ = figures.volts.worst_drop(load)
         points = [p for k in figures.path(load.id).back if (p := figures.plan.is_one(k.element, FramePoint))]
         if name is None:
             continue
         for part in points:
             point = part.id
-            volts = abs(figures.row_through(point, name).current(point)) * part.joint_mohm * part.ageing / 1000
-            allowed = drop_limit_frac(figures.plan, load) * figures.begins_v(load.id, name) / 2
+            volts = abs(figures.volts.row_through(point, name).current(point)) * part.joint_mohm * part.ageing / 1000
+            allowed = drop_limit_frac(figures.plan, load) * figures.volts.begins_v(load.id, name) / 2
             if volts > allowed:
                 yield say("caution", (point, load.id), (
                     f"{part.name} ({part.id}), aged to {part.joint_mohm * part.ageing:.3g} mΩ, takes {volts:.2f} V of "
@@ -185,7 +185,7 @@ def no_reason(figures: Figures, say: Say) -> Iterator[Finding]:
     for name in type(rules).model_fields:
         if name != "reasons" and getattr(rules, name) != getattr(usual, name) and not rules.reasons.get(name,
                                                                                                         "").strip():
-            yield say("note", (), (
+            yield say.of(name)("note", (), (
                 f"The house rule \"{name.replace('_', ' ')}\" is {getattr(rules, name)} in this plan instead of "
                 f"{getattr(usual, name)}, and no reason is given."), "circuit", "",
-                (Proposal(SetRules(values={name: getattr(usual, name)}), "Go back to the usual"),), about=name)
+                (Proposal(SetRules(values={name: getattr(usual, name)}), "Go back to the usual"),))

@@ -9,15 +9,21 @@ from ..findings import Finding, Proposal, Severity, Subject
 
 @dataclass(frozen=True)
 class Say:
-    """How a rule says what it has found: a finding that bears its id."""
+    """How a rule says what it has found: a finding that bears its id. `about` tells findings apart that are about the
+    same elements."""
 
     rule: str
+    about: str = ""
+
+    def of(self, about: str) -> "Say":
+        """Says something that is about this besides."""
+        return Say(self.rule, about)
 
     def __call__(self, severity: Severity, elements: tuple[str, ...], sentence: str, subject: Subject,
-                 working: str = "", proposals: tuple[Proposal, ...] = (), *, about: str = "") -> Finding:
+                 working: str = "", proposals: tuple[Proposal, ...] = ()) -> Finding:
         """One finding: how grave, about which elements (the one that it is about first), in one sentence; what of the
         plan it is looked at with, the key of the figure that decides it, and what could be tried."""
-        return Finding(self.rule, severity, elements, sentence, subject, working, proposals, about)
+        return Finding(self.rule, severity, elements, sentence, subject, working, proposals, self.about)
 
 
 Judge = Callable[[Figures, Say], Iterable[Finding]]

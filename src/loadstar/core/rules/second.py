@@ -42,7 +42,7 @@ class Joined:
 
 def _joined(figures: Figures, part: SecondBattery) -> Iterator[Joined]:
     topology, battery = figures.topology, figures.plan.battery
-    for row in figures.rows if battery else ():
+    for row in figures.volts.rows if battery else ():
         if row.state in RUNNING and row.solution is not None and (taken_a := row.current(part.id)) > LEAST_A:
             own_v, its_v = (row.solution.across_v(*(topology.node(p.at(end)) for end in ("pos", "neg")))
                             for p in (battery, part) if p)
@@ -71,7 +71,7 @@ def first_a(figures: Figures, part: SecondBattery) -> float | None:
 def not_charged(figures: Figures, say: Say) -> Iterator[Finding]:
     """Second batteries that take nothing, half empty, in any running state."""
     for part in figures.plan.of(SecondBattery):
-        solved = any(r.state in RUNNING and r.solution is not None for r in figures.rows)
+        solved = any(r.state in RUNNING and r.solution is not None for r in figures.volts.rows)
         if solved and not any(_joined(figures, part)):
             yield say("caution", (part.id,), (
                 f"Nothing charges {part.name}: even half empty it takes nothing while the engine runs."), "energy")
@@ -105,7 +105,7 @@ def not_full(figures: Figures, say: Say) -> Iterator[Finding]:
 def diode_rating(figures: Figures, say: Say) -> Iterator[Finding]:
     """The most in any state against what is stated."""
     for part in figures.plan.of(ChargingDiode):
-        flows = max((row.current(part.id) for row in figures.rows), default=0.0)
+        flows = max((row.current(part.id) for row in figures.volts.rows), default=0.0)
         if flows > part.rated_a:
             yield say("stop", (part.id,), (
                 f"{part.name} is rated {part.rated_a:g} A; {flows:.1f} A flow through it."), "circuit", "", (
@@ -126,14 +126,14 @@ def rush(figures: Figures, say: Say) -> Iterator[Finding]:
     for part in figures.plan.of(SecondBattery):
         flows = first_a(figures, part)
         fuses = [p for p in figures.plan.of(FusePart) if p.made_for == part.id and figures.sized]
-        least = min(fuses, key=lambda f: figures.rating_a(f.id), default=None)
-        if flows is None or least is None or flows <= OPENS_AT * figures.rating_a(least.id):
+        least = min(fuses, key=lambda f: figures.ratings.rating_a(f.id), default=None)
+        if flows is None or least is None or flows <= OPENS_AT * figures.ratings.rating_a(least.id):
             continue
         most_v = max(at.own_v for at in _joined(figures, part))
         enough = math.ceil((most_v - part.drawn_v) / part.accepts_ohm)  # with leads and fuses that take nothing
         yield say("caution", (part.id, least.id), (
             f"Half empty, {part.name} takes about {flows:.0f} A when the engine starts and the two are joined; "
-            f"{least.name} is {figures.rating_a(least.id):g} A."), "energy", "", (
+            f"{least.name} is {figures.ratings.rating_a(least.id):g} A."), "energy", "", (
             Proposal(ChangeElement(id=part.id, values={"joined_a": enough}), f"Choose for {enough} A"),))
 
 

@@ -20,13 +20,13 @@ from .words import listed, named, state, when
 def dead_short(figures: Figures, say: Say) -> Iterator[Finding]:
     """States in which a supply's positive and negative are one; said once for each way of a short."""
     found: dict[tuple[str, ...], list[str]] = {}
-    for row in figures.rows:
+    for row in figures.volts.rows:
         if row.short:
             found.setdefault(row.short, []).append(when(row))
     for (root, *way), states in found.items():
         wires = [e for e in way if e in figures.wires]
         through = f" through {listed(named(figures, e) for e in way)}" if way else ": they are one terminal"
-        guarded = next((e for e in way if e in figures.rated), None)
+        guarded = next((e for e in way if e in figures.ratings.rated), None)
         burns = (f"{named(figures, guarded)} opens at once" if guarded else "nothing protects this way: it burns")
         yield say("stop", (*(wires[-1:] or [root]), root), (
             f"A dead short: the positive and the negative of {named(figures, root)} are joined{through} "
@@ -43,7 +43,7 @@ def dead_short(figures: Figures, say: Say) -> Iterator[Finding]:
 def unsolved(figures: Figures, say: Say) -> Iterator[Finding]:
     """States that could not be solved, once for each reason."""
     found: dict[tuple[str, tuple[str, ...]], list[str]] = {}
-    for row in figures.rows:
+    for row in figures.volts.rows:
         if row.solution is None and not row.short:
             found.setdefault((row.failure, row.failed_elements[:3]), []).append(row.words)
     for (why, elements), states in found.items():

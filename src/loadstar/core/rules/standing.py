@@ -34,6 +34,6 @@ def unusual(figures: Figures, say: Say) -> Iterator[Finding]:
         of = "such an accessory" if isinstance(owner, LoadPart) else f"a {plan.machine.kind} of its size"
         asked = "It was measured, and stands." if standing == "found" else "Is that so?"
         subject: Subject = "accessory" if isinstance(owner, LoadPart) else "machine"
-        yield say("note" if standing == "found" else "advice", () if element == MACHINE
+        yield say.of(f"{element}.{field}")("note" if standing == "found" else "advice", () if element == MACHINE
                       else (element,), f"{words} is {value:.3g} {unit}; {of} usually has {band.low:.3g} to "
-                      f"{band.high:.3g} {unit}. {asked}", subject, about=f"{element}.{field}")
+                      f"{band.high:.3g} {unit}. {asked}", subject)

@@ -36,8 +36,8 @@ def both_on(figures: Figures, say: Say) -> Iterator[Finding]:
                    for live in ("dip", "main"))
     for dip in dips:
         for main in (p for p in mains if p.place == dip.place):
-            row = next((r for r in figures.rows if abs(r.current(dip.id)) > LIT_A and abs(r.current(main.id)) > LIT_A),
-                       None)
+            row = next((r for r in figures.volts.rows
+                        if abs(r.current(dip.id)) > LIT_A and abs(r.current(main.id)) > LIT_A), None)
             if row is not None:
                 yield say("caution", (main.id, dip.id), (
                     f"{dip.name} and {main.name} are on together ({when(row)}): nothing changes over between them."),
@@ -173,7 +173,7 @@ def data_not_carried(figures: Figures, say: Say) -> Iterator[Finding]:
     topology = figures.topology
     devices = figures.plan.of(Device)
     nets = {d.id: _net(figures, d) for d in devices}
-    levers = {figures.joined.of_terminal(p.at(end)) for p in figures.plan.of(Cutoff) for end in p.ends}
+    levers = {figures.joins.joined.of_terminal(p.at(end)) for p in figures.plan.of(Cutoff) for end in p.ends}
     for device in devices:
         others = {group for d in devices if d.id != device.id for group in nets[d.id].values()}
         lost = [end for end, group in nets[device.id].items() if group not in others | levers]
@@ -182,15 +182,15 @@ def data_not_carried(figures: Figures, say: Say) -> Iterator[Finding]:
                 f"{listed(lost)} of {device.name} {verb(len(lost), 'reaches', 'reach')} no other device."), "circuit")
         fed = [end for end, group in nets[device.id].items()
                if end != "gnd" and topology.positive
-               and group in {figures.joined.of(rail) for rail in (topology.positive, topology.negative)}]
+               and group in {figures.joins.joined.of(rail) for rail in (topology.positive, topology.negative)}]
         if fed:
-            yield say("stop", (device.id,), (
+            yield say.of(f"{device.id} fed")("stop", (device.id,), (
                 f"{listed(fed)} of {device.name} {verb(len(fed), 'is', 'are')} joined to the supply: data lines are "
-                "destroyed by that."), "circuit", about=f"{device.id} fed")
+                "destroyed by that."), "circuit")
 
 
 def _net(figures: Figures, device: Device) -> dict[str, str]:
-    return {end: figures.joined.of_terminal(device.at(end)) for end in device.ends}
+    return {end: figures.joins.joined.of_terminal(device.at(end)) for end in device.ends}
 
 
 @rule(
@@ -234,8 +234,8 @@ def belief(figures: Figures, say: Say) -> Iterator[Finding]:
         other = figures.plan.is_one(load.never_with or "", LoadPart)
         if other is None:
             continue
-        row = next((r for r in figures.rows if abs(r.current(load.id)) > LIT_A and abs(r.current(other.id)) > LIT_A),
-                   None)
+        row = next((r for r in figures.volts.rows
+                    if abs(r.current(load.id)) > LIT_A and abs(r.current(other.id)) > LIT_A), None)
         if row is not None:
             together_a = abs(row.current(load.id)) + abs(row.current(other.id))
             yield say("note", (load.id, other.id), (

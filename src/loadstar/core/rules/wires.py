@@ -69,7 +69,7 @@ def cranking(figures: Figures, say: Say) -> Iterator[Finding]:
     """Wires that carry more while cranking than they stand for good; said once for all that carry the same."""
     hot: dict[str, list[tuple[float, WireResult]]] = {}
     for wire in figures.wires.values():
-        amps_a, duty = figures.short_a(wire.id), wire.coordination.duty
+        amps_a, duty = figures.ratings.short_a(wire.id), wire.coordination.duty
         if amps_a > max(wire.peak_a, wire.coordination.limit_a) and cranks_hot(duty.wire, amps_a, duty.air_c):
             reached = after_cranking_c(duty.wire, amps_a, duty.air_c, duty.air_c)
             hot.setdefault(amps(amps_a), []).append((reached, wire))

@@ -76,7 +76,7 @@ def opener(figures: Figures, guard: Guard) -> str:
 def fuse(figures: Figures, element: str, rating_a: float | None = None) -> str:
     """A fuse by its name and number, with its rating: "seat block main fuse (F1, 30 A)"; the machine's own by what it
     is before."""
-    rating = figures.rating_a(element) if rating_a is None else rating_a
+    rating = figures.ratings.rating_a(element) if rating_a is None else rating_a
     protects = figures.topology.parts[element].protection
     if protects is not None and not protects.chosen:
         return f"the {rating:g} A factory fuse before {named(figures, element)}"

@@ -20,6 +20,7 @@ from numpy.typing import NDArray
 
 from ..doc.rules import HouseRules
 from ..materials import fuses
+from ..materials.conductors import IDEAL_OHM_MM2_PER_M
 from ..physics import heat, overload
 from ..wiring.conductor import ConductorAt, Conductors
 from .openers import ELECTRONIC_SLOWEST, OVERLOAD_MULTIPLE, PRELOAD, STEADY_MULTIPLE, Guard, Opener
@@ -169,8 +170,7 @@ def heated(wire: ConductorAt, told: Sequence[Course], air_c: float, start_c: flo
                 amps[i, j], seconds[i, j] = step.wire_a, step.seconds
     if not most:
         return []
-    after = overload.temperatures_after_c(amps, seconds, wire.area_mm2, wire.r20_ohm_per_m, wire.d_mm, wire.od_mm,
-                                          start_c, air_c, wire.cover.k_w_per_mk)
+    after = overload.temperatures_after_c(amps, seconds, wire.insulated, start_c, air_c)
     return [Heated(c, tuple(after[:sum(math.isfinite(s.seconds) for s in c.steps), j].tolist()))
             for j, c in enumerate(told)]
 
@@ -181,7 +181,7 @@ def late_course(wire: ConductorAt, guard: Guard | None, air_c: float, preload_c:
     if guard is None or not guard.courses:
         return None
     start, top = min(preload_c, wire.cover.overload_c - 1), wire.cover.overload_c
-    effective = overload.IDEAL_OHM_MM2_PER_M / wire.r20_ohm_per_m
+    effective = IDEAL_OHM_MM2_PER_M / wire.r20_ohm_per_m
     # The copper alone is always the warmer, and what it stands for good never heats it over: else the model is asked.
     never_a, _ = _damage_curve(wire, min(5 * math.ceil(air_c / 5), round(top) - 1), round(top) - 1)
     near = tuple(c for c in guard.courses if c.most_a > never_a
@@ -214,7 +214,7 @@ def adiabatic_s(wire: ConductorAt, amps: float, start_c: float) -> float:
     """Seconds until a current heats the wire to class + 50 K if no heat left it (IEC 60364-4-43), by its guaranteed
     copper."""
     k = float(overload.adiabatic_k(start_c, wire.cover.overload_c))
-    return (k * 17.2414e-3 / wire.r20_ohm_per_m / max(amps, 1e-9)) ** 2
+    return (k * IDEAL_OHM_MM2_PER_M / wire.r20_ohm_per_m / max(amps, 1e-9)) ** 2
 
 
 def damage_s(wire: ConductorAt, amps: float, air_c: float, start_c: float) -> float:
@@ -234,9 +234,7 @@ def _damage_curve(wire: ConductorAt, air_c: float, start_c: float) -> tuple[floa
     one = Conductors([wire])
     never = float(heat.ampacity_a(one.r20, one.d, one.od, one.overload_c, air_c, one.k)[0])
     amps = np.array(CURVE_MULTIPLES) * max(never, 0.1)
-    seconds = overload.time_to_temperature_s(amps, wire.area_mm2, wire.r20_ohm_per_m, wire.d_mm, wire.od_mm,
-                                             wire.cover.overload_c,
-                                         max(start_c, air_c), air_c, wire.cover.k_w_per_mk)
+    seconds = overload.time_to_temperature_s(amps, wire.insulated, wire.cover.overload_c, max(start_c, air_c), air_c)
     there = np.isfinite(seconds)
     return never, tuple(zip(amps[there].tolist(), seconds[there].tolist(), strict=True))
 

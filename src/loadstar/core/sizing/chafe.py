@@ -59,8 +59,7 @@ def chafes(topology: Topology, sized: Sized) -> dict[str, Chafe]:
     damage = (overload.adiabatic_k(start, wires.overload_c) * wires.effective_mm2 / far) ** 2
     slow = np.flatnonzero(opens > damage)
     if len(slow):
-        damage[slow] = overload.time_to_temperature_s(far[slow], wires.area[slow], wires.r20[slow], wires.d[slow],
-                                                      wires.od[slow],
-                                                  wires.overload_c[slow], start[slow], air[slow], wires.k[slow])
+        damage[slow] = overload.time_to_temperature_s(
+            far[slow], wires.take(slow).insulated, wires.overload_c[slow], start[slow], air[slow])
     return {w: Chafe(w, faults.near_a[w], faults.far_a[w], guard, float(o), float(t), float(s))
             for w, guard, o, t, s in zip(names, guards, opens, damage, start, strict=True)}

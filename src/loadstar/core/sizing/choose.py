@@ -24,11 +24,11 @@ from ..wiring.thermal import Thermal
 from ..wiring.topology import Topology
 from .areas import Areas, stock_areas
 from .contacts import contact_ratings
+from .currents import Faults
 from .drops import Drops, meet_starter_drop
 from .faults import FaultFinder
 from .openers import Guard
 from .ratings import least_rating, selective_above_a
-from .worst import Faults
 
 Array = NDArray[np.float64]
 MAX_ROUNDS = 9

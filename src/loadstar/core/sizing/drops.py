@@ -146,14 +146,19 @@ class Drops:
                 raised.setdefault(w, int(at[w]))
                 lost = lost - metre_v[:, w] * self._saves[w, at[w]]
                 at[w] += 1
+        self._lower(at, raised, metre_v, lost - goal)
+        for w in raised:
+            area[self.wires[w]] = self.stock[at[w]]
+
+    def _lower(self, at: NDArray[np.int64], raised: dict[int, int], metre_v: Array, over: Array) -> None:
+        """Lower again what was raised further than needed; `over` is by how much each load loses more than its goal."""
         for w, floor in raised.items():
             while at[w] > floor:
                 back = metre_v[:, w] * self._saves[w, at[w] - 1]
-                if np.any((lost + back > goal) & self.on[:, w] & (back > 0)):
+                if np.any((over + back > 0) & self.on[:, w] & (back > 0)):
                     break
-                lost = lost + back
+                over = over + back
                 at[w] -= 1
-            area[self.wires[w]] = self.stock[at[w]]
 
     def _lost(self, solved: Solved, rows: list[int]) -> tuple[Array, Array, NDArray[np.int64]]:
         """Per load the largest share lost of those rows (-1 where it is never fed), the volts it begins with, and in

@@ -21,9 +21,10 @@ from ..physics.network import System
 from ..wiring.results import Choices
 from ..wiring.thermal import Thermal
 from ..wiring.topology import Topology
+from .currents import Faults
 from .flows import LEAST_SHARE, FaultCase, Flows, Ways
 from .places import FaultPlaces
-from .worst import Faults, Worst
+from .worst import Worst
 
 Array = NDArray[np.float64]
 BoolArray = NDArray[np.bool_]

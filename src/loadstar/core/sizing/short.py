@@ -11,6 +11,7 @@ from functools import lru_cache
 import numpy as np
 
 from ..materials import fuses
+from ..materials.conductors import IDEAL_OHM_MM2_PER_M
 from ..physics import overload
 from ..wiring.conductor import ConductorAt
 
@@ -34,9 +35,8 @@ def after_cranking_c(wire: ConductorAt, amps: float, start_c: float, air_c: floa
     """How warm all tries of so many amps leave a wire that begins at `start_c`."""
     on, off = [[amps, CRANK_S]], [[0.0, REST_S]]
     steps = np.array([*(on + off) * (TRIES - 1), *on])
-    return float(overload.temperatures_after_c(steps[:, :1], steps[:, 1:], wire.area_mm2, wire.r20_ohm_per_m,
-                                               wire.d_mm, wire.od_mm, max(start_c, air_c), air_c,
-                                               wire.cover.k_w_per_mk)[-1, 0])
+    return float(overload.temperatures_after_c(steps[:, :1], steps[:, 1:], wire.insulated,
+                                               max(start_c, air_c), air_c)[-1, 0])
 
 
 def cranks_hot(wire: ConductorAt, amps: float, air_c: float) -> bool:
@@ -51,7 +51,7 @@ def cranks_hot(wire: ConductorAt, amps: float, air_c: float) -> bool:
 
 @lru_cache(maxsize=20_000)
 def _cranks_hot(wire: ConductorAt, amps: int, air_c: int) -> bool:
-    top, effective = wire.cover.continuous_c, overload.IDEAL_OHM_MM2_PER_M / wire.r20_ohm_per_m
+    top, effective = wire.cover.continuous_c, IDEAL_OHM_MM2_PER_M / wire.r20_ohm_per_m
 
     def alone_c(seconds: float) -> float:
         return float(overload.adiabatic_c(air_c, amps**2 * seconds, effective))

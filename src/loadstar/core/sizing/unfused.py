@@ -5,8 +5,8 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
 from ..wiring.topology import Topology
+from .currents import Faults
 from .drops import starter_leads
-from .worst import Faults
 
 
 @dataclass(frozen=True)

@@ -80,7 +80,7 @@ def _column(figures: Figures, unknown: Unknown, more: float) -> _Column:
 def _over(figures: Figures, rows: list[StateResult], columns: list[_Column]) -> Iterator[tuple[BoolArray, int]]:
     """What is over its limit in each column, row by row of limits, and what each counts."""
     moved = [(r, *_moved(r, columns)) for r in rows]
-    system, judged = rows[0].system, [r for r in figures.rows if r.state in JUDGED_STATES]
+    system, judged = rows[0].system, [r for r in figures.volts.rows if r.state in JUDGED_STATES]
     yield from _over_drops(figures, system, [volts for r, volts, _ in moved if any(r is one for one in judged)])
     yield from _over_ratings(figures, system, [np.abs(amps) for _, _, amps in moved])
 
@@ -126,11 +126,11 @@ def _over_ratings(figures: Figures, system: System, states: list[Array]) -> Iter
             continue
         peak = np.max([amps[row[part.id]] for amps in states], axis=0)
         # What it is judged by is more where a converter's input may fall further than in any state.
-        peak = peak * (figures.peak_a(part.id) / peak[0] if peak[0] > LEAST_A else 1.0)
+        peak = peak * (figures.ratings.peak_a(part.id) / peak[0] if peak[0] > LEAST_A else 1.0)
         if part.protection.kind == "electronic":
-            yield peak > figures.rating_a(part.id), STOPS
+            yield peak > figures.ratings.rating_a(part.id), STOPS
             continue
-        carries = fuses.rerated_a(figures.rating_a(part.id), figures.plan.ambient_at(part.place))
+        carries = fuses.rerated_a(figures.ratings.rating_a(part.id), figures.plan.ambient_at(part.place))
         yield peak > figures.plan.rules.fuse_share_frac * carries, 1
         yield peak > fuses.STEADY_MULTIPLE * carries, STOPS
 

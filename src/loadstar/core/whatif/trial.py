@@ -51,7 +51,7 @@ class Trials:
         asked: list[LoadPart] = [p for p in made.plan.loads if self.loads is None or p.id in self.loads]
         return Trial(
             "", made.loom.wires_g, made.loom.wires_g - self.base.loom.wires_g, made.loom.wires_m,
-            max((made.worst_drop(load)[1] for load in asked), default=0.0),
+            max((made.volts.worst_drop(load)[1] for load in asked), default=0.0),
             tuple(f for f in made.findings if _key(f) not in self._old and f.severity != "note"))
 
 

@@ -131,7 +131,7 @@ def held(analysis: Analysis) -> Plan:
     plan = analysis.whole_plan
     if analysis.sized is None:
         return plan
-    chosen = {**analysis.sized.contact_a, **analysis.rated}
+    chosen = {**analysis.sized.contact_a, **analysis.ratings.rated}
     return plan.model_copy(update={
         "wires": tuple(w if w.area_mm2 is not None else w.model_copy(
             update={"area_mm2": analysis.wires[w.id].area_mm2}) if w.id in analysis.wires else w for w in plan.wires),

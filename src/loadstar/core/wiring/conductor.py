@@ -14,8 +14,17 @@ from numpy.typing import ArrayLike, NDArray
 from ..doc.rules import HouseRules
 from ..doc.wires import Wire
 from ..materials.ampacity import TABLE_RISE_K, table_a
-from ..materials.conductors import ALPHA20_PER_K, BY_AREA, INSULATIONS, TINNED_FACTOR, Insulation, termination_ohm
+from ..materials.conductors import (
+    ALPHA20_PER_K,
+    BY_AREA,
+    IDEAL_OHM_MM2_PER_M,
+    INSULATIONS,
+    TINNED_FACTOR,
+    Insulation,
+    termination_ohm,
+)
 from ..physics import heat
+from ..physics.overload import Insulated
 from ..plan.model import Plan
 
 Array = NDArray[np.float64]
@@ -55,6 +64,11 @@ class ConductorAt:
     def table_a(self) -> float:
         """Amps of the published table for its size; infinite where that has none."""
         return float(table_a(self.area_mm2))
+
+    @property
+    def insulated(self) -> Insulated:
+        """It as what warms up."""
+        return Insulated(self.area_mm2, self.r20_ohm_per_m, self.d_mm, self.od_mm, self.cover.k_w_per_mk)
 
     @property
     def end_ohm(self) -> float:
@@ -101,14 +115,19 @@ class Conductors:
         return found
 
     @property
+    def insulated(self) -> Insulated:
+        """They as what warms up."""
+        return Insulated(self.area, self.r20, self.d, self.od, self.k)
+
+    @property
     def overload_c(self) -> Array:
         """What each stands for six hours: class + 50 K."""
         return np.asarray(self.class_c + 50)
 
     @cached_property
     def effective_mm2(self) -> Array:
-        """The copper that is guaranteed: 17.24 / R20."""
-        return np.asarray(17.2414e-3 / self.r20)
+        """The copper that is guaranteed: that of ideal copper over R20."""
+        return np.asarray(IDEAL_OHM_MM2_PER_M / self.r20)
 
     def temperature_c(self, current_a: ArrayLike, air_c: ArrayLike) -> Array:
         """Steady temperature of each alone in its air: by the heat model or by the table, the higher. Rows of currents

@@ -16,8 +16,8 @@ from loadstar.core.plan.model import Plan
 from loadstar.core.supply.choose import supply_of
 from loadstar.core.whatif.unknown import Span
 
-from ..plans import store
 from ..plans.models import PlanHead
+from ..records import store, undo
 from ..workshop.access import whole_number
 from ..workshop.models import Membership
 from .forms import OpenForm
@@ -139,7 +139,7 @@ class Frame:
     @cached_property
     def undo_labels(self) -> tuple[str, str]:
         """What undo and redo would do."""
-        return store.can_undo_redo(self.row, self.membership.person) if self.may_edit else ("", "")
+        return undo.can_undo_redo(self.row, self.membership.person) if self.may_edit else ("", "")
 
     @property
     def findings(self) -> tuple[Finding, ...]:

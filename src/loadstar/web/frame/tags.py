@@ -17,8 +17,7 @@ from loadstar.core.refs import FigureKey
 from loadstar.core.survey.measures import figure_unit, figure_words
 from loadstar.core.whatif.unknown import Span
 
-from ..plans import tour
-from ..stations import registry
+from . import registry, tour
 from .forms import FEED_WORDS
 from .units import Units, decimals_of, duration, figure
 
@@ -145,7 +144,7 @@ def tour_step(context: Any) -> Any:
 @register.simple_tag
 def station_keys() -> str:
     """The keys that lead to the stations."""
-    return " ".join(str(station.number) for station in registry.LISTED)
+    return " ".join(str(station.number) for station in registry.listed())
 
 
 @register.simple_tag(takes_context=True)

@@ -24,12 +24,12 @@ from ..jobs.views import answer
 from ..plans.known import program
 from ..records.machine import file_of
 from ..records.models import AsBuilt, BuildEntry, Photo, ProofReading, Reserved, ShelfItem
-from ..stations.handover.page import PAPERS
 from ..workshop.models import Membership
 from . import board, machine
 from .card import card_pdf
 from .crimp import crimp_card_pdf
 from .labels import labels_pdf
+from .names import PAPERS
 from .pinmaps import pin_maps_pdf
 from .sheet import work_sheet_pdf
 

@@ -16,9 +16,10 @@ from loadstar.core.materials.fuses import BY_RATING
 from loadstar.core.parts.fuse import FusePart
 from loadstar.core.survey.measures import figure_unit, figure_words
 from loadstar.draw import descent
+from loadstar.draw.svg import Look
 
+from ..evidence.proved import out, proofs_of
 from ..frame.frame import Frame
-from ..stations.handover.proved import out, proofs_of
 
 MOST_UNKNOWN = 4  # of the figures that could be measured, so many are named
 HEIGHTS_MM = (84, 76, 68)  # of the picture; lower, its words are hard to read
@@ -74,27 +75,29 @@ def card_context(frame: Frame, load_id: str) -> dict[str, object]:
     load = next(one for one in plan.loads if one.id == load_id)
     path = a.path(load_id)
     elements = list(dict.fromkeys(k.element for k in (*path.feed, *path.back)))
-    shown = frame.state if a.across_v(load_id, frame.state) is not None else next(
-        (s for s in ("idle", "key_on", "parked", "assist", "town") if a.across_v(load_id, s) is not None), frame.state)
+    shown = frame.state if a.volts.across_v(load_id, frame.state) is not None else next(
+        (s for s in ("idle", "key_on", "parked", "assist", "town") if a.volts.across_v(load_id, s) is not None),
+        frame.state)
     wires = [{"result": a.wires[e], "wire": plan.wire(e)} for e in elements if e in a.wires]
-    fuses = [{"part": a.topology.parts[e], "rating": a.rating_a(e), "colour": BY_RATING[a.rating_a(e)].colour}
-             for e in elements if plan.is_one(e, FusePart)]
-    parts = [{"part": part, "rating": a.rating_or_none_a(e)} for e in elements
+    fuses = [{"part": a.topology.parts[e], "rating": rating, "colour": BY_RATING[rating].colour}
+             for e in elements if plan.is_one(e, FusePart) and (rating := a.ratings.rating_a(e))]
+    parts = [{"part": part, "rating": a.ratings.rating_or_none_a(e)} for e in elements
              if (part := a.topology.parts.get(e)) is not None and not plan.is_one(e, FusePart)]
     readings = []
     for state in a.source.states:
-        volts, result = a.across_v(load_id, state), a.row(load_id, state)
-        readings.append({"state": state, "posts": a.begins_v(load_id, state) if result and result.solution else None,
+        volts, result = a.volts.across_v(load_id, state), a.volts.row(load_id, state)
+        readings.append({"state": state,
+                         "posts": a.volts.begins_v(load_id, state) if result and result.solution else None,
                          "volts": volts,
                          "amps": abs(result.current(load_id)) if result and volts is not None else None,
-                         "lost": a.drop_frac(load, state), "meant": a.lives(load, state),
+                         "lost": a.volts.drop_frac(load, state), "meant": a.volts.lives(load, state),
                          "effect": load.effect_frac(volts) if volts is not None else None})
     known = frame.loaded.known
     unknown = known.outlook().ranked[:MOST_UNKNOWN] if known.rests_on else ()
     return {
         "begins": "At the posts" if path.root.part == (plan.supply.id if plan.supply else "") else "At its converter",
         "load": load, "place": plan.place(load.place).name, "feed": plan.part(load.feed).name, "shown": shown,
-        "picture": mark_safe(descent.draw(a, load_id, shown, paper=True, width=760, height=370)),
+        "picture": mark_safe(descent.draw(a, load_id, shown, Look(paper=True), size=(760, 370))),
         "wires": wires, "fuses": fuses, "parts": parts, "readings": readings,
         "out": out(proofs_of(frame)).get(load_id, 0), "effect": any(r["effect"] is not None for r in readings),
         "today": timezone.now(),

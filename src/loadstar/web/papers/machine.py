@@ -22,17 +22,18 @@ from loadstar.core.shelf import against
 from loadstar.core.standard import back
 from loadstar.core.survey.measures import MEASURES, figure_unit, figure_words
 from loadstar.core.wiring.classes import of_600_v
-from loadstar.draw import schematic
+from loadstar.draw import feedtree, schematic
+from loadstar.draw.svg import Look
 
+from ..evidence import proving as known
+from ..evidence.proved import out, proofs_of
+from ..evidence.sheet import sheet_of
 from ..frame.frame import Frame
 from ..records import work as records
 from ..records.models import AsBuilt
-from ..stations.build.sheet import sheet_of
-from ..stations.ends.shelf import stock_of
-from ..stations.handover.page import PAPERS
-from ..stations.handover.proved import out, proofs_of
-from ..stations.prove import known
+from ..records.shelf import stock_of
 from .card import pdf
+from .names import PAPERS
 from .numbers import number_pages
 from .pinmaps import pin_maps_context
 
@@ -49,7 +50,7 @@ def _owner(frame: Frame) -> dict[str, Any]:
     rows, readings_out = [], out(proofs_of(frame))
     for load in plan.loads:
         part, before = a.topology.nearest_protection(load.id) or (None, "")
-        rating = a.rating_a(part.id) if part else None
+        rating = a.ratings.rating_a(part.id) if part else None
         rows.append({"load": load, "place": plan.place(load.place).name, "fuse": part, "rating": rating,
                      "colour": BY_RATING[rating].colour if isinstance(part, FusePart) else "",
                      "at": plan.place(part.place).name if part else "",
@@ -71,8 +72,9 @@ def _fuses(frame: Frame) -> dict[str, Any]:
     a, plan = frame.analysis, frame.plan
     rows = []
     for part in plan.of(FusePart):
-        if part.id in a.rated:
-            rows.append({"part": part, "rating": a.rating_a(part.id), "colour": BY_RATING[a.rating_a(part.id)].colour,
+        if part.id in a.ratings.rated:
+            rating = a.ratings.rating_a(part.id)
+            rows.append({"part": part, "rating": rating, "colour": BY_RATING[rating].colour,
                          "place": plan.place(part.place).name,
                          "feeds": [p.name for p in a.topology.loads_behind.get(part.id, ())]})
     spare = [{"block": b, "free": b.ways - sum(1 for j in plan.joins if b.id in (j.a.part, j.b.part))}
@@ -81,7 +83,7 @@ def _fuses(frame: Frame) -> dict[str, Any]:
 
 
 def _drawing(frame: Frame) -> dict[str, Any]:
-    sheets = schematic.sheets(frame.analysis)
+    sheets = feedtree.sheets(frame.analysis)
     names = [(p.id, p.name, frame.plan.place(p.place).name) for p in frame.plan.parts if p.id in frame.plan.wired]
     return {"sheets": list(enumerate(sheets, 1)), "of": len(sheets), "names": names}
 
@@ -174,7 +176,7 @@ class Long:
     page: int
 
 
-LONG = {"drawing": Long("sheets", lambda f: len(schematic.sheets(f.analysis)), 40, 1),
+LONG = {"drawing": Long("sheets", lambda f: len(feedtree.sheets(f.analysis)), 40, 1),
         "cut": Long("wires", lambda f: len(f.analysis.wires), 450, 31),
         "owner": Long("rows", lambda f: len(f.plan.loads), 350, 18),
         "fuses": Long("fuses", lambda f: len(f.plan.of(FusePart)), 350, 15)}
@@ -204,7 +206,7 @@ def slice_pdf(frame: Frame, key: str, number: int, last: bool, size: str, alone:
         part[long.rows] = part[long.rows][number * long.together:(number + 1) * long.together]
     pictures = []
     if key == "drawing":
-        pictures = [schematic.draw(frame.analysis, s, n, part["of"], paper=True) for n, s in part["sheets"]]
+        pictures = [schematic.draw(frame.analysis, s, n, part["of"], Look(paper=True)) for n, s in part["sheets"]]
     return pdf("papers/machine.html", {"frame": frame, "part": part, "alone": alone and last, "today": timezone.now()},
                _page(frame, size), pictures)
 

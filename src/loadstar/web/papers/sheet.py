@@ -2,8 +2,8 @@
 
 from django.utils import timezone
 
+from ..evidence.sheet import sheet_of, standing_of
 from ..frame.frame import Frame
-from ..stations.build.sheet import sheet_of, standing_of
 from .card import pdf
 
 

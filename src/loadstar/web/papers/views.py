@@ -11,15 +11,15 @@ from loadstar.exchange import order as order_table
 from loadstar.exchange import survey as exchange
 
 from ..frame.frame import Frame, frame_for
-from ..stations.handover.page import PAPERS
-from ..stations.registry import STATIONS
-from ..stations.show import show
+from ..frame.registry import STATIONS
+from ..frame.show import show
 from ..workshop.access import member_view
 from ..workshop.models import Membership, Trail
 from ..workshop.trail import note
 from .beside import paper
 from .labels import FORMS
 from .machine import SIZES, wanted
+from .names import PAPERS
 
 
 @member_view

@@ -12,11 +12,10 @@ from loadstar.core.plan import document
 from ..jobs import work
 from ..jobs.kinds import Made, Piece
 from ..jobs.models import Job
-from ..plans import store
 from ..plans.models import PlanHead
 from ..workshop.models import Membership, Trail
 from ..workshop.trail import note
-from . import machine, photos
+from . import machine, photos, store
 
 ZIP = b"PK"  # what a machine's file begins with
 

@@ -11,9 +11,9 @@ from loadstar.exchange import records as table
 from loadstar.exchange.machine_file import FileFault
 from loadstar.pack import files_of
 
-from ..plans import store
 from ..plans.models import PlanHead
 from ..workshop.models import Person, Workshop
+from . import store
 from .models import AsBuilt, BuildEntry, Photo, ProofReading
 from .photos import MAX_BYTES, reencoded
 

@@ -6,9 +6,9 @@ from django.utils import timezone
 
 from loadstar.core.edits.survey import TakeReadings
 
-from ..plans import store
 from ..plans.models import PlanHead
 from ..workshop.models import Person
+from . import store
 
 
 def take_readings(row: PlanHead, person: Person, base: int, readings: list[dict[str, Any]]) -> store.Loaded:

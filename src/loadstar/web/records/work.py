@@ -1,6 +1,7 @@
 """The log of the work and the readings of the proof, as the core takes them, and the one place that writes them."""
 
 import secrets
+from dataclasses import dataclass
 from typing import Any
 
 from django.db import IntegrityError, transaction
@@ -24,17 +25,30 @@ def entries(row: PlanHead) -> list[Entry]:
                   e.pull_n, e.note, e.element) for e in found]
 
 
-def write(row: PlanHead, person: Person, revision: int, operation: Operation, what: str, *, token: str = "",
-          tool: str = "", pull_n: float | None = None, note: str = "") -> bool:
+@dataclass(frozen=True)
+class Line:
+    """What is written of an operation: done, again or a note, with which tool, at how many N it held. `token` is the
+    page's name for it: what comes twice is written once."""
+
+    what: str
+    tool: str = ""
+    pull_n: float | None = None
+    note: str = ""
+    token: str = ""
+
+
+def write(row: PlanHead, person: Person, revision: int, operation: Operation, line: Line) -> bool:
     """One line more; False where the same had come before (its token is known)."""
     try:
         with transaction.atomic():
             BuildEntry.objects.create(plan=row, revision=revision, operation=operation.key, element=operation.element,
-                                      what=what, spec=operation.spec[:200], tool=tool[:60] or operation.tool[:60],
-                                      pull_n=pull_n, note=note[:300], token=token[:40] or secrets.token_hex(16),
+                                      what=line.what, spec=operation.spec[:200],
+                                      tool=line.tool[:60] or operation.tool[:60],
+                                      pull_n=line.pull_n, note=line.note[:300],
+                                      token=line.token[:40] or secrets.token_hex(16),
                                       by=person)
     except IntegrityError:
-        if token and BuildEntry.objects.filter(plan=row, token=token[:40]).exists():
+        if line.token and BuildEntry.objects.filter(plan=row, token=line.token[:40]).exists():
             return False
         raise
     return True

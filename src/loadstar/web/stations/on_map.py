@@ -9,9 +9,10 @@ from django.utils.safestring import mark_safe
 from loadstar.core.edits import AddElement, ChangeElement, DropPoint, Edit, PutPoint
 from loadstar.core.plan.model import Plan
 from loadstar.draw import bikemap
+from loadstar.draw.svg import Look
 
 from ..frame.frame import Frame
-from ..plans import store
+from ..records import store
 
 SPOT = re.compile(r"(R\d{1,6})([+.])(\d{1,2})")  # a run's way point by its number, or a new one in that stretch
 NUDGES = (("←", -10, 0), ("↑", 0, 10), ("↓", 0, -10), ("→", 10, 0))
@@ -24,7 +25,7 @@ def shown(frame: Frame, along: tuple[str, ...] = ()) -> dict[str, Any]:
     run = next((r for r in plan.runs if r.id == frame.select), None)
     nudges = [(word, {"kind": "move_place", "id": frame.select, "dx_mm": dx if side == "right" else -dx, "dy_mm": dy})
               for word, dx, dy in NUDGES]
-    picture = bikemap.draw(frame.analysis, selected=frame.select, link=frame.element_link(frame.station), side=side,
+    picture = bikemap.draw(frame.analysis, Look(frame.element_link(frame.station), frame.select), side=side,
                            bends=frame.may_edit, along=along) if plan.places else ""
     return {"map": mark_safe(picture), "side": side, "place": place, "nudges": nudges if place else [],
             "sides": [(s, f"From the {s}", frame.link(side=s), s == side) for s in ("left", "right")],

@@ -12,14 +12,14 @@ from loadstar.core.errors import PlanError
 
 from ..frame.forms import edit_of, open_form
 from ..frame.frame import Frame, frame_for
-from ..plans import store
+from ..frame.registry import STATIONS
+from ..frame.show import show
+from ..frame.station import Act, Again, Station
+from ..records import store
 from ..records.models import Act as Taken
 from ..workshop.access import member_view, require_edit
 from ..workshop.models import Membership
 from ..workshop.turns import taken_in_turn
-from .registry import STATIONS
-from .show import show
-from .station import Act, Again, Station
 
 ACT_ID = re.compile(r"[0-9a-f]{16,40}")
 REDIRECTED = 302

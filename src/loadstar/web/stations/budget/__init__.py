@@ -3,7 +3,7 @@
 from loadstar.core.plan.model import Plan
 from loadstar.core.supply.choose import supply_of
 
-from ..station import Station
+from ...frame.station import Station
 from .page import budget
 
 

@@ -7,6 +7,8 @@ from django.utils.safestring import mark_safe
 
 from loadstar.core.budget.ledger import break_even_rpm
 from loadstar.core.doc.states import JUDGED_STATES, RUNNING
+from loadstar.core.figures.packs import converter_worst_in
+from loadstar.core.figures.supply import battery_time_h
 from loadstar.core.parts.converter import Converter
 from loadstar.draw import lamps, packs, waterline
 
@@ -41,7 +43,8 @@ def _waterline(frame: Frame) -> dict[str, Any]:
         result = a.states.get(state)
         if result is not None and result.solution is not None:
             pays = result.battery_a > 0
-            spans.append({"state": state, "pays": result.battery_a, "hours": a.hours(state) if pays else None})
+            spans.append({"state": state, "pays": result.battery_a,
+                          "hours": battery_time_h(a, state) if pays else None})
     return {"picture": mark_safe(waterline.draw(a, frame.state, off)), "layers": layers, "off": off, "sea": sea,
             "advice": advice, "spans": spans, "accounts": [a.ledgers[s] for s in a.ledgers]}
 
@@ -52,7 +55,7 @@ def _pack_budget(frame: Frame) -> dict[str, Any]:
     costs = [{"name": i.name, "id": i.id, "watts": i.average_w,
               "km": a.pack.range_bare_km * i.average_w / (a.pack.assist_w + a.pack.accessories_w)}
              for i in a.ledgers["assist"].items if not i.own and a.pack.assist_w + a.pack.accessories_w > 0]
-    boxes = [{"part": p, "amps": a.converter_worst_in(p)[0]} for p in frame.plan.of(Converter)]
+    boxes = [{"part": p, "amps": converter_worst_in(a, p)[0]} for p in frame.plan.of(Converter)]
     return {"picture": mark_safe(packs.draw(a)), "pack": a.pack, "costs": costs, "first": frame.plan.packs[0],
             "boxes": boxes,
             "part": "budget/_pack.html"}

@@ -1,6 +1,6 @@
 """Station 7: the work sheet and its log."""
 
-from ..station import Station
+from ...frame.station import Station
 from .acts import ACTS
 from .page import build
 

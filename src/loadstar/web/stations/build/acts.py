@@ -10,13 +10,13 @@ from loadstar.core.build.log import can_be_done, standing
 from loadstar.core.build.operations import Operation
 from loadstar.core.errors import PlanError
 
+from ...evidence.sheet import Sheet, made, sheet_of
 from ...frame.frame import Frame
-from ...plans import store
+from ...frame.station import Act, Again
+from ...records import store
 from ...records import work as records
 from ...records.beside import photograph
 from ...records.photos import shown_by
-from ..station import Act, Again
-from .sheet import Sheet, made, sheet_of
 
 TOKEN = re.compile(r"[0-9a-f]{8,40}")
 MOST_PULL_N, MOST_AT_ONCE = 2000.0, 1000
@@ -43,8 +43,8 @@ def _tick(frame: Frame) -> str:
         return frame.link(sel="")
     if what == "done" and (waits := can_be_done(sheet.work, operation.key, now.done)):
         raise Again(422, told=f"First: {sheet.work.operations[waits[0]].words}.", typed=post.dict())
-    records.write(frame.row, frame.membership.person, base, operation, what, token=_token(post.get("token", "")),
-                  tool=post.get("tool", ""), pull_n=pull_n, note=note)
+    records.write(frame.row, frame.membership.person, base, operation,
+                  records.Line(what, post.get("tool", ""), pull_n, note, _token(post.get("token", ""))))
     _noted(frame)
     return frame.link(sel="")
 
@@ -65,7 +65,8 @@ def _ticks(frame: Frame) -> str:
         if can_be_done(sheet.work, key, frozenset(done)):
             left.append(operation)
             continue
-        records.write(frame.row, frame.membership.person, base, operation, "done", token=f"{token}{n:x}")
+        records.write(frame.row, frame.membership.person, base, operation,
+                      records.Line("done", token=f"{token}{n:x}"))
         done.add(key)
     _noted(frame)
     if left:

@@ -8,9 +8,9 @@ from loadstar.core.build.bench_test import trials
 from loadstar.core.build.log import Entry, Standing, can_be_done, kit
 from loadstar.core.build.operations import Operation
 
+from ...evidence.sheet import Sheet, sheet_of, standing_of
 from ...frame.frame import Frame
 from ...records.models import Photo
-from .sheet import Sheet, sheet_of, standing_of
 
 VIEWS = (("work", "At work"), ("list", "All operations"), ("kit", "Lay out"), ("trial", "Bench trial"), ("log", "Log"))
 SHOWN_AHEAD = 4

@@ -1,6 +1,6 @@
 """Station 4: feed, fuse, relay and wire of every circuit."""
 
-from ..station import Station
+from ...frame.station import Station
 from .page import circuits, cut, move
 
 STATION = Station(

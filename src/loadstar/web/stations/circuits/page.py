@@ -5,12 +5,14 @@ from typing import Any
 from django.utils.safestring import mark_safe
 
 from loadstar.core.analysis import Analysis
+from loadstar.core.doc.states import States
 from loadstar.core.edits import CutWire, MoveEnd
 from loadstar.core.edits.couplings import free_way
 from loadstar.core.figures.ratings import fuse_candidates
 from loadstar.core.figures.registry import exists
 from loadstar.core.figures.sizes import wire_candidates
 from loadstar.core.figures.touches import stages, worst_course
+from loadstar.core.findings import worst
 from loadstar.core.parts.coupling import Coupling
 from loadstar.core.parts.fuse import FusePart
 from loadstar.core.parts.load import LoadPart
@@ -20,11 +22,13 @@ from loadstar.core.refs import ElementRef, FigureKey
 from loadstar.core.sizing.argument import Curves
 from loadstar.core.sizing.drops import drop_limit_frac
 from loadstar.core.wiring.references import Reference, references
+from loadstar.core.wiring.results import StateResult
 from loadstar.draw import coordination, descent
+from loadstar.draw.svg import Look
 from loadstar.draw.walk import walk as walk_of
 
 from ...frame.frame import Frame
-from ...plans import store
+from ...records import store
 
 SPLICE = "splice"
 
@@ -38,47 +42,48 @@ def circuits(frame: Frame) -> dict[str, Any]:
     path = a.path(load.id)
     elements = [k.element for k in (*path.feed, *path.back)]
     selected = frame.select if frame.select in elements else _interesting(frame, load, elements)
-    result = a.row(load.id, frame.state) or a.states[frame.state]
-    walk = walk_of(a, load.id, frame.state)
-    steps = []
-    for stride in (*walk.feed, *walk.back) if walk else ():
-        steps.append({"id": stride.element, "select": stride.element.part, "kind": stride.kind,
-                      "rated": a.rating_or_none_a(stride.element),
-                      "drop_mv": stride.drop_v * 1000, "amps": abs(result.current(stride.element)),
-                      "wire": a.wires.get(stride.element), "v1": stride.v1,
-                      "back": stride in walk.back if walk else False,
-                      "probe": _probe(a, stride.element, stride.kind), "findings": a.by_element.get(stride.element, ()),
-                      "key": f"step/{stride.element}/{frame.state}"})
-    rows = []
-    for one in plan.loads:
-        _, lost = a.worst_drop(one)
-        nearest = a.topology.nearest_protection(one.id)
-        fuse = nearest[0].id if nearest and not nearest[1] and nearest[0].protection.chosen else ""
-        near = a.by_element.get(one.id, ())
-        made = {e for k in (*a.path(one.id).feed, *a.path(one.id).back) for e in [k.element]
-                if a.topology.wires.get(e) and a.topology.wires[e].made_for == one.id} | {fuse}
-        near = (*near, *(f for e in made for f in a.by_element.get(e, ())))
-        rows.append({"load": one, "fuse": fuse, "rating": a.rating_a(fuse) if fuse else None,
-                     "amps": a.peak_a(one.id), "lost": lost, "here": one.id == load.id,
-                     "worst": min((f.severity for f in near), key=("stop", "caution", "advice", "note").index,
-                                  default="")})
+    result = a.volts.row(load.id, frame.state) or a.states[frame.state]
     fuse = plan.is_one(selected, FusePart)
     return {
         "shown_words": result.words, "couplings": _with_a_free_way(plan), "splice": SPLICE,
         "ends": [(p.at(t), f"{p.at(t)}, {p.name}") for p in plan.parts for t in p.ends] if selected in a.wires else [],
-        "laid": plan.wire_by_id.get(selected), "rows": rows, "load": load,
-        "limit": drop_limit_frac(plan, load), "steps": steps, "selected": selected,
+        "laid": plan.wire_by_id.get(selected), "rows": [_row(a, one, load) for one in plan.loads], "load": load,
+        "limit": drop_limit_frac(plan, load), "steps": _steps(a, load, frame.state, result), "selected": selected,
         "place_name": plan.place(load.place).name, "feed_name": plan.part(load.feed).name,
-        "picture": mark_safe(descent.draw(a, load.id, frame.state, selected=selected,
-                                          link=frame.element_link("circuits"))),
+        "picture": mark_safe(descent.draw(a, load.id, frame.state, Look(frame.element_link("circuits"), selected))),
         "wire": a.wires.get(selected), "wire_guard": _guard_name(a, selected),
         "wires": wire_candidates(a, selected) if selected in a.wires else [],
         "fuse": fuse, "fuses": fuse_candidates(a, selected) if fuse else [],
-        "fuse_share": a.fuse_share_frac(selected) if fuse else None, "way": plan.is_one(selected, Way),
+        "fuse_share": a.ratings.fuse_share_frac(selected) if fuse else None, "way": plan.is_one(selected, Way),
         **_protection(frame, selected, elements),
         "references": [(r, _by_place(frame, r)) for r in references(a.topology, frame.state, result.closed)],
         "selected_findings": [f for f in frame.findings if selected in f.elements or load.id in f.elements],
     }
+
+
+def _steps(a: Analysis, load: LoadPart, state: States, result: StateResult) -> list[dict[str, Any]]:
+    """Every step of the circuit in a state, there and back."""
+    walk = walk_of(a, load.id, state)
+    if walk is None:
+        return []
+    return [{"id": stride.element, "select": stride.element.part, "kind": stride.kind,
+             "rated": a.ratings.rating_or_none_a(stride.element), "drop_mv": stride.drop_v * 1000,
+             "amps": abs(result.current(stride.element)), "wire": a.wires.get(stride.element), "v1": stride.v1,
+             "back": stride in walk.back, "probe": _probe(a, stride.element, stride.kind),
+             "findings": a.by_element.get(stride.element, ()), "key": f"step/{stride.element}/{state}"}
+            for stride in (*walk.feed, *walk.back)]
+
+
+def _row(a: Analysis, one: LoadPart, shown: LoadPart) -> dict[str, Any]:
+    """A circuit's line in the list: its fuse, its amps, what it loses at most, the worst that is found of it."""
+    _, lost = a.volts.worst_drop(one)
+    nearest = a.topology.nearest_protection(one.id)
+    fuse = nearest[0].id if nearest and not nearest[1] and nearest[0].protection.chosen else ""
+    made = {e for k in (*a.path(one.id).feed, *a.path(one.id).back) for e in [k.element]
+            if a.topology.wires.get(e) and a.topology.wires[e].made_for == one.id} | {fuse}
+    near = [f for e in (one.id, *made) for f in a.by_element.get(e, ())]
+    return {"load": one, "fuse": fuse, "rating": a.ratings.rating_a(fuse) if fuse else None,
+            "amps": a.ratings.peak_a(one.id), "lost": lost, "here": one.id == shown.id, "worst": worst(near)}
 
 
 def _with_a_free_way(plan: Plan) -> list[Coupling]:

@@ -1,6 +1,6 @@
 """Station 6: what every wire ends in, connectors, fewest pins, and what to buy."""
 
-from ..station import Station
+from ...frame.station import Station
 from .acts import ACTS
 from .page import ends
 

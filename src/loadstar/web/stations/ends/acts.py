@@ -13,11 +13,11 @@ from loadstar.core.shelf import against
 from loadstar.exchange import leads
 
 from ...frame.frame import Frame
-from ...plans import store
+from ...frame.station import Act, Again
+from ...records import store
+from ...records.shelf import reserve, stock_of, take
 from ...workshop.models import Trail
 from ...workshop.trail import note
-from ..station import Act, Again
-from .shelf import reserve, stock_of, take
 
 FIGURES = {"most_a": ("A", 0.5, 200.0), "barrel_mm2": ("mm²", 0.2, 120.0), "shared_mohm": ("mΩ", 0.0, 1000.0)}
 MOST_SPARE = 20

@@ -9,6 +9,7 @@ from django.utils.safestring import mark_safe
 from loadstar.core.ends.choose import End, Ends
 from loadstar.core.ends.families import compare
 from loadstar.core.ends.pins import joints
+from loadstar.core.figures.ways import feeding_side
 from loadstar.core.leads import gather
 from loadstar.core.materials.terminals import FAMILIES, SEALED
 from loadstar.core.order import connector_name, order
@@ -16,11 +17,12 @@ from loadstar.core.parts.coupling import Coupling
 from loadstar.core.reels import cut_from
 from loadstar.core.shelf import against, pair_cost
 from loadstar.draw import crimp, mouth
+from loadstar.draw.svg import Look
 from loadstar.exchange import leads
 
 from ...frame.frame import Frame
 from ...records.models import Reserved
-from .shelf import stock_of
+from ...records.shelf import stock_of
 
 VIEWS = (("ends", "Ends"), ("connectors", "Connectors"), ("pins", "Fewest pins"), ("buy", "To buy"),
          ("cut", "Cut list"))
@@ -81,7 +83,7 @@ def _connectors(frame: Frame, found: Ends) -> dict[str, Any]:
     if chosen is None:
         return shown
     link = frame.link("circuits", sel="XX").replace("sel=XX", "sel={}")
-    faces = [(f"Side {side}", mark_safe(mouth.half(plan, chosen, side, seen, link=link)))
+    faces = [(f"Side {side}", mark_safe(mouth.half(plan, chosen, side, seen, Look(link))))
              for side in "ab" for seen in ("mouth", "wires")]
     by_end = {e.at: e for e in found.every}
     ways = [{"way": n, "a": by_end.get(chosen.at(f"a{n}")), "b": by_end.get(chosen.at(f"b{n}"))}
@@ -92,7 +94,7 @@ def _connectors(frame: Frame, found: Ends) -> dict[str, Any]:
              for o in compare(found, chosen)]
     return {**shown, "faces": faces, "ways": ways, "family": found.family(chosen.at("a1")), "kinds": kinds,
             "sealed": found.family(chosen.at("a1")) in SEALED,
-            "feeding": frame.analysis.feeding_side(chosen), "place": plan.place(chosen.place)}
+            "feeding": feeding_side(frame.analysis, chosen), "place": plan.place(chosen.place)}
 
 
 def _pins(frame: Frame, found: Ends | None = None) -> dict[str, Any]:

@@ -1,10 +1,8 @@
 """The workshop's shelf: what is there, what it costs, taken in and out as a table."""
 
-from dataclasses import replace
 
 from django.contrib import messages
-from django.db import transaction
-from django.db.models import Count, Sum
+from django.db.models import Count
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_POST
@@ -12,49 +10,15 @@ from django.views.decorators.http import require_POST
 from loadstar.core.shelf import Stock
 from loadstar.exchange import shelf as table
 
-from ...plans.models import PlanHead
-from ...plans.store import lowered
-from ...records.models import Need, Reserved, ShelfItem
+from ...records.found_by import lowered
+from ...records.models import Need, ShelfItem
+from ...records.shelf import stock_of
 from ...workshop.access import member_view, require_edit
-from ...workshop.models import Membership, Person, Trail, Workshop
+from ...workshop.models import Membership, Trail, Workshop
 from ...workshop.trail import note
 
 MOST_BYTES = 1024 * 1024
 MOST_USES = 200  # plans that are listed
-
-
-def stock_of(workshop: Workshop, for_plan: PlanHead | None = None) -> list[Stock]:
-    """Everything on a workshop's shelf, by name; set aside is what plans have reserved, but for the one it is looked
-    at for."""
-    others = Reserved.objects.filter(plan__workshop=workshop)
-    if for_plan is not None:
-        others = others.exclude(plan=for_plan)
-    aside = {r["what"]: r["together"] for r in others.values("what").annotate(together=Sum("amount"))}
-    return [replace(item.stock, set_aside=aside.get(item.what, 0.0))
-            for item in ShelfItem.objects.filter(workshop=workshop).order_by("what")]
-
-
-def reserve(row: PlanHead, person: Person, amounts: dict[str, float]) -> None:
-    """Set so much aside for a plan, in place of what was."""
-    with transaction.atomic():
-        Reserved.objects.filter(plan=row).delete()
-        Reserved.objects.bulk_create(Reserved(plan=row, what=what, amount=amount, by=person)
-                                     for what, amount in amounts.items() if amount > 0)
-
-
-def take(row: PlanHead) -> int:
-    """Take what is reserved for a plan off the shelf; how many lines."""
-    with transaction.atomic():
-        reserved = list(Reserved.objects.select_for_update().filter(plan=row))
-        items = {i.what: i for i in ShelfItem.objects.select_for_update().filter(
-            workshop=row.workshop, what__in=[r.what for r in reserved])}
-        for one in reserved:
-            if item := items.get(one.what):
-                item.here = round(max(0.0, item.here - one.amount), 4)
-                item.reels = []  # which reel it came from is for the cut list; what is left is measured anew
-        ShelfItem.objects.bulk_update(items.values(), ["here", "reels"])
-        Reserved.objects.filter(plan=row).delete()
-    return len(reserved)
 
 
 @member_view

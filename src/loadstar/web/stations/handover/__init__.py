@@ -1,6 +1,6 @@
 """Station 9: the papers."""
 
-from ..station import Station
+from ...frame.station import Station
 from .acts import ACTS
 from .page import handover
 

@@ -4,10 +4,10 @@ from django.contrib import messages
 
 from loadstar.core.whatif.cures import GRAVE
 
+from ...evidence.proved import proofs_of, unproved
 from ...frame.frame import Frame
+from ...frame.station import Act, Again
 from ...records.models import AsBuilt
-from ..station import Act, Again
-from .proved import proofs_of, unproved
 
 
 def _close(frame: Frame) -> str:

@@ -11,17 +11,15 @@ from loadstar.core.parts.tap import Tap
 from loadstar.core.prove.results import Proof
 from loadstar.core.stages import stages
 from loadstar.core.whatif.cures import GRAVE
-from loadstar.draw import schematic
+from loadstar.draw import feedtree, schematic
+from loadstar.draw.svg import Look
 
+from ...evidence.proved import out, proofs_of, unproved
 from ...frame.frame import Frame
+from ...papers.names import PAPERS
 from ...records.models import AsBuilt
-from .proved import out, proofs_of, unproved
 
 WIDE_STEP, MOST_WIDE = 200, 2400  # px; of each step the style sheet has a class
-# The papers by their names in addresses, in the order of the whole (papers/machine.py makes them).
-PAPERS = {"owner": "For the owner, in plain words", "fuses": "Fuse card", "drawing": "Circuit drawing of the additions",
-          "pins": "Pin maps as found", "cut": "Cut list", "order": "Parts and cost", "work": "Log of the work",
-          "proof": "Measured against predicted", "standard": "Back to standard", "rests": "What it rests on"}
 
 
 def handover(frame: Frame) -> dict[str, Any]:
@@ -50,8 +48,8 @@ def _papers(frame: Frame) -> list[tuple[str, str]]:
 def _sheets(frame: Frame) -> list[tuple[str, int]]:
     """The circuit drawing, every element of it a way to it; with each sheet how wide it is shown at the least, so that
     its words stay as large as they are drawn."""
-    sheets = schematic.sheets(frame.analysis)
-    return [(mark_safe(schematic.draw(frame.analysis, s, n, len(sheets), link=frame.element_link("circuits"))),
+    sheets = feedtree.sheets(frame.analysis)
+    return [(mark_safe(schematic.draw(frame.analysis, s, n, len(sheets), Look(frame.element_link("circuits")))),
              min(MOST_WIDE, math.ceil(s.width / WIDE_STEP) * WIDE_STEP)) for n, s in enumerate(sheets, 1)]
 
 

@@ -1,6 +1,6 @@
 """Station 2: what is wanted on the machine."""
 
-from ..station import Station
+from ...frame.station import Station
 from .page import loads
 from .want import want
 

@@ -16,9 +16,9 @@ def loads(frame: Frame) -> dict[str, Any]:
     a = frame.analysis
     rows = []
     for load in frame.plan.loads:
-        live = a.lives(load, frame.state)
+        live = a.volts.lives(load, frame.state)
         item = next((i for i in a.ledgers[frame.state].items if i.id == load.id), None)
-        volts = a.across_v(load.id, frame.state)
+        volts = a.volts.across_v(load.id, frame.state)
         rows.append({"load": load, "live": live, "volts": volts,
                      "effect": None if volts is None else load.effect_frac(volts),
                      "average": item.average_a if item else None, "by_coil": frame.plan.by_coil(load),

@@ -14,8 +14,8 @@ from loadstar.core.plan.model import Plan
 from ...frame.fields import ModelForm
 from ...frame.forms import FEED_WORDS, feeds_of
 from ...frame.frame import Frame
-from ...plans import store
-from ..station import Again
+from ...frame.station import Again
+from ...records import store
 
 EMPTY = {"relays_from": "the switch carries the lamp itself", "relay_from": "the switches carry the fan"}
 

@@ -1,6 +1,6 @@
 """Station 8: what the meter should show, what it shows, what a wrong reading means; and practice."""
 
-from ..station import Station
+from ...frame.station import Station
 from .acts import ACTS
 from .page import prove
 

@@ -13,11 +13,12 @@ from loadstar.core.prove.predict import OPEN_BEGINS_OHM, Quantity
 from loadstar.core.prove.results import latest
 from loadstar.exchange import instrument
 
+from ...evidence import proving as known
 from ...frame.frame import Frame
-from ...plans import store
+from ...frame.station import Act, Again
+from ...records import store
 from ...records import work as records
-from ..station import Act, Again
-from . import known, training
+from . import training
 
 TYPED = re.compile(r"([-+−]?[0-9]*[.,]?[0-9]+(?:e[-+]?[0-9]+)?)\s*(mV|V|kΩ|MΩ|Ω|mΩ|kohm|Mohm|ohm|mA|A|)",
                    re.IGNORECASE)
@@ -48,7 +49,7 @@ def number(frame: Frame, typed: str, quantity: Quantity) -> float:
     if quantity == "ohm" and (value < 0 or value > MOST_OHM):
         raise _again(frame, "Ohms are never negative: swap nothing, switch the supply off and read again." if value < 0
                      else 'Beyond any meter\'s range: an open circuit is "OL".')
-    highest = max((abs(r.posts_v) for r in frame.analysis.rows if math.isfinite(r.posts_v)), default=12.0)
+    highest = max((abs(r.posts_v) for r in frame.analysis.volts.rows if math.isfinite(r.posts_v)), default=12.0)
     if quantity == "V" and abs(value) > OVER_TIMES * max(highest, 1.0):
         raise _again(frame, f"{value:g} V cannot be on a machine of {highest:.0f} V: millivolts, or another range?")
     if quantity == "A" and abs(value) > MOST_A:

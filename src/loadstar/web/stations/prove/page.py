@@ -16,9 +16,10 @@ from loadstar.core.prove.results import Shown, latest, proofs
 from loadstar.draw import descent
 from loadstar.draw.bars import bars
 
+from ...evidence import proving as known
 from ...frame.frame import Frame
 from ...records import work as records
-from . import known, training
+from . import training
 
 VIEWS = (("plan", "Measure"), ("find", "Find a fault"), ("result", "Results"), ("train", "Practice"))
 QUANTITY = {"V": "volts", "ohm": "ohms", "A": "amps"}

@@ -21,12 +21,12 @@ from loadstar.core.prove.trainer import Exercise, exercises, read, review, score
 from loadstar.core.refs import TerminalRef
 from loadstar.draw import descent
 
+from ...evidence import proving as known
 from ...frame.frame import Frame
-from ...plans import store
+from ...frame.station import Act, Again
+from ...records import store
 from ...records.models import TrainerRun
 from ...workshop.models import Membership, Person, Workshop
-from ..station import Act, Again
-from . import known
 
 MOST_READINGS, MADE, MADE_S = 40, 6, 6.0
 RESULTS = 30

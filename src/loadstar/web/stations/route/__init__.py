@@ -1,7 +1,7 @@
 """Station 5: the harness as a thing."""
 
+from ...frame.station import Station
 from .. import on_map
-from ..station import Station
 from .page import route
 
 STATION = Station(

@@ -8,8 +8,8 @@ from loadstar.core.harness.loom import Loom
 from loadstar.core.harness.weigh import taken_off, weigh
 
 from ...frame.frame import Frame
-from ...plans import store
 from ...plans.models import PlanHead, PlanSummary, Revision
+from ...records import store
 from ...workshop.access import whole_number
 
 MOST_REVISIONS = 40

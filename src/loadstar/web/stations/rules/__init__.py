@@ -1,6 +1,6 @@
 """The house rules of a plan: a page beside the stations."""
 
-from ..station import Station
+from ...frame.station import Station
 from .page import rules
 
 STATION = Station(

@@ -1,6 +1,6 @@
 """Station 1: the machine as it is found."""
 
-from ..station import Station
+from ...frame.station import Station
 from .acts import ACTS, open_part
 from .page import survey
 

@@ -10,9 +10,11 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
 
 from loadstar.core.edits import AddElement, ChangeElement, Edit, Several, Vouch
+from loadstar.core.edits.another import TakeSurvey
 from loadstar.core.edits.base import name_of
+from loadstar.core.edits.plugs import PutPins
 from loadstar.core.edits.standing import marked
-from loadstar.core.edits.survey import MOST_MM, PutPins, SetScale, TakeSurvey
+from loadstar.core.edits.survey import MOST_MM, SetScale
 from loadstar.core.errors import PlanError, refuse
 from loadstar.core.plan.model import Plan
 from loadstar.core.survey.measures import Shown, measure_of
@@ -21,7 +23,8 @@ from loadstar.exchange import instrument
 from loadstar.exchange import survey as exchange
 
 from ...frame.frame import Frame
-from ...plans import store
+from ...frame.station import Act, Again
+from ...records import store
 from ...records.beside import photograph
 from ...records.models import KeptSurvey, Photo
 from ...records.photos import shown_by
@@ -29,7 +32,6 @@ from ...records.readings import take_readings
 from ...workshop.access import member_view
 from ...workshop.models import Membership
 from .. import on_map
-from ..station import Act, Again
 from .sheet import beeps_of, named, plug_form, reading_form, value_form
 
 FORM_PARTS = {"place": "map", "scale": "map", "plug": "plugs", "photo": "plugs", "reading": "readings",

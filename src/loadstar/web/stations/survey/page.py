@@ -31,6 +31,7 @@ from loadstar.core.survey.pins import (
 )
 from loadstar.core.whatif.unknown import Outlook
 from loadstar.draw import mouth
+from loadstar.draw.svg import Look
 
 from ...frame.frame import Frame
 from ...records.photos import left_behind
@@ -125,7 +126,7 @@ def _plugs(frame: Frame) -> dict[str, Any]:
                   "phases_edit": {"kind": "put_plug", "id": plug.id, "values": {}, "pins": [
                       {"way": n, "function": "other", "phase": True} for n in range(1, plug.ways + 1)]},
                   "pins": plan.pins(plug.id),
-                  "face": mark_safe(mouth.draw(plan, plug, seen, link=frame.element_link("survey"), selected=chosen)),
+                  "face": mark_safe(mouth.draw(plan, plug, seen, Look(frame.element_link("survey"), chosen))),
                   "other": frame.link(seen="wires" if seen == "mouth" else ""),
                   "photos": list(frame.row.photos.filter(element=plug.id).defer("image"))}
     if shown["sheet"] is None and frame.may_edit and (plug is not None or adding):

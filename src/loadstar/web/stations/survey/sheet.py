@@ -8,7 +8,7 @@ from typing import Any
 from django.forms import BoundField
 
 from loadstar.core.doc.survey import Plug, Reading
-from loadstar.core.edits.survey import PutPlug
+from loadstar.core.edits.plugs import PutPlug
 from loadstar.core.parts.asks import Ask
 from loadstar.core.parts.tap import Tap
 from loadstar.core.plan.model import Plan

@@ -1,0 +1,197 @@
+"""What is made at the bench: every wire cut and labelled, its two ends made, spliced, pushed into their connectors,
+tried, and its run covered."""
+
+from collections.abc import Mapping
+
+from ..doc.wires import Wire
+from ..ends.choose import End
+from ..parts.coupling import Coupling
+from ..parts.load import LoadPart
+from ..parts.tap import Tap
+from ..refs import TerminalRef
+from ..wiring.classes import of_600_v
+from .maker import How, Maker, On
+from .operations import PREPARE
+
+Barrel = list[tuple[End, str, str]]  # ends that share one: each with the key it is finished with, and its group
+
+
+def made_wires(m: Maker, ready: str) -> dict[str, list[str]]:
+    """Every wire cut, its ends made; by wire the keys that its two ends are finished with."""
+    ends = m.a.ends
+    assert ends is not None
+    finished: dict[str, list[str]] = {}
+    high, sleeved = of_600_v(m.a.topology), _sleeves(m, ready)
+    barrels: dict[TerminalRef, Barrel] = {}
+    inserted: dict[str, list[str]] = {}  # by half of a connector
+    for wire in m.a.plan.wires:
+        cut = _cut(m, wire, ready, wire.id in high)
+        for side in ("a", "b"):
+            end = ends.by_key[f"{wire.id}.{side}"]
+            key = _end(m, wire, end, (cut, *sleeved.get(end.key, ())))
+            if end.beside:
+                barrels.setdefault(end.at, []).append((end, key, m.group_of(wire)))
+            else:
+                finished.setdefault(wire.id, []).append(_inserted(m, end, key, m.group_of(wire), inserted))
+        for run in m.a.topology.geometry[wire.id].runs:
+            if (sleeve := f"thread/{run}") in m.made:
+                m.edges[sleeve].add(cut)
+    for at, several in barrels.items():
+        done = _inserted(m, several[0][0], _splice(m, at, several), several[-1][2], inserted)
+        for end, _, _ in several:
+            finished.setdefault(end.wire, []).append(done)
+    _lock(m, inserted, finished)
+    return {wire.id: _beeped(m, wire, finished[wire.id]) for wire in m.a.plan.wires}
+
+
+def _cut(m: Maker, wire: Wire, ready: str, of_high_class: bool) -> str:
+    """A wire labelled and cut; one that comes with its accessory is only marked."""
+    loom, area = m.a.loom, m.a.wires[wire.id].area_mm2
+    assert loom is not None
+    if m.a.wires[wire.id].supplied:
+        return m.add("mark", wire.id, f"Mark {wire.id}, as the accessory's maker supplies it", m.on(wire), (ready,),
+                     How(f"{area:g} mm²"))
+    mark = m.add("mark", wire.id, f"Label {wire.id} twice", m.on(wire), (ready,))
+    kind = f"{area:g} mm² {_striped(wire)}{', 600 V class' if of_high_class else ''}"
+    length = f"{loom.cut_m[wire.id]:.2f} m"
+    return m.add("cut", wire.id, f"Cut {wire.id}: {kind}, {length}", m.on(wire), (mark,),
+                 How(f"{kind} {length}", uses=(kind,)))
+
+
+def _lock(m: Maker, inserted: Mapping[str, list[str]], finished: dict[str, list[str]]) -> None:
+    """The locks of connectors closed once all their ways are in; wires that end there are finished with that."""
+    for half, keys in inserted.items():
+        part, _, side = half.partition("/")
+        lock = m.add("lock", half, f"Close the lock of {m.a.plan.part(part).name}, side {side}",
+                     On(part, m.made[keys[-1]].group), tuple(keys))
+        for wire, last in finished.items():
+            finished[wire] = [lock if one in keys else one for one in last]
+
+
+def _beeped(m: Maker, wire: Wire, finished: list[str]) -> list[str]:
+    """A wire tried from end to end; what is shrunk over an end is shrunk once it is known to be right."""
+    done = m.add("beep", wire.id, f"Beep {wire.id} end to end, and against its neighbours", m.on(wire),
+                 tuple(finished))
+    heats = [h for side in ("a", "b") if (h := f"heat/{wire.id}.{side}") in m.made]
+    for heat in heats:
+        m.edges[heat].add(done)
+    return [done, *heats]
+
+
+def _striped(wire: Wire) -> str:
+    return f"{wire.colour}/{wire.stripe}" if wire.stripe else wire.colour
+
+
+def _sleeves(m: Maker, ready: str) -> dict[str, tuple[str, ...]]:
+    """Every braided sleeve slid over all its wires together, from their far ends, which are still open then: what the
+    ends wait for, by end."""
+    assert m.a.loom is not None
+    found: dict[str, tuple[str, ...]] = {}
+    for b in m.a.loom.bundles:
+        if b.covering != "braided sleeve" or len(b.wires) < 2:
+            continue
+        size = f"braided sleeve {b.sleeve.nominal_mm}" if b.sleeve else "braided sleeve"
+        places = " to ".join(m.a.plan.place(p).name for p in (b.run.a, b.run.b))
+        key = m.add("thread", b.run.id, f"Slide the {size} for {places} over {', '.join(b.wires)}",
+                    On(b.run.id, m.group_of(m.a.plan.wire(b.wires[-1]))), (ready,), How(size, uses=(size,)))
+        for wire in map(m.a.plan.wire, b.wires):
+            far = "a" if isinstance(m.a.plan.part(wire.a.part), LoadPart) else "b"
+            found[f"{wire.id}.{far}"] = (*found.get(f"{wire.id}.{far}", ()), key)
+    return found
+
+
+def _end(m: Maker, wire: Wire, end: End, ready: tuple[str, ...]) -> str:
+    """One end up to its crimp: what has to be on the wire, strip, both crimps, the pull; the key it ends with."""
+    at, on = f"{wire.id} at {m.a.plan.part(end.at.part).name}", m.on(wire)
+    before = ready
+    one_tube = end.beside and wire.id > min(end.beside)  # a splice has one tube over it, on its first wire
+    own = [i for i in end.on_first if not i.startswith("sleeve") and not (one_tube and "shrink" in i)]
+    for n, item in enumerate(own):
+        before = (m.add("thread", f"{end.key}/{n}", f"Slide on: {item} ({at})", on, before, How(item, uses=(item,))),)
+    if end.chosen is None:
+        return before[0]
+    strip = m.add("strip", end.key, f"Strip {at}: {end.chosen.strip_mm:g} mm, {end.chosen.strip_off_mm:g} more or less",
+                  on, before, How(f"{end.chosen.strip_mm:g} mm"))
+    if end.beside:
+        return strip
+    done = _soldered(m, end, at, on, strip) if end.how.startswith("solder") else _crimped(m, end, at, on, strip)
+    if end.shrink is not None:
+        m.add("heat", end.key, f"Shrink the tube over {at}", on, (done,))
+    return done
+
+
+def _soldered(m: Maker, end: End, at: str, on: On, strip: str) -> str:
+    assert end.chosen is not None
+    return m.add("solder", end.key, f"Solder {end.name} ({at})", on, (strip,),
+                 How(f"{end.name}, {end.area_mm2:g} mm²", uses=(end.chosen.name,)))
+
+
+def _crimped(m: Maker, end: End, at: str, on: On, strip: str) -> str:
+    """Both crimps of an end, pulled at, and solder let in where the house does; the key it ends with."""
+    chosen, spec = end.chosen, f"{end.name}, {end.area_mm2:g} mm²"
+    assert chosen is not None
+    nest = f"crimp tool, {end.dies.core_mm:g} mm" if end.dies else f"crimp tool for {chosen.name.split(',')[0]}"
+    done = m.add("crimp core", end.key, f"Crimp the core: {end.name} ({at})", on, (strip,),
+                 How(spec, nest, uses=(chosen.name,)))
+    if chosen.stages == 2:
+        wings = f"crimp tool, {end.dies.wings_mm:g} mm" if end.dies else nest
+        over = "the seal" if chosen.sealed else "the insulation, lightly"
+        done = m.add("crimp insulation", end.key, f"Crimp over {over} ({at})", on, (done,), How(spec, wings))
+    if end.pull_n:
+        done = m.add("pull", end.key, f"Pull {at} with {end.pull_n} N", on, (done,), How(spec, pull_n=end.pull_n))
+    if "solder" in end.how:
+        done = m.add("solder", end.key, f"Let solder into the crimp ({at})", on, (done,), How(spec))
+    return done
+
+
+def _inserted(m: Maker, end: End, key: str, group: str, halves: dict[str, list[str]]) -> str:
+    """An end that goes into a connector: pushed in until it clicks, its seal pushed home."""
+    part = m.a.plan.part(end.at.part)
+    if end.chosen is None or not (isinstance(part, Coupling) or (isinstance(part, Tap) and part.plug)):
+        return key
+    side = end.at.name[0] if isinstance(part, Coupling) else "machine"
+    way = end.at.name[1:] if isinstance(part, Coupling) else str(part.way or "")
+    on = On(end.wire, group)
+    done = m.add("insert", end.key, f"Push {end.wire} into way {way} of {part.name} until it clicks; pull back on it",
+                 on, (key,), How(f"way {way}"))
+    if end.chosen.sealed:
+        done = m.add("seal home", end.key, f"Push the seal of {end.wire} home", on, (done,))
+    halves.setdefault(f"{part.id}/{side}", []).append(done)
+    return done
+
+
+def _splice(m: Maker, at: TerminalRef, several: Barrel) -> str:
+    """All wires of a barrel together: crimped, then soldered if the house does, then shrunk."""
+    first, name = several[0][0], m.a.plan.part(at.part).name
+    about = at.part if at.name == "t" else str(at)
+    wires = ", ".join(sorted({e.wire for e, _, _ in several}))
+    spec, on = f"{first.name}, {first.area_mm2:g} mm² together", On(at.part, several[-1][2])
+    after = tuple(key for _, key, _ in several)
+    if first.soldered:
+        done = m.add("solder", about, f"Solder {wires} together at {name}", on, after, How(spec))
+    else:
+        done = m.add("splice", about, f"Crimp {wires} into one barrel at {name}", on, after,
+                     How(spec, f"crimp tool for {first.name.split(',')[0]}",
+                         uses=(first.chosen.name,) if first.chosen else ()))
+        if "solder" in first.how:
+            done = m.add("solder", about, f"Let solder into the splice at {name}", on, (done,), How(spec))
+    if first.shrink is not None:
+        done = m.add("heat", about, f"Shrink the tube over the splice at {name}", on, (done,))
+    return done
+
+
+def covers(m: Maker, closed: Mapping[str, list[str]]) -> dict[str, str]:
+    """Each run taped once its wires are made, or its sleeve drawn into place and its cut ends shrunk."""
+    assert m.a.loom is not None
+    found = {}
+    for b in m.a.loom.bundles:
+        if b.covering and b.wires:
+            group = max((m.group_of(m.a.plan.wire(w)) for w in b.wires), default=PREPARE)
+            braided = b.covering == "braided sleeve"
+            words = "Draw the sleeve into place and shrink its cut ends" if braided else (
+                f"Wind {b.covering} at half overlap")
+            places = " to ".join(m.a.plan.place(p).name for p in (b.run.a, b.run.b))
+            found[b.run.id] = m.add("cover", b.run.id, f"{words}: {places}", On(b.run.id, group),
+                                    tuple(k for w in b.wires for k in closed[w]),
+                                    How(f"{b.covering}, {len(b.wires)} wires", "hot air" if braided else ""))
+    return found

@@ -1,0 +1,178 @@
+"""What lies in the loop of each fault: fuses, electronic outputs and limits, what they carry of it, and what nobody has
+found."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..wiring.results import Choices
+from .digits import in_nine_digits
+from .flows import LEAST_SHARE, OPENER_SHARE, FaultCase, Flows, Ways
+from .openers import OVERLOAD_MULTIPLE, Kind, Opener, slowest_times_s
+from .places import FaultPlaces
+
+Array = NDArray[np.float64]
+IntArray = NDArray[np.int64]
+BoolArray = NDArray[np.bool_]
+KINDS: tuple[Kind, ...] = ("fuse", "electronic", "limit")
+OPENS: tuple[Kind, ...] = ("fuse", "electronic")
+WHOLE = 1 - 1e-6  # an opener that carries this much of a fault ends it
+LOOKED_AT = np.geomspace(0.02, 1.0, 10)  # of a dead fault's current: which of two kinds is the first there
+LONGEST_S = 600.0
+
+
+@dataclass
+class Ends:
+    """What ends each fault of a case. `least` are by (kind, fault) the amps of fault current at which an opener carries
+    its rating, infinite where none is in the loop, and `first` which opener; `total`, `kind` and `which` the least of
+    all kinds. `hidden` are faults that pass a factory fuse nobody has found, `veil` which."""
+
+    least: Array
+    first: IntArray
+    total: Array
+    kind: IntArray
+    which: IntArray
+    hidden: BoolArray
+    veil: dict[int, str]
+
+    def helper(self, at: IntArray) -> tuple[Array, IntArray]:
+        """Of faults what of the other kind opens beside the first: its amps of fault current, infinite for none, and
+        which."""
+        kind = self.kind[at]
+        other = np.where(kind == 0, self.least[1, at], np.where(kind == 1, self.least[0, at], np.inf))
+        return other, np.where(kind == 0, self.first[1, at], self.first[0, at])
+
+
+class Loops:
+    """The openers of a plan, and where they are."""
+
+    def __init__(self, finder: FaultPlaces, choices: Choices) -> None:
+        self.finder, self.topology = finder, finder.topology
+        self.openers = openers(finder, choices)
+        self.names = [o.part for o in self.openers]
+        rows: dict[str, int] = {name: i for i, name in enumerate(finder.contacts)}
+        self.row = np.array([rows.get(o.part, -1) for o in self.openers], int)
+        self.rating = np.array([o.rating_a for o in self.openers])
+        self.kind = np.array([KINDS.index(o.kind) for o in self.openers], int)
+        self.unknown_row = {rows[p.id]: p.id for p in self.topology.taps_unknown if p.id in rows}
+
+    def ends(self, way: Ways, flows: Flows, case: FaultCase, amps: Array) -> Ends:
+        """What ends each fault of a case; `amps` are what they draw."""
+        least, first = self._openers_of(way, flows, case)
+        self._drop_idle(least, first, amps)
+        total = np.min(least, axis=0, initial=np.inf)
+        kind = np.argmin(least, axis=0)
+        which = first[kind, np.arange(len(total))]
+        passes, veil = self._passes_unknown(way, flows)
+        return Ends(least, first, total, kind, which, np.isinf(total) & passes, veil)
+
+    def _drop_idle(self, least: Array, first: IntArray, amps: Array) -> None:
+        """An opener that carries a part of a fault, and too little of it to open, ends nothing."""
+        for k in range(len(OPENS) if self.names else 0):
+            with np.errstate(invalid="ignore", divide="ignore"):
+                part = np.where(np.isfinite(least[k]), self.rating[first[k]] / least[k], 1.0)
+            least[k, (part < WHOLE) & (amps <= OVERLOAD_MULTIPLE * least[k])] = np.inf
+
+    def next(self, ends: Ends, amps: Array) -> Iterator[tuple[int, BoolArray]]:
+        """Openers that open first in some faults without ending them, each with those faults. Of one kind the same is
+        the first at every current; of two kinds both are looked at where each is at some current."""
+        least, first = ends.least, ends.first
+        for k in range(len(OPENS) if self.names else 0):
+            other = least[1 - k]
+            with np.errstate(invalid="ignore", divide="ignore"):
+                part = np.where(np.isfinite(least[k]), self.rating[first[k]] / least[k], 1.0)
+                goes_on = (amps > 0) & (part < WHOLE)
+                if not goes_on.any():
+                    continue
+                at = amps * LOOKED_AT[:, None]
+                own, others = slowest_times_s(OPENS[k], at / least[k]), slowest_times_s(OPENS[1 - k], at / other)
+            goes_on &= (np.isfinite(own) & (own <= others)).any(axis=0)
+            for opener in np.unique(first[k][goes_on]).tolist():
+                yield opener, goes_on & (first[k] == opener)
+
+    def opens_s(self, ends: Ends, amps: Array) -> Array:
+        """How long the first opener of each dead fault lets it last, at most LONGEST_S."""
+        with np.errstate(invalid="ignore"):
+            times = [slowest_times_s(kind, amps / by) for kind, by in zip(OPENS, ends.least, strict=False)]
+        return np.asarray(np.clip(np.min(times, axis=0), 0.0, LONGEST_S))
+
+    def _openers_of(self, way: Ways, flows: Flows, case: FaultCase) -> tuple[Array, IntArray]:
+        """Of the openers of each kind in each fault's loop the one furthest above its rating: by (kind, fault) the amps
+        of fault current at its rating, and which; infinite where none is in the loop."""
+        faults = len(self.finder.plus)
+        least, first = np.full((len(KINDS), faults), np.inf), np.zeros((len(KINDS), faults), int)
+        through = self._through(way, flows, case)
+        number = np.full(len(self.finder.contacts) + 1, -1)
+        number[self.row[self.row >= 0]] = np.flatnonzero(self.row >= 0)
+        own_at, own = way.fault, number[way.edge]
+        for k in range(len(KINDS)):
+            mine = np.flatnonzero(self.kind == k)
+            if not len(mine):
+                continue
+            with np.errstate(divide="ignore"):
+                carried = in_nine_digits(np.where(through[mine] > OPENER_SHARE,
+                                                  self.rating[mine, None] / np.maximum(through[mine], 1e-9), np.inf))
+            best = np.argmin(carried, axis=0)
+            least[k], first[k] = np.min(carried, axis=0)[way.of], mine[best][way.of]
+            here = (own >= 0) & (self.kind[np.maximum(own, 0)] == k)
+            at, fuse = own_at[here], own[here]
+            # the least rating is written last, and of alike ones the newest
+            order = np.lexsort((fuse, -self.rating[fuse]))
+            at, fuse = at[order], fuse[order]
+            branch, named = np.full(faults, np.inf), np.zeros(faults, int)
+            branch[at], named[at] = self.rating[fuse], fuse
+            nearer = branch <= least[k] * (1 + 1e-9)  # of alike ones in series the one nearer to the fault is named
+            least[k], first[k] = np.where(nearer, branch, least[k]), np.where(nearer, named, first[k])
+        return least, first
+
+    def _through(self, way: Ways, flows: Flows, case: FaultCase) -> Array:
+        """Share of a fault that each opener carries by way of the core, by (opener, pair of core probes)."""
+        found = np.zeros((len(self.names), len(way.a)))
+        inside = (self.row >= 0) & case.closed[np.maximum(self.row, 0)]
+        found[inside] = flows.shares(self.finder.system, way, self.row[inside])
+        group, at = self.finder.group, self.finder.system.index
+        main = group[at[self.topology.positive]]
+        for i, name in enumerate(self.names):
+            if self.row[i] >= 0:
+                continue
+            limit = self.finder.limits.get(name)
+            if limit is None:  # a fuse that is on nobody's way
+                continue
+            if limit.reach == "behind":  # it feeds what copper joins to it and not to the main supply
+                output = self.topology.inside[name].output
+                assert output, name
+                own = group[at[self.topology.node(output[0])]]
+                found[i] = (group[way.probes[way.a]] == own) & (own != main)
+            else:
+                found[i] = 1.0 if limit.reach == "all" or case.alone == name else 0.0
+        return found
+
+    def _passes_unknown(self, way: Ways, flows: Flows) -> tuple[BoolArray, dict[int, str]]:
+        """Faults whose current passes a factory fuse that nobody has found, and which one."""
+        hidden = np.zeros(len(self.finder.plus), bool)
+        veil: dict[int, str] = {}
+        for row, tap in self.unknown_row.items():
+            mine = np.zeros(len(hidden), bool)
+            mine[way.fault[way.edge == row]] = True
+            if np.isfinite(flows.ohm[row]):
+                mine |= (flows.shares(self.finder.system, way, np.array([row]))[0] > LEAST_SHARE)[way.of]
+            for f in np.flatnonzero(mine & ~hidden).tolist():
+                veil[f] = tap
+            hidden |= mine
+        return hidden, veil
+
+
+def openers(places: FaultPlaces, choices: Choices) -> list[Opener]:
+    """Everything that may end or limit a fault's current: what makes a supply of its own last."""
+    found = []
+    for part in places.topology.parts.values():
+        if (protects := part.protection) is not None:
+            rating = choices.rating_a[part.id] if protects.chosen else protects.stated_a
+            assert rating is not None
+            found.append(Opener(part.id, protects.kind, rating, 1.0))
+    found += [Opener(part, "limit", limit.most_a, 1.0)
+              for part, limit in places.limits.items() if limit.reach != "behind"]
+    return found + [Opener(part, "limit", limit.most_a, 1.0)
+                    for part, limit in places.limits.items() if limit.reach == "behind"]

@@ -1,0 +1,1 @@
+"""Pages of the whole workshop and of a plan as a whole: bench, begin, history, search, what waits for a part."""

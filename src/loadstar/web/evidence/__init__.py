@@ -1,0 +1,1 @@
+"""What the record shows of a plan: work done and readings taken, beside what the core asks for."""
