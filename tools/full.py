@@ -96,6 +96,35 @@ def fill(disk: Path, leave_bytes: int) -> None:
             return
 
 
+def room_again(people: People, disk: Path) -> list[str]:
+    """How long until edits are taken once there is room; what was wrong."""
+    people.phase = "room again"
+    (disk / "filler").unlink()
+    begun = time.monotonic()
+    while not people.answers.get("room again", Counter())["edit 200"]:
+        if time.monotonic() - begun > ANSWERS_S:
+            return ["it did not come back by itself"]
+        time.sleep(0.2)
+    print(f"edits are taken again {time.monotonic() - begun:.1f} s after there is room")
+    time.sleep(3)
+    return []
+
+
+def judged(people: People) -> list[str]:
+    """What was answered in each phase, and whether every edit that was acknowledged is there; what was wrong."""
+    people.end()
+    wrong = []
+    for phase, answers in people.answers.items():
+        print(f"{phase}: {dict(sorted(answers.items()))}")
+        if bad := [said for said in answers if " 500" in said]:
+            wrong.append(f"{phase}: {bad}")
+    worker = people.workers[0]
+    labels = "".join(worker.get(f"{worker.plan}history/?page={n}") for n in range(1, 2 + len(people.kept) // 50))
+    lost = [name for name in people.kept if name not in labels]
+    print(f"edits acknowledged {len(people.kept)}, lost {len(lost)}")
+    return [*wrong, *([f"lost: {lost[:5]}"] if lost else [])]
+
+
 def main() -> int:
     """Every phase in turn."""
     parser = argparse.ArgumentParser()
@@ -126,27 +155,8 @@ def main() -> int:
         print(f"server after the database was killed on the full disk: {'ended' if ended else 'runs'}")
         if ended:
             wrong.append("the server was ended")
-        people.phase = "room again"
-        (disk / "filler").unlink()
-        begun = time.monotonic()
-        while not people.answers.get("room again", Counter())["edit 200"]:
-            if time.monotonic() - begun > ANSWERS_S:
-                wrong.append("it did not come back by itself")
-                break
-            time.sleep(0.2)
-        print(f"edits are taken again {time.monotonic() - begun:.1f} s after there is room")
-        time.sleep(3)
-        people.end()
-        for phase, answers in people.answers.items():
-            print(f"{phase}: {dict(sorted(answers.items()))}")
-            if bad := [said for said in answers if " 500" in said]:
-                wrong.append(f"{phase}: {bad}")
-        worker = people.workers[0]
-        labels = "".join(worker.get(f"{worker.plan}history/?page={n}") for n in range(1, 2 + len(people.kept) // 50))
-        lost = [name for name in people.kept if name not in labels]
-        print(f"edits acknowledged {len(people.kept)}, lost {len(lost)}")
-        if lost:
-            wrong.append(f"lost: {lost[:5]}")
+        wrong += room_again(people, disk)
+        wrong += judged(people)
         log = folder.DataFolder("demo", disk / "var" / "demo").log.read_text(errors="replace")
         print(f"lines of the log {len(log.splitlines())}, traces {log.count('Traceback')}")
     finally:

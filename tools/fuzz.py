@@ -36,7 +36,7 @@ sys.path.insert(0, "src")
 os.environ.update(DJANGO_SETTINGS_MODULE="loadstar.web.settings", LOADSTAR_SECRET_KEY="x")
 import django; django.setup()
 from loadstar.web.keeping import literals
-from loadstar.web.keeping.backup import Backup
+from loadstar.web.keeping.reading import Backup
 from loadstar.web.keeping.faults import Damaged
 from loadstar.web.keeping.tables import Table
 watched = False

@@ -9,7 +9,6 @@ again by the same command, and looks. Ends with exit code 1 when any round faile
 
 import argparse
 import gzip
-import json
 import os
 import random
 import re
@@ -19,12 +18,11 @@ import subprocess
 import sys
 import threading
 import time
-import urllib.error
 import uuid
 from collections import Counter
-from http.client import HTTPException
 from pathlib import Path
 
+from beside import head_of, look, put_away, renamed, send, until_killed
 from crowd import Worker
 
 from launcher import access, database, folder, manage
@@ -142,20 +140,8 @@ def _every_plan_lives(one: Round, least: int) -> None:
         raise RuntimeError(f"{len(plans)} plans are there of {least}")
     for plan in plans:
         worker.plan = plan
-        _renamed(worker, _head(worker), f"alive {uuid.uuid4().hex[:6]}")
+        renamed(worker, head_of(worker), f"alive {uuid.uuid4().hex[:6]}")
         counted["plans alive"] += 1
-
-
-def _head(worker: Worker) -> int:
-    return int(re.search(r'<td class="n">(\d+)</td>', worker.get(f"{worker.plan}history/"))[1])  # type: ignore[index]
-
-
-def _renamed(worker: Worker, head: int, name: str) -> None:
-    """One edit, and that it was taken: RuntimeError when it was not."""
-    page = worker.text_of(worker.post(f"{worker.plan}edit/", base=str(head), next=f"{worker.plan}loads/",
-                                      edit=json.dumps({"kind": "rename", "name": name})))
-    if f"<strong>{name}</strong>" not in page:
-        raise RuntimeError(f"{worker.plan} is dead: an edit of revision {head} was not taken")
 
 
 def edit(one: Round, dice: random.Random, everything: bool, wait_s: float) -> None:
@@ -166,33 +152,9 @@ def edit(one: Round, dice: random.Random, everything: bool, wait_s: float) -> No
     plans = sorted(set(re.findall(r'href="(/w/[^"]+/p/\d+/)"', benches[0].get(benches[0].bench))))
     answered: dict[str, list[str]] = {plan: [] for plan in plans[:2]}
 
-    def send(worker: Worker, plan: str) -> None:
-        worker.plan = plan
-        head = _head(worker)
-        while True:
-            name = f"plan {uuid.uuid4().hex[:8]}"
-            _renamed(worker, head, name)
-            head += 1
-            answered[plan].append(name)
-
-    def look(worker: Worker) -> None:
-        while True:
-            for plan in plans[:2]:
-                worker.get(f"{plan}{dice.choice(('loads/', 'budget/', 'findings/'))}")
-
-    def put(worker: Worker) -> None:
-        while True:
-            worker.post(f"{plans[2]}archive/")
-            worker.post(f"{plans[2]}unarchive/")
-
-    def until_killed(act, *words) -> None:  # type: ignore[no-untyped-def]
-        try:
-            act(*words)
-        except (OSError, HTTPException, urllib.error.HTTPError):  # killed in the middle of an answer
-            return
-
     threads = [threading.Thread(target=until_killed, args=words) for words in (
-        (send, benches[0], plans[0]), (send, benches[1], plans[1]), (look, benches[2]), (put, benches[3]))]
+        (send, benches[0], plans[0], answered), (send, benches[1], plans[1], answered),
+        (look, benches[2], plans[:2], dice), (put_away, benches[3], plans[2]))]
     for thread in threads:
         thread.start()
     wanted, until = dice.randint(0, 2 * EDITS), time.monotonic() + LONGEST_S
@@ -204,14 +166,18 @@ def edit(one: Round, dice: random.Random, everything: bool, wait_s: float) -> No
         thread.join(60)
     one.served()
     worker = Worker(one.address)
+    _all_are_there(worker, answered)
+    worker.post(f"{plans[2]}unarchive/")
+    _every_plan_lives(one, 9)
+
+
+def _all_are_there(worker: Worker, answered: dict[str, list[str]]) -> None:
     for plan, names in answered.items():
         counted["edits acknowledged"] += len(names)
         labels = "".join(worker.get(f"{plan}history/?page={page}") for page in range(1, 2 + len(names) // 50))
         if lost := [name for name in names if name not in labels]:
             counted["edits lost"] += len(lost)
             raise RuntimeError(f"{len(lost)} acknowledged edits of {len(names)} are lost")
-    worker.post(f"{plans[2]}unarchive/")
-    _every_plan_lives(one, 9)
 
 
 def backup(one: Round, dice: random.Random, everything: bool, wait_s: float) -> None:

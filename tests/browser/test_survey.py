@@ -10,7 +10,8 @@ from PIL import Image
 from playwright.sync_api import expect
 
 from loadstar.demo import as_found
-from loadstar.standins.meter import MeterServer, demo_machine
+from loadstar.standins.machines import demo_machine
+from loadstar.standins.meter import MeterServer
 from loadstar.web.plans.models import PlanHead
 from loadstar.web.records import store
 

@@ -10,7 +10,8 @@ from playwright.sync_api import expect
 from loadstar import demo
 from loadstar.core.plan.model import Plan
 from loadstar.core.prove.trainer import at_load
-from loadstar.standins.meter import MeterServer, demo_machine
+from loadstar.standins.machines import demo_machine
+from loadstar.standins.meter import MeterServer
 from loadstar.web.evidence import proving as known
 from loadstar.web.evidence.sheet import made
 from loadstar.web.plans.models import PlanHead

@@ -11,19 +11,8 @@ from loadstar.core.edits.plugs import PutPlug
 from loadstar.core.edits.survey import TakeReadings
 from loadstar.core.figures.registry import working
 from loadstar.core.figures.working import evaluate
-from loadstar.core.survey.pins import (
-    ASKS,
-    PACK_ASKS,
-    PRIOR,
-    SHOWS,
-    TO_FRAME,
-    classify,
-    kind_words,
-    next_probe,
-    run_on_ask,
-    state_words,
-    with_state,
-)
+from loadstar.core.survey.pins import classify, next_probe, run_on_ask
+from loadstar.core.survey.shows import ASKS, PACK_ASKS, PRIOR, SHOWS, TO_FRAME, kind_words, state_words, with_state
 from loadstar.demo import tide_hauler
 
 STATES = {"o": "key_off", "k": "key_on", "i": "idle", "r": "raised", "l": "lamp_on", "c": "cranking", "a": "assist",

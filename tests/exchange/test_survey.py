@@ -42,7 +42,7 @@ def test_other_encodings_are_read_and_said():
     ("x" * 1_100_000, "at most 1 MB"),
     (HEAD + "tail,1.5,,,,\n", "whole number"), (HEAD + ",1,,,,\n", "name is missing"),
     (HEAD + "tail,1,feed,key,much,\n", "rated_a must be a number"),
-    (HEAD + "=cmd(),1,,,,\n", "holds a formula"), (HEAD + "tail,inf,,,,\n", "that can be"),
+    (HEAD + "=cmd(),1,,,,\n", "holds a formula"), (HEAD + "tail,inf,,,,\n", "must be a number"),
     (HEAD + "tail,1,magic,,,\n", "function must be one of"),
 ])
 def test_tables_that_are_refused(data, words):

@@ -10,10 +10,12 @@ import pytest
 
 from loadstar.core.analysis import analyse
 from loadstar.core.plan import document
-from loadstar.core.prove.diagnose import Diagnosis, Probe
+from loadstar.core.prove.diagnose import Diagnosis
+from loadstar.core.prove.readings import Probe
 from loadstar.demo import hidden_pins, winter
 from loadstar.exchange.instrument import InstrumentError, take
-from loadstar.standins.meter import OPEN_OHM, Meter, MeterServer, demo_machine
+from loadstar.standins.machines import demo_machine
+from loadstar.standins.meter import OPEN_OHM, Meter, MeterServer
 
 STATES = ("key_off", "key_on", "lamp_on", "idle", "raised")
 

@@ -122,10 +122,10 @@ def test_leads_of_the_plan_are_led_through_by_one_press(bench):
 
 
 @pytest.mark.parametrize(("sent", "says"), [
-    ({"leads": "a;ground;;many"}, "Line 1: many is no number of amps"), ({"leads": ""}, "Enter a lead"),
+    ({"leads": "a;ground;;many"}, "Line 1: many is no number of A"), ({"leads": ""}, "Enter a lead"),
     ({"leads": "a;ground\na;ground"}, "Line 2: a is there twice"), ({"leads": "a"}, "Line 1: a lead has a name"),
     ({"leads": "a;ground;;1;0.6"}, "0.6 mm² is no listed size"), ({"leads": "a;g;;1;0.5;;;b"}, "twisted with b"),
-    ({"leads": "a;g;;500"}, "500 amps is outside 0 to 200"), ({"leads": "a;g;;12;2.5"}, "a contact 10 A"),
+    ({"leads": "a;g;;500"}, "500 A is outside 0 to 200"), ({"leads": "a;g;;12;2.5"}, "a contact 10 A"),
     ({"leads": "a;g;;1;0.5;;;;;;;"}, "columns"), ({"leads": "a;g;;1;;;;;near"}, 'is "apart" or empty'),
     ({"leads": "x;y\n" * 201}, "200 are the most"), ({"most_a": "lots"}, "lots is no figure from 0.5 to 200 A"),
     ({"barrel_mm2": ""}, "Nothing is no figure"), ({"shared_mohm": "-1"}, "-1 is no figure"),

@@ -12,8 +12,9 @@ from pathlib import Path
 import pytest
 from django.db import connection
 
-from loadstar.web.keeping.backup import LEFT_OUT, Backup, sums_of, write
+from loadstar.web.keeping.backup import LEFT_OUT, sums_of, write
 from loadstar.web.keeping.faults import Damaged
+from loadstar.web.keeping.reading import Backup
 from loadstar.web.keeping.tables import KINDS, Table, tables
 
 OLD = Path(__file__).parents[1] / "launcher" / "data" / "0.9.0.zip"

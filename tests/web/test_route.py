@@ -83,7 +83,7 @@ def test_the_board_says_what_its_print_takes(bench):
 
 
 @pytest.mark.parametrize(("typed", "says"), [("10", "Print it at 100 %"), ("1000", "Print it at 100 %"),
-                                             ("wide", "no number of millimetres")])
+                                             ("wide", "is no number of mm")])
 def test_a_bar_that_cannot_be_is_told_beside_its_field(bench, typed, says):
     answer = bench("board-pdf", paper="A4", across=typed, along="99,5")
     assert answer.status_code == 422

@@ -71,7 +71,7 @@ def test_a_thing_is_put_on_changed_and_taken_off(at):
 @pytest.mark.parametrize(("typed", "says"), [
     ({"what": ""}, "does not say what it is"), ({"price": "dear"}, "Dear is no number for price"),
     ({"pack": "0"}, "A pack holds more than nothing"), ({"here": "-3"}, "outside 0 to"),
-    ({"what": "x" * 161}, "160 are the most"), ({"here": "nan"}, "outside 0 to")])
+    ({"what": "x" * 161}, "160 are the most"), ({"here": "nan"}, "is no number for here")])
 def test_a_line_that_will_not_do_is_said_beside_it_and_kept_in_the_form(at, typed, says):
     answer = at("shelf", "post", **{"what": "tie", "here": "3", "number": "kept-77", **typed})
     text = words_of(answer)

@@ -11,7 +11,8 @@ from PIL import Image
 
 from loadstar.core.edits import RemoveElement
 from loadstar.demo import as_found
-from loadstar.standins.meter import MeterServer, demo_machine
+from loadstar.standins.machines import demo_machine
+from loadstar.standins.meter import MeterServer
 from loadstar.web.plans.models import PlanHead
 from loadstar.web.records import store
 from loadstar.web.records.models import KeptSurvey, Photo, TakenReading
@@ -153,9 +154,9 @@ def test_a_reading_is_kept_as_a_row_and_in_the_plan(survey):
 
 
 @pytest.mark.parametrize(("value", "words"),
-    [("twelve", "must be a number"), ("1e12", "outside what is accepted"), ("", "A number is needed"),
-                                              ("NaN", "must be a number"),
-                                              ("12 mA", "mA does not go with what was measured"),
+    [("twelve", "is no number of V"), ("1e12", "outside what is accepted"), ("", "A number is needed"),
+                                              ("NaN", "is no number of V"),
+                                              ("12 mA", "mA is no unit of a voltage"),
                                               ("400", "400 V cannot be on a 12 V machine"),
                                               ("1.2.3 V", "is no number")])
 def test_readings_that_are_none(survey, value, words):

@@ -13,7 +13,8 @@ from loadstar.core.begin import Wish, begun
 from loadstar.core.edits import SetWire
 from loadstar.core.plan.model import Plan
 from loadstar.core.prove.trainer import at_load
-from loadstar.standins.meter import MeterServer, demo_machine
+from loadstar.standins.machines import demo_machine
+from loadstar.standins.meter import MeterServer
 from loadstar.web.evidence import proving as known
 from loadstar.web.evidence.sheet import made
 from loadstar.web.plans.models import PlanHead
@@ -220,9 +221,11 @@ def test_readings_are_taken_in_any_unit_of_their_kind(at, step, typed, value):
 
 
 @pytest.mark.parametrize(("step", "typed", "says"), [
-    ("posts.parked", "3 Ω", "That is ohms; volts are asked for"), ("back.L1", "12 V", "That is volts"),
+    ("posts.parked", "3 Ω", "Ω is no unit of a voltage; give it in V"),
+    ("back.L1", "12 V", "V is no unit of a resistance"),
     ("back.L1", "-2", "never negative"), ("posts.parked", "60", "cannot be on a machine"),
-    ("posts.parked", "", "is no reading"), ("posts.parked", "twelve", "is no reading"), ("back.L1", "99 MΩ", "OL"),
+    ("posts.parked", "", "is no number of V"), ("posts.parked", "twelve", "is no number of V"),
+    ("back.L1", "99 MΩ", "OL"),
     ("standing", "900 A", "more than any meter"), ("posts.nowhere", "12", "no longer in this plan")])
 def test_what_cannot_be_is_told_beside_the_field_and_nothing_is_kept(at, step, typed, says):
     answer = read(at, step, typed)

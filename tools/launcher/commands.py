@@ -27,8 +27,8 @@ def _port(text: str) -> int:
     return int(text)
 
 
-def main(words: Sequence[str]) -> int:
-    """Run one command; returns the exit code."""
+def _parser() -> argparse.ArgumentParser:
+    """What can be said, and what each word takes."""
     parser = argparse.ArgumentParser(prog="./loadstar",
                                      description="Loadstar: plan, size and prove small-vehicle wiring.")
     commands = parser.add_subparsers(dest="command", required=True, metavar="COMMAND")
@@ -38,6 +38,16 @@ def main(words: Sequence[str]) -> int:
     for name, text in (("stop", "end what runs"), ("status", "say what runs")):
         one = commands.add_parser(name, help=text)
         one.add_argument("mode", nargs="?", choices=sorted(NAMES), help="only this one")
+    _of_backups(commands)
+    _of_building(commands)
+    for name, text in (("check", "findings and headline of a plan file, without server or database"),
+                       ("netlist", "a state of a plan file as a SPICE netlist"),
+                       ("pack", "all files of a plan file, into a folder")):
+        commands.add_parser(name, help=text).add_argument("rest", nargs=argparse.REMAINDER)
+    return parser
+
+
+def _of_backups(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
     for name, text in (("backup", "everything into one file, while people work"),
                        ("restore", "a backup into an empty data folder"),
                        ("verify", "restore a backup into a throwaway server and compare")):
@@ -48,23 +58,25 @@ def main(words: Sequence[str]) -> int:
                              help="the demonstration's data instead of your own")
     one = commands.add_parser("reset", help="a one-time address for somebody who forgot the password")
     one.add_argument("name")
+
+
+def _of_building(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
     one = commands.add_parser("test", help="install what is missing and run every test")
     one.add_argument("rest", nargs=argparse.REMAINDER, help="given to pytest as it is")
     one = commands.add_parser("mutants", help="do the tests see small faults put into rules, sizing and survey?")
     one.add_argument("--number", type=int, default=100)
     one.add_argument("--seed", type=int, default=1)
     for name, text in (
-        ("lint", "ruff, strict mypy on the core, layer contracts"),
+        ("lint", "ruff, strict mypy on the core, layer contracts, sizes"),
         ("build", "rebuild CSS, scripts, fonts, generated docs"),
         ("bench", "measure, as ratios within one run"), ("shots", "retake docs/screenshots from demo data"),
     ):
         commands.add_parser(name, help=text)
-    for name, text in (("check", "findings and headline of a plan file, without server or database"),
-                       ("netlist", "a state of a plan file as a SPICE netlist"),
-                       ("pack", "all files of a plan file, into a folder")):
-        one = commands.add_parser(name, help=text)
-        one.add_argument("rest", nargs=argparse.REMAINDER)
-    given = parser.parse_args(words)
+
+
+def main(words: Sequence[str]) -> int:
+    """Run one command; returns the exit code."""
+    given = _parser().parse_args(words)
     try:
         return _run(given)
     except Stop as stop:
@@ -154,7 +166,8 @@ def lint() -> int:
         code = _lint_imports() if tool == "import-linter" else _python("-m", *words)
         if code:
             return code
-    return 0
+    step("lint: sizes")
+    return _python(str(ROOT / "tools" / "house.py"))
 
 
 def _lint_imports() -> int:

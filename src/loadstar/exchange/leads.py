@@ -8,10 +8,11 @@ from dataclasses import dataclass
 
 from loadstar.core.ends.pins import Lead
 from loadstar.core.materials.conductors import AREAS_MM2
+from loadstar.core.quantities import read as read_quantity
 
 MOST_LINES, MOST_WORDS = 200, 60
 COLUMNS = ("name", "net", "regulator", "amps", "mm²", "mV", "volts", "twisted with", "apart")
-FIGURES = {3: ("amps", 0.0, 200.0), 4: ("mm²", 0.0, 120.0), 5: ("mV", 0.0, 5000.0), 6: ("volts", 0.0, 100.0)}
+FIGURES = {3: ("A", 0.0, 200.0), 4: ("mm²", 0.0, 120.0), 5: ("mV", 0.0, 5000.0), 6: ("V", 0.0, 100.0)}
 # An e-bike controller whose plugs are to become one: who gets 5 V from where is what was proved by the meter.
 EXAMPLE = """throttle feed;5 V;controller;0.02;0.22;50;5
 throttle ground;ground;controller;0,02;0.22;17;5
@@ -92,13 +93,10 @@ def _lead(cells: list[str]) -> Lead:
 
 
 def _figure(cell: str, at: int) -> float | None:
-    what, least, most = FIGURES[at]
+    unit, least, most = FIGURES[at]
     if not cell:
         return None
-    try:
-        value = float(cell.replace(",", "."))
-    except ValueError:
-        raise ValueError(f"{cell[:20]} is no number of {what}.") from None
+    value = read_quantity(cell, unit)
     if not least <= value <= most:
-        raise ValueError(f"{cell[:20]} {what} is outside {least:g} to {most:g}.")
+        raise ValueError(f"{value:g} {unit} is outside {least:g} to {most:g}.")
     return value

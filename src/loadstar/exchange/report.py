@@ -17,7 +17,7 @@ from loadstar.core.survey.health import judged
 from loadstar.core.survey.measures import figure_unit, figure_words
 from loadstar.core.survey.pins import classify
 from loadstar.core.whatif.cures import Cures
-from loadstar.core.whatif.unknown import Outlook
+from loadstar.core.whatif.outlook import Outlook
 from loadstar.core.wiring.results import StateResult
 
 

@@ -6,10 +6,10 @@ Columns: what, number, supplier, price, pack, here, least, reels. Only `what` ha
 
 import csv
 import io
-import math
 from collections.abc import Iterable
 from dataclasses import dataclass
 
+from loadstar.core.quantities import NoQuantity, read
 from loadstar.core.shelf import Stock
 
 from .survey import harmless
@@ -107,9 +107,9 @@ def _figure(cell: str, name: str) -> float | None:
     if not cell:
         return None
     try:
-        value = float(cell.replace(",", "."))
-    except ValueError:
+        value = read(cell)
+    except NoQuantity:
         raise ValueError(f"{cell[:20]} is no number for {name}.") from None
-    if not math.isfinite(value) or not 0 <= value <= MOST_FIGURE:
+    if not 0 <= value <= MOST_FIGURE:
         raise ValueError(f"{cell[:20]} for {name} is outside 0 to {MOST_FIGURE:,.0f}.")
     return value

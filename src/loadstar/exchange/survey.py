@@ -17,12 +17,14 @@ from loadstar.core.errors import PlanError, refuse
 from loadstar.core.parts.tap import Tap
 from loadstar.core.plan.model import Plan
 from loadstar.core.plan.outside import read_json
+from loadstar.core.quantities import NoQuantity, read
 
 FORMAT, VERSION = "loadstar-survey", 1
 # One small function per older version: takes a survey of version n, gives one of version n + 1. There is none older
 # yet.
 UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {}
 MAX_BYTES, MAX_DEPTH, MAX_ROWS = 1024 * 1024, 12, 500
+UNITS = {"rated_a": "A", "others_a": "A", "on_delay_s": "s", "off_delay_s": "s"}
 COLUMNS = ("connector", "pin", "function", "live", "rated_a", "colour", "goes_to", "others", "others_a", "on_delay_s",
            "off_delay_s")
 NEEDED = ("connector", "pin")
@@ -200,12 +202,9 @@ def _pin(cells: dict[str, str]) -> tuple[str, dict[str, Any]]:
 
 
 def _number(cell: str, name: str) -> float:
-    text = cell.replace(",", ".") if "." not in cell else cell
-    for unit in ("A", "s"):
-        text = text.removesuffix(unit).strip()
     try:
-        number = float(text)
-    except ValueError:
+        number = read(cell, UNITS.get(name, ""))
+    except NoQuantity:
         raise ValueError(f"{name} must be a number (given: {cell[:20] or 'nothing'})") from None
     if not abs(number) < 1e6 or (name == "pin" and number != int(number)):
         raise ValueError(

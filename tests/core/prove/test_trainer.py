@@ -6,7 +6,8 @@ import pytest
 
 from loadstar import demo, practice
 from loadstar.core.analysis import analyse
-from loadstar.core.prove.diagnose import SURE, Diagnosis, Probe
+from loadstar.core.prove.diagnose import SURE, Diagnosis
+from loadstar.core.prove.readings import Probe
 from loadstar.core.prove.trainer import (
     METER_FUSE_S,
     WRONG_PART_S,

@@ -5,7 +5,8 @@ import math
 from ..parts.tap import Tap
 from ..physics import battery as cell
 from ..survey.health import rested_charge, standing_hours
-from ..survey.pins import CONFLICT_SHARE, DOUBTED, evidence, kind_words, with_state
+from ..survey.pins import CONFLICT_SHARE, DOUBTED, evidence
+from ..survey.shows import kind_words, with_state
 from .figures import Figures
 from .registry import TAP, NoFigure, figure
 from .working import READ, Input, Working

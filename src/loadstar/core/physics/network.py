@@ -18,9 +18,8 @@ from numpy.typing import NDArray
 
 from .batch import LIMIT, LOW, OFF, ON, Batch, Conditions, Solution
 from .elements import Network, NetworkError
-from .joined import Joined
-from .layout import Layout
-from .matrix import Matrix, Singular
+from .equations import Equations
+from .matrix import Singular
 from .modes import Window, converter_wants, diode_wants
 from .newton import Attempt, settle
 
@@ -35,26 +34,12 @@ COLD_AFTER = 4  # rounds; then loads of a converter at its limit begin from noth
 Begin = Literal["kept", "on", "low"]
 
 
-class System(Layout):
+class System(Equations):
     """A network that can be solved; what conducts, drives and draws is given with each solution."""
 
     def __init__(self, network: Network) -> None:
         super().__init__(network)
-        self.matrix = Matrix(self.n, self.r, self.e, self.k, self.ci, self.co)
-        self.joined = Joined(self)
         self.windows = [Window(c.window_low_v, c.window_high_v, c.out_v, c.limit_a) for c in network.converters]
-
-    def gather(self, ends: Array, current: Array) -> Array:
-        """Currents (states, elements) that leave the first node and enter the second, summed by node."""
-        states = len(current)
-        at = (ends[:, None, :] + np.arange(states)[None, :, None] * self.n).reshape(2, -1)
-
-        def total(amps: Array) -> Array:
-            return np.asarray(np.bincount(at[0], amps, states * self.n) - np.bincount(at[1], amps, states * self.n))
-
-        flat = current.ravel()
-        found = total(flat.real) + 1j * total(flat.imag) if np.iscomplexobj(flat) else total(flat)
-        return np.asarray(found.reshape(states, self.n))
 
     def grounds(self, batch: Batch) -> Array:
         """Where each group of joined nodes of a solution has its 0 V: 1 there, by state and node."""
@@ -140,17 +125,6 @@ class System(Layout):
                     failure[s] = NetworkError("two sources without resistance are joined in a loop", (names[j],))
                 seen[a] = b
         return failure
-
-    def own_equations(self, given: Conditions, on: BoolArray, converters: Modes) -> tuple[Array, Array, Array]:
-        """How everything with a current of its own weighs its voltage and that current, and what drives it: sources,
-        diodes, converters' outputs."""
-        across = np.concatenate([given.across, on.astype(float), (converters == ON).astype(float)], axis=1)
-        series = np.concatenate([given.series, np.where(on, -self.diode_ohm, 1.0), (converters != ON).astype(float)],
-                                axis=1)
-        held = np.where(converters == LIMIT, -self.converter_law.limit_a, 0.0)
-        drive = np.concatenate([given.drive, np.where(on, self.diode_v, 0.0),
-                                np.where(converters == ON, self.converter_law.out_v, held)], axis=1)
-        return across, series, drive
 
     def straightened(self, batch: Batch, state: int) -> Array:
         """The equations of one solved state, straight around its solution, as a matrix (size, size): what its nodes

@@ -5,7 +5,7 @@ One `Attempt` holds what is being worked out of every state at once; `settle` do
 """
 
 from dataclasses import dataclass
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,10 +13,8 @@ from numpy.typing import NDArray
 from .. import limits
 from .batch import LIMIT, ON, Conditions
 from .elements import NetworkError
+from .equations import Equations
 from .matrix import Singular
-
-if TYPE_CHECKING:
-    from .network import System
 
 Array = NDArray[Any]
 IntArray = NDArray[np.int64]
@@ -63,7 +61,7 @@ class _Point:
 class _Rows:
     """The equations of some rows of an attempt, with the modes as they are."""
 
-    def __init__(self, system: "System", attempt: Attempt, rows: IntArray, cold: bool) -> None:
+    def __init__(self, system: Equations, attempt: Attempt, rows: IntArray, cold: bool) -> None:
         self.system, self.converters = system, system.ci.shape[1]
         self.given = Conditions(*(v[rows] for v in vars(attempt.given).values()))
         on, mode = attempt.diode_on[rows], attempt.mode[rows]
@@ -142,7 +140,7 @@ class _Rows:
                               now.i_out + 0.5 * (then.i_out - now.i_out))
 
 
-def settle(system: "System", attempt: Attempt, rows: IntArray, cold: bool) -> int:
+def settle(system: Equations, attempt: Attempt, rows: IntArray, cold: bool) -> int:
     """Newton steps on some rows of an attempt; how many were needed. What does not settle fails."""
     equations, enough = _Rows(system, attempt, rows, cold), attempt.tolerance_a / 10
     for step in range(1, MAX_STEPS + 1):
@@ -165,7 +163,7 @@ def settle(system: "System", attempt: Attempt, rows: IntArray, cold: bool) -> in
     return MAX_STEPS
 
 
-def _each_alone(system: "System", attempt: Attempt, rows: IntArray, cold: bool) -> None:
+def _each_alone(system: Equations, attempt: Attempt, rows: IntArray, cold: bool) -> None:
     """One of several states is singular: solve each by itself to find which."""
     if len(rows) == 1:
         attempt.failure[int(rows[0])] = NetworkError(

@@ -8,7 +8,7 @@ from ..errors import Fault
 UNITS = (("_mv_per_rpm", "mV per rpm"), ("_mohm_per_rpm", "mΩ per rpm"),
          ("_mm2", "mm²"), ("_mm", "mm"), ("_mohm", "mΩ"), ("_ohm", "Ω"), ("_ms", "ms"), ("_ma", "mA"), ("_ah", "Ah"),
          ("_rpm", "rpm"), ("_frac", "(a share of 1)"), ("_m", "m"), ("_v", "V"), ("_a", "A"), ("_w", "W"),
-         ("_c", "°C"), ("_k", "K"), ("_h", "h"), ("_days", "days"))
+         ("_c", "°C"), ("_k", "K"), ("_h", "h"), ("_days", "days"), ("_s", "s"), ("_deg", "°"))
 WORDS = {
     "amount": "watts or amps", "at_v": "voltage the amount is stated at", "length_m": "length",
     "window_low_v": "lowest accepted voltage", "window_high_v": "highest accepted voltage",

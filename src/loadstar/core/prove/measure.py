@@ -17,9 +17,9 @@ from ..parts.load import LoadPart
 from ..parts.tap import Tap
 from ..refs import TerminalRef
 from ..wiring.results import StateResult
-from .diagnose import UNPOWERED, row_key
 from .points import ground
 from .predict import Prediction, Predictor, Quantity
+from .readings import UNPOWERED, row_key
 
 RUNNING = ("idle", "town", "cruise", "rev")
 NOTHING, KEY_OFF = "Nothing powered", "Everything off"

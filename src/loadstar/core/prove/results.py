@@ -7,9 +7,9 @@ from dataclasses import dataclass
 
 from ..figures.figures import Figures
 from ..refs import TerminalRef
-from .diagnose import Probe, Taken
 from .measure import Step
 from .predict import Prediction, Quantity, Verdict
+from .readings import Probe, Taken
 
 
 @dataclass(frozen=True)

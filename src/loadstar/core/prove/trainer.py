@@ -11,8 +11,9 @@ from dataclasses import dataclass, replace
 from typing import Literal
 
 from ..figures.figures import Figures
-from .diagnose import Advice, Diagnosis, Probe, Taken, meter_sigma
+from .diagnose import Advice, Diagnosis
 from .predict import METER_SIGMAS
+from .readings import Probe, Taken, meter_sigma
 
 NOISE_SHARE = 0.5  # of the meter's uncertainty that its readings really scatter by
 MOST_PROBES = 30

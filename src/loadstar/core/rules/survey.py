@@ -9,7 +9,8 @@ from ..findings import Finding, Proposal
 from ..parts.tap import Tap
 from ..survey.continuity import understand
 from ..survey.health import judged
-from ..survey.pins import classify, kind_words
+from ..survey.pins import classify
+from ..survey.shows import kind_words
 from .registry import Say, rule
 from .words import named
 

@@ -13,79 +13,39 @@ from dataclasses import dataclass
 from typing import Literal
 
 from ..doc.states import Live
-from ..doc.survey import MeterState, Quantity, Reading
+from ..doc.survey import MeterState, Reading
 from ..parts.tap import Tap
 from ..plan.model import Plan
+from .shows import (
+    EFFORT,
+    KINDS,
+    PORT_SHARE,
+    PORT_V,
+    PRIOR,
+    RUNS_ON,
+    SENSOR_V,
+    SHOWS,
+    TO_FRAME,
+    Ask,
+    Kind,
+    asks,
+    kind_words,
+    with_state,
+)
 
-Kind = Literal["ground", "constant", "key", "engine", "lamp", "signal", "dead"]
 Level = Literal["zero", "between", "full"]
 Way = Literal["joined", "low", "open"]
-KINDS: tuple[Kind, ...] = ("ground", "constant", "key", "engine", "lamp", "signal", "dead")
-KIND_WORDS: dict[Kind, str] = {
-    "ground": "ground", "constant": "constant, live always", "key": "switched with the key",
-    "engine": "live with the engine",
-    "lamp": "live with its lamp", "signal": "a signal: do not use", "dead": "dead: nothing on it"}
-STATE_WORDS: dict[MeterState, str] = {
-    "key_off": "key off", "key_on": "key on, lamps off, engine stopped", "cranking": "the starter turning",
-    "idle": "engine idling, lamps off",
-    "raised": "engine at raised speed", "lamp_on": "key on with its lamp switched on"}
-# The same on a machine with packs, which has neither key nor engine.
-PACK_STATE_WORDS: dict[MeterState, str] = {
-    "key_off": "everything off", "key_on": "the drive on, lamps off", "lamp_on": "its lamp switched on",
-    "assist": "the motor pulling, lamps off", "charging": "the charger on"}
-PACK_KIND_WORDS: dict[Kind, str] = {
-    **KIND_WORDS, "key": "switched with the drive", "engine": "live while the motor pulls"}
-# How common each kind is among the pins of factory plugs, before anything is measured.
-PRIOR: dict[Kind, float] = {"ground": 0.22, "constant": 0.12, "key": 0.25, "engine": 0.10, "lamp": 0.09, "signal": 0.13,
-                            "dead": 0.09}
-# shares of zero, between, full
-_ZERO, _FULL, _SIGNAL = (0.962, 0.034, 0.004), (0.004, 0.024, 0.972), (0.29, 0.67, 0.04)
-# In a state, what each kind shows. Cranking pulls key circuits down or cuts them, so that it says little.
-SHOWS: dict[MeterState, dict[Kind, tuple[float, float, float]]] = {
-    "key_off": {"ground": _ZERO, "constant": _FULL, "key": _ZERO, "engine": _ZERO, "lamp": _ZERO,
-                "signal": (0.90, 0.08, 0.02),
-                "dead": _ZERO},
-    "key_on": {"ground": _ZERO, "constant": _FULL, "key": _FULL, "engine": _ZERO, "lamp": (0.90, 0.05, 0.05),
-               "signal": _SIGNAL,
-               "dead": _ZERO},
-    "idle": {"ground": _ZERO, "constant": _FULL, "key": _FULL, "engine": _FULL, "lamp": (0.87, 0.06, 0.07),
-             "signal": _SIGNAL,
-             "dead": _ZERO},  # a lamp that lights by itself when the engine runs is live with the engine
-    "lamp_on": {"ground": _ZERO, "constant": _FULL, "key": _FULL, "engine": _ZERO, "lamp": _FULL, "signal": _SIGNAL,
-                "dead": _ZERO},
-    "cranking": {"ground": _ZERO, "constant": (0.02, 0.25, 0.73), "key": (0.40, 0.20, 0.40),
-                 "engine": (0.80, 0.10, 0.10),
-                 "lamp": (0.70, 0.10, 0.20), "signal": (0.40, 0.45, 0.15), "dead": _ZERO},
-}
 SHOWS["raised"] = SHOWS["assist"] = SHOWS["idle"]
 SHOWS["charging"] = {**SHOWS["key_off"], "key": (0.75, 0.10, 0.15)}  # some machines wake while they charge
-# To the frame with the key off: joined (a beep, under 5 ohm), low (a lamp or coil behind it), or open.
-TO_FRAME: dict[Kind, tuple[float, float, float]] = {
-    "ground": (0.96, 0.03, 0.01), "constant": (0.01, 0.09, 0.90), "key": (0.10, 0.50, 0.40),
-    "engine": (0.08, 0.42, 0.50),
-    "lamp": (0.28, 0.55, 0.17), "signal": (0.04, 0.26, 0.70), "dead": (0.01, 0.02, 0.97)}
-# That it stays live for seconds after key or engine, and then goes dead.
-RUNS_ON: dict[Kind, float] = {"ground": 0.005, "constant": 0.01, "key": 0.5, "engine": 0.6, "lamp": 0.2, "signal": 0.05,
-                              "dead": 0.005}
 JOINED_OHM, LOW_OHM = 5.0, 300.0
 # of the supply's volts in that state: below the one nothing, above the other all of it
 ZERO_SHARE, FULL_SHARE = 0.10, 0.82
 SURE, CONFLICT_SHARE, DOUBTED = 0.90, 0.05, 0.50
 RUN_ON_S, DEAD_V = 1.5, 1.0
-SENSOR_V = (4.5, 5.5)  # a sensor's or instrument's own supply
 # of readings between nothing and all, those that lie there: of signals, and of other pins
 SENSOR_SHARE, BY_CHANCE = 0.8, 0.1
-# What a drive unit gives its lamps, well below its pack's volts; and the share of lamps on packs that have just that.
-PORT_V = ((5.4, 7.2), (11.0, 14.0))
-PORT_SHARE = 0.8
 TRIGGER_A, FEED_A = 0.15, 1.0  # least spare that suits a relay's coil, and an accessory
 WORTH_BITS = 0.02
-Ask = tuple[Quantity, MeterState]
-ASKS: tuple[Ask, ...] = (("V", "key_off"), ("V", "key_on"), ("V", "idle"), ("V", "lamp_on"), ("beep", "key_off"))
-PACK_ASKS: tuple[Ask, ...] = (("V", "key_off"), ("V", "key_on"), ("V", "lamp_on"), ("V", "assist"), ("beep", "key_off"))
-# What a state costs the person with the meter: starting the engine, and finding the lamp's switch, more than turning
-# the key.
-EFFORT: dict[MeterState, float] = {"key_off": 1.0, "key_on": 1.0, "lamp_on": 2.0, "idle": 2.5, "assist": 2.5}
 
 
 @dataclass(frozen=True)
@@ -113,26 +73,6 @@ class PinVerdict:
         """When a pin that could feed is live; None for the others."""
         lives: dict[Kind, Live] = {"constant": "always", "key": "key", "engine": "engine"}
         return lives.get(self.kind) if self.kind else None
-
-
-def asks(plan: Plan) -> tuple[Ask, ...]:
-    """The readings that tell pins apart on a machine."""
-    return PACK_ASKS if plan.machine.system == "pack" else ASKS
-
-
-def state_words(plan: Plan) -> dict[MeterState, str]:
-    """The states in which a machine can be measured, in words."""
-    return PACK_STATE_WORDS if plan.machine.system == "pack" else STATE_WORDS
-
-
-def kind_words(plan: Plan) -> dict[Kind, str]:
-    """What a pin of a machine may be, in words."""
-    return PACK_KIND_WORDS if plan.machine.system == "pack" else KIND_WORDS
-
-
-def with_state(plan: Plan, state: MeterState) -> str:
-    """A reading's state in words; one of another kind of machine, where the plan's was changed since, in that's."""
-    return {**STATE_WORDS, **PACK_STATE_WORDS, **state_words(plan)}[state]
 
 
 def supply_volts(plan: Plan) -> dict[MeterState, float]:

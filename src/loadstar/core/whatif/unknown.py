@@ -7,7 +7,7 @@ again.
 
 import time
 from collections.abc import Iterator
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from functools import cached_property
 from itertools import product
 from math import inf, isfinite
@@ -18,15 +18,14 @@ from ..doc.states import States
 from ..edits.standing import marked, set_figure
 from ..errors import PlanError
 from ..figures.figures import compute
-from ..findings import SEVERITIES, Finding
-from ..headline import Head, headline
+from ..headline import Head
 from ..plan.integrity import faults
 from ..plan.model import Plan
 from ..plan.standing import Unknown, kind_of, unknowns
-from ..survey.measures import MEASURES, Measure
+from ..survey.measures import MEASURES
 from .likely import crossings
+from .outlook import GRAVE, MOST_MOVEMENT, Flip, Hangs, Outlook, Seen, Span
 
-GRAVE = SEVERITIES[:2]
 # Figures that no current in a wire hangs on: with these the network need not be solved again.
 AFTER_SOLVING = {("battery", "capacity_ah"), ("pack", "cell_ah"), ("machine", "range_km"), ("pack", "bms_continuous_a")}
 # What is tried first: a supply moves everything, an accessory its own circuit, a way or a plug little.
@@ -35,94 +34,7 @@ WEIGHTS = {"generator": 2.0, "coil": 2.0, "pack": 1.5, "drive": 1.5, "load": 1.0
 LEAST_WEIGHT, MOST_STRETCH = 0.4, 3.0
 NEARER = (1.0, 0.5, 0.25)  # an end at which nothing of the kind can be built is taken so much nearer
 NEAR_SHARE = 0.05  # of a figure: nearer to its limit than this counts as this near
-MOST_MOVEMENT = 1e3
-MOVES_DIGITS = 3  # of a movement; less is nothing
 HALVINGS = 4
-
-
-@dataclass(frozen=True)
-class Flip:
-    """A stop or caution that comes or goes when a figure lies otherwise."""
-
-    finding: Finding
-    appears: bool
-    end: str  # "low" or "high": towards which end of the band
-
-
-@dataclass(frozen=True)
-class Hangs:
-    """What hangs on one unknown figure: the findings that flip, and how far it moves the headline."""
-
-    unknown: Unknown
-    kind: str  # of what has the figure
-    flips: tuple[Flip, ...]
-    movements: tuple[float, ...]  # of each headline figure, by what is between it and its limit
-
-    @property
-    def measure(self) -> Measure:
-        """How the figure is got."""
-        return MEASURES[self.kind, self.unknown.field]
-
-    @property
-    def movement(self) -> float:
-        """How far it moves the headline."""
-        return sum(self.movements)
-
-    @property
-    def weight(self) -> tuple[int, int, float]:
-        """By what it is ranked: stops that flip, cautions that flip, movement of the headline."""
-        stops = {f.finding.key for f in self.flips if f.finding.severity == "stop"}
-        cautions = {f.finding.key for f in self.flips if f.finding.severity == "caution"} - stops
-        return len(stops), len(cautions), round(self.movement, MOVES_DIGITS)
-
-
-@dataclass(frozen=True)
-class Span:
-    """Between what a headline figure lies, by all that is unknown; `low` and `high` in its own unit."""
-
-    low: float
-    high: float
-
-    @property
-    def is_open(self) -> bool:
-        """Whether it is more than one value, as far as anybody would show it."""
-        return abs(self.high - self.low) > 0.02 * max(abs(self.high), abs(self.low), 1e-9)
-
-
-@dataclass(frozen=True)
-class Outlook:
-    """What is unknown of a plan, what hangs on it most first, and the bands of the headline by state."""
-
-    ranked: tuple[Hangs, ...]
-    bands: dict[States, tuple[Span | None, ...]]
-    untried: tuple[Unknown, ...] = ()  # for want of time: what was tried is ranked all the same
-    likely: tuple[Unknown, ...] | None = None  # of those untried, that cross a limit by a first look; None: not known
-    in_vain: tuple[Unknown, ...] = ()  # tried, and too large to compute: what hangs on them is not known
-
-    def moves_most(self, head: int) -> Hangs | None:
-        """What moves a headline figure (by its place in it) most; None where nothing does."""
-        found = max(self.ranked, key=lambda h: h.movements[head], default=None)
-        return found if found is not None and found.movements[head] > 0 else None
-
-    def hanging(self, key: tuple[str, str]) -> list[tuple[Hangs, Flip]]:
-        """What a finding hangs on, by its key."""
-        return [(hangs, flip) for hangs in self.ranked for flip in hangs.flips if flip.finding.key == key]
-
-
-@dataclass(frozen=True)
-class Seen:
-    """What one try shows: grave findings by key, and the headline in every state."""
-
-    grave: dict[tuple[str, str], Finding]
-    heads: dict[States, tuple[Head, ...]]
-
-    @classmethod
-    def of(cls, analysis: Analysis) -> "Seen":
-        states = analysis.source.states
-        return cls({f.key: f for f in analysis.findings if f.severity in GRAVE},
-                   {state: headline(analysis, state) for state in states})
-
-
 Ends = dict[str, Seen]  # by which end of a band a figure was at
 
 

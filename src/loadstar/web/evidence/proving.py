@@ -10,9 +10,10 @@ from loadstar.core.analysis import Analysis
 from loadstar.core.build.log import weights
 from loadstar.core.build.whole import work
 from loadstar.core.parts.load import LoadPart
-from loadstar.core.prove.diagnose import Diagnosis, Probe
+from loadstar.core.prove.diagnose import Diagnosis
 from loadstar.core.prove.measure import Step, steps
 from loadstar.core.prove.predict import Prediction, Predictor
+from loadstar.core.prove.readings import Probe
 from loadstar.core.prove.results import Shown, posts_v
 from loadstar.core.refs import TerminalRef
 

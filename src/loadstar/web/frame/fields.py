@@ -4,7 +4,9 @@ A field says what it accepts in a sentence, takes a decimal comma, and converts 
 lost: a form that is sent back shows it as it was.
 """
 
-import math
+from collections.abc import Mapping
+from dataclasses import dataclass
+from dataclasses import field as by_default
 from typing import Any, Union, get_args, get_origin
 
 import annotated_types
@@ -15,6 +17,7 @@ from pydantic import BaseModel
 from loadstar.core.parts.asks import Ask
 from loadstar.core.parts.base import Dimensions
 from loadstar.core.plan.speech import unit_of
+from loadstar.core.quantities import NoQuantity, read
 
 from .units import Units, figure
 
@@ -48,6 +51,7 @@ def _metadata(model: type[BaseModel], field: str) -> list[Any]:
 
 
 PER_CENT = 100.0
+WRITTEN = {"minutes": "min", "(a share of 1)": "%"}  # a field's unit as it stands beside it
 LONG_WORDS = 17  # a choice with longer words takes a whole line
 
 
@@ -55,11 +59,9 @@ class QuantityField(forms.CharField):
     """A number with a unit, within the model's limits."""
 
     def __init__(self, spec: Ask, model: type[BaseModel], units: Units) -> None:
-        self.core_unit = unit_of(spec.name) if spec.unit is None else spec.unit
+        self.core_unit = WRITTEN.get(unit := unit_of(spec.name) if spec.unit is None else spec.unit, unit)
         self.units = units
         self.times = PER_CENT if spec.name.endswith("_frac") else 1.0  # a share is asked in per cent
-        if self.times != 1:
-            self.core_unit = "%"
         low, high, self.exclusive = limits(model, spec.name)
         self.low, self.high = (None if edge is None else edge * self.times for edge in (low, high))
         super().__init__(required=not spec.optional, label=spec.label, help_text=spec.help, max_length=40,
@@ -81,24 +83,18 @@ class QuantityField(forms.CharField):
 
     def clean(self, value: Any) -> float | None:
         """The value in the core's unit."""
-        text = str(super().clean(value) or "").strip().replace("\u202f", "").replace("−", "-")
+        text = str(super().clean(value) or "").strip()
         if not text:
             return None
-        if "," in text and "." not in text:
-            text = text.replace(",", ".")
-        for unit in (self.unit_label, self.core_unit):
-            text = text.removesuffix(unit).strip() if unit else text
         try:
-            number = float(text)
-        except ValueError:
-            number = math.nan
-        if not math.isfinite(number):
-            raise ValidationError(f"This must be a number {self.accepted()}.")
-        taken = self.units.taken(number, self.core_unit)
+            taken = read(text, self.core_unit, self.unit_label)
+        except NoQuantity as error:
+            raise ValidationError(f"{error} It may be {self.accepted()}.") from error
         slack = 1e-9 * max(1.0, abs(taken))
         under = self.low is not None and (taken <= self.low if self.exclusive else taken < self.low - slack)
         if under or (self.high is not None and taken > self.high + slack):
-            raise ValidationError(f"{figure(number, self.unit_label)} is outside what is accepted: {self.accepted()}.")
+            shown = figure(self.units.shown(taken, self.core_unit), self.unit_label)
+            raise ValidationError(f"{shown} is outside what is accepted: {self.accepted()}.")
         return taken / self.times
 
     def prepare_value(self, value: Any) -> Any:
@@ -117,18 +113,31 @@ class WordsField(forms.ChoiceField):
         """Whether any of its words would be cut in half a line."""
         return any(len(str(words)) > LONG_WORDS for _, words in self.choices)
 
+    def prepare_value(self, value: Any) -> Any:
+        """A stored size as the list has it: 6, not 6.0, or it would not be found there and another be sent back."""
+        return f"{value:g}" if isinstance(value, float) else value
+
+
+@dataclass(frozen=True)
+class Asked:
+    """What a form asks: which fields of which model, in whose units, with what to choose from."""
+
+    model: type[BaseModel]
+    specs: tuple[Ask, ...]
+    units: Units
+    choices: Mapping[str, Any] = by_default(default_factory=dict)
+
 
 class ModelForm(forms.Form):
     """A form over some fields of a plan model; `values()` is what an edit takes."""
 
-    def __init__(self, data: Any, *, model: type[BaseModel], specs: tuple[Ask, ...], units: Units,
-                 initial: dict[str, Any] | None = None, prefix: str = "",
-                 choices: dict[str, Any] | None = None) -> None:
+    def __init__(self, data: Any, asked: "Asked", initial: dict[str, Any] | None = None, prefix: str = "") -> None:
         super().__init__(data, initial=initial or {}, prefix=prefix or None)
+        model, specs, units, choices = asked.model, asked.specs, asked.units, asked.choices
         self.kinds = {spec.name: spec.kind for spec in specs}
         defaults = {n: f.default for n, f in model.model_fields.items() if not f.is_required()}
         for spec in specs:
-            self.fields[spec.name] = self._field(spec, model, units, (choices or {}).get(spec.name))
+            self.fields[spec.name] = self._field(spec, model, units, choices.get(spec.name))
             if spec.name not in self.initial and spec.name in defaults and defaults[spec.name] is not None:
                 self.initial[spec.name] = defaults[spec.name]
             if spec.kind == "yes":
@@ -157,6 +166,16 @@ class ModelForm(forms.Form):
                                error_messages={"required": "This may not be empty."})
         made.is_long = spec.kind == "note"  # type: ignore[attr-defined] - it takes a whole line
         return made
+
+    def clean(self) -> dict[str, Any]:
+        """A quantity whose text is as it was shown is what it was, to the last digit."""
+        cleaned = super().clean() or self.cleaned_data
+        for name in cleaned:
+            field, was = self.fields[name], self.initial.get(name)
+            if isinstance(field, QuantityField) and isinstance(was, int | float) and (
+                    str(self.data.get(self.add_prefix(name), "")).strip() == field.prepare_value(was)):
+                cleaned[name] = was
+        return cleaned
 
     def values(self) -> dict[str, Any]:
         """Cleaned values by model field; an optional choice left open is None."""

@@ -1,11 +1,9 @@
 """Which form a page shows, and which edit a form that was sent stands for."""
 
-from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, field
+from collections.abc import Iterable
 from typing import Any
 
 from django import forms
-from django.forms import BoundField
 
 from loadstar.core.begin import wanted_values
 from loadstar.core.doc.types import Doc
@@ -14,7 +12,6 @@ from loadstar.core.edits import AddElement, AddWire, ChangeElement, Edit, SetMac
 from loadstar.core.materials.accessories import ACCESSORIES, Usual
 from loadstar.core.materials.conductors import AREAS_MM2
 from loadstar.core.materials.hazards import HAZARDS
-from loadstar.core.materials.sizes import USUAL as USUAL_SIZES
 from loadstar.core.materials.typical import SIZES
 from loadstar.core.parts.asks import Ask
 from loadstar.core.parts.base import Dimensions, Part
@@ -24,11 +21,11 @@ from loadstar.core.parts.selector import Selector
 from loadstar.core.parts.tap import Tap
 from loadstar.core.plan.bodies import BODY_KINDS
 from loadstar.core.plan.model import Plan
-from loadstar.core.plan.standing import OPEN
 
 from .asks import MACHINE_PACK, MODELS, RULES, WIRE, WIRE_ENDS
 from .asks import SIZES as SIZES_ASKED
-from .fields import ModelForm
+from .fields import Asked, ModelForm
+from .opened import OpenForm
 from .units import Units
 
 TITLES = {"machine": "Machine", "place": "Place", "run": "Run", "wire": "Wire", "removed": "Part taken off",
@@ -39,95 +36,7 @@ FEED_WORDS = {name: kind.FEED_WORDS for name, kind in KINDS.items() if kind.FEED
 EMPTY_TEXTS = {"size", "supplied_lead", "reason_always", "wire_colour", "stripe", "bypass_by", "never", "zone", "side",
                "reach", "room", "stored", "note", "water", "stage", "usual", "lead_end",
                "covering", *HAZARDS, "tied_to", "mouth", "keying", "tabs", "termination"}
-
-
-# Of a long form, what is asked first, and the words that the rest is folded under.
-HEAD = {"load": ("name", "place", "live", "feed"), "run": ("a", "b", "length_m", "covering", *HAZARDS)}
-FOLDED = {"load": "What it draws, and how", "run": "Ties, hole, slack, headstock, side, air"}
-SIZE_NAMES = frozenset(spec.name for spec in SIZES_ASKED)
 OTHER = "other"  # an accessory that is not in the list
-
-
-@dataclass(frozen=True)
-class OpenForm:
-    """A form with what it is about. `id` is empty for something new; `known` says of its fields how they are known,
-    where nobody stated them; `told` says in a line what the folded fields say."""
-
-    kind: str
-    id: str
-    title: str
-    form: ModelForm
-    removable: bool
-    believed: bool = False
-    known: Mapping[str, str] = field(default_factory=dict)
-    usual: str = ""
-    told: str = ""
-
-    @property
-    def head(self) -> list[BoundField]:
-        """What is asked first; everything, where the form is short."""
-        return [f for f in self._asked if f.name in HEAD.get(self.kind, self.form.fields)]
-
-    @property
-    def folded(self) -> str:
-        """What the rest is."""
-        return FOLDED.get(self.kind, "")
-
-    @property
-    def rest(self) -> list[BoundField]:
-        """What is folded."""
-        return [f for f in self._asked if f.name not in HEAD.get(self.kind, self.form.fields)]
-
-    @property
-    def _asked(self) -> list[BoundField]:
-        return [f for f in self.form if self.kind not in KINDS or f.name not in SIZE_NAMES]
-
-    @property
-    def sizes(self) -> list[BoundField]:
-        """Of a part what it measures and weighs, and in which stage it is made."""
-        return [f for f in self.form if f.name in SIZE_NAMES] if self.kind in KINDS else []
-
-    @property
-    def sizes_shown(self) -> bool:
-        """Whether any of these has been said, or will not do."""
-        return any(f.errors or f.value() for f in self.sizes)
-
-    @property
-    def usual_size(self) -> str:
-        """What such a thing usually measures and weighs, in words; "" where no table has it."""
-        found = USUAL_SIZES.get(self.kind)
-        return (f"Such a thing is usually {found.long_mm:g} × {found.wide_mm:g} × {found.deep_mm:g} mm and weighs "
-                f"{found.mass_g:g} g.") if found else ""
-
-    @property
-    def is_unfolded(self) -> bool:
-        """Whether the rest has to be seen: nothing is known of it yet, or something there will not do."""
-        return (self.is_new and not self.usual) or any(f.errors for f in self.rest)
-
-    @property
-    def vouch(self) -> dict[str, Any]:
-        """The edit that says that all of it is as on the label."""
-        return {"kind": "vouch", "id": self.id, "fields": [f for f, known in self.known.items() if known in OPEN]}
-
-    @property
-    def look_for(self) -> str:
-        """What to read on the label of such an accessory; "" where the list does not have it."""
-        return ACCESSORIES[self.usual].label if self.usual in ACCESSORIES else ""
-
-    @property
-    def is_usual(self) -> bool:
-        """Whether any of its figures is only usual or believed."""
-        return bool(self.id) and any(known in OPEN for known in self.known.values())
-
-    @property
-    def confirm(self) -> dict[str, Any]:
-        """The edit that says it was found so on this machine."""
-        return {"kind": "confirm", "ids": [self.id]}
-
-    @property
-    def is_new(self) -> bool:
-        """Whether it adds something."""
-        return not self.id and self.kind not in ("machine", "rules")
 
 
 def kind_of(plan: Plan, element: str) -> str:
@@ -203,8 +112,7 @@ def _make(plan: Plan, units: Units, kind: str, element: str, stored: dict[str, A
         model, specs = MODELS[kind]
     if kind in KINDS and KINDS[kind].ADDED:
         specs = (*specs, *SIZES_ASKED)
-    form = ModelForm(data, model=model, specs=specs, units=units, initial=stored,
-                     choices=_choices(plan, units, kind, element))
+    form = ModelForm(data, Asked(model, specs, units, _choices(plan, units, kind, element)), stored)
     if kind == "rules":
         _ask_reasons(form, plan)
     name = stored.get("name") or element
@@ -303,5 +211,3 @@ def edit_of(opened: OpenForm) -> Edit:
     if opened.usual:
         values["usual"] = opened.usual
     return AddElement.model_validate({"what": opened.kind, "values": values})
-
-

@@ -14,13 +14,13 @@ from loadstar.core.findings import Finding, Proposal
 from loadstar.core.headline import Head, headline
 from loadstar.core.plan.model import Plan
 from loadstar.core.supply.choose import supply_of
-from loadstar.core.whatif.unknown import Span
+from loadstar.core.whatif.outlook import Span
 
 from ..plans.models import PlanHead
 from ..records import store, undo
 from ..workshop.access import whole_number
 from ..workshop.models import Membership
-from .forms import OpenForm
+from .opened import OpenForm
 from .units import Units
 
 

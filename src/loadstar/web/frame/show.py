@@ -5,8 +5,8 @@ from typing import Any
 from django.http import HttpResponse
 from django.shortcuts import render
 
-from .forms import OpenForm
 from .frame import Frame
+from .opened import OpenForm
 from .station import Station
 
 

@@ -15,7 +15,7 @@ from loadstar.core.findings import Finding, Proposal, Subject
 from loadstar.core.headline import Head
 from loadstar.core.refs import FigureKey
 from loadstar.core.survey.measures import figure_unit, figure_words
-from loadstar.core.whatif.unknown import Span
+from loadstar.core.whatif.outlook import Span
 
 from . import registry, tour
 from .forms import FEED_WORDS

@@ -5,8 +5,7 @@ from dataclasses import dataclass
 
 from loadstar.core.amounts import decimals_for, suited
 from loadstar.core.materials.conductors import gauge_label
-
-FOOT_M = 0.3048
+from loadstar.core.quantities import converted
 
 
 @dataclass(frozen=True)
@@ -33,19 +32,7 @@ class Units:
 
     def shown(self, value: float, core_unit: str) -> float:
         """A core value in the shown unit."""
-        if core_unit == "m" and self.length == "ft":
-            return value / FOOT_M
-        if core_unit == "°C" and self.temperature == "F":
-            return value * 9 / 5 + 32
-        return value
-
-    def taken(self, value: float, core_unit: str) -> float:
-        """A typed value in the core's unit."""
-        if core_unit == "m" and self.length == "ft":
-            return value * FOOT_M
-        if core_unit == "°C" and self.temperature == "F":
-            return (value - 32) * 5 / 9
-        return value
+        return converted(value, core_unit, self.unit(core_unit))
 
     def area_text(self, area_mm2: float) -> str:
         """A wire size, the preferred name first."""

@@ -7,8 +7,9 @@ from django.db import DatabaseError, IntegrityError
 from django.db.backends.base.base import BaseDatabaseWrapper
 from django.db.migrations.executor import MigrationExecutor
 
-from .backup import LEFT_OUT, MIGRATIONS, Backup, Sum, summing, sums_of
+from .backup import LEFT_OUT, MIGRATIONS, Sum, summing, sums_of
 from .faults import Damaged
+from .reading import Backup
 from .tables import Table, Value, line, parameters, tables
 
 AT_ONCE = 200  # rows handed to the server together

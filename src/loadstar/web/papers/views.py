@@ -5,6 +5,7 @@ from django.http import Http404, HttpRequest, HttpResponse
 from loadstar.core.harness.tiling import BAR_MM, PAPERS_MM, correction
 from loadstar.core.order import order
 from loadstar.core.plan import document
+from loadstar.core.quantities import read
 from loadstar.draw.board import file_svg
 from loadstar.exchange import drawing
 from loadstar.exchange import order as order_table
@@ -138,7 +139,7 @@ def board_pdf(request: HttpRequest, membership: Membership, plan: int) -> HttpRe
     told, scale = {}, {}
     for name in ("across", "along"):
         try:
-            scale[name] = correction(_millimetres(typed[name]))
+            scale[name] = correction(read(typed[name], "mm"))
         except ValueError as error:
             told[name] = str(error)
     if typed["paper"] not in PAPERS_MM:
@@ -148,14 +149,6 @@ def board_pdf(request: HttpRequest, membership: Membership, plan: int) -> HttpRe
         frame.extra |= {"print": typed, "told": told}
         return show(frame, STATIONS["route"], None, 422)
     return paper(frame, "board", "route", paper=typed["paper"], **scale)
-
-
-def _millimetres(text: str) -> float:
-    """What was typed as millimetres; ValueError, with a sentence, where it is no number."""
-    try:
-        return float(text.strip().replace(",", ".").removesuffix("mm"))
-    except ValueError:
-        raise ValueError(f"{text[:20] or 'Nothing'} is no number of millimetres.") from None
 
 
 @member_view

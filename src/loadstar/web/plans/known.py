@@ -25,9 +25,10 @@ from loadstar.core.plan import document
 from loadstar.core.plan.model import Plan
 from loadstar.core.whatif.cures import Cures
 from loadstar.core.whatif.feeds import FeedOption, compare_feeds
+from loadstar.core.whatif.outlook import Flip, Hangs, Outlook
 from loadstar.core.whatif.places import PlaceOption, ranked, tried_at
 from loadstar.core.whatif.returns import APART, joined
-from loadstar.core.whatif.unknown import Flip, Hangs, Outlook, Outlooks, measurable
+from loadstar.core.whatif.unknown import Outlooks, measurable
 
 from . import shared
 

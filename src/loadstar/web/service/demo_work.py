@@ -3,8 +3,8 @@ the winter plan built and proved whole, three goes at practice."""
 
 from loadstar.core.analysis import Analysis
 from loadstar.core.build.operations import Operation
-from loadstar.core.prove.diagnose import Probe, Taken
 from loadstar.core.prove.predict import Prediction
+from loadstar.core.prove.readings import Probe, Taken
 from loadstar.core.prove.results import latest
 from loadstar.core.prove.trainer import Exercise, at_load, par, read, score
 from loadstar.practice import SET

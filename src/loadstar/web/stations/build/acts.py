@@ -9,6 +9,7 @@ from django.http import Http404
 from loadstar.core.build.log import can_be_done, standing
 from loadstar.core.build.operations import Operation
 from loadstar.core.errors import PlanError
+from loadstar.core.quantities import NoQuantity, read
 
 from ...evidence.sheet import Sheet, made, sheet_of
 from ...frame.frame import Frame
@@ -99,12 +100,12 @@ def _token(text: str) -> str:
 
 def _pull(operation: Operation, typed: str) -> float | None:
     """N that it was pulled with, where it was said."""
-    text = typed.strip().replace(",", ".").removesuffix("N").strip()
+    text = typed.strip()
     if not text or operation.pull_n is None:
         return None
     try:
-        value = float(text)
-    except ValueError:
+        value = read(text, "N")
+    except NoQuantity:
         value = math.nan
     if not 0 < value <= MOST_PULL_N:
         raise Again(422, told=f"{typed[:20]} is no force from 1 to {MOST_PULL_N:.0f} N.", typed={"pull_n": typed})

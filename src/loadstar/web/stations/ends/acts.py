@@ -9,6 +9,7 @@ from loadstar.core.ends.pins import Consolidation, Contact, consolidate, joints
 from loadstar.core.errors import refuse
 from loadstar.core.leads import gather, led_through
 from loadstar.core.order import order
+from loadstar.core.quantities import NoQuantity, read
 from loadstar.core.shelf import against
 from loadstar.exchange import leads
 
@@ -57,7 +58,7 @@ def _found(frame: Frame) -> tuple[dict[str, str], Contact, Consolidation]:
     typed = {name: frame.request.POST.get(name, "") for name in (*FIGURES, "spare", "leads", "at")}
     told, figures = {}, {}
     for name, (unit, least, most) in FIGURES.items():
-        figures[name] = _number(typed[name])
+        figures[name] = _number(typed[name], unit)
         if not least <= figures[name] <= most:
             told[name] = f"{typed[name][:20] or 'Nothing'} is no figure from {least:g} to {most:g} {unit}."
     spare = _number(typed["spare"])
@@ -127,10 +128,10 @@ def _take(frame: Frame) -> str:
     return frame.link(sel="")
 
 
-def _number(text: str) -> float:
+def _number(text: str, unit: str = "") -> float:
     try:
-        return float(text.strip().replace(",", "."))
-    except ValueError:
+        return read(text, unit)
+    except NoQuantity:
         return math.nan
 
 

@@ -11,7 +11,7 @@ from loadstar.core.parts.base import Part
 from loadstar.core.plan.bodies import BODY_KINDS
 from loadstar.core.plan.model import Plan
 
-from ...frame.fields import ModelForm
+from ...frame.fields import Asked, ModelForm
 from ...frame.forms import FEED_WORDS, feeds_of
 from ...frame.frame import Frame
 from ...frame.station import Again
@@ -62,8 +62,7 @@ def want_form(frame: Frame, key: str, data: Any = None) -> Want | None:
             choices[ask.name] = [*none, *((p.id, f"{p.name} ({p.id}), {FEED_WORDS[p.kind]}") for p in found)]
             if found and not ask.optional:
                 initial[ask.name] = found[0].id
-    return Want(kind, ModelForm(data, model=kind, specs=kind.ASKS, units=frame.units, initial=initial,
-                                choices=choices))
+    return Want(kind, ModelForm(data, Asked(kind, kind.ASKS, frame.units, choices), initial))
 
 
 def _place_for(plan: Plan, use: str) -> str:

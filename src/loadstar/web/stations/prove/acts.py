@@ -1,16 +1,16 @@
 """What is sent from the Prove station: readings, typed or from the meter; practice. The plan is not changed by it."""
 
 import math
-import re
 
 from django.conf import settings
 from django.http import Http404
 
 from loadstar.core.plan import document
-from loadstar.core.prove.diagnose import UNPOWERED, Probe
 from loadstar.core.prove.measure import Step
 from loadstar.core.prove.predict import OPEN_BEGINS_OHM, Quantity
+from loadstar.core.prove.readings import UNPOWERED, Probe
 from loadstar.core.prove.results import latest
+from loadstar.core.quantities import NoQuantity, read
 from loadstar.exchange import instrument
 
 from ...evidence import proving as known
@@ -20,13 +20,7 @@ from ...records import store
 from ...records import work as records
 from . import training
 
-TYPED = re.compile(r"([-+−]?[0-9]*[.,]?[0-9]+(?:e[-+]?[0-9]+)?)\s*(mV|V|kΩ|MΩ|Ω|mΩ|kohm|Mohm|ohm|mA|A|)",
-                   re.IGNORECASE)
-UNITS: dict[str, tuple[Quantity, float]] = {
-    "mv": ("V", 1e-3), "v": ("V", 1.0), "kω": ("ohm", 1e3), "mω": ("ohm", 1e-3), "ω": ("ohm", 1.0),
-    "kohm": ("ohm", 1e3), "ohm": ("ohm", 1.0), "ma": ("A", 1e-3), "a": ("A", 1.0)}
 OVER_TIMES, MOST_A, MOST_OHM = 2.0, 300.0, 5e7
-IN_WORDS = {"V": "volts", "ohm": "ohms", "A": "amps"}
 
 
 def number(frame: Frame, typed: str, quantity: Quantity) -> float:
@@ -35,17 +29,10 @@ def number(frame: Frame, typed: str, quantity: Quantity) -> float:
     text = typed.strip()
     if quantity == "ohm" and text.lower() in ("ol", "o.l", "open", "inf"):
         return math.inf
-    found = TYPED.fullmatch(text)
-    if found is None:
-        raise _again(frame, f"{text[:20] or 'Nothing'} is no reading: a number, with its unit if it is another."
-                     + (' An open circuit is "OL".' if quantity == "ohm" else ""))
-    value = float(found[1].replace(",", ".").replace("−", "-"))
-    if found[2]:
-        unit = found[2]
-        of, times = ("ohm", 1e6) if unit in ("MΩ", "Mohm") else UNITS[unit.lower()]
-        if of != quantity:
-            raise _again(frame, f"That is {IN_WORDS[of]}; {IN_WORDS[quantity]} are asked for.")
-        value *= times
+    try:
+        value = read(text, quantity)
+    except NoQuantity as error:
+        raise _again(frame, str(error) + (' An open circuit is "OL".' if quantity == "ohm" else "")) from error
     if quantity == "ohm" and (value < 0 or value > MOST_OHM):
         raise _again(frame, "Ohms are never negative: swap nothing, switch the supply off and read again." if value < 0
                      else 'Beyond any meter\'s range: an open circuit is "OL".')

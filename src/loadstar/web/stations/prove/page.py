@@ -9,9 +9,10 @@ from django.utils.safestring import mark_safe
 
 from loadstar.core import limits
 from loadstar.core.parts.load import LoadPart
-from loadstar.core.prove.diagnose import ELSEWHERE, SURE, UNPOWERED, Diagnosis, tied
+from loadstar.core.prove.diagnose import ELSEWHERE, SURE, Diagnosis, tied
 from loadstar.core.prove.measure import Step
 from loadstar.core.prove.points import ground
+from loadstar.core.prove.readings import UNPOWERED
 from loadstar.core.prove.results import Shown, latest, proofs
 from loadstar.draw import descent
 from loadstar.draw.bars import bars

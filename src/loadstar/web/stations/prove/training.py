@@ -13,9 +13,10 @@ from django.utils.safestring import mark_safe
 from loadstar import practice
 from loadstar.core import limits
 from loadstar.core.analysis import Analysis, analyse
-from loadstar.core.prove.diagnose import UNPOWERED, Diagnosis, Probe, Taken
+from loadstar.core.prove.diagnose import Diagnosis
 from loadstar.core.prove.measure import Step
 from loadstar.core.prove.predict import OPEN_BEGINS_OHM
+from loadstar.core.prove.readings import UNPOWERED, Probe, Taken
 from loadstar.core.prove.results import Shown
 from loadstar.core.prove.trainer import Exercise, exercises, read, review, score, symptom
 from loadstar.core.refs import TerminalRef

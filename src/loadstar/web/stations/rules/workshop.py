@@ -7,7 +7,7 @@ from django.shortcuts import redirect, render
 from loadstar.core.doc.rules import HouseRules
 
 from ...frame.asks import RULES
-from ...frame.fields import ModelForm
+from ...frame.fields import Asked, ModelForm
 from ...frame.units import Units
 from ...workshop.access import member_view, require_owner
 from ...workshop.models import Membership
@@ -19,8 +19,7 @@ def workshop_rules(request: HttpRequest, membership: Membership) -> HttpResponse
     """Anybody reads them; owners change them."""
     workshop = membership.workshop
     stored = workshop.rules.model_dump()
-    form = ModelForm(request.POST or None, model=HouseRules, specs=RULES, units=Units.of(membership.person),
-                     initial=stored)
+    form = ModelForm(request.POST or None, Asked(HouseRules, RULES, Units.of(membership.person)), stored)
     if request.method == "POST":
         require_owner(membership)
         if form.is_valid():

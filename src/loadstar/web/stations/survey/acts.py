@@ -17,8 +17,9 @@ from loadstar.core.edits.standing import marked
 from loadstar.core.edits.survey import MOST_MM, SetScale
 from loadstar.core.errors import PlanError, refuse
 from loadstar.core.plan.model import Plan
+from loadstar.core.quantities import OF_UNIT, NoQuantity, read
 from loadstar.core.survey.measures import Shown, measure_of
-from loadstar.core.survey.pins import state_words
+from loadstar.core.survey.shows import state_words
 from loadstar.exchange import instrument
 from loadstar.exchange import survey as exchange
 
@@ -54,10 +55,10 @@ def _edit(frame: Frame, change: Edit) -> Plan:
 def _scale(frame: Frame) -> str:
     post, lengths = frame.request.POST, []
     for name in ("wheelbase_mm", "length_mm"):
-        text = post.get(name, "").replace(",", ".").removesuffix("mm").strip()
+        text = post.get(name, "").strip()
         try:
-            number = float(text) if text else None
-        except ValueError:
+            number = read(text, "mm") if text else None
+        except NoQuantity:
             number = math.nan
         if number is not None and not 0 < number <= MOST_MM:
             raise refuse("", name, f"{post[name][:20]} is no number of millimetres from 1 to {MOST_MM:,}.")
@@ -159,10 +160,9 @@ def _figure(frame: Frame) -> str:
 
 def _amount(shown: Shown, typed: str) -> float:
     """A number as it was typed, with a decimal comma or its unit if need be."""
-    text = typed.strip().replace("−", "-").replace(",", ".").removesuffix(shown.unit).strip()
     try:
-        number = float(text)
-    except ValueError:
+        number = read(typed, shown.unit if shown.unit in OF_UNIT else "")
+    except NoQuantity:
         number = math.nan
     if not math.isfinite(number) or abs(number) > MOST_SHOWN:
         of = f" in {shown.unit}" if shown.unit else ""

@@ -19,17 +19,9 @@ from loadstar.core.plan.standing import resting_on
 from loadstar.core.survey.continuity import as_positions, understand
 from loadstar.core.survey.health import judged
 from loadstar.core.survey.measures import figure_unit, figure_words
-from loadstar.core.survey.pins import (
-    Ask,
-    PinVerdict,
-    classify,
-    kind_words,
-    next_probe,
-    run_on_ask,
-    supply_volts,
-    with_state,
-)
-from loadstar.core.whatif.unknown import Outlook
+from loadstar.core.survey.pins import PinVerdict, classify, next_probe, run_on_ask, supply_volts
+from loadstar.core.survey.shows import Ask, kind_words, with_state
+from loadstar.core.whatif.outlook import Outlook
 from loadstar.draw import mouth
 from loadstar.draw.svg import Look
 

@@ -1,7 +1,6 @@
 """Forms of the survey: a connector with the row of each of its pins, a reading, what a continuity table was told."""
 
 import re
-import unicodedata
 from dataclasses import dataclass
 from typing import Any
 
@@ -12,10 +11,10 @@ from loadstar.core.edits.plugs import PutPlug
 from loadstar.core.parts.asks import Ask
 from loadstar.core.parts.tap import Tap
 from loadstar.core.plan.model import Plan
-from loadstar.core.survey.pins import state_words
+from loadstar.core.survey.shows import state_words
 
 from ...frame.asks import PIN, PLUG, READING
-from ...frame.fields import ModelForm
+from ...frame.fields import Asked, ModelForm, QuantityField
 from ...frame.units import Units
 
 LEAST_ROWS = 12
@@ -76,11 +75,10 @@ def plug_form(plan: Plan, units: Units, plug: Plug | None, data: Any = None) -> 
     """The sheet of a connector, or of a new one."""
     stored = plug.model_dump() if plug else {"ways": 4}
     places = [("", "choose a place"), *((p.id, f"{p.name} ({p.id})") for p in plan.places)]
-    head = ModelForm(data, model=Plug, specs=PLUG, units=units, initial=stored, choices={"place": places})
+    head = ModelForm(data, Asked(Plug, PLUG, units, {"place": places}), stored)
     there = {p.way: p for p in plan.pins(plug.id)} if plug else {}
     rows = max(LEAST_ROWS, plug.ways if plug else 0, _whole(data.get("ways") if data is not None else 0))
-    pins = tuple((n,
-        ModelForm(data, model=Tap, specs=PIN, units=units, initial=_pin_values(there.get(n)), prefix=f"pin-{n}"))
+    pins = tuple((n, ModelForm(data, Asked(Tap, PIN, units), _pin_values(there.get(n)), f"pin-{n}"))
                  for n in range(1, rows + 1))
     return PlugSheet(plug.id if plug else "", head, pins)
 
@@ -98,49 +96,28 @@ def _pin_values(pin: Tap | None) -> dict[str, Any]:
     return {**pin.model_dump(), **unknown, "function": f"feed/{pin.live}" if pin.function == "feed" else pin.function}
 
 
-# What people write behind a number, by quantity, and what it counts. Milliohm and megohm differ by their first letter's
-# case only.
-UNITS: dict[str, dict[str, float]] = {
-    "V": {"V": 1, "v": 1, "mV": 1e-3, "mv": 1e-3}, "A": {"A": 1, "a": 1, "mA": 1e-3, "ma": 1e-3},
-    "s": {"s": 1, "sec": 1, "min": 60}, "beep": {},
-    "ohm": {"Ω": 1, "ohm": 1, "ohms": 1, "mΩ": 1e-3, "mohm": 1e-3, "kΩ": 1e3, "kohm": 1e3, "MΩ": 1e6, "Mohm": 1e6}}
-
-
 class ReadingForm(ModelForm):
     """A reading's form: its value may carry its unit, and only its own."""
 
-    def clean(self) -> dict[str, Any]:
-        """A value typed with a unit is taken in the core's; another quantity's unit is refused."""
-        cleaned = super().clean() or self.cleaned_data
-        asked = self.data.get("quantity", "")
-        typed = re.fullmatch(r"\s*([-−+]?[\d.,]+)\s*([^\W\d]+)\s*", str(self.data.get("value", "")))
-        if typed is None:
-            return cleaned
-        # the ohm sign is an omega
-        number, unit = typed[1].replace("−", "-").replace(",", "."), unicodedata.normalize("NFKC", typed[2])
-        factor = UNITS.get(asked, {}).get(unit)
-        self._errors.pop("value", None)  # type: ignore[union-attr]
-        if factor is None:
-            self.add_error("value", f"{typed[2]} does not go with what was measured: give it in {asked}.")
-        else:
-            try:
-                cleaned["value"] = float(number) * factor
-            except ValueError:
-                self.add_error("value", f"{typed[1]} is no number.")
-        return cleaned
+    def __init__(self, data: Any, asked: Asked) -> None:
+        super().__init__(data, asked)
+        measured = str(self.data.get("quantity", "")) if self.is_bound else ""
+        value = self.fields["value"]
+        assert isinstance(value, QuantityField)
+        value.core_unit = measured if measured in ("V", "A", "s", "ohm") else ""
 
 
 def value_form(data: Any) -> ReadingForm:
     """Only the value of a reading, the rest being known."""
-    return ReadingForm(data, model=Reading, specs=(Ask("value", "It shows", unit=""),), units=Units())
+    return ReadingForm(data, Asked(Reading, (Ask("value", "It shows", unit=""),), Units()))
 
 
 def reading_form(plan: Plan, units: Units, data: Any = None) -> ReadingForm:
     """The form of one reading: at the supply's posts, or at a pin or found wire."""
     places = [(plan.supply.id, f"{plan.supply.name} ({plan.supply.id}), its posts")] if plan.supply else []
     places += [(p.id, f"{p.name} ({p.id})") for p in plan.of(Tap)]
-    return ReadingForm(data, model=Reading, specs=READING, units=units,
-                       choices={"element": places, "state": list(state_words(plan).items())})
+    return ReadingForm(data, Asked(Reading, READING, units, {"element": places,
+                                                             "state": list(state_words(plan).items())}))
 
 
 def beeps_of(data: Any) -> tuple[dict[str, Any], ...]:

@@ -11,8 +11,9 @@ from typing import Any
 from django.core.management.base import BaseCommand, CommandError
 from django.db import connection
 
-from ....keeping.backup import LEFT_OUT, Backup
+from ....keeping.backup import LEFT_OUT
 from ....keeping.faults import Damaged
+from ....keeping.reading import Backup
 from ....keeping.restoring import read_in
 
 SENTENCE = 4  # the exit code with which a command ends that has said all in one sentence

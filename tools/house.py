@@ -1,0 +1,62 @@
+"""Small rooms: no file over 300 lines, no function over 40, no parameter list over 6, no template line over 160.
+
+    python tools/house.py        lists what is over, and ends with 1 when anything is
+
+Counted are the lines of a file or function as it stands, docstring and all; of parameters all but `self` and `cls`.
+Migrations, and what others wrote, are left out.
+"""
+
+import ast
+import sys
+from collections.abc import Iterator
+from pathlib import Path
+
+ROOT = Path(__file__).resolve().parents[1]
+FILE, FUNCTION, PARAMETERS, TEMPLATE = 300, 40, 6, 160
+ROOMS = ("src", "tools")
+LEFT_OUT = {"migrations", "vendor", "node_modules"}
+
+
+def files(*kinds: str) -> list[Path]:
+    """Every file of ours of these kinds, of the program and its tools."""
+    found = (path for room in ROOMS for kind in kinds for path in sorted((ROOT / room).rglob(f"*.{kind}")))
+    return [path for path in found if not LEFT_OUT & set(path.parts)]
+
+
+def functions(tree: ast.Module) -> Iterator[tuple[ast.FunctionDef | ast.AsyncFunctionDef, int, int]]:
+    """Each with its lines and its parameters."""
+    for node in ast.walk(tree):
+        if isinstance(node, ast.FunctionDef | ast.AsyncFunctionDef):
+            given = node.args
+            first = [*given.posonlyargs, *given.args][:1]
+            own = bool(first) and first[0].arg in ("self", "cls")
+            count = len(given.posonlyargs) + len(given.args) + len(given.kwonlyargs) - own
+            yield node, (node.end_lineno or node.lineno) - node.lineno + 1, count
+
+
+def over() -> Iterator[str]:
+    """What is larger than it may be."""
+    for path in files("py", "js"):
+        text, name = path.read_text(), path.relative_to(ROOT)
+        if (count := text.count("\n")) > FILE:
+            yield f"{name}: {count} lines, at most {FILE}"
+        for node, lines, parameters in functions(ast.parse(text)) if path.suffix == ".py" else ():
+            if lines > FUNCTION:
+                yield f"{name}:{node.lineno}: {node.name} has {lines} lines, at most {FUNCTION}"
+            if parameters > PARAMETERS:
+                yield f"{name}:{node.lineno}: {node.name} takes {parameters}, at most {PARAMETERS}"
+    for path in files("html"):
+        for number, line in enumerate(path.read_text().splitlines(), 1):
+            if len(line) > TEMPLATE:
+                yield f"{path.relative_to(ROOT)}:{number}: {len(line)} characters, at most {TEMPLATE}"
+
+
+def main() -> int:
+    """1 when anything is over."""
+    found = list(over())
+    print("\n".join(found))
+    return int(bool(found))
+
+
+if __name__ == "__main__":
+    sys.exit(main())
