@@ -9,10 +9,9 @@ from dataclasses import dataclass
 from .edits.joint import MakeJoint
 from .ends.pins import Contact, Joint, Lead
 from .figures.figures import Figures
+from .parts.can import as_accessory
 from .parts.coupling import Coupling
-from .parts.cutoff import Cutoff
 from .parts.junction import Junction
-from .parts.load import LoadPart
 from .physics.batch import Conditions
 from .physics.joined import islands
 from .physics.network import System
@@ -49,11 +48,12 @@ def gather(figures: Figures, place: str) -> Gathered:
         net = known or named.setdefault(group, name)
         if net == GROUND:
             grounds.append(node)
-        made = plan.second_supply(plan.hangs_on(part)) if isinstance(part, LoadPart) and net != GROUND else None
+        accessory = as_accessory(part)
+        made = plan.second_supply(plan.hangs_on(accessory)) if accessory and net != GROUND else None
         wires[name] = wire.id
         leads[name] = Lead(
             name, net, plan.part(made.id).name if made else "", round(figures.ratings.peak_a(wire.id), 3),
-            figures.wires[wire.id].area_mm2, volts=most_v.get(node), apart=isinstance(part, Cutoff))
+            figures.wires[wire.id].area_mm2, volts=most_v.get(node), apart=part.KEPT_APART)
     return Gathered(tuple(leads.values()), wires, _shared_ohm(figures, grounds))
 
 

@@ -96,7 +96,7 @@ def _joints(a: Analysis) -> list[End]:
 def _on_own_lead(a: Analysis, end: End) -> bool:
     """Whether the other half goes on a lead of the part's own."""
     part = a.plan.part(end.at.part)
-    return not isinstance(part, Coupling) and part.ends_in(end.at.name) is None
+    return not part.MATED and part.ends_in(end.at.name) is None
 
 
 def _terminals(a: Analysis) -> Iterator[Item]:

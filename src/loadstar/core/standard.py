@@ -5,8 +5,6 @@ from collections.abc import Iterator
 
 from .analysis import Analysis
 from .parts.base import Part
-from .parts.coupling import Coupling
-from .parts.tap import Tap
 
 
 def back(analysis: Analysis) -> tuple[str, ...]:
@@ -34,7 +32,7 @@ def _accessories(analysis: Analysis) -> Iterator[str]:
     for load in plan.loads:
         if wires := joined[load.id]:
             yield f"Take off {load.name} at {plan.place(load.place).name}, with {', '.join(wires)}."
-    added = [p.name for p in plan.parts if (p.made_for is not None or isinstance(p, Coupling)) and not _own(p)]
+    added = [p.name for p in plan.parts if (p.made_for is not None or p.MATED) and not _own(p)]
     if added:
         yield f"Take out what was put in between: {', '.join(dict.fromkeys(added))}."
 
@@ -44,7 +42,7 @@ def _machine_s_own(analysis: Analysis) -> Iterator[str]:
     joined = _joined(analysis)
     for part in analysis.plan.parts:
         if _own(part) and (wires := joined[part.id]):
-            how = " and close its plug again" if isinstance(part, Tap) and part.plug else ""
+            how = " and close its plug again" if part.in_plug else ""
             yield f"Take {', '.join(wires)} off {part.name}{how}."
 
 

@@ -8,6 +8,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from loadstar.core.analysis import Analysis
+from loadstar.core.parts.can import as_accessory
 from loadstar.core.parts.load import LoadPart
 from loadstar.core.wiring.circuit import Link
 
@@ -260,6 +261,6 @@ def _key(b: Branch, depth: int) -> tuple[str, ...]:
 
 def _kind(analysis: Analysis, part: str) -> str:
     found = analysis.topology.parts[part]
-    if isinstance(found, LoadPart):
-        return found.category if found.category in ("lamp", "motor") else "load"
+    if accessory := as_accessory(found):
+        return accessory.category if accessory.category in ("lamp", "motor") else "load"
     return "coil" if part in analysis.topology.actuators else "converter"

@@ -5,9 +5,7 @@ from collections.abc import Mapping
 
 from ..doc.wires import Wire
 from ..ends.choose import End
-from ..parts.coupling import Coupling
 from ..parts.load import LoadPart
-from ..parts.tap import Tap
 from ..refs import TerminalRef
 from ..wiring.classes import of_600_v
 from .maker import How, Maker, On
@@ -147,10 +145,10 @@ def _crimped(m: Maker, end: End, at: str, on: On, strip: str) -> str:
 def _inserted(m: Maker, end: End, key: str, group: str, halves: dict[str, list[str]]) -> str:
     """An end that goes into a connector: pushed in until it clicks, its seal pushed home."""
     part = m.a.plan.part(end.at.part)
-    if end.chosen is None or not (isinstance(part, Coupling) or (isinstance(part, Tap) and part.plug)):
+    cavity = part.cavity(end.at.name)
+    if end.chosen is None or cavity is None:
         return key
-    side = end.at.name[0] if isinstance(part, Coupling) else "machine"
-    way = end.at.name[1:] if isinstance(part, Coupling) else str(part.way or "")
+    side, way = cavity
     on = On(end.wire, group)
     done = m.add("insert", end.key, f"Push {end.wire} into way {way} of {part.name} until it clicks; pull back on it",
                  on, (key,), How(f"way {way}"))

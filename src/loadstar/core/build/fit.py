@@ -4,7 +4,6 @@ again, and the supply on last."""
 from collections.abc import Mapping
 
 from ..doc.wires import Wire
-from ..parts.coupling import Coupling
 from .maker import How, Maker, On
 from .operations import FIT, MACHINE
 
@@ -57,7 +56,7 @@ def _connect(m: Maker, closed: Mapping[str, list[str]], laid: Mapping[str, str])
             on.setdefault(end, []).append(wire)
     for part in plan.parts:
         mine = on.get(part.id, [])
-        if mine and not isinstance(part, Coupling):
+        if mine and not part.MATED:
             ways = {laid[s.run] for w in mine for s in m.a.topology.geometry[w.id].segments
                     if s.run is not None and s.run in laid}
             spec = " ".join(sorted(f"{w.id} {e.name}" for w in mine for e in (w.a, w.b) if e.part == part.id))

@@ -11,11 +11,8 @@ from ..doc.types import Doc, Marked, Marks
 from ..errors import Fault, PlanError, refuse
 from ..materials.accessories import ACCESSORIES
 from ..parts.base import Part
-from ..parts.coupling import Coupling
-from ..parts.fed import Fed
-from ..parts.load import LoadPart
+from ..parts.can import as_accessory, as_found_wire, as_mated
 from ..parts.registry import KINDS
-from ..parts.tap import Tap
 from ..plan.integrity import hangs_wrong, returns_wrong
 from ..plan.model import Plan
 from .base import EditBase, checked, checked_part, existing, free, name_of, restated
@@ -98,15 +95,14 @@ class ChangeElement(EditBase):
         old = existing(plan, self.id)
         new = checked_part(old.id, {**old.model_dump(), **values, **self._marks(old)})
         changed = plan.model_copy(update={"parts": tuple(new if p.id == old.id else p for p in plan.parts)})
-        if isinstance(old, LoadPart) and isinstance(new, LoadPart) and (
-                old.feed, old.live, old.returns, old.return_to) != (new.feed, new.live, new.returns, new.return_to):
+        if (accessory := as_accessory(new)) and old.hangs_by != new.hangs_by:
             _check_feed(changed, new)
-            return _moved(plan, remade(plan, new), old, new)
+            return _moved(plan, remade(plan, accessory), old, new)
         if old.hangs_by != new.hangs_by:
             _check_feed(changed, new)
             return _moved(plan, rehung(plan, new), old, new)
-        if isinstance(old, Tap) and isinstance(new, Tap):
-            check_hangers(plan, old, new)
+        if (was := as_found_wire(old)) and (now := as_found_wire(new)):
+            check_hangers(plan, was, now)
         changed = _moved(plan, changed, old, new)
         if old.name != new.name:
             changed = _renamed_made(changed, old.id, old.name, new.name)
@@ -130,8 +126,8 @@ class CopyLoad(EditBase):
     id: str
 
     def run(self, plan: Plan) -> Plan:
-        load = existing(plan, self.id)
-        if not isinstance(load, LoadPart):
+        load = as_accessory(existing(plan, self.id))
+        if load is None:
             raise refuse(self.id, "id", f"{self.id} is no accessory: only accessories can be copied.")
         taken = {p.name for p in plan.loads}
         number = next(n for n in range(2, 1000) if f"{load.name} {n}" not in taken)
@@ -169,8 +165,8 @@ class RemoveElement(EditBase):
         part = existing(plan, self.id)
         if part.BRIDGED and part.made_for:
             return bridge(plan, part)
-        if isinstance(part, Coupling):
-            return taken_out(plan, part)
+        if mated := as_mated(part):
+            return taken_out(plan, mated)
         users = [p.name for p in plan.parts if getattr(p, "feed", None) == self.id]
         if users:
             raise refuse(self.id, "id", f"{part.name} still feeds {', '.join(users[:4])}: give those another feed or "
@@ -193,11 +189,12 @@ def _without_readings(plan: Plan, element: str) -> Plan:
 
 def _check_feed(plan: Plan, part: Part) -> None:
     """What a circuit is made from has to be there before it is made."""
-    if isinstance(part, LoadPart) and part.feed not in plan.part_by_id:
-        raise refuse(part.id, "feed", f"There is no feed {part.feed} in this plan.")
+    accessory = as_accessory(part)
+    if accessory and accessory.feed not in plan.part_by_id:
+        raise refuse(part.id, "feed", f"There is no feed {accessory.feed} in this plan.")
     if part.place not in plan.place_by_id:
         raise refuse(part.id, "place", f"There is no place {part.place} in this plan.")
-    wrong = [*(hangs_wrong(plan, part) if isinstance(part, Fed) else ()), *returns_wrong(plan, part),
+    wrong = [*hangs_wrong(plan, part), *returns_wrong(plan, part),
              *(Fault(part.id, field, sentence) for field, sentence in part.contradictions())]
     if wrong:
         raise PlanError(*wrong)
@@ -215,8 +212,8 @@ def _moved(plan: Plan, changed: Plan, old: Part, new: Part) -> Plan:
 def _moves_along(plan: Plan, owner: Part, part: Part) -> bool:
     """Whether a part at the same place belongs to the one that moves: a load's joint, switch, and what else of its
     circuit does not sit at its feed; a feed's fuses, ways and relays, its loads' that sit with it included."""
-    if isinstance(owner, LoadPart):
-        return part.made_for == owner.id and (part.SITS == "load" or part.place != plan.part(owner.feed).place)
+    if accessory := as_accessory(owner):
+        return part.made_for == owner.id and (part.SITS == "load" or part.place != plan.part(accessory.feed).place)
     if part.SITS != "feed":
         return False
     fed = {p.id for p in plan.loads if p.feed == owner.id}

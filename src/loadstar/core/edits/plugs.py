@@ -7,6 +7,7 @@ from pydantic import Field
 from ..doc.survey import Plug
 from ..doc.types import Marks
 from ..errors import refuse
+from ..parts.can import as_found_wire
 from ..parts.tap import Tap
 from ..plan.model import Plan
 from .base import EditBase, checked, checked_part, name_of, restated
@@ -38,8 +39,8 @@ class PutPlug(EditBase):
                 "id": work.new_id("tap"), "plug": plug.id, "place": plug.place, "function": "unknown", "fused_a": None}
             values = {**values, "marks": _pin_marks(before, values)}
             made = checked_part(name, {**base, "name": name, **values, "kind": "tap"})
-            if before and isinstance(made, Tap):
-                check_hangers(plan, before, made)
+            if before and (found := as_found_wire(made)):
+                check_hangers(plan, before, found)
             parts[made.id] = made
         return plan.model_copy(update={"plugs": plugs, "parts": tuple(parts.values()), "counters": work.counters})
 

@@ -11,6 +11,7 @@ from ..doc.wires import Wire
 from ..errors import refuse
 from ..parts.base import Part
 from ..parts.block import Block
+from ..parts.can import as_accessory
 from ..parts.junction import BOLTED_M, Junction
 from ..parts.load import LoadPart
 from ..parts.relay import Relay
@@ -26,8 +27,8 @@ BAR_USUAL, BAR_MOST = 8, 24  # places on a bus bar
 
 def make(plan: Plan, part: Part) -> Plan:
     """Add a part (its id already taken from the counter) with everything it needs."""
-    if isinstance(part, LoadPart):
-        return make_load(plan, part)
+    if accessory := as_accessory(part):
+        return make_load(plan, accessory)
     work = Workpiece.of(plan)
     work.parts.append(part)
     part.arrive(work)

@@ -11,10 +11,8 @@ from functools import cached_property, lru_cache
 from ..doc.wires import Wire
 from ..materials.coverings import SHRINK_LOSS, Shrink, shrink_for
 from ..materials.terminals import SEALED, TERMINALS, Dies, Family, Terminal, dies, pull_n
+from ..parts.can import as_mated
 from ..parts.coupling import Coupling
-from ..parts.fuse import FusePart
-from ..parts.junction import Junction
-from ..parts.tap import Tap
 from ..plan.model import Plan
 from ..refs import TerminalRef
 from ..wiring.conductor import ConductorAt, conductor
@@ -131,13 +129,11 @@ class Ends:
         """What wires at a terminal end in: as the part says, as its kind usually has, or on a lead of the part's own as
         the house rule says."""
         part = self.plan.part(at.part)
-        if isinstance(part, Coupling):
-            return part.termination or self._of_coupling(part)
-        if isinstance(part, FusePart) and not part.termination and part.id in self.in_block:
-            return "blade 6.3"
-        if isinstance(part, Tap) and not part.termination:
-            return None if part.plug else "splice"
-        return part.ends_in(at.name) or self.plan.rules.leads
+        if mated := as_mated(part):
+            return part.termination or self._of_coupling(mated)
+        if part.ENDS_PLUGGED and not part.termination and part.id in self.in_block:
+            return part.ENDS_PLUGGED
+        return part.family(at.name, self.plan.rules.leads)
 
     def _of_coupling(self, part: Coupling) -> Family:
         """The smallest sealed family of which every wire finds a terminal that carries it; the largest where none
@@ -153,10 +149,10 @@ class Ends:
     def _shares(self, at: TerminalRef) -> tuple[str, ...]:
         """The wires in one barrel at a splice, at what is made as one, or at a contact that several come to."""
         part = self.plan.part(at.part)
-        if isinstance(part, Coupling):
+        if part.MATED:
             here = tuple(w.id for w in self.on(part.id) if at in (w.a, w.b))
             return here if len(here) > 1 else ()
-        if isinstance(part, Junction) and part.form in ("splice", "one barrel"):
+        if part.one_barrel:
             return tuple(w.id for w in self._on[part.id])
         return ()
 
@@ -168,7 +164,7 @@ class Ends:
         od = max(self.made[w].od_mm for w in every)
         peak = self.peak_a.get(wire.id, 0.0)
         air = self.plan.ambient_at(part.place)
-        stated = part.rated_a if isinstance(part, Coupling) else None
+        stated = part.each_contact_a
         # contacts whose amps are stated are judged as such elsewhere
         carries_a = peak if stated is None else 0.0
         candidates = tuple(fit.with_amps(carries_a, air) for fit in
@@ -181,7 +177,7 @@ class Ends:
         return End(wire.id, side, at, part.place, family, others, area, od, peak, air,
                    chosen, candidates, self._on_first(wire, chosen, wet, shrink, shrink_mm), shrink, shrink_mm,
                    None if soldered or chosen is None or not chosen.stages else pull_n(self.area_mm2[wire.id]),
-                   self._how(chosen, soldered), not part.termination and not isinstance(part, Coupling | Junction),
+                   self._how(chosen, soldered), not part.termination and not (part.MATED or part.JOINS),
                    stated)
 
     def _how(self, chosen: Terminal | None, soldered: bool) -> str:

@@ -10,7 +10,6 @@ from ..doc.states import STATE_NAMES, States
 from ..parts.base import Part
 from ..parts.battery import Battery
 from ..parts.load import LoadPart
-from ..parts.own import OwnLoad
 from ..physics import battery as cell
 from ..physics import generator as alternator
 from ..sizing.drops import starter_drop_v, starter_leads
@@ -59,10 +58,7 @@ def _users(figures: Figures, account: Ledger) -> tuple[str, list[Input]]:
 
 def _known(part: Part | None) -> str:
     """That what a user draws is not simply stated."""
-    if isinstance(part, LoadPart):
-        source = source_of(part, "amount")
-    else:
-        source = source_of(part, "power_w") if isinstance(part, OwnLoad) else STATED
+    source = source_of(part, part.own_figure) if part is not None and part.own_figure else STATED
     return "" if source == STATED else f"; its power: {source}"
 
 

@@ -1,9 +1,8 @@
 """Blocks, modules and connectors: how many of their ways are spare, and what goes into them."""
 
 from ..parts.base import Part
-from ..parts.block import Block
+from ..parts.can import as_mated
 from ..parts.coupling import Coupling
-from ..parts.module import Module
 from ..plan.model import Plan
 from ..sizing.drops import LEAST_A
 from .figures import Figures
@@ -21,11 +20,11 @@ def feeding_side(figures: Figures, part: Coupling) -> str:
 
 def spare_ways(plan: Plan, part: Part) -> int | None:
     """Ways of a block, module or connector that nothing is on; None of what has none."""
-    if isinstance(part, Coupling):
+    if part.plug_in_ways is not None:
+        return part.plug_in_ways - sum(1 for j in plan.joins if j.a.part == part.id and j.b.part != part.id)
+    if mated := as_mated(part):
         taken = {end for w in plan.wires for end in (w.a, w.b)}
-        return sum(not {part.at(f"a{n}"), part.at(f"b{n}")} & taken for n in range(1, part.ways + 1))
-    if isinstance(part, Block | Module):
-        return part.ways - sum(1 for j in plan.joins if j.a.part == part.id and j.b.part != part.id)
+        return sum(not {part.at(f"a{n}"), part.at(f"b{n}")} & taken for n in range(1, mated.ways + 1))
     return None
 
 

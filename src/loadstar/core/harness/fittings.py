@@ -7,8 +7,7 @@ from dataclasses import dataclass
 
 from ..doc.places import Run
 from ..parts.base import Part
-from ..parts.coupling import Coupling
-from ..parts.junction import SPLICE_APART_MM, SPLICE_BEYOND_MM, Junction
+from ..parts.junction import SPLICE_APART_MM, SPLICE_BEYOND_MM
 from ..plan.model import Plan
 
 MOST_SHARE = 0.45  # of its run that one sits along at most
@@ -31,14 +30,14 @@ def fittings(plan: Plan, wires_in: Sequence[tuple[Run, Sequence[str]]]) -> tuple
             on_it.setdefault(end.part, set()).add(wire.id)
     found, taken = [], Counter[tuple[str, str]]()
     for part in plan.parts:
-        if not isinstance(part, Coupling) and not (isinstance(part, Junction) and part.form == "splice"):
+        if not part.along:
             continue
         here = [(len(on_it.get(part.id, set()) & set(wires)), run) for run, wires in wires_in
                 if part.place in (run.a, run.b)]
         if not here or not max(count for count, _ in here):
             continue
         run = min(here, key=lambda one: (-one[0], one[1].id))[1]
-        at_mm = part.offset_mm
+        at_mm = part.along_mm
         if at_mm is None:
             before = taken[part.place, run.id]
             first_mm = plan.rules.splice_off_mm + SPLICE_BEYOND_MM if len(here) > 2 else 0

@@ -2,45 +2,20 @@
 silent later."""
 
 from collections.abc import Iterator, Mapping
-from typing import Annotated, Any, ClassVar, Literal
-
-from pydantic import Field
+from typing import Any, ClassVar, Literal
 
 from ..doc.machine import Machine, SystemKind
 from ..doc.states import Live, States
-from ..doc.types import Doc, Id, Marked, Name
+from ..doc.types import Id, Marked, Name
 from ..materials.terminals import Family
 from ..refs import ElementRef, TerminalRef
 from .asks import Ask
-from .inside import ContactRating, Drives, Inside, Limit, Protection
+from .dimensions import Dimensions
+from .inside import Cavity, ContactRating, Drives, Inside, Limit, Protection
 from .work import Ends, Wanted, Work
 
 Glance = tuple[str, float, str]  # words, a figure and its unit
 MUST = ("PREFIX", "TITLE", "TERMINALS", "ASKS", "inside")
-
-
-class Dimensions(Doc):
-    """What a part measures and weighs, what water and warmth it stands, and how long its own leads are; null: nobody
-    has said."""
-
-    long_mm: Annotated[float, Field(gt=0, le=2000)] | None = None
-    wide_mm: Annotated[float, Field(gt=0, le=2000)] | None = None
-    deep_mm: Annotated[float, Field(gt=0, le=2000)] | None = None
-    mass_g: Annotated[float, Field(gt=0, le=60_000)] | None = None
-    water: Literal["", "dry", "splashed", "washed over"] = ""
-    most_c: Annotated[float, Field(ge=20, le=200)] | None = None
-    lead_m: Annotated[float, Field(ge=0, le=5)] | None = None
-
-    @property
-    def box_mm(self) -> tuple[float, ...]:
-        """Its three measures, smallest first; empty where they are not all said."""
-        found = [mm for mm in (self.long_mm, self.wide_mm, self.deep_mm) if mm is not None]
-        return tuple(sorted(found)) if len(found) == 3 else ()
-
-    def fits(self, room_mm: tuple[float, ...]) -> bool:
-        """Whether it goes into a room (mm, smallest first), any way around; where either is not said, nothing says no.
-        """
-        return not (self.box_mm and room_mm) or all(b <= r for b, r in zip(self.box_mm, room_mm, strict=True))
 
 
 class Part(Marked):
@@ -88,6 +63,14 @@ class Part(Marked):
     RELAYS: ClassVar[bool] = False  # what hangs on it may live by an occasion, through a relay
     BRIDGED: ClassVar[bool] = False  # taken out, its two wires meet where it was
     ENDS: ClassVar[Mapping[str, Family]] = {}  # what a wire at a terminal usually ends in; not here: on its own lead
+    HOUSING: ClassVar[bool] = False  # a box that wires go into, and water after them
+    MOVABLE: ClassVar[bool] = False  # may be put elsewhere to shorten a harness
+    MATED: ClassVar[bool] = False  # two halves that come apart, wires on both sides
+    AS_FOUND: ClassVar[bool] = False  # a wire or pin of the machine, as somebody found it
+    JOINS: ClassVar[bool] = False  # wires are joined in it, and by nothing of its own
+    KEPT_APART: ClassVar[bool] = False  # its lines share nothing, for safety
+    HELD_BY: ClassVar[str] = "contact"  # what its own contacts are, for how usual it is that they fail
+    ENDS_PLUGGED: ClassVar[Family | None] = None  # what wires at it end in while it sits in a block
     SITS: ClassVar[str] = ""  # where what it was made for is: "feed", "load", or "" at neither
 
     @classmethod
@@ -127,6 +110,74 @@ class Part(Marked):
     def ends_in(self, terminal: str) -> Family | None:
         """What a wire at a terminal ends in; None: on a lead of the part's own, as the house rule has it."""
         return self.termination or self.ENDS.get(terminal)
+
+    def family(self, terminal: str, leads: Family) -> Family | None:
+        """What a wire at a terminal is given: as its kind has it, or on a lead of its own as the house rule has it."""
+        return self.ends_in(terminal) or leads
+
+    def cavity(self, terminal: str) -> Cavity | None:
+        """Where a wire at a terminal is pushed in until it clicks; None where nothing holds it so."""
+        return None
+
+    @property
+    def along(self) -> bool:
+        """Whether it sits somewhere along a run, with wires on both sides, and not at its place."""
+        return False
+
+    @property
+    def along_mm(self) -> float | None:
+        """How far along, from its place; None: Loadstar says where."""
+        return None
+
+    @property
+    def plug_in_ways(self) -> int | None:
+        """How many parts sit in it, a contact each; None: nothing does."""
+        return None
+
+    @property
+    def above(self) -> str | None:
+        """What it gets its current from, where that is something between a feed and it."""
+        return None
+
+    @property
+    def one_barrel(self) -> bool:
+        """Whether all its wires go into one barrel."""
+        return False
+
+    @property
+    def each_contact_a(self) -> float | None:
+        """What each of its contacts carries, where that is stated."""
+        return None
+
+    @property
+    def hangs_on(self) -> str | None:
+        """The feed that it hangs on with what it feeds itself; None: on none."""
+        return None
+
+    @property
+    def beside_of(self) -> str | None:
+        """The part that it works beside, with the same terminals; None: alone."""
+        return None
+
+    @property
+    def own_return(self) -> str | None:
+        """Where its return was told to go; None: where its feed's returns go."""
+        return None
+
+    @property
+    def in_plug(self) -> str | None:
+        """The connector of the machine that it is a pin of; None: of none."""
+        return None
+
+    @property
+    def listed_as(self) -> str:
+        """Its key in the list of usual accessories; "": it is in none."""
+        return ""
+
+    @property
+    def own_figure(self) -> str:
+        """The field that says what it draws, with how that is known; "": nothing of it says so."""
+        return ""
 
     def contradictions(self) -> Iterator[tuple[str, str]]:
         """What of its fields cannot be together: the field, and a sentence."""
@@ -186,8 +237,6 @@ class Part(Marked):
     def hangs_by(self) -> tuple[Any, ...]:
         """What decides how it is wired: where that changes, its circuit is made anew."""
         return ()
-
-    # -- what some can do besides ---------------------------------------------------------------------------------
 
     def arrive(self, work: Work) -> None:
         """Make what a new one needs to work: its main fuse, its leads. Of itself, nothing."""

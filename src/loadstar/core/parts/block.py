@@ -31,6 +31,8 @@ class Block(Fed):
     return_to: Id | None = None
 
     PREFIX: ClassVar[str] = "B"
+    HOUSING: ClassVar[bool] = True
+    MOVABLE: ClassVar[bool] = True
     TITLE: ClassVar[str] = "Fuse block"
     GROUP: ClassVar[str] = "Blocks with fuses"
     ADD_WORDS: ClassVar[str] = "Add a block"
@@ -47,6 +49,16 @@ class Block(Fed):
         Ask("way_most_a", "In one way", "If its maker says so.", optional=True))
     RELAYS: ClassVar[bool] = True
     FEED_WORDS: ClassVar[str] = "fused way"
+
+    @property
+    def plug_in_ways(self) -> int:
+        """Its ways."""
+        return self.ways
+
+    @property
+    def own_return(self) -> str | None:
+        """As told."""
+        return self.return_to
 
     @property
     def hangs_by(self) -> tuple[Any, ...]:

@@ -32,6 +32,8 @@ class Converter(Fed):
     isolated: bool = False
 
     PREFIX: ClassVar[str] = "CV"
+    HOUSING: ClassVar[bool] = True
+    MOVABLE: ClassVar[bool] = True
     CONSUMES: ClassVar[bool] = True
     TITLE: ClassVar[str] = "Step-down converter"
     GROUP: ClassVar[str] = "Step-down converters"

@@ -9,7 +9,7 @@ from pydantic import Field
 from ..doc.machine import Machine, SystemKind
 from .asks import Ask, name, place, whole
 from .base import Glance, Part
-from .inside import Branch, Inside
+from .inside import Branch, Cavity, Inside
 
 MOST_WAYS = 24
 ONE_ROW = 4  # up to so many ways stand in one row, more in two
@@ -32,6 +32,8 @@ class Coupling(Part):
     tabs: Literal["", "a", "b"] = ""
 
     PREFIX: ClassVar[str] = "CN"
+    MATED: ClassVar[bool] = True
+    HELD_BY: ClassVar[str] = "connector"
     TITLE: ClassVar[str] = "Connector in the harness"
     SHORT: ClassVar[str] = "connector"
     GROUP: ClassVar[str] = "Connectors in the harness"
@@ -49,6 +51,25 @@ class Coupling(Part):
             ("", "not said"), ("a", "side a"), ("b", "side b"))))
     SYMBOL: ClassVar[str] = "plug"
     PROBED: ClassVar[str] = "one side to the other"
+
+    @property
+    def along_mm(self) -> float | None:
+        """As stated."""
+        return self.offset_mm
+
+    def cavity(self, terminal: str) -> Cavity:
+        """One of its ways, on one of its sides."""
+        return Cavity(terminal[0], terminal[1:])
+
+    @property
+    def along(self) -> bool:
+        """In the middle of a harness."""
+        return True
+
+    @property
+    def each_contact_a(self) -> float:
+        """As stated."""
+        return self.rated_a
 
     @cached_property
     def ends(self) -> tuple[str, ...]:

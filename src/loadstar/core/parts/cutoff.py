@@ -16,6 +16,7 @@ class Cutoff(Part):
     works: Literal["closes", "opens"] = "closes"
 
     PREFIX: ClassVar[str] = "BC"
+    KEPT_APART: ClassVar[bool] = True
     TITLE: ClassVar[str] = "Brake cut-off switch"
     SHORT: ClassVar[str] = "cut-off"
     GROUP: ClassVar[str] = "Brake cut-off"

@@ -20,6 +20,11 @@ class Fed(Part):
     live: Feeding = "key"
 
     @property
+    def hangs_on(self) -> str | None:
+        """Its feed."""
+        return self.feed
+
+    @property
     def above(self) -> str | None:
         """What it gets its current from."""
         return self.feed

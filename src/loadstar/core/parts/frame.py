@@ -20,6 +20,7 @@ class FramePoint(Part):
     ageing: Annotated[float, Field(ge=1, le=100)] = 5
 
     PREFIX: ClassVar[str] = "FR"
+    HELD_BY: ClassVar[str] = "frame joint"
     TITLE: ClassVar[str] = "Frame joint"
     SHORT: ClassVar[str] = "frame joint"
     TERMINALS: ClassVar[tuple[str, ...]] = ("t",)

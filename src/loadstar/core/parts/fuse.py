@@ -22,6 +22,7 @@ class FusePart(Part):
     volts_v: Literal[32, 58, 80, 125] = 32
 
     PREFIX: ClassVar[str] = "F"
+    ENDS_PLUGGED: ClassVar[Family | None] = "blade 6.3"
     TITLE: ClassVar[str] = "Fuse"
     TERMINALS: ClassVar[tuple[str, ...]] = ("a", "b")
     ENDS: ClassVar[Mapping[str, Family]] = {"a": "fuse holder", "b": "fuse holder"}

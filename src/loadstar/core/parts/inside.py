@@ -2,7 +2,7 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import Literal
+from typing import Literal, NamedTuple
 
 from ..doc.states import STATES, States
 from ..physics import elements as net
@@ -13,6 +13,13 @@ FRAME, RAIL_POSITIVE, RAIL_NEGATIVE = TerminalRef("frame"), TerminalRef("rail.po
 STATED, ASSUMED = "stated in the plan", "assumed"
 Pair = tuple[TerminalRef, TerminalRef]
 Element = net.Source | net.Load | net.Diode | net.Converter
+
+
+class Cavity(NamedTuple):
+    """A place in a connector that holds a wire's end: its side and its way, as people number them."""
+
+    side: str
+    way: str
 
 
 @dataclass(frozen=True)

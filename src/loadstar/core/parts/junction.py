@@ -30,6 +30,8 @@ class Junction(Part):
     offset_mm: Annotated[float, Field(ge=0, le=500)] | None = None
 
     PREFIX: ClassVar[str] = "J"
+    MOVABLE: ClassVar[bool] = True
+    JOINS: ClassVar[bool] = True
     TITLE: ClassVar[str] = "Bus bar or stud"
     GROUP: ClassVar[str] = "Bus bars and studs"
     ADD_WORDS: ClassVar[str] = "Add a bus bar"
@@ -43,6 +45,21 @@ class Junction(Part):
         Ask("offset_mm", "A splice: off its place by", "Empty: Loadstar says where.", optional=True))
     RELAYS: ClassVar[bool] = True
     FEED_WORDS: ClassVar[str] = "from the bus bar, with a fuse"
+
+    @property
+    def along_mm(self) -> float | None:
+        """As stated."""
+        return self.offset_mm
+
+    @property
+    def along(self) -> bool:
+        """A splice; a star point is at its place."""
+        return self.form == "splice"
+
+    @property
+    def one_barrel(self) -> bool:
+        """A splice, and what is crimped together."""
+        return self.form in ("splice", "one barrel")
 
     def glance(self, machine: Machine, where: str) -> Glance:
         return (self.form, float(self.terminals), "")

@@ -128,6 +128,26 @@ class LoadPart(Part):
         Ask("reason_always", "Why always live", "Only if it must live with the key off.", kind="note", optional=True))
 
     @property
+    def hangs_by(self) -> tuple[Any, ...]:
+        """Its feed, when it lives, and how it returns."""
+        return self.feed, self.live, self.returns, self.return_to
+
+    @property
+    def own_return(self) -> str | None:
+        """As told."""
+        return self.return_to
+
+    @property
+    def listed_as(self) -> str:
+        """What it is usually called."""
+        return self.usual
+
+    @property
+    def own_figure(self) -> str:
+        """What it draws."""
+        return "amount"
+
+    @property
     def own_switch(self) -> bool:
         """What lies before it switches it."""
         return False

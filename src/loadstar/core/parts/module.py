@@ -28,6 +28,8 @@ class Module(Part):
     way_mohm: Annotated[float, Field(ge=0.5, le=100)] = 8
 
     PREFIX: ClassVar[str] = "DM"
+    HOUSING: ClassVar[bool] = True
+    MOVABLE: ClassVar[bool] = True
     TITLE: ClassVar[str] = "Distribution module"
     GROUP: ClassVar[str] = "Distribution modules"
     ADD_WORDS: ClassVar[str] = "Add a module"
@@ -40,6 +42,11 @@ class Module(Part):
         Ask("total_a", "All ways together"),
         Ask("way_most_a", "Most of one way"), Ask("way_mohm", "Resistance of a way"))
     FEED_WORDS: ClassVar[str] = "limited way"
+
+    @property
+    def plug_in_ways(self) -> int:
+        """Its ways."""
+        return self.ways
 
     def glance(self, machine: Machine, where: str) -> Glance:
         return ("ways", float(self.ways), "")

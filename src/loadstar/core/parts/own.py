@@ -37,6 +37,11 @@ class OwnLoad(Part):
         Ask("live", "Uses power", kind="choice", choices=LIVE),
         Ask("low_v", "Works down to", "0 if it does not matter."))
 
+    @property
+    def own_figure(self) -> str:
+        """What it draws."""
+        return "power_w"
+
     def glance(self, machine: Machine, where: str) -> Glance:
         return ("", self.power_w, "W")
 

@@ -32,6 +32,7 @@ class Relay(Part):
     suppression: Literal["none", "diode", "resistor"] = "resistor"
 
     PREFIX: ClassVar[str] = "K"
+    MOVABLE: ClassVar[bool] = True
     TITLE: ClassVar[str] = "Relay"
     TERMINALS: ClassVar[tuple[str, ...]] = ("30", "87", "85", "86")
     ENDS: ClassVar[Mapping[str, Family]] = {"30": "blade 6.3", "87": "blade 6.3", "85": "blade 6.3", "86": "blade 6.3"}

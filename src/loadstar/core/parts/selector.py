@@ -111,6 +111,11 @@ class Selector(Fed):
 
     # -- what it says of itself -----------------------------------------------------------------------------------
 
+    @property
+    def beside_of(self) -> str | None:
+        """As told."""
+        return self.beside
+
     @cached_property
     def table(self) -> tuple[Position, ...]:
         """Its positions; none where they cannot be read."""

@@ -9,10 +9,11 @@ from ..doc.states import LIVE_STATES, Live, moved_by
 from ..doc.survey import PinFunction
 from ..doc.types import ONE_LINE, Id, NeverTapped, Standing
 from ..errors import refuse
+from ..materials.terminals import Family
 from ..refs import TerminalRef
 from .asks import FOUND_LIVE, NEVER, Ask, name, place
 from .base import Glance, Part
-from .inside import ASSUMED, NOTHING_INSIDE, RAIL_NEGATIVE, RAIL_POSITIVE, Branch, Inside, Protection
+from .inside import ASSUMED, NOTHING_INSIDE, RAIL_NEGATIVE, RAIL_POSITIVE, Branch, Cavity, Inside, Protection
 from .work import LIVE_COLOUR, LIVE_WORDS, Ends, Wanted, Work
 
 RETURN_OHM = 0.001  # of a plug's ground back to the battery, assumed
@@ -50,6 +51,7 @@ class Tap(Part):
     standing: Standing = "found"
 
     PREFIX: ClassVar[str] = "T"
+    AS_FOUND: ClassVar[bool] = True
     TITLE: ClassVar[str] = "Plug or found wire"
     GROUP: ClassVar[str] = "Found wires"
     ADD_WORDS: ClassVar[str] = "Add a found wire"
@@ -71,6 +73,21 @@ class Tap(Part):
     FUSED_BEFORE: ClassVar[bool] = True
     SYMBOL: ClassVar[str] = "plug"
     PROBED: ClassVar[str] = "post to pin"
+
+    def family(self, terminal: str, leads: Family) -> Family | None:
+        """A found wire is spliced into; of a pin its connector decides."""
+        if self.termination:
+            return self.termination
+        return None if self.plug else "splice"
+
+    def cavity(self, terminal: str) -> Cavity | None:
+        """Its way of its connector, on the machine's side."""
+        return Cavity("machine", str(self.way or "")) if self.plug else None
+
+    @property
+    def in_plug(self) -> str | None:
+        """Its connector."""
+        return self.plug
 
     def glance(self, machine: Machine, where: str) -> Glance:
         return (self.never or self.live, self.rated_a, "A")

@@ -3,11 +3,7 @@
 from ..doc.survey import Reading
 from ..errors import Fault
 from ..parts.base import Part
-from ..parts.block import Block
-from ..parts.fed import Fed
-from ..parts.load import LoadPart
 from ..parts.registry import KINDS
-from ..parts.selector import Selector
 from ..parts.tap import Tap
 from .model import Plan
 
@@ -114,8 +110,7 @@ def _parts(plan: Plan) -> list[Fault]:
     found += [fault for part in plan.parts for fault in returns_wrong(plan, part)]
     found += _unknown_others(plan)
     for part in plan.parts:
-        if isinstance(part, Fed):
-            found += hangs_wrong(plan, part)
+        found += hangs_wrong(plan, part)
     if not plan.machine.idle_rpm < plan.machine.town_rpm < plan.machine.cruise_rpm:
         found.append(Fault("", "town_rpm", "Idle, town and cruise must be rising engine speeds."))
     if plan.machine.rev_rpm is not None and plan.machine.rev_rpm <= plan.machine.cruise_rpm:
@@ -125,12 +120,12 @@ def _parts(plan: Plan) -> list[Fault]:
 
 def returns_wrong(plan: Plan, part: Part) -> list[Fault]:
     """What is wrong with where a part's return goes."""
-    if not isinstance(part, LoadPart | Block) or part.return_to is None:
+    if part.own_return is None:
         return []
-    to = plan.part_by_id.get(part.return_to)
+    to = plan.part_by_id.get(part.own_return)
     return [] if to is not None and to.RETURN_END else [
-        Fault(part.id, "return_to", f"{part.name} returns to {part.return_to}, which is no post, star point, splice or "
-                                    "frame joint of this plan.")]
+        Fault(part.id, "return_to", f"{part.name} returns to {part.own_return}, which is no post, star point, splice "
+                                    "or frame joint of this plan.")]
 
 
 def _unknown_others(plan: Plan) -> list[Fault]:
@@ -139,30 +134,31 @@ def _unknown_others(plan: Plan) -> list[Fault]:
     generator = plan.generator
     if generator is not None and generator.winding_at is not None and generator.winding_at not in plan.place_by_id:
         found.append(Fault(generator.id, "winding_at", f"{generator.winding_at} is no place of this plan."))
+    accessories = {p.id for p in plan.loads}
     for load in plan.loads:
-        if load.never_with is not None and (load.never_with == load.id or not plan.is_one(load.never_with, LoadPart)):
+        if load.never_with is not None and load.never_with not in accessories - {load.id}:
             found.append(Fault(load.id, "never_with", f"{load.never_with} is no other accessory of this plan."))
     return found
 
 
-def hangs_wrong(plan: Plan, switch: Fed) -> list[Fault]:
+def hangs_wrong(plan: Plan, switch: Part) -> list[Fault]:
     """What is wrong with what a switch, flasher or shared lead hangs on or works beside."""
     found = []
-    if switch.feed is not None:
-        feed = plan.part_by_id.get(switch.feed)
+    if switch.hangs_on is not None:
+        feed = plan.part_by_id.get(switch.hangs_on)
         if feed is None or not feed.FEED_WORDS:
-            found.append(Fault(switch.id, "feed", f"{switch.name} is fed from {switch.feed}, which is no battery, "
+            found.append(Fault(switch.id, "feed", f"{switch.name} is fed from {switch.hangs_on}, which is no battery, "
                                                   "pack, block, plug or other feed of this plan."))
-    if isinstance(switch, Selector) and switch.beside is not None:
-        other = plan.is_one(switch.beside, Selector)
-        if other is None:
-            found.append(Fault(switch.id, "beside", f"{switch.name} works beside {switch.beside}, which is no switch "
-                                                    "of this plan."))
+    if switch.beside_of is not None:
+        other = plan.part_by_id.get(switch.beside_of)
+        if other is None or other.kind != switch.kind:
+            found.append(Fault(switch.id, "beside", f"{switch.name} works beside {switch.beside_of}, which is no "
+                                                    "switch of this plan."))
         elif missing := [end for end in switch.ends if end not in other.ends]:
             found.append(Fault(switch.id, "beside", f"{other.name} has no terminal {missing[0]}: two switches beside "
                                                     "one another have the same terminals."))
     above, seen = switch, {switch.id}
-    while isinstance(next_up := plan.part_by_id.get(above.above or ""), Fed):
+    while (next_up := plan.part_by_id.get(above.above or "")) is not None:
         if next_up.id in seen:
             found.append(Fault(switch.id, "feed", f"{switch.name} is fed in a circle, by way of {next_up.name}."))
             break

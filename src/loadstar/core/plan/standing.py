@@ -8,10 +8,7 @@ from ..doc.types import Marked
 from ..materials.accessories import ACCESSORIES
 from ..materials.typical import CELL_V, Band, Electric, Engine, Magneto, SizeClass, size_class
 from ..parts.base import Part
-from ..parts.load import LoadPart
-from ..parts.own import OwnLoad
-from ..parts.pack import Pack
-from ..parts.tap import Tap
+from ..parts.can import as_found_wire
 from .model import Plan
 
 MACHINE = "machine"  # stands for an id where a figure is the machine's own
@@ -71,10 +68,10 @@ def _marked(plan: Plan) -> Iterator[tuple[Marked, str]]:
 def _open(element: Marked) -> Iterator[tuple[str, str]]:
     """Its figures that are only usual or believed. Of a pin that is believed, what it may give is believed."""
     marks = dict(element.marks)
-    if isinstance(element, Tap):
-        if element.function != "feed":
+    if isinstance(element, Part) and (found := as_found_wire(element)):
+        if found.function != "feed":
             return
-        if element.standing == "believed":
+        if found.standing == "believed":
             marks.setdefault("rated_a", "believed")
     for field, standing in marks.items():
         if standing in OPEN and isinstance(getattr(element, field), int | float):
@@ -84,9 +81,9 @@ def _open(element: Marked) -> Iterator[tuple[str, str]]:
 def band_of(plan: Plan, element: Marked, field: str) -> Band | None:
     """Between what a figure lies for such a thing: by the machine's size class or the list of accessories, else by how
     far such figures spread; None where that is not known."""
-    if isinstance(element, LoadPart) and element.usual in ACCESSORIES:
-        return ACCESSORIES[element.usual].bands().get(field)
-    if isinstance(element, Pack) and element is not plan.one(Pack):
+    if isinstance(element, Part) and element.listed_as in ACCESSORIES:
+        return ACCESSORIES[element.listed_as].bands().get(field)
+    if element in plan.packs[1:]:
         return None  # one that is added may be of any size
     size = size_class(plan.machine.kind, plan.machine.size)
     listed = _BANDS.get((kind_of(element), field))
@@ -112,9 +109,10 @@ def _magneto(pick: Callable[[Magneto], Band]) -> Callable[[SizeClass, Marked], B
 
 
 def _own(size: SizeClass, element: Marked) -> Band | None:
-    if not isinstance(size.figures, Engine) or not isinstance(element, OwnLoad) or not element.usual:
+    usual = getattr(element, "usual", "")
+    if not isinstance(size.figures, Engine) or not usual:
         return None
-    return size.figures.own_w(element.usual).half(size.half)
+    return size.figures.own_w(usual).half(size.half)
 
 
 def _idle_w(figures: Engine, size: SizeClass) -> Band:

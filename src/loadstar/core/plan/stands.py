@@ -11,6 +11,7 @@ from dataclasses import dataclass
 
 from ..doc.states import LIVE_STATES, OCCASIONS, Live, States, moved_by
 from ..parts.base import Part
+from ..parts.can import as_between
 from ..parts.fed import Fed
 from ..parts.load import LoadPart
 from ..parts.selector import Selector
@@ -76,7 +77,7 @@ def _below_w(plan: Plan, part: Fed) -> float:
 
 
 def _hanging_on(plan: Plan, part: Part) -> list[Fed]:
-    return [p for p in plan.parts if isinstance(p, Fed) and p.feed == part.id]
+    return [between for p in plan.parts if p.hangs_on == part.id and (between := as_between(p))]
 
 
 def _occasions(plan: Plan, state: States) -> list[Mover]:

@@ -9,7 +9,6 @@ from dataclasses import dataclass, field
 
 from ..figures.figures import Figures
 from ..parts.coupling import Coupling
-from ..parts.frame import FramePoint
 from ..parts.tap import Tap
 from ..physics.elements import FILAMENT
 from ..refs import ElementRef
@@ -122,7 +121,7 @@ def _named(figures: Figures, element: str) -> str:
     if element == STRAP:
         return "the strap from battery negative to the frame"
     part = figures.plan.part(ref.part)
-    if isinstance(part, Coupling):
+    if part.MATED:
         return f"way {ref.role[1:]} of {part.name}"
     return f"{HOLDS.get(part.SYMBOL, '')}{part.name}"
 
@@ -138,8 +137,10 @@ def _joints(figures: Figures, within: frozenset[str]) -> Iterator[Fault]:
         if element not in within or branch.control:
             continue
         part = topology.parts.get(branch.ref.part)
-        prior = PRIORS["fuse contact" if branch.ohm is None else "connector" if isinstance(part, Coupling)
-                       else "frame joint" if isinstance(part, FramePoint) or branch.joint else "contact"]
+        held_by = part.HELD_BY if part is not None else "contact"
+        if held_by == "contact" and branch.joint:
+            held_by = "frame joint"
+        prior = PRIORS["fuse contact" if branch.ohm is None else held_by]
         yield from _weak(figures, element, prior)
         if branch.ohm is not None:  # a fuse that is open has blown
             yield Fault(f"open {element}", f"open {element}", f"open: {_named(figures, element)}",

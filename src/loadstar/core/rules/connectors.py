@@ -7,9 +7,8 @@ from ..edits import ChangeElement, MoveEnd, SetWire, Several
 from ..figures.figures import Figures
 from ..figures.ways import feeding_side
 from ..findings import Finding, Proposal
+from ..parts.can import as_found_wire
 from ..parts.coupling import KEYINGS, Coupling
-from ..parts.cutoff import Cutoff
-from ..parts.tap import Tap
 from ..refs import TerminalRef
 from .registry import Say, rule
 from .words import amps, listed
@@ -145,7 +144,8 @@ def heavy_beside(figures: Figures, say: Say) -> Iterator[Finding]:
 
 def _is_signal(figures: Figures, end: TerminalRef) -> bool:
     part = figures.plan.part(end.part)
-    return isinstance(part, Cutoff) or (isinstance(part, Tap) and part.function == "signal")
+    found = as_found_wire(part)
+    return part.KEPT_APART or (found is not None and found.function == "signal")
 
 
 def _apart(figures: Figures, part: Coupling, way: int, heavy: set[int]) -> Iterator[Proposal]:

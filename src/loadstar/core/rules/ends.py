@@ -8,7 +8,6 @@ from ..figures.figures import Figures
 from ..findings import Finding, Proposal
 from ..materials.conductors import STOCKS
 from ..materials.terminals import SEALED
-from ..parts.coupling import Coupling
 from ..parts.frame import FramePoint
 from ..parts.junction import Junction
 from .registry import Say, rule
@@ -53,7 +52,7 @@ def _nearest(end: End) -> str:
 def _sizes(figures: Figures, end: End) -> Iterator[Proposal]:
     """The wire left to Loadstar, the next size or the other wall that goes in, or a part with studs."""
     wire, part = figures.plan.wire(end.wire), figures.plan.part(end.at.part)
-    if end.beside and isinstance(part, Coupling):
+    if end.beside and part.MATED:
         yield _spliced(figures, end)
     rows = of_family(end.family) if end.family else ()
     if wire.area_mm2 is not None and not end.beside:
@@ -64,7 +63,7 @@ def _sizes(figures: Figures, end: End) -> Iterator[Proposal]:
                            f"Take {min(thicker):g} mm² for {wire.id}")
     if wire.wall == "thick":
         yield Proposal(SetWire(id=wire.id, values={"wall": "thin"}), f"Take thin-wall wire for {wire.id}")
-    if all(end.area_mm2 > t.area_mm2[1] for t in rows) and not isinstance(part, Coupling | Junction):
+    if all(end.area_mm2 > t.area_mm2[1] for t in rows) and not (part.MATED or part.JOINS):
         yield Proposal(ChangeElement(id=part.id, values={"termination": "ring M6"}),
                        f"Take a {part.word} with M6 studs")
 

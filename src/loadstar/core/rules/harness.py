@@ -8,10 +8,7 @@ from ..figures.figures import Figures
 from ..findings import Finding, Proposal
 from ..harness.loom import Bundle
 from ..materials.hazards import HAZARDS, OPEN
-from ..parts.block import Block
-from ..parts.converter import Converter
 from ..parts.coupling import Coupling
-from ..parts.module import Module
 from ..plan.model import Plan
 from .registry import Say, rule
 from .words import listed
@@ -96,7 +93,7 @@ def side(figures: Figures, say: Say) -> Iterator[Finding]:
 def drip(figures: Figures, say: Say) -> Iterator[Finding]:
     """Housings at wet places that no run reaches from below or with a drip loop."""
     plan = figures.plan
-    housings = [p for p in plan.parts if isinstance(p, Block | Module | Converter)]
+    housings = [p for p in plan.parts if p.HOUSING]
     for part in housings:
         place = plan.place(part.place)
         here = [b.run for b in bundles(figures) if part.place in (b.run.a, b.run.b)]

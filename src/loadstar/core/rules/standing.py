@@ -6,7 +6,8 @@ from ..doc.types import Marked
 from ..edits.standing import marked
 from ..figures.figures import Figures
 from ..findings import Finding, Subject
-from ..parts.load import LoadPart
+from ..parts.base import Part
+from ..parts.can import as_accessory
 from ..plan.standing import MACHINE, Unknown, band_of, kind_of
 from ..survey.measures import MEASURES, figure_unit, figure_words
 from .registry import Say, rule
@@ -31,9 +32,10 @@ def unusual(figures: Figures, say: Say) -> Iterator[Finding]:
             continue
         unit = figure_unit(plan, Unknown(element, field, standing, value, band))
         words = figure_words(plan, element, field)
-        of = "such an accessory" if isinstance(owner, LoadPart) else f"a {plan.machine.kind} of its size"
+        is_accessory = isinstance(owner, Part) and as_accessory(owner) is not None
+        of = "such an accessory" if is_accessory else f"a {plan.machine.kind} of its size"
         asked = "It was measured, and stands." if standing == "found" else "Is that so?"
-        subject: Subject = "accessory" if isinstance(owner, LoadPart) else "machine"
+        subject: Subject = "accessory" if is_accessory else "machine"
         yield say.of(f"{element}.{field}")("note" if standing == "found" else "advice", () if element == MACHINE
                       else (element,), f"{words} is {value:.3g} {unit}; {of} usually has {band.low:.3g} to "
                       f"{band.high:.3g} {unit}. {asked}", subject)

@@ -8,7 +8,7 @@ from ..figures.winding import stator_short_a, winding_leads
 from ..findings import Finding, Proposal, Severity
 from ..materials.charging import SET_POINTS, set_point_band_v
 from ..parts.base import Part
-from ..parts.pack import Pack
+from ..parts.can import as_pack
 from ..sizing.drops import starter_drop_v, starter_leads
 from ..wiring.circuit import Link
 from ..wiring.topology import Topology
@@ -226,9 +226,10 @@ def _is_copper(topology: Topology, link: Link) -> bool:
 
 
 def _flows(one: Part, other: Part) -> str:
-    if not isinstance(one, Pack) or not isinstance(other, Pack):
+    first, second = as_pack(one), as_pack(other)
+    if first is None or second is None:
         return " The one that is set a little higher carries everything; a short of one shorts both."
-    ohm = one.ohm + other.ohm
-    apart_a = abs(one.resting_v - other.resting_v) / ohm
+    ohm = first.ohm + second.ohm
+    apart_a = abs(first.resting_v - second.resting_v) / ohm
     now = f" As they are charged, {amps(apart_a)} flow from one into the other." if apart_a > ALIKE_A else ""
     return f"{now} For each volt between them it is {amps(1 / ohm)}, whatever the lower one may take."

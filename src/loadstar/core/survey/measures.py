@@ -9,7 +9,8 @@ from typing import Any, Literal
 from ..doc.types import Marked
 from ..edits.standing import marked
 from ..errors import PlanError, refuse
-from ..parts.load import LoadPart
+from ..parts.base import Part
+from ..parts.can import as_accessory
 from ..plan.model import Plan
 from ..plan.speech import unit_of, words_for
 from ..plan.standing import MACHINE, Unknown, kind_of
@@ -181,4 +182,5 @@ def whose(plan: Plan, element: str) -> str:
 def figure_unit(plan: Plan, unknown: Unknown) -> str:
     """The unit of an unknown figure."""
     owner = marked(plan, unknown.element)
-    return owner.unit if isinstance(owner, LoadPart) and unknown.field == "amount" else unit_of(unknown.field)
+    accessory = as_accessory(owner) if isinstance(owner, Part) else None
+    return accessory.unit if accessory and unknown.field == accessory.own_figure else unit_of(unknown.field)

@@ -11,14 +11,8 @@ from ..analysis import Analysis
 from ..edits import ChangeElement, Edit
 from ..parts.base import Part
 from ..parts.block import Block
-from ..parts.converter import Converter
-from ..parts.junction import Junction
-from ..parts.module import Module
-from ..parts.relay import Relay
 from ..plan.model import Plan
 from .trial import Trial, Trials
-
-MOVABLE: tuple[type[Part], ...] = (Block, Module, Converter, Relay, Junction)
 
 
 @dataclass(frozen=True)
@@ -36,7 +30,7 @@ class PlaceOption:
 def movable(plan: Plan) -> tuple[Part, ...]:
     """What may be put elsewhere to shorten a harness; what goes with something else moves with that."""
     owners = {p.id for p in plan.of(Block)} | {p.id for p in plan.loads}
-    return tuple(p for p in plan.parts if isinstance(p, MOVABLE) and p.made_for not in owners)
+    return tuple(p for p in plan.parts if p.MOVABLE and p.made_for not in owners)
 
 
 def tried_at(base: Analysis, part_id: str, place: str) -> PlaceOption:

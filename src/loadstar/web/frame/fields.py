@@ -15,7 +15,7 @@ from django.core.exceptions import ValidationError
 from pydantic import BaseModel
 
 from loadstar.core.parts.asks import Ask
-from loadstar.core.parts.base import Dimensions
+from loadstar.core.parts.dimensions import Dimensions
 from loadstar.core.plan.speech import unit_of
 from loadstar.core.quantities import NoQuantity, read
 

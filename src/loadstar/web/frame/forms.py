@@ -14,7 +14,8 @@ from loadstar.core.materials.conductors import AREAS_MM2
 from loadstar.core.materials.hazards import HAZARDS
 from loadstar.core.materials.typical import SIZES
 from loadstar.core.parts.asks import Ask
-from loadstar.core.parts.base import Dimensions, Part
+from loadstar.core.parts.base import Part
+from loadstar.core.parts.dimensions import Dimensions
 from loadstar.core.parts.load import LoadPart, in_words
 from loadstar.core.parts.registry import KINDS
 from loadstar.core.parts.selector import Selector

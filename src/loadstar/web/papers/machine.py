@@ -52,7 +52,7 @@ def _owner(frame: Frame) -> dict[str, Any]:
         part, before = a.topology.nearest_protection(load.id) or (None, "")
         rating = a.ratings.rating_a(part.id) if part else None
         rows.append({"load": load, "place": plan.place(load.place).name, "fuse": part, "rating": rating,
-                     "colour": BY_RATING[rating].colour if isinstance(part, FusePart) else "",
+                     "colour": BY_RATING[rating].colour if part and part.SYMBOL == "fuse" else "",
                      "at": plan.place(part.place).name if part else "",
                      "before": plan.part(before).name if before else "", "switch": _switch(frame, load.feed),
                      "out": load.id in readings_out})

@@ -4,7 +4,6 @@ from loadstar.core.analysis import Analysis
 from loadstar.core.doc.survey import Plug
 from loadstar.core.order import order
 from loadstar.core.parts.base import Part
-from loadstar.core.parts.tap import Tap
 from loadstar.core.plan.model import Plan
 
 from ..plans.known import Known
@@ -63,7 +62,7 @@ def _words_of(plan: Plan, part: Part | Plug) -> str:
         triggers = [w.id for w in plan.wires for end in (w.a, w.b) if end.part == part.id]
         for name in ("wire_colour", "goes_to", "category", "function"):
             found.append(str(getattr(part, name, "") or ""))
-        if isinstance(part, Tap) and any(w.id in triggers and other.name == "86"
+        if part.AS_FOUND and any(w.id in triggers and other.name == "86"
                                          for w in plan.wires for other in (w.a, w.b)):
             found.append("trigger")
     return " ".join(word for word in found if word)
