@@ -3,6 +3,7 @@ netlist, taken out."""
 
 import dataclasses
 import math
+from typing import ClassVar  # noqa: F401 - what a kind that is made here is annotated with
 
 import pytest
 from builders import Bench
@@ -16,6 +17,7 @@ from loadstar.core.figures.registry import every
 from loadstar.core.parts.asks import Ask
 from loadstar.core.parts.base import Part
 from loadstar.core.parts.registry import KINDS, PARTS
+from loadstar.core.parts.terminals import terminals
 from loadstar.core.physics import elements as net
 from loadstar.core.plan import document
 from loadstar.core.plan.model import PREFIX, Plan
@@ -127,6 +129,18 @@ def test_a_kind_that_leaves_something_out_is_refused_when_it_is_defined():
     with pytest.raises(TypeError, match="does not say TERMINALS, ASKS, inside"):
         type("Half", (Part,), {"__module__": __name__, "PREFIX": "Q", "TITLE": "Half",
                                "__annotations__": {"PREFIX": "ClassVar[str]", "TITLE": "ClassVar[str]"}})
+
+
+@pytest.mark.parametrize(("says", "told"), [
+    ({"TERMINALS": ("pos", "neg")}, "does not say what a wire at pos ends in"),
+    ({"POLES": ("plus", "minus")}, "has no terminal minus, which its POLES names"),
+    ({"OWN_ENDS": ("gnd",)}, "has no terminal gnd"), ({"RETURN_END": "star"}, "has no terminal star")])
+def test_a_terminal_that_is_half_said_is_refused(says, told):
+    whole = {"PREFIX": "Q", "TITLE": "Half", "TERMINALS": terminals("ring M6", "pos", "neg"), "ASKS": (),
+             "inside": Part.inside, **says}
+    hints = dict.fromkeys({*whole, *says} - {"inside"}, "ClassVar[object]")
+    with pytest.raises(TypeError, match=told):
+        type("Half", (Part,), {"__module__": __name__, "__annotations__": hints, **whole})
 
 
 def test_a_question_is_one_line_of_words():

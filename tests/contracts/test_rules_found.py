@@ -5,9 +5,13 @@ import subprocess
 import sys
 from pathlib import Path
 
+import pytest
+
 from loadstar.core import rules
 from loadstar.core.rules import FIRST, RULES
+from loadstar.core.rules.registry import rule
 
+RULES_HAVE = "load.drop"
 HERE = Path(rules.__file__).parent
 NEW = '''"""A rule of a scratch branch."""
 from .registry import rule
@@ -39,3 +43,11 @@ def test_a_rule_in_a_new_module_speaks_last_under_its_own_id(tmp_path):
     asked = subprocess.run([sys.executable, "-c", ASKED, str(tmp_path), str(Path(__file__).parents[1])], check=True,
                            capture_output=True, text=True, env={"PATH": ""})
     assert asked.stdout.split() == ["scratch.always", "It", "speaks.", "('scratch.always',", "'x')"]
+
+
+@pytest.mark.parametrize("says", [{"cure": ""}, {"meaning": ""}, {"source": ""}, {"rule_id": RULES_HAVE}])
+def test_a_rule_that_is_half_said_does_not_import(says):
+    words = {"rule_id": "scratch.half", "meaning": "m", "cure": "c", "source": "s", **says}
+    with pytest.raises(TypeError, match="there already, or does not say"):
+        rule(words.pop("rule_id"), **words)(lambda figures, say: iter(()))
+    assert "scratch.half" not in RULES

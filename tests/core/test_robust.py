@@ -25,7 +25,7 @@ def disturbed(plan, dice):
     """The plan after one rough edit, or as it was when that was refused."""
     def terminal():
         part = dice.choice(plan.parts)
-        return f"{part.id}.{dice.choice(part.TERMINALS)}"
+        return f"{part.id}.{dice.choice(part.ends)}"
 
     roll = dice.random()
     try:

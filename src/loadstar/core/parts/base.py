@@ -1,7 +1,7 @@
 """What every part says of itself. A kind that leaves out what it must say is refused when it is defined, not found
 silent later."""
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator
 from typing import Any, ClassVar, Literal
 
 from ..doc.machine import Machine, SystemKind
@@ -12,10 +12,10 @@ from ..refs import ElementRef, TerminalRef
 from .asks import Ask
 from .dimensions import Dimensions
 from .inside import Cavity, ContactRating, Drives, Inside, Limit, Protection
+from .terminals import OWN_LEAD, PartTerminal, half_said
 from .work import Ends, Wanted, Work
 
 Glance = tuple[str, float, str]  # words, a figure and its unit
-MUST = ("PREFIX", "TITLE", "TERMINALS", "ASKS", "inside")
 
 
 class Part(Marked):
@@ -35,7 +35,7 @@ class Part(Marked):
     IN_COMMON: ClassVar[bool] = False  # what some kinds have in common, no kind itself
     PREFIX: ClassVar[str]  # of its ids
     TITLE: ClassVar[str]  # what it is, in words
-    TERMINALS: ClassVar[tuple[str, ...]]
+    TERMINALS: ClassVar[tuple[PartTerminal, ...]]
     ASKS: ClassVar[tuple[Ask, ...]]  # what its form asks
     FEED_WORDS: ClassVar[str] = ""  # how it feeds an accessory; "": nothing is fed from it
     MOST: ClassVar[int] = 1_000_000  # of it in one plan
@@ -62,7 +62,6 @@ class Part(Marked):
     TELLS_WHEN: ClassVar[bool] = False  # it lives by occasions of its own, and says which
     RELAYS: ClassVar[bool] = False  # what hangs on it may live by an occasion, through a relay
     BRIDGED: ClassVar[bool] = False  # taken out, its two wires meet where it was
-    ENDS: ClassVar[Mapping[str, Family]] = {}  # what a wire at a terminal usually ends in; not here: on its own lead
     HOUSING: ClassVar[bool] = False  # a box that wires go into, and water after them
     MOVABLE: ClassVar[bool] = False  # may be put elsewhere to shorten a harness
     MATED: ClassVar[bool] = False  # two halves that come apart, wires on both sides
@@ -77,14 +76,13 @@ class Part(Marked):
     def __pydantic_init_subclass__(cls, **kwargs: Any) -> None:
         if cls.__dict__.get("IN_COMMON"):
             return
-        missing = [name for name in MUST if name not in cls.__dict__]
-        if missing:
-            raise TypeError(f"{cls.__name__} does not say {', '.join(missing)}")
+        if wrong := half_said(cls):
+            raise TypeError(f"{cls.__name__} {wrong}")
 
     @property
     def ends(self) -> tuple[str, ...]:
         """Its terminals."""
-        return self.TERMINALS
+        return tuple(terminal.name for terminal in self.TERMINALS)
 
     @property
     def word(self) -> str:
@@ -109,7 +107,8 @@ class Part(Marked):
 
     def ends_in(self, terminal: str) -> Family | None:
         """What a wire at a terminal ends in; None: on a lead of the part's own, as the house rule has it."""
-        return self.termination or self.ENDS.get(terminal)
+        usual = next((t.ends_in for t in self.TERMINALS if t.name == terminal), OWN_LEAD)
+        return self.termination or (None if usual == OWN_LEAD else usual)
 
     def family(self, terminal: str, leads: Family) -> Family | None:
         """What a wire at a terminal is given: as its kind has it, or on a lead of its own as the house rule has it."""

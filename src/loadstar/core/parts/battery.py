@@ -1,19 +1,18 @@
 """A starter or lighting battery."""
 
-from collections.abc import Mapping
 from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
 
 from ..doc.machine import Machine, SystemKind
 from ..doc.states import States
-from ..materials.terminals import Family
 from ..physics import battery as cell
 from ..physics import elements as net
 from .asks import Ask, name, place, whole
 from .base import Glance, Part
 from .inside import Drives, Inside, Point
 from .junction import fused_at
+from .terminals import PartTerminal, terminals
 from .work import Ends, Wanted, Work
 
 
@@ -35,8 +34,7 @@ class Battery(Part):
     GROUP: ClassVar[str] = "Battery"
     ADD_WORDS: ClassVar[str] = "Enter the battery"
     FITS: ClassVar[tuple[SystemKind, ...]] = ("battery", "total_loss", "ignition_only")
-    TERMINALS: ClassVar[tuple[str, ...]] = ("pos", "neg")
-    ENDS: ClassVar[Mapping[str, Family]] = {"pos": "ring M6", "neg": "ring M6"}
+    TERMINALS: ClassVar[tuple[PartTerminal, ...]] = terminals("ring M6", "pos", "neg")
     RETURN_END: ClassVar[str] = "neg"
     ASKS: ClassVar[tuple[Ask, ...]] = (
         name(), place(),

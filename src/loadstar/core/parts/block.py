@@ -1,6 +1,5 @@
 """A fuse block."""
 
-from collections.abc import Mapping
 from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import Field
@@ -9,12 +8,12 @@ from ..doc.machine import Machine, SystemKind
 from ..doc.states import Live
 from ..doc.types import Id
 from ..errors import refuse
-from ..materials.terminals import Family
 from ..refs import TerminalRef
 from .asks import LIVE, Ask, name, place, whole
 from .base import Glance, Part
 from .fed import Fed
 from .inside import NOTHING_INSIDE, Inside
+from .terminals import PartTerminal, terminals
 from .work import LIVE_COLOUR, LIVE_WORDS, MAIN_COLOUR, RETURN_COLOUR, Ends, Wanted, Work
 
 
@@ -37,9 +36,8 @@ class Block(Fed):
     GROUP: ClassVar[str] = "Blocks with fuses"
     ADD_WORDS: ClassVar[str] = "Add a block"
     FITS: ClassVar[tuple[SystemKind, ...]] = ("battery", "total_loss", "ignition_only")
-    TERMINALS: ClassVar[tuple[str, ...]] = ("in", "always", "key", "engine", "ret")
-    ENDS: ClassVar[Mapping[str, Family]] = {
-        "in": "ring M5", "ret": "ring M4", "always": "blade 6.3", "key": "blade 6.3", "engine": "blade 6.3"}
+    TERMINALS: ClassVar[tuple[PartTerminal, ...]] = (
+        *terminals("ring M5", "in"), *terminals("blade 6.3", "always", "key", "engine"), *terminals("ring M4", "ret"))
     ASKS: ClassVar[tuple[Ask, ...]] = (
         name("Fuse block"), place(), whole("ways", "Ways", (4, 6, 8, 10, 12)),
         Ask("feed", "Hangs on", "Empty: on the battery, behind a main fuse.", kind="choice", optional=True),

@@ -1,16 +1,15 @@
 """What lets current through to a second battery and none back."""
 
-from collections.abc import Mapping
 from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
 
 from ..doc.machine import Machine, SystemKind
-from ..materials.terminals import Family
 from ..physics import elements as net
 from .asks import Ask, name, place
 from .base import Glance, Part
 from .inside import Inside
+from .terminals import PartTerminal, terminals
 
 THROUGH_OHM = 0.003  # beyond its knee; usual of power diodes
 
@@ -28,8 +27,7 @@ class ChargingDiode(Part):
     GROUP: ClassVar[str] = "Charging diode"
     ADD_WORDS: ClassVar[str] = "Add a charging diode"
     FITS: ClassVar[tuple[SystemKind, ...]] = ("battery",)
-    TERMINALS: ClassVar[tuple[str, ...]] = ("in", "out")
-    ENDS: ClassVar[Mapping[str, Family]] = {"in": "ring M6", "out": "ring M6"}
+    TERMINALS: ClassVar[tuple[PartTerminal, ...]] = terminals("ring M6", "in", "out")
     ASKS: ClassVar[tuple[Ask, ...]] = (
         name(), place(), Ask("rated_a", "Rated"),
         Ask("drop_mv", "Takes", "Silicon 700 to 900 mV, Schottky 400 to 600, an ideal one 30.", unit="mV"))

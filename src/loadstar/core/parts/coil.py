@@ -11,6 +11,7 @@ from ..refs import TerminalRef
 from .asks import Ask, name, place
 from .base import Glance, Part
 from .inside import FRAME, Drives, Inside, Limit, Point
+from .terminals import OWN_LEAD, PartTerminal, terminals
 from .work import LIVE_COLOUR, Ends, Wanted, Work
 
 
@@ -31,7 +32,7 @@ class Coil(Part):
     GROUP: ClassVar[str] = "Lighting coil"
     ADD_WORDS: ClassVar[str] = "Enter the coil"
     FITS: ClassVar[tuple[SystemKind, ...]] = ("magneto", "ignition_only", "battery")
-    TERMINALS: ClassVar[tuple[str, ...]] = ("hot", "earth")
+    TERMINALS: ClassVar[tuple[PartTerminal, ...]] = terminals(OWN_LEAD, "hot", "earth")
     ASKS: ClassVar[tuple[Ask, ...]] = (
         name(), place(),
         Ask("emf_mv_per_rpm", "Open voltage per rpm, rms", "Volts read open, times 1000, over the rpm.", unit="mV/rpm"),

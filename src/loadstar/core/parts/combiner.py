@@ -1,17 +1,16 @@
 """Where two packs meet."""
 
-from collections.abc import Mapping
 from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
 
 from ..doc.machine import Machine, SystemKind
 from ..doc.states import States
-from ..materials.terminals import Family
 from ..physics import elements as net
 from .asks import Ask, name, place
 from .base import Glance, Part
 from .inside import Branch, Inside, Point
+from .terminals import PartTerminal, terminals
 from .work import MAIN_COLOUR, RETURN_COLOUR, Work
 
 SIDES = ("a", "b")
@@ -34,8 +33,7 @@ class Combiner(Part):
     GROUP: ClassVar[str] = "Joining of two packs"
     ADD_WORDS: ClassVar[str] = "Join the packs"
     FITS: ClassVar[tuple[SystemKind, ...]] = ("pack",)
-    TERMINALS: ClassVar[tuple[str, ...]] = ("a", "b", "out")
-    ENDS: ClassVar[Mapping[str, Family]] = {"a": "high current", "b": "high current", "out": "high current"}
+    TERMINALS: ClassVar[tuple[PartTerminal, ...]] = terminals("high current", "a", "b", "out")
     ASKS: ClassVar[tuple[Ask, ...]] = (
         name(), place(), Ask("way", "Joins two packs by", kind="choice", choices=(
             ("changeover", "changeover switch"), ("diode", "ideal-diode combiner"),

@@ -12,6 +12,7 @@ from .asks import LIVE, Ask, name, place
 from .base import Glance
 from .fed import Fed
 from .inside import Inside, Limit, Point
+from .terminals import OWN_LEAD, PartTerminal, terminals
 from .work import LIVE_COLOUR, MAIN_COLOUR, RETURN_COLOUR, Ends, Wanted, Work
 
 SHORT_MULTIPLE = 1.3  # of its rating, what a converter gives into a short; assumed
@@ -39,7 +40,7 @@ class Converter(Fed):
     GROUP: ClassVar[str] = "Step-down converters"
     ADD_WORDS: ClassVar[str] = "Add a converter"
     FITS: ClassVar[tuple[SystemKind, ...]] = ("pack", "battery", "total_loss", "ignition_only")
-    TERMINALS: ClassVar[tuple[str, ...]] = ("inp", "inn", "pos", "neg")
+    TERMINALS: ClassVar[tuple[PartTerminal, ...]] = terminals(OWN_LEAD, "inp", "inn", "pos", "neg")
     ASKS: ClassVar[tuple[Ask, ...]] = (
         name(), place(), Ask("feed", "Its input hangs on", "Empty: straight on the pack or battery, behind a fuse.",
                              kind="choice", optional=True),

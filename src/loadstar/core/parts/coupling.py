@@ -10,6 +10,7 @@ from ..doc.machine import Machine, SystemKind
 from .asks import Ask, name, place, whole
 from .base import Glance, Part
 from .inside import Branch, Cavity, Inside
+from .terminals import PartTerminal
 
 MOST_WAYS = 24
 ONE_ROW = 4  # up to so many ways stand in one row, more in two
@@ -39,7 +40,7 @@ class Coupling(Part):
     GROUP: ClassVar[str] = "Connectors in the harness"
     ADD_WORDS: ClassVar[str] = "Add a connector"
     FITS: ClassVar[tuple[SystemKind, ...]] = Part.SYSTEMS
-    TERMINALS: ClassVar[tuple[str, ...]] = ()
+    TERMINALS: ClassVar[tuple[PartTerminal, ...]] = ()
     ASKS: ClassVar[tuple[Ask, ...]] = (
         name(), place(), whole("ways", "Ways", range(1, MOST_WAYS + 1)), Ask("rated_a", "Each contact carries"),
         Ask("contact_mohm", "Each contact"), Ask("offset_mm", "Off its place by", "Several in one sleeve sit apart."),

@@ -6,6 +6,7 @@ from ..doc.machine import Machine, SystemKind
 from .asks import Ask, name, place
 from .base import Glance, Part
 from .inside import NOTHING_INSIDE, Inside
+from .terminals import OWN_LEAD, PartTerminal, terminals
 
 
 class Cutoff(Part):
@@ -22,7 +23,7 @@ class Cutoff(Part):
     GROUP: ClassVar[str] = "Brake cut-off"
     ADD_WORDS: ClassVar[str] = "Add a brake cut-off switch"
     FITS: ClassVar[tuple[SystemKind, ...]] = ("pack",)
-    TERMINALS: ClassVar[tuple[str, ...]] = ("a", "b")
+    TERMINALS: ClassVar[tuple[PartTerminal, ...]] = terminals(OWN_LEAD, "a", "b")
     ASKS: ClassVar[tuple[Ask, ...]] = (
         name(), place(), Ask("works", "Pulling the brake", kind="choice", choices=(
             ("closes", "closes its contact"), ("opens", "opens its contact"))))

@@ -12,6 +12,7 @@ from ..doc.types import ONE_LINE
 from .asks import Ask, name, place
 from .base import Glance, Part
 from .inside import NOTHING_INSIDE, Inside
+from .terminals import PartTerminal
 
 MOST_LINES = 12
 _LINE = re.compile(r"^[a-z0-9]{1,8}$")
@@ -29,7 +30,7 @@ class Device(Part):
     GROUP: ClassVar[str] = "Data lines"
     ADD_WORDS: ClassVar[str] = "Add an end of data lines"
     FITS: ClassVar[tuple[SystemKind, ...]] = ("pack",)
-    TERMINALS: ClassVar[tuple[str, ...]] = ()
+    TERMINALS: ClassVar[tuple[PartTerminal, ...]] = ()
     ASKS: ClassVar[tuple[Ask, ...]] = (name(), place(), Ask("lines", "Its lines", "Their names: rx, tx", kind="text"))
 
     @cached_property

@@ -1,18 +1,17 @@
 """The drive of an e-bike."""
 
-from collections.abc import Mapping
 from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
 
 from ..doc.machine import Machine, SystemKind
 from ..doc.states import States
-from ..materials.terminals import Family
 from ..physics import elements as net
 from .asks import Ask, name, place
 from .base import Glance, Part
 from .inside import RAIL_NEGATIVE, RAIL_POSITIVE, Inside
 from .own import FLOOR_SHARE
+from .terminals import PartTerminal, terminals
 
 
 class Drive(Part):
@@ -31,8 +30,7 @@ class Drive(Part):
     GROUP: ClassVar[str] = "Drive"
     ADD_WORDS: ClassVar[str] = "Enter the drive"
     FITS: ClassVar[tuple[SystemKind, ...]] = ("pack",)
-    TERMINALS: ClassVar[tuple[str, ...]] = ("pos", "neg")
-    ENDS: ClassVar[Mapping[str, Family]] = {"pos": "high current", "neg": "high current"}
+    TERMINALS: ClassVar[tuple[PartTerminal, ...]] = terminals("high current", "pos", "neg")
     ASKS: ClassVar[tuple[Ask, ...]] = (
         name(), place(), Ask("assist_w", "Takes in assist"), Ask("full_w", "At full power"),
         Ask("idle_w", "Switched on, idle"),

@@ -1,17 +1,16 @@
 """A flasher relay."""
 
-from collections.abc import Mapping
 from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
 
 from ..doc.machine import Machine, SystemKind
 from ..doc.states import LIVE_STATES
-from ..materials.terminals import Family
 from .asks import LIVE, Ask, name, place
 from .base import Glance, Part
 from .fed import Fed
 from .inside import Branch, ContactRating, Inside
+from .terminals import PartTerminal, terminals
 from .work import Ends, Wanted, Work
 
 STEPS_A = (5.0, 10.0, 20.0)  # that flashers are usually rated
@@ -33,8 +32,7 @@ class Flasher(Fed):
     GROUP: ClassVar[str] = "Flashers"
     ADD_WORDS: ClassVar[str] = "Add a flasher"
     FITS: ClassVar[tuple[SystemKind, ...]] = Part.SYSTEMS
-    TERMINALS: ClassVar[tuple[str, ...]] = ("in", "out")
-    ENDS: ClassVar[Mapping[str, Family]] = {"in": "blade 6.3", "out": "blade 6.3"}
+    TERMINALS: ClassVar[tuple[PartTerminal, ...]] = terminals("blade 6.3", "in", "out")
     ASKS: ClassVar[tuple[Ask, ...]] = (
         name(), place(), Ask("way", "Works by", kind="choice", choices=(
             ("fixed rate", "electronics, any load"), ("load sensing", "electronics, sensing the lamps"),

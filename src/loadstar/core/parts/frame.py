@@ -1,15 +1,14 @@
 """A terminal on the frame."""
 
-from collections.abc import Mapping
 from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
 
 from ..doc.machine import Machine
-from ..materials.terminals import Family
 from .asks import Ask, name, place
 from .base import Part
 from .inside import FRAME, Branch, Inside
+from .terminals import PartTerminal, terminals
 
 
 class FramePoint(Part):
@@ -23,8 +22,7 @@ class FramePoint(Part):
     HELD_BY: ClassVar[str] = "frame joint"
     TITLE: ClassVar[str] = "Frame joint"
     SHORT: ClassVar[str] = "frame joint"
-    TERMINALS: ClassVar[tuple[str, ...]] = ("t",)
-    ENDS: ClassVar[Mapping[str, Family]] = {"t": "ring M6"}
+    TERMINALS: ClassVar[tuple[PartTerminal, ...]] = terminals("ring M6", "t")
     RETURN_END: ClassVar[str] = "t"
     PROBED: ClassVar[str] = "to bare frame"
     ASKS: ClassVar[tuple[Ask, ...]] = (

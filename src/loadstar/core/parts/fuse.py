@@ -1,6 +1,5 @@
 """A blade fuse."""
 
-from collections.abc import Mapping
 from typing import Any, ClassVar, Literal
 
 from ..doc.machine import Machine
@@ -10,6 +9,7 @@ from ..materials.terminals import Family
 from .asks import Ask, whole
 from .base import Part
 from .inside import Branch, Inside, Protection
+from .terminals import PartTerminal, terminals
 
 BREAKS_V = (32, 58, 80, 125)
 
@@ -24,8 +24,7 @@ class FusePart(Part):
     PREFIX: ClassVar[str] = "F"
     ENDS_PLUGGED: ClassVar[Family | None] = "blade 6.3"
     TITLE: ClassVar[str] = "Fuse"
-    TERMINALS: ClassVar[tuple[str, ...]] = ("a", "b")
-    ENDS: ClassVar[Mapping[str, Family]] = {"a": "fuse holder", "b": "fuse holder"}
+    TERMINALS: ClassVar[tuple[PartTerminal, ...]] = terminals("fuse holder", "a", "b")
     ASKS: ClassVar[tuple[Ask, ...]] = (
         Ask("rating_a", "Rating", kind="choice", optional=True, choices=(
             ("", "left to Loadstar"), *((f"{a:g}", f"{a:g} A") for a in fuses.RATINGS_A))),

@@ -13,6 +13,7 @@ from ..physics import generator as alternator
 from .asks import Ask, name, place, whole
 from .base import Glance, Part
 from .inside import ABSENT, RAIL_NEGATIVE, RAIL_POSITIVE, Drives, Inside, Limit
+from .terminals import OWN_LEAD, PartTerminal, terminals
 
 LEAST_SHORT_A = 1e-3
 
@@ -49,7 +50,7 @@ class Generator(Part):
     GROUP: ClassVar[str] = "Generator"
     ADD_WORDS: ClassVar[str] = "Enter the generator"
     FITS: ClassVar[tuple[SystemKind, ...]] = ("battery", "ignition_only")
-    TERMINALS: ClassVar[tuple[str, ...]] = ("pos", "neg")
+    TERMINALS: ClassVar[tuple[PartTerminal, ...]] = terminals(OWN_LEAD, "pos", "neg")
     ASKS: ClassVar[tuple[Ask, ...]] = (
         name(), place("Where its regulator sits"), whole("phases", "Phases", (3, 1)),
         Ask("rating1_w", "Output at low speed"), Ask("rating1_rpm", "at"),

@@ -9,6 +9,7 @@ from ..materials.terminals import Family
 from .asks import Ask, name, place, same, whole
 from .base import Glance, Part
 from .inside import NOTHING_INSIDE, Inside
+from .terminals import OWN_LEAD, PartTerminal
 from .work import MAIN_COLOUR, RETURN_COLOUR, Ends, Rail, Wanted, Work
 
 # How far past what the house rule wants Loadstar puts a splice, and from the next.
@@ -36,7 +37,7 @@ class Junction(Part):
     GROUP: ClassVar[str] = "Bus bars and studs"
     ADD_WORDS: ClassVar[str] = "Add a bus bar"
     FITS: ClassVar[tuple[SystemKind, ...]] = ("battery", "total_loss", "ignition_only")
-    TERMINALS: ClassVar[tuple[str, ...]] = ("t",)
+    TERMINALS: ClassVar[tuple[PartTerminal, ...]] = (PartTerminal("t", OWN_LEAD),)
     RETURN_END: ClassVar[str] = "t"
     ASKS: ClassVar[tuple[Ask, ...]] = (
         name(), place(), same("form", "Kind", ("bus bar", "stud", "star point", "splice", "one barrel")),

@@ -1,13 +1,12 @@
 """An engine's kill wire."""
 
-from collections.abc import Mapping
 from typing import ClassVar, Literal
 
 from ..doc.machine import Machine, SystemKind
-from ..materials.terminals import Family
 from .asks import Ask, name, place
 from .base import Glance, Part
 from .inside import Inside, Point
+from .terminals import PartTerminal, terminals
 
 
 class KillWire(Part):
@@ -20,8 +19,7 @@ class KillWire(Part):
     GROUP: ClassVar[str] = "Kill wire"
     ADD_WORDS: ClassVar[str] = "Add the kill wire"
     FITS: ClassVar[tuple[SystemKind, ...]] = ("battery", "total_loss", "magneto", "ignition_only")
-    TERMINALS: ClassVar[tuple[str, ...]] = ("t",)
-    ENDS: ClassVar[Mapping[str, Family]] = {"t": "bullet 3.9"}
+    TERMINALS: ClassVar[tuple[PartTerminal, ...]] = terminals("bullet 3.9", "t")
     ASKS: ClassVar[tuple[Ask, ...]] = (name(), place())
 
     def glance(self, machine: Machine, where: str) -> Glance:

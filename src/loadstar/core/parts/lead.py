@@ -12,6 +12,7 @@ from .asks import LIVE, Ask, name, place
 from .base import Glance, Part
 from .fed import Fed
 from .inside import ABSENT, ASSUMED, Branch, Drives, Inside
+from .terminals import OWN_LEAD, PartTerminal, terminals
 from .work import Ends, Wanted, Work
 
 SPLICE_MOHM = 0.3
@@ -39,7 +40,7 @@ class Lead(Fed):
     GROUP: ClassVar[str] = "Shared leads and outlets"
     ADD_WORDS: ClassVar[str] = "Add a shared lead or outlet"
     FITS: ClassVar[tuple[SystemKind, ...]] = Part.SYSTEMS
-    TERMINALS: ClassVar[tuple[str, ...]] = ("in", "ret", "pos", "neg", "ext")
+    TERMINALS: ClassVar[tuple[PartTerminal, ...]] = terminals(OWN_LEAD, "in", "ret", "pos", "neg", "ext")
     ASKS: ClassVar[tuple[Ask, ...]] = (
         name(), place("Where it ends"), Ask("feed", "Fed from", "Empty: you wire it by hand.", kind="choice",
                                             optional=True),

@@ -14,6 +14,7 @@ from ..physics import elements as net
 from .asks import LIVES, Ask, name, place
 from .base import Part
 from .inside import ASSUMED, FRAME, Branch, Inside
+from .terminals import OWN_LEAD, PartTerminal, terminals
 
 # Below this share of its stated voltage a regulated load is taken as a resistance: it keeps the solution defined, and
 # every load
@@ -89,7 +90,7 @@ class LoadPart(Part):
     PREFIX: ClassVar[str] = "L"
     CONSUMES: ClassVar[bool] = True
     TITLE: ClassVar[str] = "Accessory"
-    TERMINALS: ClassVar[tuple[str, ...]] = ("pos", "neg")
+    TERMINALS: ClassVar[tuple[PartTerminal, ...]] = terminals(OWN_LEAD, "pos", "neg")
     ASKS: ClassVar[tuple[Ask, ...]] = (
         name("What it is"), Ask("category", "Kind", kind="choice", choices=CATEGORIES),
         Ask("amount", "Draws", unit=""),

@@ -1,17 +1,16 @@
 """A solid-state distribution module."""
 
-from collections.abc import Mapping
 from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
 
 from ..doc.machine import Machine, SystemKind
-from ..materials.terminals import Family
 from ..refs import TerminalRef
 from .asks import Ask, name, place, whole
 from .base import Glance, Part
 from .block import lead_in
 from .inside import NOTHING_INSIDE, Inside
+from .terminals import PartTerminal, terminals
 from .work import TRIGGER_COLOUR, Ends, Wanted, Work
 
 
@@ -34,9 +33,8 @@ class Module(Part):
     GROUP: ClassVar[str] = "Distribution modules"
     ADD_WORDS: ClassVar[str] = "Add a module"
     FITS: ClassVar[tuple[SystemKind, ...]] = ("battery", "total_loss", "ignition_only")
-    TERMINALS: ClassVar[tuple[str, ...]] = ("in", "key", "engine", "ret")
-    ENDS: ClassVar[Mapping[str, Family]] = {
-        "in": "ring M5", "key": "sealed small", "engine": "sealed small", "ret": "ring M5"}
+    TERMINALS: ClassVar[tuple[PartTerminal, ...]] = (
+        *terminals("ring M5", "in"), *terminals("sealed small", "key", "engine"), *terminals("ring M5", "ret"))
     ASKS: ClassVar[tuple[Ask, ...]] = (
         name("Distribution module"), place(), whole("ways", "Ways", (4, 6, 8, 10, 12)),
         Ask("total_a", "All ways together"),

@@ -10,6 +10,7 @@ from ..physics import elements as net
 from .asks import LIVE, Ask, name, place
 from .base import Glance, Part
 from .inside import RAIL_NEGATIVE, RAIL_POSITIVE, Inside
+from .terminals import OWN_LEAD, PartTerminal, terminals
 
 FLOOR_SHARE = 0.5  # of the machine's nominal voltage: below it the machine's own consumers count as resistances
 
@@ -31,7 +32,7 @@ class OwnLoad(Part):
     GROUP: ClassVar[str] = "The machine's own use"
     ADD_WORDS: ClassVar[str] = "Add own use"
     FITS: ClassVar[tuple[SystemKind, ...]] = ("battery", "total_loss", "ignition_only")
-    TERMINALS: ClassVar[tuple[str, ...]] = ("pos", "neg")
+    TERMINALS: ClassVar[tuple[PartTerminal, ...]] = terminals(OWN_LEAD, "pos", "neg")
     ASKS: ClassVar[tuple[Ask, ...]] = (
         name("What it is"), place("Where it is"), Ask("power_w", "Power"),
         Ask("live", "Uses power", kind="choice", choices=LIVE),

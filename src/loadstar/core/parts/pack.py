@@ -1,6 +1,5 @@
 """A traction pack."""
 
-from collections.abc import Mapping
 from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
@@ -8,12 +7,12 @@ from pydantic import Field
 from ..doc.machine import Machine, SystemKind
 from ..doc.states import States
 from ..doc.types import ONE_LINE
-from ..materials.terminals import Family
 from ..physics import battery as cell
 from ..physics import elements as net
 from .asks import Ask, name, place, whole
 from .base import Glance, Part
 from .inside import Drives, Inside, Point
+from .terminals import PartTerminal, terminals
 from .work import LIVE_COLOUR, MAIN_COLOUR, Ends, Wanted, Work
 
 
@@ -42,8 +41,7 @@ class Pack(Part):
     GROUP: ClassVar[str] = "Packs"
     ADD_WORDS: ClassVar[str] = "Enter a pack"
     FITS: ClassVar[tuple[SystemKind, ...]] = ("pack",)
-    TERMINALS: ClassVar[tuple[str, ...]] = ("pos", "neg")
-    ENDS: ClassVar[Mapping[str, Family]] = {"pos": "high current", "neg": "high current"}
+    TERMINALS: ClassVar[tuple[PartTerminal, ...]] = terminals("high current", "pos", "neg")
     RETURN_END: ClassVar[str] = "neg"
     ASKS: ClassVar[tuple[Ask, ...]] = (
         name(), place(), Ask("chemistry", "Cells", kind="choice", choices=(("nmc", "NMC / NCA"), ("lfp", "LiFePO4"))),

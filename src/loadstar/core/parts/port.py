@@ -1,6 +1,5 @@
 """A drive unit's light port."""
 
-from collections.abc import Mapping
 from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
@@ -8,13 +7,13 @@ from pydantic import Field
 from ..doc.machine import Machine, SystemKind
 from ..doc.states import LIVE_STATES, Feeding, Live, States
 from ..errors import refuse
-from ..materials.terminals import Family
 from ..physics import elements as net
 from ..refs import TerminalRef
 from .asks import LIVE, Ask, name, place
 from .base import Glance, Part
 from .converter import SHORT_MULTIPLE
 from .inside import RAIL_NEGATIVE, RAIL_POSITIVE, Inside, Limit, Point
+from .terminals import PartTerminal, terminals
 from .work import LIVE_WORDS, Ends, Wanted, Work
 
 EFFICIENCY = 0.9  # of the step-down inside a drive unit, assumed
@@ -34,8 +33,7 @@ class Port(Part):
     GROUP: ClassVar[str] = "Light ports"
     ADD_WORDS: ClassVar[str] = "Add a light port"
     FITS: ClassVar[tuple[SystemKind, ...]] = ("pack",)
-    TERMINALS: ClassVar[tuple[str, ...]] = ("pos", "neg")
-    ENDS: ClassVar[Mapping[str, Family]] = {"pos": "sealed small", "neg": "sealed small"}
+    TERMINALS: ClassVar[tuple[PartTerminal, ...]] = terminals("sealed small", "pos", "neg")
     ASKS: ClassVar[tuple[Ask, ...]] = (
         name("Light port"), place(), Ask("out_v", "Gives"), Ask("limit_w", "Up to"),
         Ask("enabled", "Enabled by service software", kind="yes"), Ask("live", "Live", kind="choice", choices=LIVE))

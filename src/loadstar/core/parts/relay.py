@@ -1,16 +1,15 @@
 """A relay."""
 
-from collections.abc import Mapping
 from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
 
 from ..doc.machine import Machine
-from ..materials.terminals import Family
 from .asks import BREAKS, Ask, name, place
 from .base import Part
 from .contactor import COIL_ASKS, worked
 from .inside import ContactRating, Inside
+from .terminals import PartTerminal, terminals
 
 STEPS_A = (40.0, 70.0, 100.0, 150.0, 200.0)  # resistive ratings that are usual on a small machine
 
@@ -34,8 +33,7 @@ class Relay(Part):
     PREFIX: ClassVar[str] = "K"
     MOVABLE: ClassVar[bool] = True
     TITLE: ClassVar[str] = "Relay"
-    TERMINALS: ClassVar[tuple[str, ...]] = ("30", "87", "85", "86")
-    ENDS: ClassVar[Mapping[str, Family]] = {"30": "blade 6.3", "87": "blade 6.3", "85": "blade 6.3", "86": "blade 6.3"}
+    TERMINALS: ClassVar[tuple[PartTerminal, ...]] = terminals("blade 6.3", "30", "87", "85", "86")
     ASKS: ClassVar[tuple[Ask, ...]] = (
         name(), place(), Ask("contact_a", "Contact, resistive", "Empty: Loadstar chooses.", optional=True), BREAKS,
         *COIL_ASKS)

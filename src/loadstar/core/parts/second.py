@@ -1,13 +1,11 @@
 """A second 12 V battery beside the machine's own."""
 
-from collections.abc import Mapping
 from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import Field
 
 from ..doc.machine import Machine, SystemKind
 from ..doc.states import RUNNING, States
-from ..materials.terminals import Family
 from ..physics import battery as cell
 from ..physics import elements as net
 from ..refs import TerminalRef
@@ -15,6 +13,7 @@ from .asks import Ask, name, place
 from .base import Glance, Part
 from .inside import Drives, Inside, Point
 from .junction import fused_at
+from .terminals import PartTerminal, terminals
 from .work import MAIN_COLOUR, RETURN_COLOUR, Ends, Rail, Wanted, Work
 
 JOINED_V = 14.4  # what a regulator usually holds, at which the current when joined is stated
@@ -46,8 +45,7 @@ class SecondBattery(Part):
     GROUP: ClassVar[str] = "Second battery"
     ADD_WORDS: ClassVar[str] = "Add a second battery"
     FITS: ClassVar[tuple[SystemKind, ...]] = ("battery",)
-    TERMINALS: ClassVar[tuple[str, ...]] = ("pos", "neg")
-    ENDS: ClassVar[Mapping[str, Family]] = {"pos": "ring M6", "neg": "ring M6"}
+    TERMINALS: ClassVar[tuple[PartTerminal, ...]] = terminals("ring M6", "pos", "neg")
     RETURN_END: ClassVar[str] = "neg"
     ASKS: ClassVar[tuple[Ask, ...]] = (
         name(), place(), Ask("chemistry", "Chemistry", kind="choice",

@@ -21,6 +21,7 @@ from .asks import BREAKS, LIVE, Ask, name, place, same
 from .base import Glance, Part
 from .fed import Fed
 from .inside import Branch, ContactRating, Inside
+from .terminals import PartTerminal
 from .work import LIVE_COLOUR, Ends, Wanted, Work
 
 STEPS_A = (3.0, 5.0, 10.0, 16.0, 20.0, 30.0)  # resistive ratings of lamp, horn and brake switches that are usual
@@ -89,7 +90,7 @@ class Selector(Fed):
     GROUP: ClassVar[str] = "Switches and buttons"
     ADD_WORDS: ClassVar[str] = "Add a switch or button"
     FITS: ClassVar[tuple[SystemKind, ...]] = Part.SYSTEMS
-    TERMINALS: ClassVar[tuple[str, ...]] = ()
+    TERMINALS: ClassVar[tuple[PartTerminal, ...]] = ()
     ASKS: ClassVar[tuple[Ask, ...]] = (
         name(), place(), same("use", "Kind", (
             "switch", "button", "brake switch", "thermostat", "safety switch", "pressure switch")),

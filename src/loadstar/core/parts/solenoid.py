@@ -1,16 +1,16 @@
 """A solenoid contactor."""
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator
 from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
 
 from ..doc.machine import Machine, SystemKind
-from ..materials.terminals import Family
 from .asks import BREAKS, Ask, name, place
 from .base import Glance, Part
 from .contactor import COIL_ASKS, holds_v, worked
 from .inside import ContactRating, Inside
+from .terminals import PartTerminal, terminals
 
 STEPS_A = (80.0, 100.0, 150.0, 200.0, 300.0, 400.0)  # ratings, for as long as it is closed, that are usual
 
@@ -37,8 +37,8 @@ class Solenoid(Part):
     GROUP: ClassVar[str] = "Solenoids"
     ADD_WORDS: ClassVar[str] = "Add a solenoid"
     FITS: ClassVar[tuple[SystemKind, ...]] = ("battery", "total_loss", "ignition_only", "pack")
-    TERMINALS: ClassVar[tuple[str, ...]] = ("a", "b", "plus", "minus")
-    ENDS: ClassVar[Mapping[str, Family]] = {"a": "ring M8", "b": "ring M8", "plus": "blade 6.3", "minus": "blade 6.3"}
+    TERMINALS: ClassVar[tuple[PartTerminal, ...]] = (
+        *terminals("ring M8", "a", "b"), *terminals("blade 6.3", "plus", "minus"))
     ASKS: ClassVar[tuple[Ask, ...]] = (
         name(), place(), Ask("contact_a", "Contact, all the time", "Empty: Loadstar chooses.", optional=True), BREAKS,
         *COIL_ASKS)

@@ -1,15 +1,14 @@
 """The starter motor."""
 
-from collections.abc import Mapping
 from typing import ClassVar, Literal
 
 from ..doc.machine import Machine, SystemKind
 from ..doc.states import States
-from ..materials.terminals import Family
 from ..physics import elements as net
 from .asks import Ask, name, place
 from .base import Glance, Part
 from .inside import Inside
+from .terminals import PartTerminal, terminals
 from .work import MAIN_COLOUR, RETURN_COLOUR, Work
 
 FLOOR_V = 1.0  # below which it is a resistance
@@ -25,8 +24,7 @@ class Starter(Part):
     GROUP: ClassVar[str] = "Starter"
     ADD_WORDS: ClassVar[str] = "Add the starter"
     FITS: ClassVar[tuple[SystemKind, ...]] = ("battery", "total_loss", "ignition_only")
-    TERMINALS: ClassVar[tuple[str, ...]] = ("pos", "neg")
-    ENDS: ClassVar[Mapping[str, Family]] = {"pos": "ring M8", "neg": "ring M8"}
+    TERMINALS: ClassVar[tuple[PartTerminal, ...]] = terminals("ring M8", "pos", "neg")
     ASKS: ClassVar[tuple[Ask, ...]] = (name(), place())
     MOST: ClassVar[int] = 1
 

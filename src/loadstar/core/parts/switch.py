@@ -9,6 +9,7 @@ from ..doc.states import STATES, States
 from .asks import BREAKS, Ask, name, place
 from .base import Part
 from .inside import Branch, ContactRating, Inside
+from .terminals import OWN_LEAD, PartTerminal, terminals
 
 STEPS_A = (10.0, 16.0, 20.0, 30.0, 50.0, 75.0, 100.0)  # resistive ratings that are usual on a small machine
 
@@ -25,7 +26,7 @@ class Switch(Part):
 
     PREFIX: ClassVar[str] = "S"
     TITLE: ClassVar[str] = "Switch"
-    TERMINALS: ClassVar[tuple[str, ...]] = ("a", "b")
+    TERMINALS: ClassVar[tuple[PartTerminal, ...]] = terminals(OWN_LEAD, "a", "b")
     ASKS: ClassVar[tuple[Ask, ...]] = (
         name(), place(), Ask("contact_a", "Contact rating", "Empty: Loadstar chooses.", optional=True), BREAKS,
         Ask("contact_mohm", "Contact resistance"))

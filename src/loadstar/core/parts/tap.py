@@ -14,6 +14,7 @@ from ..refs import TerminalRef
 from .asks import FOUND_LIVE, NEVER, Ask, name, place
 from .base import Glance, Part
 from .inside import ASSUMED, NOTHING_INSIDE, RAIL_NEGATIVE, RAIL_POSITIVE, Branch, Cavity, Inside, Protection
+from .terminals import OWN_LEAD, PartTerminal, terminals
 from .work import LIVE_COLOUR, LIVE_WORDS, Ends, Wanted, Work
 
 RETURN_OHM = 0.001  # of a plug's ground back to the battery, assumed
@@ -56,7 +57,7 @@ class Tap(Part):
     GROUP: ClassVar[str] = "Found wires"
     ADD_WORDS: ClassVar[str] = "Add a found wire"
     FITS: ClassVar[tuple[SystemKind, ...]] = ("battery", "total_loss", "ignition_only")
-    TERMINALS: ClassVar[tuple[str, ...]] = ("pin", "gnd")
+    TERMINALS: ClassVar[tuple[PartTerminal, ...]] = terminals(OWN_LEAD, "pin", "gnd")
     ASKS: ClassVar[tuple[Ask, ...]] = (
         name("Plug or wire"), place("Where it is"), Ask("live", "Live", kind="choice", choices=FOUND_LIVE),
         Ask("rated_a", "May give"),

@@ -1,16 +1,15 @@
 """One way of a distribution module."""
 
-from collections.abc import Mapping
 from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import Field
 
 from ..doc.machine import Machine
 from ..doc.states import LIVE_STATES, Feeding
-from ..materials.terminals import Family
 from .asks import Ask
 from .base import Part
 from .inside import Branch, Inside, Protection
+from .terminals import OWN_LEAD, PartTerminal, terminals
 
 STEPS_A = (1.0, 2.0, 3.0, 4.0, 5.0, 7.5, 10.0, 12.5, 15.0, 20.0, 25.0, 30.0)  # settings
 
@@ -31,8 +30,7 @@ class Way(Part):
 
     PREFIX: ClassVar[str] = "Y"
     TITLE: ClassVar[str] = "Module way"
-    TERMINALS: ClassVar[tuple[str, ...]] = ("a", "b")
-    ENDS: ClassVar[Mapping[str, Family]] = {"b": "sealed 2.8"}
+    TERMINALS: ClassVar[tuple[PartTerminal, ...]] = (*terminals(OWN_LEAD, "a"), *terminals("sealed 2.8", "b"))
     PROBED: ClassVar[str] = "in to out"
     ASKS: ClassVar[tuple[Ask, ...]] = (
         Ask("limit_a", "Limit; empty is left to Loadstar", optional=True), Ask("on_delay_s", "Comes on after"),

@@ -51,7 +51,9 @@ RULES: dict[str, Rule] = {}
 def rule(rule_id: str, *, meaning: str, cure: str, source: str) -> Callable[[Judge], Judge]:
     """Enter a judging function under its id."""
     def enter(judge: Judge) -> Judge:
-        assert rule_id not in RULES, rule_id
+        if rule_id in RULES or not (rule_id and meaning and cure and source):
+            name = rule_id or judge.__name__
+            raise TypeError(f"rule {name} is there already, or does not say meaning, cure and source")
         RULES[rule_id] = Rule(rule_id, meaning, cure, source, judge.__module__.rpartition(".")[2], judge)
         return judge
     return enter
