@@ -1,173 +1,147 @@
-"""Small faults put one at a time into rules, sizing and survey: do the tests see them?
+"""Small faults put one at a time into a room: does the room's own suite see them?
 
-    ./loadstar mutants [--number N] [--seed S]
+    ./loadstar mutants [ROOM ...] [--number N] [--seed S]
 
-Each fault is a change of one token of sense: a comparison turned or moved by its edge, `and` for `or`, plus for minus,
-a figure half as large again (but for those that only allow for the last digits of arithmetic), a `not` left out. They
-are drawn evenly over the modules from a seed, so that a run can be repeated. A fault is seen when the core's tests
-fail, or no longer end; the sweeps over generated plans are left out, so the share is what the plain tests see. Faults
-not seen are listed for someone to judge: a missing test, or a change that changes nothing.
+The faults are cosmic-ray's (a comparison turned, an operator or a number changed, a `not` or a decorator left out, a
+loop not entered, ...), drawn from a seed over the modules of the room (`tools/rooms.py`), but for those that change
+nothing that runs: annotations, docstrings, words that are shown, caches. Each is tried in a process of its own in which
+the module is replaced, nothing on the disk. A fault is seen when the suite fails, or no longer ends. Those that were
+not are printed for somebody to judge: a missing test, or a change that changes nothing.
 """
 
 import argparse
 import ast
 import os
 import random
-import shutil
 import subprocess
 import sys
-import tempfile
+import time
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from pathlib import Path
-from queue import SimpleQueue
 
-ROOT = Path(__file__).resolve().parents[1]
-CORE = ROOT / "src" / "loadstar" / "core"
-FOLDERS = ("rules", "sizing", "survey")
-TESTS = ("tests/contracts", "tests/core", "tests/judgement")  # in the order in which most faults are seen soonest
-LONGEST_S = 900
+from cosmic_ray.ast import ast_nodes, get_ast
+from cosmic_ray.mutating import mutate_code
+from cosmic_ray.plugins import get_operator, operator_names
+from rooms import ROOMS, ROOT, Room
 
-TURNED: dict[type, str] = {
-    ast.Lt: ">=", ast.LtE: "<", ast.Gt: "<=", ast.GtE: ">", ast.Eq: "!=", ast.NotEq: "==", ast.Is: "is not",
-    ast.IsNot: "is", ast.In: "not in", ast.NotIn: "in", ast.Add: "-", ast.Sub: "+", ast.Mult: "/", ast.Div: "*"}
+LEFT_OUT = ("core/NoOp", "core/VariableReplacer", "core/VariableInserter", "core/ExceptionReplacer")
+CACHES = {"lru_cache", "cache", "cached_property", "property"}
+TIMES = 3.0  # a suite that takes so much longer than without a fault no longer ends
 
 
 @dataclass(frozen=True)
-class Mutant:
-    """One change of a module: the characters from `start` to `end` become `text`."""
+class Fault:
+    """One change of a module: the module as it then is, with the line that changed."""
 
     path: Path
-    start: int
-    end: int
-    text: str
-
-    def source(self) -> str:
-        """The module with the fault in it."""
-        whole = self.path.read_text()
-        return whole[:self.start] + self.text + whole[self.end:]
-
-    def __str__(self) -> str:
-        whole = self.path.read_text()
-        number = whole.count("\n", 0, self.start)
-        was = " ".join(whole[self.start:self.end].split()) or whole[self.start:self.end]
-        return (f"{self.path.relative_to(ROOT)}:{number + 1}: {was!r} -> {self.text.strip()!r}\n"
-                f"    {whole.splitlines()[number].strip()}")
+    source: str
+    told: str
 
 
-def mutants(path: Path) -> Iterator[Mutant]:
-    """Every small fault that a module can have, outside its type annotations and its words."""
-    whole = path.read_text()
-    starts = [0]
-    for line in whole.splitlines(keepends=True):
-        starts.append(starts[-1] + len(line))
-    lines = whole.splitlines()
+class _Sense(ast.NodeTransformer):
+    """A module without what changes nothing that runs."""
 
-    def at(line: int, column: int) -> int:
-        return starts[line - 1] + len(lines[line - 1].encode()[:column].decode())
-
-    def between(left: ast.expr, right: ast.expr, text: str) -> Mutant:
-        assert left.end_lineno is not None and left.end_col_offset is not None
-        start, end = at(left.end_lineno, left.end_col_offset), at(right.lineno, right.col_offset)
-        kept = whole[start:end]
-        lead, tail = kept[:len(kept) - len(kept.lstrip(" )\n"))], kept[len(kept.rstrip(" (\n")):]
-        return Mutant(path, start, end, f"{lead}{text}{tail}")
-
-    for node in _sense(ast.parse(whole)):
-        match node:
-            case ast.Compare(left=left, ops=[op], comparators=[right]) if type(op) in TURNED:
-                yield between(left, right, TURNED[type(op)])
-            case ast.BinOp(left=left, op=op, right=right) if type(op) in TURNED:
-                yield between(left, right, TURNED[type(op)])
-            case ast.BoolOp(op=op, values=[left, right, *_]):
-                yield between(left, right, "or" if isinstance(op, ast.And) else "and")
-            case ast.UnaryOp(op=ast.Not(), operand=operand):
-                yield Mutant(path, at(node.lineno, node.col_offset), at(operand.lineno, operand.col_offset), "")
-            case ast.Constant(value=int() | float() as value) if not isinstance(value, bool) and not 0 < value < 1e-6:
-                assert node.end_lineno is not None and node.end_col_offset is not None
-                yield Mutant(path, at(node.lineno, node.col_offset), at(node.end_lineno, node.end_col_offset),
-                             repr((value * 1.5 or 1.0) if isinstance(value, float) else value + 1))
+    def visit(self, node: ast.AST) -> ast.AST:
+        """Annotations, docstrings, the words of f-strings and caches left out."""
+        for name in ("annotation", "returns"):
+            if hasattr(node, name):
+                setattr(node, name, None)
+        if isinstance(node, ast.AnnAssign):
+            node.annotation = ast.Constant(None)
+        if isinstance(node, ast.FunctionDef | ast.AsyncFunctionDef):
+            node.decorator_list = [d for d in node.decorator_list if _name(d) not in CACHES]
+        if isinstance(node, ast.Expr) and isinstance(node.value, ast.Constant) and isinstance(node.value.value, str):
+            node.value = ast.Constant("")
+        return self.generic_visit(node)
 
 
-def _sense(tree: ast.AST) -> Iterator[ast.AST]:
-    """What computes: annotations, f-strings' layouts and the words of a rule are left out."""
-    for field, value in ast.iter_fields(tree):
-        if field in ("annotation", "returns", "decorator_list", "format_spec"):
+def _name(decorator: ast.expr) -> str:
+    node = decorator.func if isinstance(decorator, ast.Call) else decorator
+    return node.attr if isinstance(node, ast.Attribute) else getattr(node, "id", "")
+
+
+def sense(source: str) -> str:
+    """What of a module runs."""
+    return ast.dump(_Sense().visit(ast.parse(source)))
+
+
+def places(room: Room) -> Iterator[tuple[Path, str, int]]:
+    """Every place for a fault: module, operator, which of its occurrences."""
+    for path in room.files():
+        nodes = list(ast_nodes(get_ast(path.read_text())))
+        for name in sorted(operator_names()):
+            if name in LEFT_OUT:
+                continue
+            operator = get_operator(name)()
+            yield from ((path, name, n) for n in range(sum(len(list(operator.mutation_positions(o))) for o in nodes)))
+
+
+def drawn(room: Room, number: int, seed: int) -> list[Fault]:
+    """So many faults that change something."""
+    chance, found = random.Random(seed), []
+    every = list(places(room))
+    chance.shuffle(every)
+    for path, name, n in every:
+        if len(found) == number:
+            break
+        whole = path.read_text()
+        changed = mutate_code(whole, get_operator(name)(), n)
+        try:
+            if changed is None or sense(changed) == sense(whole):
+                continue
+        except SyntaxError:
             continue
-        for child in value if isinstance(value, list) else [value]:
-            if isinstance(child, ast.AST):
-                yield child
-                yield from _sense(child)
+        was, now = next((a, b) for a, b in zip(whole.splitlines(), changed.splitlines(), strict=False) if a != b)
+        line = whole.splitlines().index(was) + 1
+        found.append(Fault(path, changed, f"{path.relative_to(ROOT)}:{line}: {was.strip()}\n    -> {now.strip()}"))
+    return found
 
 
-def drawn(number: int, seed: int) -> list[Mutant]:
-    """So many faults, evenly over the modules."""
-    chance = random.Random(seed)
-    pools = [list(mutants(path)) for folder in FOLDERS for path in sorted((CORE / folder).glob("*.py"))]
-    pools = [pool for pool in pools if pool]
-    for pool in pools:
-        chance.shuffle(pool)
-    found: list[Mutant] = []
-    while len(found) < number and any(pools):
-        chance.shuffle(pools)
-        found += [pool.pop() for pool in pools if pool]
-    return found[:number]
-
-
-def seen(mutant: Mutant, copy: Path) -> bool:
-    """Whether the tests of the core see a fault, tried in a copy of the tree."""
-    there = copy / mutant.path.relative_to(ROOT)
-    there.write_text(mutant.source())
+def suite(room: Room, fault: Fault | None, longest_s: float) -> float | None:
+    """Run a room's suite with a fault in it, in a process of its own: how long it took; None where it failed."""
+    paths = ":".join(str(ROOT / d) for d in ("src", "tests", "tools"))
+    environment = {**os.environ, "PYTHONPATH": paths, "OMP_NUM_THREADS": "1", "OPENBLAS_NUM_THREADS": "1",
+                   "PYTHONDONTWRITEBYTECODE": "1"}
+    words = [sys.executable, str(Path(__file__).with_name("suite.py")), *room.suite]
+    given = f"{fault.path}\n{fault.source}" if fault else ""
+    begun = time.monotonic()
     try:
-        return _fails(copy)
-    finally:
-        shutil.copyfile(mutant.path, there)
-
-
-def _fails(copy: Path) -> bool:
-    environment = {**os.environ, "PYTHONPATH": ":".join(str(copy / d) for d in ("src", "tools", "tests")),
-                   "OMP_NUM_THREADS": "1", "OPENBLAS_NUM_THREADS": "1", "PYTHONDONTWRITEBYTECODE": "1"}
-    words = [sys.executable, "-m", "pytest", "-p", "no:django", "-p", "no:cacheprovider", "-W", "ignore", "-x", "-q",
-             "-m", "not sweep", *TESTS]
-    try:
-        return subprocess.run(words, cwd=copy, env=environment, capture_output=True, timeout=LONGEST_S,
-                              check=False).returncode != 0
+        done = subprocess.run(words, input=given, text=True, capture_output=True, timeout=longest_s, cwd=ROOT,
+                              env=environment, check=False)
     except subprocess.TimeoutExpired:
-        return True
+        return None
+    return time.monotonic() - begun if done.returncode == 0 else None
+
+
+def tried(name: str, number: int, seed: int) -> str:
+    """A room's line: seconds of its suite, and the share of faults that it sees."""
+    room = ROOMS[name]
+    plain_s = suite(room, None, 600)
+    if plain_s is None:
+        return f"{name}: its suite fails without any fault: mend that first"
+    faults = drawn(room, number, seed)
+    with ThreadPoolExecutor(os.cpu_count() or 1) as pool:
+        seen = list(pool.map(lambda fault: suite(room, fault, TIMES * plain_s + 10) is None, faults))
+    for fault, was_seen in zip(faults, seen, strict=True):
+        if not was_seen:
+            print(fault.told, flush=True)
+    share = sum(seen) / max(len(faults), 1)
+    return f"{name}: {plain_s:.1f} s, {sum(seen)} of {len(faults)} seen ({share:.0%}), seed {seed}"
 
 
 def main() -> int:
-    """Try them; print those that were not seen and the share that was. 2 when the tests fail without any fault."""
+    """Every room that is named, or all."""
     parser = argparse.ArgumentParser(prog="./loadstar mutants")
-    parser.add_argument("--number", type=int, default=100)
+    parser.add_argument("rooms", nargs="*", metavar="ROOM", help=", ".join(ROOMS))
+    parser.add_argument("--number", type=int, default=40)
     parser.add_argument("--seed", type=int, default=1)
     given = parser.parse_args()
-    workers = os.cpu_count() or 1
-    with tempfile.TemporaryDirectory(prefix="loadstar-mutants-") as folder, ThreadPoolExecutor(workers) as pool:
-        free: SimpleQueue[Path] = SimpleQueue()
-        for n in range(workers):
-            copy = Path(folder) / str(n)
-            shutil.copytree(ROOT, copy, ignore=shutil.ignore_patterns("var", ".git", "__pycache__"))
-            free.put(copy)
-        if _fails(Path(folder) / "0"):
-            print("The tests fail without any fault: mend that first.")
-            return 2
-
-        def tried(mutant: Mutant) -> tuple[Mutant, bool]:
-            copy = free.get()
-            try:
-                return mutant, seen(mutant, copy)
-            finally:
-                free.put(copy)
-
-        unseen, every = [], drawn(given.number, given.seed)
-        for done, (mutant, was_seen) in enumerate(pool.map(tried, every), 1):
-            if not was_seen:
-                unseen.append(mutant)
-                print(mutant, flush=True)
-            print(f"{done} of {len(every)}, {len(unseen)} not seen", file=sys.stderr, flush=True)
-    print(f"{len(every) - len(unseen)} of {len(every)} seen ({1 - len(unseen) / len(every):.0%}), seed {given.seed}")
+    if unknown := set(given.rooms) - ROOMS.keys():
+        parser.error(f"no room {min(unknown)}; there are {', '.join(ROOMS)}")
+    for line in [tried(name, given.number, given.seed) for name in given.rooms or ROOMS]:
+        print(line)
     return 0
 
 

@@ -63,9 +63,8 @@ def _of_backups(commands: "argparse._SubParsersAction[argparse.ArgumentParser]")
 def _of_building(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
     one = commands.add_parser("test", help="install what is missing and run every test")
     one.add_argument("rest", nargs=argparse.REMAINDER, help="given to pytest as it is")
-    one = commands.add_parser("mutants", help="do the tests see small faults put into rules, sizing and survey?")
-    one.add_argument("--number", type=int, default=100)
-    one.add_argument("--seed", type=int, default=1)
+    one = commands.add_parser("mutants", help="does each room's own suite see small faults put into the room?")
+    one.add_argument("rest", nargs=argparse.REMAINDER, help="rooms, --number, --seed")
     for name, text in (
         ("lint", "ruff, strict mypy on the core, layer contracts, sizes"),
         ("build", "rebuild CSS, scripts, fonts, generated docs"),
@@ -111,8 +110,8 @@ def _run(given: argparse.Namespace) -> int:
             build_front_end()
             return _python("-m", "loadstar.exchange.docs")
         case "mutants":
-            _ready("dev")
-            return _python("tools/mutants.py", f"--number={given.number}", f"--seed={given.seed}")
+            _ready("dev", "mutants")
+            return _python("tools/mutants.py", *given.rest)
         case "check" | "netlist" | "pack":
             if not is_ready("run"):  # else nothing is written: any folder that can be read will do
                 _ready()
