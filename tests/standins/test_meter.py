@@ -14,8 +14,8 @@ from loadstar.core.prove.diagnose import Diagnosis
 from loadstar.core.prove.readings import Probe
 from loadstar.demo import hidden_pins, winter
 from loadstar.exchange.instrument import InstrumentError, take
-from loadstar.standins.machines import demo_machine
-from loadstar.standins.meter import OPEN_OHM, Meter, MeterServer
+from loadstar.standins.machines import OPEN_OHM, demo_machine
+from loadstar.standins.meter import Meter, MeterServer
 
 STATES = ("key_off", "key_on", "lamp_on", "idle", "raised")
 

@@ -111,7 +111,7 @@ def test_the_workshop_s_rules_begin_new_plans(bench, shop):
     assert plan.rules.least_area_mm2 == 0.75
     bad = bench.client.post(address, {"parked_days": "never"})
     assert bad.status_code == 422
-    assert "must be a number" in bad.content.decode()
+    assert "is no number of" in bad.content.decode()
 
 
 def test_an_e_bike_from_nothing_through_the_pages(bench, shop):

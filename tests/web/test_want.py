@@ -59,7 +59,7 @@ def test_every_circuit_that_is_offered_is_made_with_its_first_choices(inside, sh
 
 
 @pytest.mark.parametrize(("sent", "field", "words"), [
-    ({"watts": "0"}, "watts", "outside what is accepted"), ({"watts": "much"}, "watts", "must be a number"),
+    ({"watts": "0"}, "watts", "outside what is accepted"), ({"watts": "much"}, "watts", "much is no number"),
     ({"horn_at": "P99"}, "horn_at", "Choose one of the list"), ({"feed": ""}, "feed", "Choose one of the list")])
 def test_what_will_not_do_comes_back_beside_its_field(inside, shop, sent, field, words):
     row = begun_on(shop, "motorcycle")

@@ -222,5 +222,5 @@ def wanted_values(plan: Plan, usual: Usual, *, place: str, feed: str) -> dict[st
     if plan.machine.system in MAGNETO:
         volts = plan.machine.system_v
         peak_a = round(usual.inrush[0] * usual.at_v / volts, 1)
-        values |= {"at_v": volts, "window_high_v": 1.3 * volts, "returns": "frame", "inrush_a": peak_a}
+        values |= {"at_v": volts, "window_high_v": round(1.3 * volts, 2), "returns": "frame", "inrush_a": peak_a}
     return values

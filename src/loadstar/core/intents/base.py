@@ -60,10 +60,10 @@ def lamp_values(plan: Plan, behaves: str) -> dict[str, Any]:
     """How lamps behave on this machine, and their volts."""
     volts = plan.machine.system_v if plan.machine.system in ("magneto", *ENGINE) else 12
     if behaves == "power":  # on a magneto's AC each with a rectifier of its own
-        return {"category": "lamp", "behaviour": "power", "at_v": volts, "window_low_v": 0.7 * volts,
-                "window_high_v": 1.35 * volts, "rectified": plan.machine.system == "magneto"}
+        return {"category": "lamp", "behaviour": "power", "at_v": volts, "window_low_v": round(0.7 * volts, 2),
+                "window_high_v": round(1.35 * volts, 2), "rectified": plan.machine.system == "magneto"}
     return {"category": "lamp", "behaviour": "filament", "at_v": volts, "window_low_v": 0,
-            "window_high_v": 1.3 * volts, "returns": "frame" if plan.machine.system == "magneto" else
+            "window_high_v": round(1.3 * volts, 2), "returns": "frame" if plan.machine.system == "magneto" else
             plan.rules.returns}
 
 

@@ -40,7 +40,8 @@ class Outlet(Intent):
                      covered=self.live == "always")
         volts = 13.5 if b.plan.machine.system in ENGINE else 12
         b.add("load", name="Whatever is put in", category="other", behaviour="current", unit="A", amount=self.most_a,
-              at_v=volts, window_low_v=0, window_high_v=1.3 * volts, place=self.outlet_at, feed=lead, live=self.live,
+              at_v=volts, window_low_v=0, window_high_v=round(1.3 * volts, 2),
+              place=self.outlet_at, feed=lead, live=self.live,
               minutes_per_hour=self.minutes, reason_always="an outlet for the parked machine"
               if self.live == "always" else "")
 

@@ -75,7 +75,7 @@ def _start(plan: Plan, kind: str) -> dict[str, Any]:
     if plan.machine.system == "magneto":
         volts = plan.machine.system_v
         return {"category": "lamp", "behaviour": "filament", "at_v": volts, "window_low_v": 0,
-                "window_high_v": 1.5 * volts,
+                "window_high_v": round(1.5 * volts, 2),
                 "live": "engine", "returns": "frame"}
     return {"at_v": 12, "window_low_v": 9,
             "returns": plan.rules.returns} if plan.packs else {"returns": plan.rules.returns}
