@@ -12,11 +12,11 @@ from .paths import PYTHON, ROOT, VAR, VENV
 from .say import Stop, from_os_error, full_disk, step, tail_of
 
 SYSTEM = "/usr/bin/python3"  # Debian 12's is 3.11
-LOCKS = {"run": ROOT / "requirements" / "run.txt", "dev": ROOT / "requirements" / "dev.txt"}
+LOCKS = {name: ROOT / "requirements" / f"{name}.txt" for name in ("run", "dev", "mutants")}
 
 
 def ensure(*sets: str) -> None:
-    """Bring the environment to the lock files named ("run", "dev"); quick when it already is."""
+    """Bring the environment to the lock files named ("run", "dev", "mutants"); quick when it already is."""
     if sys.version_info < (3, 11):
         raise Stop(f"Loadstar needs Python 3.11 or newer; this is {sys.version.split()[0]}.")
     try:
