@@ -12,6 +12,7 @@ from loadstar.core.doc.states import LIVE_STATES, PACK_STATES
 from loadstar.core.edits import AddElement, AddWire, ChangeElement, SetMachine, apply
 from loadstar.core.edits.builder import Builder
 from loadstar.core.errors import PlanError
+from loadstar.core.figures.lamps import worst_when_one_fails
 from loadstar.core.figures.registry import every
 from loadstar.core.figures.working import evaluate
 from loadstar.core.parts.pack import Pack
@@ -19,7 +20,7 @@ from loadstar.core.physics import battery as cell
 from loadstar.core.physics.generator import Winding, half_wave_a, rectified_a
 from loadstar.core.wiring.references import references, two_references
 from loadstar.core.wiring.topology import Topology
-from loadstar.demo import PLANS, tide_hauler
+from loadstar.demo import PLANS, tide_hauler, tide_race
 from loadstar.exchange.report import headline, report
 
 
@@ -249,3 +250,16 @@ def test_what_does_not_fit_is_refused_in_words(what, values, words):
     b = Bench()
     with pytest.raises(PlanError, match=words):
         apply(b.plan, AddElement(what=what, values={"place": b.box, **values}))
+
+
+def test_the_lamp_that_is_hardest_on_another_when_it_fails():
+    """No other failure leaves a lamp with more of its volts at town speed: every pair looked at."""
+    a = analyse(tide_race()[0])
+    rpm, lamps = a.plan.machine.town_rpm, [p for p in a.plan.loads if p.id in a.lamps.lamps]
+    assert len(lamps) > 1
+    gone, other, volts = worst_when_one_fails(a)
+    assert gone is not other and volts == a.lamps.at_failed(gone.id, other.id, rpm)
+    for one in lamps:
+        for left in lamps:
+            if one is not left:
+                assert a.lamps.at_failed(one.id, left.id, rpm) / left.at_v <= volts / other.at_v + 1e-12
