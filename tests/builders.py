@@ -12,6 +12,8 @@ from loadstar.core.sizing.openers import Guard, Opener
 from loadstar.core.whatif.cures import Cures
 from loadstar.core.wiring.conductor import ConductorAt
 
+BEAM = {"category": "lamp", "behaviour": "filament", "at_v": 12, "window_low_v": 0}
+
 
 class Bench:
     """A plan under construction. `Bench()` has a battery box, a nose place 1.2 m away, battery, key wire and block."""
@@ -108,3 +110,26 @@ def cure(finding: Finding, of: Plan | Analysis) -> Edit | None:
     """The edit that mends a finding of a plan, or of its analysis; None where none does."""
     found = Cures(of if isinstance(of, Analysis) else analyse(of)).of(finding)
     return found.edit if found else None
+
+
+def sentences(plan: Plan) -> dict[str, str]:
+    """The sentences of a plan's findings, by rule."""
+    return {f.rule: f.sentence for f in analyse(plan).findings}
+
+
+def head_lamp(positions: str = "off; dip: in+dip; main: in+main", **values: Any) -> tuple[Bench, str, str, str]:
+    """A bench with a head lamp of two beams on a switch."""
+    b = Bench()
+    switch = b.add("selector", name="lamp switch", place=b.nose, feed=b.block, positions=positions, **values)
+    dip = b.load(name="dip", amount=55, feed=switch, live="dip", **BEAM)
+    main = b.load(name="main", amount=60, feed=switch, live="main", **BEAM)
+    return b, switch, dip, main
+
+
+def brakes() -> tuple[Bench, str, str, str]:
+    b = Bench()
+    lever = b.add("selector", name="lever", use="brake switch", place=b.nose, feed=b.block,
+                  positions="off; brake: in+out")
+    pedal = b.add("selector", name="pedal", use="brake switch", place=b.box, beside=lever,
+                  positions="off; brake: in+out")
+    return b, lever, pedal, b.load(name="brake lamp", amount=21, feed=lever, live="brake", place=b.box, **BEAM)

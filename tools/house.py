@@ -13,12 +13,12 @@ from pathlib import Path
 
 ROOT = Path(__file__).resolve().parents[1]
 FILE, FUNCTION, PARAMETERS, TEMPLATE = 300, 40, 6, 160
-ROOMS = ("src", "tools")
+ROOMS = ("src", "tools", "tests")
 LEFT_OUT = {"migrations", "vendor", "node_modules"}
 
 
 def files(*kinds: str) -> list[Path]:
-    """Every file of ours of these kinds, of the program and its tools."""
+    """Every file of ours of these kinds, of the program, its tools and its tests."""
     found = (path for room in ROOMS for kind in kinds for path in sorted((ROOT / room).rglob(f"*.{kind}")))
     return [path for path in found if not LEFT_OUT & set(path.parts)]
 

@@ -4,17 +4,20 @@
 
 The faults are cosmic-ray's (a comparison turned, an operator or a number changed, a `not` or a decorator left out, a
 loop not entered, ...), drawn from a seed over the modules of the room (`tools/rooms.py`), but for those that change
-nothing that runs: annotations, docstrings, words that are shown, caches. Each is tried in a process of its own in which
-the module is replaced, nothing on the disk. A fault is seen when the suite fails, or no longer ends. Those that were
+nothing that runs: annotations, docstrings, caches, what is frozen. Each is tried in a process of its own in which
+the module is replaced, nothing on the disk, by those tests that come by its line. A fault is seen when they fail, or no
+longer end. Those that were
 not are printed for somebody to judge: a missing test, or a change that changes nothing.
 """
 
 import argparse
 import ast
+import json
 import os
 import random
 import subprocess
 import sys
+import tempfile
 import time
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
@@ -33,10 +36,11 @@ TIMES = 3.0  # a suite that takes so much longer than without a fault no longer 
 
 @dataclass(frozen=True)
 class Fault:
-    """One change of a module: the module as it then is, with the line that changed."""
+    """One change of a module: the module as it then is, the line that changed, and how."""
 
     path: Path
     source: str
+    line: int
     told: str
 
 
@@ -44,7 +48,7 @@ class _Sense(ast.NodeTransformer):
     """A module without what changes nothing that runs."""
 
     def visit(self, node: ast.AST) -> ast.AST:
-        """Annotations, docstrings, the words of f-strings and caches left out."""
+        """Annotations, docstrings, caches, and whether something is frozen, left out."""
         for name in ("annotation", "returns"):
             if hasattr(node, name):
                 setattr(node, name, None)
@@ -52,6 +56,8 @@ class _Sense(ast.NodeTransformer):
             node.annotation = ast.Constant(None)
         if isinstance(node, ast.FunctionDef | ast.AsyncFunctionDef):
             node.decorator_list = [d for d in node.decorator_list if _name(d) not in CACHES]
+        if isinstance(node, ast.Call):
+            node.keywords = [k for k in node.keywords if k.arg != "frozen"]
         if isinstance(node, ast.Expr) and isinstance(node.value, ast.Constant) and isinstance(node.value.value, str):
             node.value = ast.Constant("")
         return self.generic_visit(node)
@@ -93,42 +99,78 @@ def drawn(room: Room, number: int, seed: int) -> list[Fault]:
                 continue
         except SyntaxError:
             continue
-        was, now = next((a, b) for a, b in zip(whole.splitlines(), changed.splitlines(), strict=False) if a != b)
-        line = whole.splitlines().index(was) + 1
-        found.append(Fault(path, changed, f"{path.relative_to(ROOT)}:{line}: {was.strip()}\n    -> {now.strip()}"))
+        pairs = enumerate(zip(whole.splitlines(), changed.splitlines(), strict=False), 1)
+        line, (was, now) = next((n, pair) for n, pair in pairs if pair[0] != pair[1])
+        told = f"{path.relative_to(ROOT)}:{line}: {was.strip()}\n    -> {now.strip()}"
+        found.append(Fault(path, changed, line, told))
     return found
 
 
-def suite(room: Room, fault: Fault | None, longest_s: float) -> float | None:
-    """Run a room's suite with a fault in it, in a process of its own: how long it took; None where it failed."""
+def suite(asked: dict[str, object], longest_s: float, *options: str) -> float | None:
+    """Run a room's suite in a process of its own: how long it took; None where it failed, or did not end."""
     paths = ":".join(str(ROOT / d) for d in ("src", "tests", "tools"))
     environment = {**os.environ, "PYTHONPATH": paths, "OMP_NUM_THREADS": "1", "OPENBLAS_NUM_THREADS": "1",
                    "PYTHONDONTWRITEBYTECODE": "1"}
-    words = [sys.executable, str(Path(__file__).with_name("suite.py")), *room.suite]
-    given = f"{fault.path}\n{fault.source}" if fault else ""
+    words = [sys.executable, str(Path(__file__).with_name("suite.py")), *options]
     begun = time.monotonic()
     try:
-        done = subprocess.run(words, input=given, text=True, capture_output=True, timeout=longest_s, cwd=ROOT,
-                              env=environment, check=False)
+        done = subprocess.run(words, input=json.dumps(asked), text=True, capture_output=True, timeout=longest_s,
+                              cwd=ROOT, env=environment, check=False)
     except subprocess.TimeoutExpired:
         return None
     return time.monotonic() - begun if done.returncode == 0 else None
 
 
+class Guard:
+    """A room's suite, and which of its tests run which lines: a fault is shown only to those that come by it."""
+
+    def __init__(self, room: Room) -> None:
+        self.room = room
+        self.seconds = suite({"tests": room.suite}, 600)
+        with tempfile.NamedTemporaryFile(suffix=".json") as kept:
+            modules = [str(path) for path in room.files()]
+            suite({"tests": room.suite}, 600, "--lines", kept.name, "--of", *modules)
+            self.lines = json.loads(Path(kept.name).read_text() or "{}")
+
+    def tests_at(self, fault: Fault) -> list[str] | None:
+        """The tests that run the statement; None where it runs while modules are imported or fixtures made."""
+        ran = self.lines.get(str(fault.path), {})
+        found = {test for line in _statement(fault) for test in ran.get(str(line), ())}
+        return None if "" in found else sorted(found)
+
+    def sees(self, fault: Fault) -> bool:
+        """Whether the suite fails, or no longer ends, with the fault in it."""
+        tests = self.tests_at(fault)
+        if tests == []:
+            return False
+        asked = {"tests": self.room.suite, "only": tests or [], "path": str(fault.path), "source": fault.source}
+        return suite(asked, TIMES * (self.seconds or 0) + 10) is None
+
+
+def _statement(fault: Fault) -> range:
+    """The lines of the innermost statement around a line, of one with a body those before it."""
+    inside = [node for node in ast.walk(ast.parse(fault.path.read_text()))
+              if isinstance(node, ast.stmt) and node.lineno <= fault.line <= (node.end_lineno or 0)]
+    if not inside:
+        return range(fault.line, fault.line + 1)
+    node = max(inside, key=lambda one: one.lineno)
+    body = getattr(node, "body", None)
+    return range(node.lineno, body[0].lineno if body else (node.end_lineno or node.lineno) + 1)
+
+
 def tried(name: str, number: int, seed: int) -> str:
     """A room's line: seconds of its suite, and the share of faults that it sees."""
-    room = ROOMS[name]
-    plain_s = suite(room, None, 600)
-    if plain_s is None:
+    guard = Guard(ROOMS[name])
+    if guard.seconds is None:
         return f"{name}: its suite fails without any fault: mend that first"
-    faults = drawn(room, number, seed)
+    faults = drawn(ROOMS[name], number, seed)
     with ThreadPoolExecutor(os.cpu_count() or 1) as pool:
-        seen = list(pool.map(lambda fault: suite(room, fault, TIMES * plain_s + 10) is None, faults))
+        seen = list(pool.map(guard.sees, faults))
     for fault, was_seen in zip(faults, seen, strict=True):
         if not was_seen:
             print(fault.told, flush=True)
     share = sum(seen) / max(len(faults), 1)
-    return f"{name}: {plain_s:.1f} s, {sum(seen)} of {len(faults)} seen ({share:.0%}), seed {seed}"
+    return f"{name}: {guard.seconds:.1f} s, {sum(seen)} of {len(faults)} seen ({share:.0%}), seed {seed}"
 
 
 def main() -> int:

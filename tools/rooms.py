@@ -1,4 +1,4 @@
-"""Rooms of the core with the suites that guard them: where `./loadstar mutants` puts faults, and what has to see them.
+"""Rooms with the suites that guard them: where `./loadstar mutants` puts faults, and what has to see them.
 
 A suite states what its room promises, needs no database, and runs in under a minute. Paths are of the repository.
 """
@@ -22,18 +22,80 @@ class Room:
         return [path for path in found if path.name != "__init__.py"]
 
 
+CORE, JUDGED, NETS = "tests/core/", "tests/judgement/", "tests/contracts/"
+TABLES = "tests/exchange/test_exchange.py::test_generated_documents_are_current[docs/tables.md]"
+SAID, KEPT, BEGUN = (f"{NETS}test_{net}.py" for net in ("said", "kept", "begun"))
 ROOMS = {
-    "quantities": Room(("quantities.py",), ("tests/core/test_quantities.py",)),
-    "amounts": Room(("amounts.py",), ("tests/core/test_amounts.py",)),
-    "materials": Room(("materials/*.py",), ("tests/reference/test_tables.py", "tests/core/ends/test_terminals.py")),
+    # tables and laws
+    "quantities": Room(("quantities.py",), (f"{CORE}test_quantities.py",)),
+    "limits": Room(("limits.py", "errors.py"), (f"{CORE}test_limits.py",)),
+    "amounts": Room(("amounts.py",), (f"{CORE}test_amounts.py",)),
+    "materials": Room(("materials/*.py",), ("tests/reference/test_tables.py", f"{CORE}ends/test_terminals.py", TABLES,
+                                            f"{CORE}harness/test_lengths.py", f"{JUDGED}test_ampacity.py")),
     "heat": Room(("physics/heat.py", "physics/surface.py", "physics/overload.py", "physics/bundle.py"),
                  ("tests/reference/test_heat.py",)),
-    "battery": Room(("physics/battery.py",), ("tests/reference/test_battery.py",)),
-    "pins": Room(("ends/pins.py",), ("tests/core/ends/test_pins.py",)),
-    "packing": Room(("harness/packing.py",), ("tests/core/harness/test_packing.py",)),
-    "lengths": Room(("harness/lengths.py", "harness/loops.py"), ("tests/core/harness/test_lengths.py",)),
-    "short": Room(("sizing/short.py",), ("tests/core/test_short.py",)),
-    "document": Room(("plan/document.py", "plan/integrity.py"), ("tests/core/test_document.py",)),
-    "outside": Room(("plan/outside.py",), ("tests/core/test_outside.py",)),
-    "reels": Room(("reels.py",), ("tests/core/ends/test_reels.py",)),
+    "battery": Room(("physics/battery.py",), ("tests/reference/test_battery.py", TABLES)),
+    "machines": Room(("physics/generator.py", "physics/coil.py"),
+                     ("tests/reference/test_generator.py", "tests/reference/test_coil.py")),
+    "network": Room(("physics/[!hsobgc]*.py", "physics/batch.py", "physics/graph.py"),
+                    ("tests/reference/test_network.py", "tests/reference/test_generated.py")),
+    # what a plan is
+    "refs": Room(("refs.py",), (f"{CORE}test_refs.py",)),
+    "document": Room(("doc/*.py", "plan/document.py", "plan/integrity.py"),
+                     (f"{CORE}test_integrity.py", f"{CORE}test_document.py")),
+    "plan": Room(("plan/[!di]*.py",), (f"{CORE}test_outside.py", f"{CORE}test_edits.py", f"{CORE}test_survey.py",
+                                       f"{JUDGED}test_keeping_edits.py", f"{CORE}test_robust.py")),
+    "parts": Room(("parts/*.py",), (f"{NETS}test_kinds.py", f"{NETS}test_unwired.py", f"{CORE}test_integrity.py",
+                                    f"{CORE}test_switching.py", f"{CORE}test_lamp_circuits.py",
+                                    f"{CORE}test_shared_leads.py", f"{CORE}test_fed.py", f"{CORE}test_supplies.py")),
+    "supply": Room(("supply/*.py",), (f"{CORE}test_supplies.py", f"{JUDGED}test_supplies.py", f"{CORE}test_standard.py",
+                                      f"{CORE}test_side_coil.py", KEPT)),
+    "edits": Room(("edits/*.py",), (f"{CORE}test_edits.py", f"{CORE}test_recipes.py", f"{CORE}test_survey.py",
+                                    f"{JUDGED}test_keeping_edits.py", f"{CORE}test_fed.py",
+                                    f"{CORE}ends/test_joint.py", BEGUN)),
+    # what follows from it
+    "wiring": Room(("wiring/*.py",), (f"{CORE}test_wiring.py", f"{CORE}test_switching.py",
+                                      f"{CORE}test_protection.py", "tests/reference/test_generated.py", KEPT)),
+    "short": Room(("sizing/short.py",), (f"{CORE}test_short.py",)),
+    "sizing": Room(("sizing/[!s]*.py", "sizing/story.py"),
+                   (f"{JUDGED}test_sizing.py", f"{CORE}test_protection.py", f"{CORE}test_unfused.py",
+                    f"{CORE}test_figures.py", f"{JUDGED}test_faults.py", f"{JUDGED}test_inrush.py",
+                    f"{JUDGED}test_back_feeds.py", f"{CORE}test_faults.py", KEPT)),
+    "packing": Room(("harness/packing.py",), (f"{CORE}harness/test_packing.py",)),
+    "lengths": Room(("harness/lengths.py", "harness/loops.py"), (f"{CORE}harness/test_lengths.py",)),
+    "harness": Room(("harness/[!lp]*.py", "harness/loom.py"),
+                    (f"{CORE}harness/test_board.py", f"{CORE}harness/test_weigh.py", f"{CORE}harness/test_fixing.py",
+                     f"{CORE}harness/test_loom.py", f"{CORE}harness/test_ways.py")),
+    "pins": Room(("ends/pins.py",), (f"{CORE}ends/test_pins.py",)),
+    "ends": Room(("ends/[!p]*.py",), (f"{CORE}ends/test_choose.py", f"{CORE}ends/test_compared.py")),
+    "budget": Room(("budget/*.py",), (f"{CORE}test_supplies.py", f"{CORE}test_figures.py", f"{CORE}test_second.py",
+                                      KEPT)),
+    "survey": Room(("survey/*.py",), (f"{CORE}test_survey.py", f"{CORE}test_survey_pins.py",
+                                      f"{CORE}test_continuity.py", f"{CORE}test_pins_on_packs.py")),
+    "feeds": Room(("feeds/*.py", "whatif/feeds.py"), (f"{CORE}test_feeds.py", f"{JUDGED}test_words.py")),
+    "figures": Room(("figures/*.py",), (f"{CORE}test_figures.py", f"{CORE}test_second.py", f"{CORE}test_side_coil.py",
+                                        f"{CORE}test_supplies.py", f"{CORE}test_survey.py",
+                                        f"{CORE}test_robust.py")),
+    "rules": Room(("rules/*.py",), (f"{CORE}test_rules.py", f"{CORE}test_more_rules.py", f"{CORE}test_pack_rules.py",
+                                    f"{JUDGED}test_cases.py", f"{JUDGED}test_words.py", f"{CORE}test_second.py",
+                                    f"{NETS}test_rules_speak.py")),
+    "roots": Room(("analysis.py", "roots.py", "findings.py", "headline.py", "stages.py"),
+                  (f"{CORE}test_roots.py", f"{JUDGED}test_words.py")),
+    # what is done with it
+    "begin": Room(("begin.py",), (f"{CORE}test_begin.py", BEGUN)),
+    "intents": Room(("intents/*.py",), (f"{CORE}test_supplied.py", f"{CORE}test_cutoff.py",
+                                        f"{JUDGED}test_makings.py", BEGUN)),
+    "whatif": Room(("whatif/[!f]*.py",), (f"{CORE}test_unknown.py", f"{CORE}harness/test_places.py",
+                                          f"{JUDGED}test_words.py", f"{CORE}ends/test_joint.py")),
+    "standard": Room(("standard.py",), (f"{CORE}test_standard.py",)),
+    "order": Room(("order.py", "leads.py"), (f"{CORE}ends/test_order.py", f"{CORE}ends/test_compared.py")),
+    "reels": Room(("reels.py",), (f"{CORE}ends/test_reels.py",)),
+    "shelf": Room(("shelf.py",), (f"{CORE}test_shelf.py",)),
+    "build": Room(("build/*.py",), (f"{CORE}build/test_build.py",)),
+    "prove": Room(("prove/*.py",), (f"{CORE}prove/test_measure.py", f"{CORE}prove/test_predict.py",
+                                    f"{CORE}prove/test_diagnose.py", f"{CORE}prove/test_trainer.py")),
+    # what is drawn and written
+    "draw": Room(("../draw/*.py",), ("tests/draw",)),
+    "exchange": Room(("../exchange/*.py",), ("tests/exchange",)),
+    "standins": Room(("../standins/*.py",), ("tests/standins",)),
 }

@@ -1,14 +1,24 @@
-"""A room's suite, with one module of the room replaced by what stands on the standard input (`tools/mutants.py`)."""
+"""A room's suite in a process of its own (`tools/mutants.py`).
 
+What to run comes on the standard input, as JSON: `tests` are paths, `only` the tests of them that are wanted (none:
+all), `path` and `source` a module of the room and what stands in its place. With `--lines FILE --of PATH ...` it is
+written to FILE which tests run which lines of these modules.
+"""
+
+import argparse
 import importlib.abc
 import importlib.util
+import json
 import sys
+from collections import defaultdict
 from pathlib import Path
+from typing import Any
 
 import pytest
 from rooms import ROOT
 
 SRC = ROOT / "src"
+QUIET = ("-x", "-q", "-p", "no:django", "-p", "no:cacheprovider", "-p", "no:xdist", "-W", "ignore", "-m", "not sweep")
 
 
 class _Replaced(importlib.abc.MetaPathFinder, importlib.abc.SourceLoader):
@@ -31,13 +41,54 @@ class _Replaced(importlib.abc.MetaPathFinder, importlib.abc.SourceLoader):
         return self.source
 
 
+class Only:
+    """Leaves out every test but some."""
+
+    def __init__(self, wanted: list[str]) -> None:
+        self.wanted = set(wanted)
+
+    def pytest_collection_modifyitems(self, items: list[pytest.Item]) -> None:
+        """In place, as pytest wants it."""
+        items[:] = [item for item in items if item.nodeid in self.wanted]
+
+
+class Lines:
+    """Which test runs which line of some modules; "" is what runs while they are imported or a fixture is made."""
+
+    def __init__(self, modules: list[str]) -> None:
+        from coverage import Coverage
+
+        self.coverage = Coverage(data_file=None, include=modules)
+        self.coverage.start()
+
+    @pytest.hookimpl(hookwrapper=True)
+    def pytest_runtest_call(self, item: pytest.Item) -> Any:
+        """The lines that run while a test does are its."""
+        self.coverage.switch_context(item.nodeid)
+        yield
+        self.coverage.switch_context("")
+
+    def found(self) -> dict[str, dict[int, list[str]]]:
+        """By module and line the tests that ran it."""
+        self.coverage.stop()
+        data = self.coverage.get_data()
+        return {path: data.contexts_by_lineno(path) for path in data.measured_files()}
+
+
 def main() -> int:
-    """Replace the module that stands on the standard input, if any, and run the tests."""
-    path, _, source = sys.stdin.read().partition("\n")
-    if path:
-        sys.meta_path.insert(0, _Replaced(Path(path), source))
-    return int(pytest.main(["-x", "-q", "-p", "no:django", "-p", "no:cacheprovider", "-p", "no:xdist", "-W", "ignore",
-                            *sys.argv[1:]]))
+    """Run the suite; 0 where all of it passes."""
+    parser = argparse.ArgumentParser()
+    parser.add_argument("--lines", type=Path)
+    parser.add_argument("--of", nargs="*", default=[])
+    given, asked = parser.parse_args(), defaultdict(str, json.load(sys.stdin))
+    if asked["path"]:
+        sys.meta_path.insert(0, _Replaced(Path(asked["path"]), asked["source"]))
+    plugins: list[object] = [Only(list(asked["only"]))] if asked["only"] else []
+    lines = Lines(given.of) if given.lines else None
+    result = int(pytest.main([*QUIET, *asked["tests"]], plugins=[*plugins, *([lines] if lines else [])]))
+    if lines:
+        given.lines.write_text(json.dumps(lines.found()))
+    return result
 
 
 if __name__ == "__main__":

@@ -33,57 +33,73 @@ def fill(page, form: str, values: dict) -> None:
             field.fill(shown(round(value * 100, 6) if name.endswith("_frac") else value))
 
 
+def set_machine(someone, base: str, edit: SetMachine) -> None:
+    """The system comes first: the form then asks what belongs to it."""
+    page = someone.page
+    someone.goto(f"{base}survey/?sel=machine")
+    fill(page, "#form-panel", {k: v for k, v in edit.values.items() if k == "system"})
+    someone.redraw(lambda: page.locator("#form-send").click())
+    someone.goto(f"{base}survey/?sel=machine")
+    there = [k for k in edit.values if page.locator(f"#form-panel [name='{k}']").count()]
+    fill(page, "#form-panel", {k: edit.values[k] for k in there})
+    someone.redraw(lambda: page.locator("#form-send").click())
+
+
+def put_plug(someone, base: str, edit: PutPlug) -> None:
+    """A connector and its pins."""
+    page = someone.page
+    someone.goto(f"{base}survey/?view=plugs&add=plug")
+    page.locator("#form-panel details summary").click()
+    fill(page, "#form-panel", edit.values)
+    for pin in edit.pins:
+        fill(page, "#form-panel", {f"pin-{pin['way']}-{k}": v for k, v in pin.items() if k not in ("way", "phase")})
+    someone.redraw(lambda: page.locator("#form-send").click())
+    if any(pin.get("phase") for pin in edit.pins):
+        someone.redraw(lambda: page.get_by_role("button", name="Mark its pins as phases").click())
+
+
+def take_readings(someone, base: str, edit: TakeReadings) -> None:
+    """One reading after the other."""
+    for reading in edit.readings:
+        someone.goto(f"{base}survey/?view=readings")
+        fill(someone.page, ".sidepanel", {k: v for k, v in reading.items() if k not in ("taken", "by")})
+        someone.redraw(lambda: someone.page.locator("#form-send").click())
+
+
+def add_table(someone, base: str, edit: AddElement) -> None:
+    """A continuity table, and what beeps in it."""
+    page = someone.page
+    someone.goto(f"{base}survey/?view=tables&add=table")
+    fill(page, "#form-panel",
+         {"name": edit.values["name"], **{k: ", ".join(edit.values[k]) for k in ("terminals", "positions")}})
+    someone.redraw(lambda: page.locator("#form-send").click())
+    for beep in edit.values["beeps"]:
+        box = page.locator(f"#t-{beep['position']}-{beep['a']}-{beep['b']}")
+        box.select_option("beeps" if beep["beeps"] else "silent")
+    someone.redraw(lambda: page.get_by_role("button", name="What does it do?").click())
+
+
+def one_form(base: str, edit, plan: Plan) -> tuple[str, str]:
+    """The page with the form for an edit, and where the form is on it."""
+    if isinstance(edit, AddElement):
+        return f"{base}{'loads' if edit.what == 'load' else 'survey'}/?add={edit.what}&usual=other", "#form-panel"
+    if isinstance(edit, ChangeElement) and plan.part(edit.id).kind not in ("fuse", "way"):
+        return f"{base}survey/?sel={edit.id}", "#form-panel"
+    assert isinstance(edit, ChangeElement | SetWire)
+    return f"{base}circuits/?sel={edit.id}", ".fix-form"
+
+
 def act(someone, base: str, edit, plan: Plan) -> None:
     """Carry out one edit through the page that is for it."""
-    page = someone.page
-    if isinstance(edit, SetMachine):
-        # The system comes first: the form then asks what belongs to it.
-        someone.goto(f"{base}survey/?sel=machine")
-        fill(page, "#form-panel", {k: v for k, v in edit.values.items() if k == "system"})
-        someone.redraw(lambda: page.locator("#form-send").click())
-        someone.goto(f"{base}survey/?sel=machine")
-        there = [k for k in edit.values if page.locator(f"#form-panel [name='{k}']").count()]
-        fill(page, "#form-panel", {k: edit.values[k] for k in there})
-    elif isinstance(edit, AddElement) and edit.what != "table":
-        someone.goto(f"{base}{'loads' if edit.what == 'load' else 'survey'}/?add={edit.what}&usual=other")
-        fill(page, "#form-panel", edit.values)
-    elif isinstance(edit, ChangeElement) and plan.part(edit.id).kind in ("fuse", "way"):
-        someone.goto(f"{base}circuits/?sel={edit.id}")
-        fill(page, ".fix-form", edit.values)
-    elif isinstance(edit, ChangeElement):
-        someone.goto(f"{base}survey/?sel={edit.id}")
-        fill(page, "#form-panel", edit.values)
-    elif isinstance(edit, PutPlug):
-        someone.goto(f"{base}survey/?view=plugs&add=plug")
-        page.locator("#form-panel details summary").click()
-        fill(page, "#form-panel", edit.values)
-        for pin in edit.pins:
-            fill(page, "#form-panel", {f"pin-{pin['way']}-{k}": v for k, v in pin.items() if k not in ("way", "phase")})
-        someone.redraw(lambda: page.locator("#form-send").click())
-        if any(pin.get("phase") for pin in edit.pins):
-            someone.redraw(lambda: page.get_by_role("button", name="Mark its pins as phases").click())
-        return
-    elif isinstance(edit, TakeReadings):
-        for reading in edit.readings:
-            someone.goto(f"{base}survey/?view=readings")
-            fill(page, ".sidepanel", {k: v for k, v in reading.items() if k not in ("taken", "by")})
-            someone.redraw(lambda: page.locator("#form-send").click())
-        return
-    elif isinstance(edit, AddElement) and edit.what == "table":
-        someone.goto(f"{base}survey/?view=tables&add=table")
-        fill(page, "#form-panel",
-             {"name": edit.values["name"], **{k: ", ".join(edit.values[k]) for k in ("terminals", "positions")}})
-        someone.redraw(lambda: page.locator("#form-send").click())
-        for beep in edit.values["beeps"]:
-            page.locator(f"#t-{beep['position']}-{beep['a']}-{beep['b']}").select_option("beeps" if beep["beeps"]
-                                                                                         else "silent")
-        someone.redraw(lambda: page.get_by_role("button", name="What does it do?").click())
-        return
-    else:
-        assert isinstance(edit, SetWire)
-        someone.goto(f"{base}circuits/?sel={edit.id}")
-        fill(page, ".fix-form", edit.values)
-    someone.redraw(lambda: page.locator("#form-send").click())
+    if isinstance(edit, AddElement) and edit.what == "table":
+        return add_table(someone, base, edit)
+    for kind, carry_out in ((SetMachine, set_machine), (PutPlug, put_plug), (TakeReadings, take_readings)):
+        if isinstance(edit, kind):
+            return carry_out(someone, base, edit)
+    address, where = one_form(base, edit, plan)
+    someone.goto(address)
+    fill(someone.page, where, edit.values)
+    return someone.redraw(lambda: someone.page.locator("#form-send").click())
 
 
 def without_times(plan: Plan) -> Plan:

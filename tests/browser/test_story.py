@@ -23,18 +23,20 @@ def margin(page) -> float:
     return float(text.replace("−", "-").replace("\u00a0", " ").split()[0])
 
 
-def test_from_a_wanted_lamp_to_a_card_and_a_file(walk, shop):
-    someone = walk()
-    page = someone.page
+def sign_in(page, shop) -> None:
+    """From the first page to the demonstration plan."""
     page.goto("/")
     page.get_by_label("Your name").fill(shop.technician.username)
     page.get_by_label("Password").fill("estuary-tide-tables")
     page.get_by_role("button", name="Sign in").click()
     page.get_by_role("link", name="Survey season fit-out").click()
     page.wait_for_selector("html[data-redrawn]", state="attached")
-    before = margin(page)
 
-    # Add a lamp: the margin falls and a circuit appears.
+
+def add_lamp(someone) -> str:
+    """The margin falls and a circuit appears; its wire."""
+    page = someone.page
+    before = margin(page)
     someone.redraw(lambda: page.get_by_role("link", name="Add an accessory").click())
     someone.redraw(lambda: page.locator("#pick-other").click())
     page.get_by_label("What it is").fill("Reed-bed lamp")
@@ -48,27 +50,41 @@ def test_from_a_wanted_lamp_to_a_card_and_a_file(walk, shop):
     someone.redraw(lambda: page.locator(".runlist a", has_text="Circuits").click())
     expect(page.get_by_role("heading", level=1)).to_have_text("Reed-bed lamp")
     expect(page.locator("svg.picture title").first).to_have_text("Descent of Reed-bed lamp, idle")
-    wire = page.locator("#candidates h2").inner_text().split(":")[0]
+    return page.locator("#candidates h2").inner_text().split(":")[0]
 
-    # Thin its wire and over-fuse it: a finding, with the numbers and a button that puts it right.
-    stops = page.locator(".findings-button .sev-stop")
-    assert stops.inner_text().split()[-1] == "1"
+
+def stops(page) -> str:
+    """How many stops the button says."""
+    return page.locator(".findings-button .sev-stop").inner_text().split()[-1]
+
+
+def fuse_wrongly_and_mend(someone, wire: str) -> None:
+    """Its wire thinned and fused too high: a finding, with the numbers and a button that puts it right."""
+    page = someone.page
+    assert stops(page) == "1"
     fuse = page.locator(".circuit.is-here .figures span").first.inner_text().split()[0]
     for element, label, value in ((fuse, "Rating", "15"), (wire, "Size", "0.35")):
         someone.redraw(lambda e=element: page.locator(f".steps a:text-is('{e}')").click())
         page.get_by_label(label).select_option(value)
         someone.redraw(lambda: page.locator("#form-send").click())
-    assert stops.inner_text().split()[-1] == "2"
+    assert stops(page) == "2"
     finding = page.locator("#candidates .finding.is-stop", has_text=wire).first
     expect(finding).to_contain_text("is not protected")
     someone.redraw(lambda: finding.get_by_role("button", name=f"Let Loadstar choose {wire}").click())
-    assert stops.inner_text().split()[-1] == "1"
+    assert stops(page) == "1"
+
+
+def test_from_a_wanted_lamp_to_a_card_and_a_file(walk, shop):
+    someone = walk()
+    page = someone.page
+    sign_in(page, shop)
+    fuse_wrongly_and_mend(someone, add_lamp(someone))
 
     # Undo and redo.
     someone.redraw(lambda: page.get_by_role("button", name="Undo").click())
-    assert stops.inner_text().split()[-1] == "2"
+    assert stops(page) == "2"
     someone.redraw(lambda: page.get_by_role("button", name="Redo").click())
-    assert stops.inner_text().split()[-1] == "1"
+    assert stops(page) == "1"
 
     # Working of a figure, in place.
     page.locator(".headline .figure").first.click()
@@ -160,15 +176,11 @@ def test_with_keys_alone(walk, shop):
     someone.redraw(lambda: page.keyboard.press("Enter"))
     expect(page.get_by_label("What it is")).to_be_focused()
     page.keyboard.press("Control+a")
-    page.keyboard.type("Horn f")  # letters that are keys elsewhere do nothing while typing
-    page.keyboard.press("Tab")
-    page.keyboard.press("Tab")
-    page.keyboard.type("under the tank")
-    page.keyboard.press("Tab")
-    page.keyboard.type("seat block")
-    page.keyboard.press("Tab")  # what it draws, folded
-    page.keyboard.press("Tab")  # its size and lead, folded
-    page.keyboard.press("Tab")
+    # Letters that are keys elsewhere do nothing while typing; what it draws, its size and its lead are folded.
+    for typed, tabs in (("Horn f", 2), ("under the tank", 1), ("seat block", 3)):
+        page.keyboard.type(typed)
+        for _ in range(tabs):
+            page.keyboard.press("Tab")
     someone.redraw(lambda: page.keyboard.press("Enter"))
     expect(page.locator(".loads")).to_contain_text("Horn f")
     page.locator("#work").focus()

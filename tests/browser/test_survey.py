@@ -114,50 +114,53 @@ def test_the_probe_with_the_meter_until_every_pin_is_settled(walk, creek, settin
     expect(page.locator("dialog .working")).to_contain_text("How sure")
 
 
+class Keys:
+    """A keyboard that counts what is pressed."""
+
+    def __init__(self, page) -> None:
+        self.page, self.presses = page, 0
+
+    def press(self, key: str, times: int = 1) -> None:
+        """One key, so many times."""
+        for _ in range(times):
+            self.presses += 1
+            self.page.keyboard.press(key)
+
+    def write(self, text: str) -> None:
+        """Letter by letter."""
+        for letter in text:
+            self.press(letter)
+
+    def write_pin(self) -> int:
+        """Colour, what it is, amps, and on to the next; how many presses that takes."""
+        begun = self.presses
+        self.write("rd")
+        self.press("Tab")
+        self.write("k")
+        self.press("Tab")
+        self.write("5")
+        self.press("Tab", 7)
+        return self.presses - begun
+
+
 def test_twelve_connectors_with_forty_pins_by_keys_alone(walk, creek):
     """No pointer, and never away from the page. Counts the key presses of one pin: colour, what it is, amps."""
     someone = walk(creek.technician)
     page = someone.goto(creek.url("survey/?view=plugs"))
-    presses = 0
-
-    def press(key):
-        nonlocal presses
-        presses += 1
-        page.keyboard.press(key)
-
-    def write(text):
-        for letter in text:
-            press(letter)
-
-    someone.redraw(lambda: press("a"))
-    expect(page.locator("#form-panel [name=name]")).to_be_focused()
+    keys = Keys(page)
+    someone.redraw(lambda: keys.press("a"))
     of_one_pin = []
-    ways = [4, 3, 4, 3, 3, 4, 3, 3, 4, 3, 3, 3]
-    for number, count in enumerate(ways, 1):
-        write(f"p{number}")
-        press("Tab")
-        write("un")  # the first place that begins so: under the seat
-        for _ in range(2):
-            press("Tab")
-        write(str(count))
-        for _ in range(4):  # never tapped, to reach it, and past the rest that is folded away
-            press("Tab")
-        for _ in range(count):
-            begun = presses
-            write("rd")
-            press("Tab")
-            write("k")
-            press("Tab")
-            write("5")
-            for _ in range(7):
-                press("Tab")
-            of_one_pin.append(presses - begun)
-        press("Tab")  # past "write it down" to "then the next connector"
-        if number < len(ways):
-            someone.redraw(lambda: press("Enter"))
-            expect(page.locator("#form-panel [name=name]")).to_be_focused()
-        else:
-            someone.redraw(lambda: press("Enter"))
+    for number, count in enumerate([4, 3, 4, 3, 3, 4, 3, 3, 4, 3, 3, 3], 1):
+        expect(page.locator("#form-panel [name=name]")).to_be_focused()
+        keys.write(f"p{number}")
+        keys.press("Tab")
+        keys.write("un")  # the first place that begins so: under the seat
+        keys.press("Tab", 2)
+        keys.write(str(count))
+        keys.press("Tab", 4)  # never tapped, to reach it, and past the rest that is folded away
+        of_one_pin += [keys.write_pin() for _ in range(count)]
+        keys.press("Tab")  # past "write it down" to "then the next connector"
+        someone.redraw(lambda: keys.press("Enter"))
     plan = plan_of(creek)
     mine = [p for p in plan.plugs if p.name.startswith("p")]
     pins = [pin for plug in mine for pin in plan.pins(plug.id)]

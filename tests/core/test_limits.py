@@ -85,6 +85,16 @@ def test_half_of_the_time_is_left():
         limits.check()
 
 
+@pytest.mark.parametrize(("size", "each", "rows"), [
+    (1, 16, 4 * 1024**2), (16, 16, 16_384), (16, 8, 32_768), (100, 16, 419), (2048, 16, 1), (5000, 16, 1),
+    (0, 16, 64 * 1024**2)])
+def test_matrices_solved_together_take_64_mebibytes_at_most(size, each, rows):
+    """By hand: of 100 x 100 at 16 bytes there go 64 x 1,048,576 / 160,000 = 419.4."""
+    assert limits.rows_at_once(size, each) == rows
+    if each == 16:
+        assert limits.rows_at_once(size) == rows
+
+
 def test_lamps_piece_by_piece_are_the_same_as_at_once(monkeypatch):
     """All speeds with each lamp failed were solved at once: 999 lamps took 22 GB."""
     plan = ferry_runner()[0]

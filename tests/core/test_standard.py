@@ -10,6 +10,7 @@ from loadstar.core.analysis import analyse
 from loadstar.core.build.whole import work
 from loadstar.core.edits import MoveEnd, RemoveElement, apply
 from loadstar.core.edits.builder import Builder
+from loadstar.core.edits.plugs import PutPlug
 from loadstar.core.plan import document
 from loadstar.core.plan.model import Plan
 from loadstar.core.standard import back
@@ -92,3 +93,32 @@ def test_what_is_taken_out_is_what_was_put_in_and_every_wire_is_taken_off_the_ma
     off = [s for s in steps if s.startswith("Take W")]
     assert off == ["Take W1, W4, W7 off lighting coil.", "Take W3 off Headlamp frame joint.",
                    "Take W6 off Tail lamp frame joint.", "Take W9 off Speedometer lamp frame joint."]
+
+
+def test_bodywork_plugs_and_what_came_off_by_hand():
+    """The machine as found in spring: one plug with renewed wires, two places behind the seat, a bracket kept; of the
+    plugs that nothing was done to nothing is said."""
+    plan = demo.as_found()[0]
+    steps = back(analyse(plan))
+    assert [s for s in steps if s.startswith("Reach")] == ["Reach battery box: seat off.",
+                                                           "Reach under the seat: seat off."]
+    assert [s for s in steps if "pin map" in s] == ["generator plug: every wire back by its pin map as found."]
+    assert "Put back rear carrier bracket, kept at shelf 3, bag with the white label." in steps
+    nowhere = plan.model_copy(update={"removed": tuple(r.model_copy(update={"stored": ""}) for r in plan.removed)})
+    assert "Put back rear carrier bracket, where it is kept nobody has written down." in back(analyse(nowhere))
+    plain = plan.model_copy(update={"parts": tuple(
+        p.model_copy(update={"new_colour": ""}) if p.kind == "tap" else p for p in plan.parts)})
+    assert not [s for s in back(analyse(plain)) if "pin map" in s]
+
+
+def test_accessories_come_off_with_their_wires_and_a_plug_that_was_used_is_closed_again():
+    b = Bench()
+    b.plan = apply(b.plan, PutPlug(values={"name": "seat plug", "place": b.nose, "ways": 2}, pins=(
+        {"way": 1, "function": "feed", "live": "key", "rated_a": 8, "fused_a": 10}, {"way": 2, "function": "ground"})))
+    lamp = b.lamp(12, feed=next(t.id for t in b.plan.taps if t.plug and t.function == "feed"))
+    steps = back(analyse(b.plan))
+    wires = ", ".join(w.id for w in b.plan.wires if lamp in (w.a.part, w.b.part))
+    assert f"Take off lamp at nose, with {wires}." in steps
+    assert "seat plug: every wire back by its pin map as found." in steps
+    assert [s for s in steps if s.startswith("Take W") and s.endswith("seat plug pin 1 and close its plug again.")]
+    assert not [s for s in back(analyse(Bench().plan)) if s.startswith("Take off")]

@@ -66,11 +66,12 @@ def test_power_that_a_source_cannot_give():
     assert math.isnan(under_power(12, 1, 37)[0])
 
 
-@pytest.mark.parametrize(("v1", "v2", "r1", "r2", "load", "way", "shares"), [
-    (54, 53, .10, .15, 20, "parallel", (16.0, 4.0)), (54, 50, .10, .15, 20, "parallel", (28.0, -8.0)),
-    (54, 50, .10, .15, 20, "diode", (20.0, 0.0)), (54, 50, .10, .15, 60, "diode", (52.0, 8.0))])
-def test_two_packs_share_a_load(v1, v2, r1, r2, load, way, shares):
+@pytest.mark.parametrize(("volts", "ohms", "load", "way", "shares"), [
+    ((54, 53), (.10, .15), 20, "parallel", (16.0, 4.0)), ((54, 50), (.10, .15), 20, "parallel", (28.0, -8.0)),
+    ((54, 50), (.10, .15), 20, "diode", (20.0, 0.0)), ((54, 50), (.10, .15), 60, "diode", (52.0, 8.0))])
+def test_two_packs_share_a_load(volts, ohms, load, way, shares):
     """The cases of physics.md, G."""
+    (v1, v2), (r1, r2) = volts, ohms
     one, two = pack_figures(pack(rested_v=v1)), pack_figures(pack(id="PK2", rested_v=v2))
     one, two = (type(one)(**{**vars(f), "ohm": r}) for f, r in ((one, r1), (two, r2)))
     assert share_a(one, two, load, way) == pytest.approx(shares)

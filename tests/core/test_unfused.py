@@ -2,7 +2,7 @@
 
 import pytest
 from builders import Bench
-from judgement.cases import bench
+from judgement.benches import bench
 from judgement.paths import at_the_solenoid, bridged, in_parallel, in_pieces, second_feed, two_loads
 
 from loadstar.core.analysis import analyse

@@ -20,18 +20,8 @@ def second_pack(p: Pages) -> None:
     p.begin("cargo e-bike", "36 v", "A second pack", "bike lamp")
     p.change("pack", data_line=True)
     p.change("drive", needs_data=True)
-    p.add(
-        "pack",
-        "second pack",
-        place=p.at("cargo box"),
-        series=10,
-        parallel=3,
-        cell_ah=3.4,
-        bms_continuous_a=25,
-        bms_peak_a=50,
-        data_line=True,
-        charge_frac=0.6,
-    )
+    p.add("pack", "second pack", place=p.at("cargo box"), series=10, parallel=3, cell_ah=3.4, bms_continuous_a=25,
+          bms_peak_a=50, data_line=True, charge_frac=0.6)
     p.add("combiner", "pack switch", place=p.at("pack"), way="changeover", rated_a=40, data_switched=True)
     from_pack = p.add("device", "second pack, data", place=p.at("cargo box"), lines="rx, tx")
     to_drive = p.add("device", "controller, data", place=p.at("drive unit"), lines="rx, tx")
@@ -56,18 +46,8 @@ def step_down(p: Pages) -> None:
         "converter", converter_at=p.at("headstock"), switch_at=p.at("handlebar"), order="behind", out_v=12, rated_a=5
     )
     for name, watts, place in (("Front lamp", 12, "headstock"), ("Phone charger", 15, "handlebar")):
-        p.add(
-            "load",
-            name,
-            category="lamp" if "lamp" in name else "electronics",
-            amount=watts,
-            at_v=12,
-            live="switch",
-            place=p.at(place),
-            feed=p["12 V converter"],
-            window_low_v=9,
-            window_high_v=16,
-        )
+        p.add("load", name, category="lamp" if "lamp" in name else "electronics", amount=watts, at_v=12,
+              live="switch", place=p.at(place), feed=p["12 V converter"], window_low_v=9, window_high_v=16)
 
 
 def packs_in_parallel(p: Pages) -> None:
@@ -75,18 +55,8 @@ def packs_in_parallel(p: Pages) -> None:
     p.begin("e-scooter", "48 v", "External pack in parallel")
     first = p.plan.packs[0]
     p.change("pack", rested_v=53.5)
-    p.add(
-        "pack",
-        "external pack",
-        place=p.at("headstock"),
-        series=first.series,
-        parallel=first.parallel,
-        cell_ah=first.cell_ah,
-        cell_mohm=35,
-        bms_continuous_a=40,
-        bms_peak_a=80,
-        rested_v=48.1,
-    )
+    p.add("pack", "external pack", place=p.at("headstock"), series=first.series, parallel=first.parallel,
+          cell_ah=first.cell_ah, cell_mohm=35, bms_continuous_a=40, bms_peak_a=80, rested_v=48.1)
     p.add("combiner", "two-pole plugs", place=p.at("pack"), way="parallel", rated_a=60)
 
 

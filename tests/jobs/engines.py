@@ -11,88 +11,9 @@ def battery_and_starter(p: Pages) -> None:
     p.begin("utility bike", "starter", "Battery and starter")
     p.machine(cranking_a=60)
     p.change("generator", winding_at=p.at("engine cover"))
-    p.want(
-        "starter",
-        solenoid_at=p.at("rack box"),
-        button_at=p.at("handlebar"),
-        starter_at=p.at("engine cover"),
-        feed=p["tail lamp wire"],
-        safety="none",
-        safety_at=p.at("engine cover"),
-        coil_ohm=4,
-    )
+    p.want("starter", solenoid_at=p.at("rack box"), button_at=p.at("handlebar"), starter_at=p.at("engine cover"),
+           feed=p["tail lamp wire"], safety="none", safety_at=p.at("engine cover"), coil_ohm=4)
     p.add("kill", "engine kill wire", place=p.at("engine cover"))
-
-
-def full_electrics(p: Pages) -> None:
-    """From ignition only to full electrics, in three stages: coils and battery; lamps, horn and indicators; the
-    starter."""
-    p.begin("utility bike", "pull start", "From ignition to full electrics")
-    p.change("charging coils, to be added", rating1_w=60, rating2_w=140, stage="A", winding_at=p.at("engine cover"))
-    p.change("battery, to be added", stage="A", capacity_ah=7)
-    p.machine(cranking_a=60)
-    p.change("light switch, to be added", stage="A", rated_a=3, fused_a=5)
-    p.add("block", "fuse block", place=p.at("rack box"), ways=8, stage="B")
-    feed = p["fuse block"]
-    p.want(
-        "head lamp",
-        lamp_at=p.at("front"),
-        switch_at=p.at("handlebar"),
-        feed=feed,
-        has_off="yes",
-        lamps="power",
-        dip_w=12,
-        main_w=18,
-    )
-    p.want(
-        "brake lamp",
-        lamp_at=p.at("rack end"),
-        lever_at=p.at("handlebar"),
-        pedal_at=p.at("engine cover"),
-        feed=feed,
-        lamps="power",
-        watts=4,
-    )
-    p.want(
-        "horn", horn_at=p.at("front"), button_at=p.at("handlebar"), through="relay", feed=feed, horn_feed=feed, watts=30
-    )
-    p.want(
-        "indicators",
-        front_at=p.at("front"),
-        rear_at=p.at("rack end"),
-        switch_at=p.at("handlebar"),
-        flasher_at=p.at("rack box"),
-        feed=feed,
-        lamps="power",
-        watts=1.5,
-        way="thermal",
-    )
-    for part in (
-        "dip switch",
-        "Dipped beam",
-        "Main beam",
-        "brake lever switch",
-        "brake pedal switch",
-        "Brake lamp",
-        "horn button",
-        "Horn",
-        "flasher",
-        "indicator switch",
-        *(f"Indicator {side} {end}" for side in ("left", "right") for end in ("front", "rear")),
-    ):
-        p.change(part, stage="B")
-    p.want(
-        "starter",
-        solenoid_at=p.at("rack box"),
-        button_at=p.at("handlebar"),
-        starter_at=p.at("engine cover"),
-        feed=feed,
-        safety="neutral switch",
-        safety_at=p.at("engine cover"),
-        coil_ohm=4,
-    )
-    for part in ("starter", "starter solenoid", "neutral switch", "starter button"):
-        p.change(part, stage="C")
 
 
 def off_road_to_dc(p: Pages) -> None:
@@ -101,27 +22,10 @@ def off_road_to_dc(p: Pages) -> None:
     p.begin("small motorcycle", "off-road", "Off-road machine to DC")
     p.change("generator", tied="frame", rectifier="full", winding_at=p.at("magneto"), limit_a=12)
     p.add("tap", "run line", place=p.at("battery"), live="engine", rated_a=8, fused_a=10, off_delay_s=4)
-    p.want(
-        "fan",
-        fan_at=p.at("headstock"),
-        thermostat_at=p.at("headstock"),
-        switch_at=p.at("handlebar"),
-        feed=p["run line"],
-        watts=55,
-    )
-    p.add(
-        "load",
-        "Work lamp",
-        category="lamp",
-        amount=10,
-        at_v=13.5,
-        live="engine",
-        place=p.at("headlamp shell"),
-        feed=p["run line"],
-        window_low_v=9,
-        window_high_v=32,
-        returns="frame",
-    )
+    p.want("fan", fan_at=p.at("headstock"), thermostat_at=p.at("headstock"), switch_at=p.at("handlebar"),
+           feed=p["run line"], watts=55)
+    p.add("load", "Work lamp", category="lamp", amount=10, at_v=13.5, live="engine", place=p.at("headlamp shell"),
+          feed=p["run line"], window_low_v=9, window_high_v=32, returns="frame")
 
 
 def magneto_lighting(p: Pages) -> None:
@@ -157,21 +61,9 @@ def magneto_lighting(p: Pages) -> None:
         ("Main beam", 24, "main", "headlamp shell"),
         ("Tail lamp", 5, "park", "tail"),
     ):
-        p.add(
-            "load",
-            name,
-            category="lamp",
-            behaviour="filament",
-            amount=watts,
-            at_v=6,
-            live=live,
-            place=p.at(place),
-            feed=p["old lamp switch"],
-            window_low_v=0,
-            window_high_v=7.8,
-            returns="own wire",
-            return_to=p["earth half way"],
-        )
+        p.add("load", name, category="lamp", behaviour="filament", amount=watts, at_v=6, live=live, place=p.at(place),
+              feed=p["old lamp switch"], window_low_v=0, window_high_v=7.8, returns="own wire",
+              return_to=p["earth half way"])
 
 
 def survey_of_a_machine(p: Pages) -> None:
@@ -204,55 +96,8 @@ def survey_of_a_machine(p: Pages) -> None:
     )
     for pin in ("lamp plug, grey pin 1", "tail plug, white pin 1"):
         p.change(pin, fused_a=7.5)
-    p.add(
-        "load",
-        "Brake lamp strip",
-        category="lamp",
-        amount=5,
-        at_v=13.5,
-        live="brake",
-        place=p.at("tail"),
-        feed=p["tail plug, white pin 1"],
-        window_low_v=9,
-        window_high_v=32,
-    )
-
-
-def competition_harness(p: Pages) -> None:
-    """A competition machine's harness: what is obsolete taken off, the rest close together, AWG wire, returns joined,
-    leads cut to length."""
-    p.begin("motorcycle", "off-road", "Competition harness")
-    p.rules(sizes="AWG", least_area_mm2="0.5", end_allowance_m=0.04)
-    for part in ("passenger lamps", "clock", "old horn"):
-        p.add("removed", part, place=p.at("front"), stored="crate 2")
-    p.add("junction", "returns meet", place=p.at("headstock"), form="star point", terminals=6)
-    p.add("block", "small block", place=p.at("headstock"), ways=4, return_to=p["returns meet"])
-    p.want(
-        "head lamp",
-        lamp_at=p.at("front"),
-        switch_at=p.at("handlebar"),
-        feed=p["small block"],
-        has_off="yes",
-        lamps="power",
-        dip_w=20,
-        main_w=30,
-    )
-    for beam in ("Dipped beam", "Main beam"):
-        p.change(beam, return_to=p["returns meet"])
-    p.add(
-        "load",
-        "Lap timer",
-        category="electronics",
-        amount=3,
-        at_v=13.5,
-        live="key",
-        place=p.at("handlebar"),
-        feed=p["small block"],
-        window_low_v=9,
-        window_high_v=32,
-        return_to=p["returns meet"],
-    )
-    p.fix(p.wire_to(f"{p['Lap timer']}.pos"), length_m=0.42)
+    p.add("load", "Brake lamp strip", category="lamp", amount=5, at_v=13.5, live="brake", place=p.at("tail"),
+          feed=p["tail plug, white pin 1"], window_low_v=9, window_high_v=32)
 
 
 def many_leads_one_connector(p: Pages) -> None:
@@ -319,12 +164,10 @@ def generator_renewal(p: Pages) -> None:
 
 JOBS = {
     "09-battery-and-starter": battery_and_starter,
-    "11-full-electrics": full_electrics,
     "12-off-road-to-dc": off_road_to_dc,
     "13-magneto-lighting": magneto_lighting,
     "14-survey": survey_of_a_machine,
     "15-many-leads": many_leads_one_connector,
     "16-materials": materials_and_schools,
-    "17-competition": competition_harness,
     "20-generator": generator_renewal,
 }

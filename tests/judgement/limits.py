@@ -2,7 +2,7 @@
 side by side, coils the wrong way round, and jobs as Loadstar makes them."""
 
 from builders import Bench
-from judgement.cases import BOX, GRIPS, LAMP, SMALL, TWO, Case, bench
+from judgement.benches import BOX, GRIPS, LAMP, SMALL, TWO, Case, bench
 from judgement.paths import ALWAYS, changed_over, lay
 from judgement.plans import e_bike
 

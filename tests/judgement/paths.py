@@ -1,7 +1,7 @@
 """More of the judge's plans: every way that a fault can take past a fuse, and parts the wrong way round."""
 
 from builders import Bench
-from judgement.cases import BOX, GRIPS, LAMP, SMALL, TWO, Case, bench
+from judgement.benches import BOX, GRIPS, LAMP, SMALL, TWO, Case, bench
 from judgement.plans import e_bike
 
 from loadstar.core.edits import AddElement, AddWire, MoveEnd, RemoveWire, apply

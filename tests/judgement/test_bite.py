@@ -1,8 +1,8 @@
 """Half the size is found out, twice the size is not cried at: on plans that tests can afford; all by tools/sweep.py."""
 
 import pytest
+from judgement.benches import GRIPS, LAMP, bench, of
 from judgement.bite import changes, cried, missed
-from judgement.cases import GRIPS, LAMP, bench, of
 from judgement.paths import starts
 
 PLANS = {"a block with two loads": lambda: of(bench(), LAMP, GRIPS), "a starter": starts}

@@ -139,3 +139,56 @@ def test_below_a_second_the_adiabatic_time_is_used():
     got = float(overload.time_to_temperature_s(amps, wire, 160, 70, 30))
     effective = 17.2414e-3 / c.r20_ohm_per_m
     assert got == pytest.approx((overload.adiabatic_k(70, 160) * effective / amps) ** 2, rel=1e-6)
+
+
+# -- steps of current one after the other ------------------------------------------------------------------------------
+
+WIRE = BY_AREA[1.5]
+ONE = Insulated(1.5, WIRE.r20_ohm_per_m, WIRE.d_mm, WIRE.od_mm("thin"))
+
+
+def after_c(*steps: tuple[float, float], start_c: float = 40.0, air_c: float = 40.0) -> float:
+    """The core after steps of (amps, seconds)."""
+    amps, seconds = (np.array([[one] for one in row]) for row in zip(*steps, strict=True))
+    return float(overload.temperatures_after_c(amps, seconds, ONE, np.array([start_c]), np.array([air_c]))[-1, 0])
+
+
+@pytest.mark.parametrize("amps", [10, 20, 28])
+def test_after_an_hour_a_wire_is_as_warm_as_it_gets(amps):
+    """Against the balance at the surface, which knows nothing of time."""
+    settled = heat.wire_temperature_c(amps, WIRE.r20_ohm_per_m, WIRE.d_mm, WIRE.od_mm("thin"), 40.0)
+    assert after_c((amps, 3600)) == pytest.approx(float(settled), rel=5e-3)
+    assert after_c((0, 3600), start_c=90.0) == pytest.approx(40, abs=0.5)
+
+
+@pytest.mark.parametrize("amps", [50, 65, 90])
+def test_a_wire_is_there_when_it_is_said_to_be_there(amps):
+    seconds = float(overload.time_to_temperature_s(amps, ONE, 150.0, 60.0, 40.0))
+    assert seconds > 1
+    assert after_c((amps, seconds), start_c=60.0) == pytest.approx(150, rel=0.04)
+
+
+def test_a_step_cut_in_two_ends_where_the_whole_one_does():
+    whole = after_c((60, 8.0))
+    assert after_c((60, 3.0), (60, 5.0)) == pytest.approx(whole, rel=0.01)
+    assert after_c((60, 8.0), (0, 0.0)) == pytest.approx(whole)
+    assert after_c((60, 4.0), (20, 4.0)) < whole
+
+
+def test_within_a_second_the_copper_keeps_it_all():
+    """IEC 60364-4-43 with the copper that the resistance guarantees: 300 A for 0.05 s through 1.358 mm2."""
+    copper = 17.2414e-3 / WIRE.r20_ohm_per_m
+    by_hand = (234.5 + 40) * np.exp(300**2 * 0.05 / (226 * copper) ** 2) - 234.5
+    assert after_c((300, 0.05)) == pytest.approx(by_hand)
+    assert after_c((300, 0.02), (300, 0.03)) == pytest.approx(by_hand)
+    assert after_c((1e6, 0.5)) == overload.HOTTEST_C
+
+
+def test_a_wire_at_rest_has_its_skin_between_its_core_and_the_air():
+    """What passes through the insulation is what the surface gives off."""
+    nodes = overload._Nodes(*(np.array([one]) for one in (1.5, WIRE.d_mm, WIRE.od_mm("thin"), 0.2, 30.0)))
+    skin = float(nodes.skin_at_rest_c(np.array([80.0]))[0])
+    through = float(nodes.between[0]) * (80 - skin)
+    assert 30 < skin < 80
+    assert through == pytest.approx(float(surface.surface_loss_w_per_m(WIRE.od_mm("thin"), skin, 30.0)), rel=0.06)
+    assert float(nodes.skin_at_rest_c(np.array([30.0]))[0]) == 30

@@ -6,19 +6,19 @@ import re
 from pathlib import Path
 
 import pytest
+from answers import plain_words
+from asked import on, page
 from conftest import make_shop
 from django.core.cache import caches
 from django.db import connection
 from django.test.utils import CaptureQueriesContext
 
 from loadstar.core.analysis import analyse
-from loadstar.core.begin import Wish, begun
 from loadstar.core.materials.typical import SIZES
 from loadstar.core.plan import document
 from loadstar.core.survey.measures import figure_words
 from loadstar.core.whatif.unknown import Outlooks
 from loadstar.exchange import survey as exchange
-from loadstar.web.frame.tour import STEPS
 from loadstar.web.papers.card import card_context
 from loadstar.web.plans import known as module
 from loadstar.web.plans.known import known, pack
@@ -28,25 +28,6 @@ from loadstar.web.records.models import KeptSurvey, TakenReading
 
 pytestmark = pytest.mark.django_db
 SIZE = "touring motorcycle/middle"
-
-
-@pytest.fixture
-def begun_row(shop):
-    """A plan of the workshop that rests on typical figures."""
-    wish = Wish("touring motorcycle", "middle", "Reed tourer", ("grips", "lamp pair"))
-    return store.begin(shop.workshop, shop.technician, begun(store.empty(shop.workshop, "begun"), wish))
-
-
-def page(shop, tail=""):
-    return f"/w/{shop.workshop.slug}/{tail}"
-
-
-def on(shop, row, tail=""):
-    return page(shop, f"p/{row.pk}/{tail}")
-
-
-def text_of(answer) -> str:
-    return re.sub(r"\s+", " ", html.unescape(re.sub(r"<[^>]+>", " ", answer.content.decode())))
 
 
 # -- beginning -------------------------------------------------------------------------------------------------------
@@ -73,7 +54,7 @@ def test_every_kind_and_size_is_on_the_page_and_begins(inside, shop):
 def test_what_cannot_be_begun_comes_back_as_it_was(inside, shop, sent, words):
     before = PlanHead.objects.count()
     answer = inside.post(page(shop, "begin/"), {"machine": "Kept as typed", **sent})
-    assert answer.status_code == 422 and words in text_of(answer)
+    assert answer.status_code == 422 and words in plain_words(answer)
     assert 'value="Kept as typed"' in answer.content.decode() and PlanHead.objects.count() == before
 
 
@@ -104,11 +85,11 @@ def test_readers_begin_nothing_and_strangers_see_nothing(client, shop):
 
 def test_the_bench_asks_as_little_for_many_plans_as_for_few(inside, shop):
     with CaptureQueriesContext(connection) as few:
-        assert "Marsh warden's tourer" in text_of(inside.get(page(shop)))
+        assert "Marsh warden's tourer" in plain_words(inside.get(page(shop)))
     for n in range(5):
         store.begin(shop.workshop, shop.technician, store.empty(shop.workshop, f"plan {n}"))
     with CaptureQueriesContext(connection) as many:
-        shown = text_of(inside.get(page(shop)))
+        shown = plain_words(inside.get(page(shop)))
     assert len(many) == len(few) and "plan 4" in shown and "Mudflat technician" in shown
 
 
@@ -162,7 +143,7 @@ def test_a_reading_taken_in_place_becomes_found_and_is_in_the_record(inside, sho
     reading = TakenReading.objects.get()
     assert (reading.quantity, reading.field, reading.by, reading.instrument) == (
         "figure", "rating1_w", shop.technician, "clamp")
-    assert "what the generator gives at idle" in text_of(inside.get(on(shop, begun_row, "survey/?view=readings")))
+    assert "what the generator gives at idle" in plain_words(inside.get(on(shop, begun_row, "survey/?view=readings")))
 
 
 def test_what_a_label_says_is_stated_also_when_it_says_what_was_usual(inside, shop, begun_row):
@@ -181,19 +162,19 @@ def test_what_a_label_says_is_stated_also_when_it_says_what_was_usual(inside, sh
     ({"element": "G1", "field": "name", "I": "1", "U": "1"}, 404, ""), ({}, 422, "There is no")])
 def test_a_reading_that_will_not_do(inside, shop, begun_row, sent, status, words):
     answer = measured(inside, shop, begun_row, **sent)
-    assert answer.status_code == status and words in text_of(answer)
+    assert answer.status_code == status and words in plain_words(answer)
     begun_row.refresh_from_db()
     assert begun_row.head == 1
 
 
 def test_the_page_says_what_hangs_on_what_and_the_headline_between_what_it_lies(inside, shop, begun_row, monkeypatch):
     monkeypatch.setattr(module, "LOOK_S", 1e9)
-    shown = text_of(inside.get(on(shop, begun_row, "survey/?view=measure")))
+    shown = plain_words(inside.get(on(shop, begun_row, "survey/?view=measure")))
     assert "most of it hangs on what the generator gives at idle" in shown and "Clamp on the regulator" in shown
     assert re.search(r"Margin, idle could be −[\d.]+ to −?[\d.]+ A; most of it", shown)
-    bands = text_of(inside.get(on(shop, begun_row, "bands/")))
+    bands = plain_words(inside.get(on(shop, begun_row, "bands/")))
     assert re.search(r"−[\d.]+ to −?[\d.]+ A", bands)
-    findings = text_of(inside.get(on(shop, begun_row, "findings/")))
+    findings = plain_words(inside.get(on(shop, begun_row, "findings/")))
     assert "It hangs on what the generator gives at idle, which is only typical" in findings
     assert inside.get(on(shop, begun_row, "bands/?from=nowhere")).status_code == 404
 
@@ -218,18 +199,18 @@ def test_a_look_that_is_not_over_says_so_and_another_worker_goes_on(inside, shop
 
 
 def test_a_plan_with_nothing_left_to_measure_says_so(inside, shop):
-    shown = text_of(inside.get(shop.url("survey/?view=measure")))
+    shown = plain_words(inside.get(shop.url("survey/?view=measure")))
     assert "Nothing is left to measure" in shown
     assert "data-again" not in inside.get(shop.url("loads/")).content.decode()
-    assert "to measure" not in text_of(inside.get(shop.url("loads/")))
+    assert "to measure" not in plain_words(inside.get(shop.url("loads/")))
 
 
 def test_workings_say_how_their_figures_are_known(inside, shop, begun_row):
-    shown = text_of(inside.get(on(shop, begun_row, "working/?key=margin/idle")))
+    shown = plain_words(inside.get(on(shop, begun_row, "working/?key=margin/idle")))
     assert "its ratings: typical, not measured yet" in shown and "This plan rests on" in shown
     measured(inside, shop, begun_row, element="G1", field="rating1_w", I="11", U="13.4")
     measured(inside, shop, begun_row, element="G1", field="rating2_w", I="31", U="14.2")
-    assert "its ratings: measured on this machine" in text_of(
+    assert "its ratings: measured on this machine" in plain_words(
         inside.get(on(shop, begun_row, "working/?key=margin/idle")))
 
 
@@ -256,63 +237,6 @@ def test_pins_that_nobody_knows_have_no_amps(inside, shop, begun_row):
 
 
 # -- house rules in per cent -----------------------------------------------------------------------------------------
-
-
-def test_house_rules_are_asked_in_per_cent_and_kept_as_shares(inside, shop):
-    sent = {"for_kind": "rules", "id": "rules", "base": shop.row.head, "drop_lamp_frac": "4",
-            "why_drop_lamp_frac": "LED"}
-    assert inside.post(shop.url("rules/"), sent).status_code == 302
-    shop.row.refresh_from_db()
-    assert store.load(shop.row).plan.rules.drop_lamp_frac == pytest.approx(0.04)
-    shown = text_of(inside.get(shop.url("rules/")))
-    assert "Wires to lamps are made thick enough to lose no more. Workshop: 5 %." in shown
-    refused = inside.post(shop.url("rules/"), {**sent, "drop_lamp_frac": "0.05", "base": shop.row.head})
-    assert refused.status_code == 422 and "from 0.5 to 20 %" in text_of(refused).replace("\u00a0", " ")
-
-
-def test_who_may_not_change_house_rules_reads_them(client, shop):
-    client.force_login(shop.reader)
-    shown = text_of(client.get(shop.url("rules/")))
-    assert "Most of a fuse's rating that is used 75 %" in shown and "Wires to lamps" in shown
-
-
-# -- the tour --------------------------------------------------------------------------------------------------------
-
-
-def test_the_tour_is_offered_once_and_ends_where_it_began(inside, shop):
-    assert "tour-begin" in inside.get(page(shop)).content.decode()
-    answer = inside.post(page(shop, "tour/"), {"do": "begin"})
-    row = PlanHead.objects.latest("pk")
-    for step in STEPS:
-        shown = text_of(inside.get(answer.url))
-        assert step.sentence in shown and step.press in shown
-        assert step.sentence not in text_of(inside.get(shop.url("loads/")))  # only on its own plan
-        answer = inside.post(page(shop, "tour/"), {"do": "next"})
-        assert answer.status_code == 302
-    assert answer.url == page(shop)
-    plan = store.load(PlanHead.objects.get(pk=row.pk)).plan
-    assert plan.generator.standing_of("rating1_w") == "found" and plan.taps[0].fused_a == 7.5
-    assert "tour-begin" not in inside.get(page(shop)).content.decode()
-    assert inside.post(page(shop, "tour/"), {"do": "next"}).url == page(shop)
-
-
-def test_the_tour_is_skipped_for_good(inside, shop):
-    before = PlanHead.objects.count()
-    inside.post(page(shop, "tour/"), {"do": "never"})
-    assert "tour-begin" not in inside.get(page(shop)).content.decode() and PlanHead.objects.count() == before
-
-
-def test_a_tour_whose_plan_was_changed_goes_on(inside, shop):
-    inside.post(page(shop, "tour/"), {"do": "begin"})
-    row = PlanHead.objects.latest("pk")
-    inside.post(page(shop, "tour/"), {"do": "next"})
-    inside.post(on(shop, row, "edit/"), {"edit": json.dumps({"kind": "remove", "id": "L2"}), "base": row.head})
-    for _ in STEPS[1:]:
-        assert inside.post(page(shop, "tour/"), {"do": "next"}).status_code == 302
-    inside.post(page(shop, "tour/"), {"do": "begin"})
-    PlanHead.objects.latest("pk").delete()
-    assert inside.post(page(shop, "tour/"), {"do": "next"}).status_code == 404
-    assert inside.post(page(shop, "tour/"), {"do": "next"}).status_code == 302
 
 
 # -- the command line ------------------------------------------------------------------------------------------------

@@ -7,7 +7,7 @@ simulator in every state and at every stand of their switches.
 from pathlib import Path
 
 import pytest
-from jobs import electric, engines, feeding
+from jobs import electric, engines, feeding, harnesses
 from jobs.expected import BEGUN, EXPECTED
 from jobs.pages import Pages
 from reference.simulator import assert_agrees, needs_ngspice
@@ -18,7 +18,7 @@ from loadstar.core.figures.registry import working
 from loadstar.core.plan import document
 from loadstar.core.stages import stages
 
-JOBS = {**feeding.JOBS, **electric.JOBS, **engines.JOBS}
+JOBS = {**feeding.JOBS, **electric.JOBS, **engines.JOBS, **harnesses.JOBS}
 KEPT = Path(__file__).resolve().parents[2] / "examples" / "jobs"
 
 

@@ -1,5 +1,5 @@
-"""Documents made from the code: the plan's JSON Schema, the page of findings. `./loadstar build` writes them; a test
-compares what is committed."""
+"""Documents made from the code: the plan's JSON Schema, the pages of findings and of tables. `./loadstar build` writes
+them; a test compares what is committed."""
 
 import json
 import sys
@@ -7,6 +7,7 @@ from pathlib import Path
 
 from loadstar.core.plan.model import Plan
 from loadstar.core.rules import RULES
+from loadstar.exchange.tables import tables_page
 
 ROOT = Path(__file__).resolve().parents[3]
 
@@ -27,7 +28,7 @@ def findings_page() -> str:
     return "\n".join(lines)
 
 
-DOCUMENTS = {"docs/format/plan.schema.json": schema, "docs/findings.md": findings_page}
+DOCUMENTS = {"docs/format/plan.schema.json": schema, "docs/findings.md": findings_page, "docs/tables.md": tables_page}
 
 
 def main() -> int:

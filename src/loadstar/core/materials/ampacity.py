@@ -26,8 +26,3 @@ def table_a(area_mm2: ArrayLike) -> NDArray[np.float64]:
     area = np.asarray(area_mm2, float)
     inside = (area >= ROWS[0][0]) & (area <= ROWS[-1][0])
     return np.where(inside, np.round(np.exp(np.interp(np.log(area), _LOG_AREA, _LOG_AMPS)), 6), np.inf)
-
-
-def table_rise_k(area_mm2: ArrayLike, current_a: ArrayLike) -> NDArray[np.float64]:
-    """Rise above the air that the table stands for at a current; 0 outside its sizes."""
-    return np.asarray(TABLE_RISE_K * (np.asarray(current_a, float) / table_a(area_mm2)) ** 2)

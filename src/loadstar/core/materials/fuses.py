@@ -72,15 +72,6 @@ def opening_times_s(current_a: float, rating_a: float) -> tuple[float, float]:
     return _time_s(FASTEST, multiple), _time_s(SLOWEST, multiple)
 
 
-def multiple_for_s(time_s: float) -> float:
-    """Smallest multiple of rated current at which even the slowest fuse opens within `time_s` (0.1 s to 600 s)."""
-    low, high = 1.35, 60.0
-    for _ in range(80):
-        middle = math.sqrt(low * high)
-        low, high = (middle, high) if _time_s(SLOWEST, middle) > time_s else (low, middle)
-    return high
-
-
 def rerated_a(rating_a: float, ambient_c: float) -> float:
     """What a fuse of this rating carries at an ambient temperature: -0.15 %/K from 25 C (typical; unsure)."""
     return rating_a * (1 - RERATE_PER_K * (ambient_c - 25))

@@ -157,7 +157,6 @@ PULL_N = ((0.05, 6), (0.08, 11), (0.12, 15), (0.14, 18), (0.22, 28), (0.25, 32),
 # Nests that crimp tools for open barrels have, mm wide; what fits which barrel is typical, assumed: gauge the crimp.
 DIES_MM = (1.0, 1.3, 1.6, 1.9, 2.2, 2.5, 2.8, 3.2, 3.6, 4.0, 4.5, 5.0, 6.0)
 CORE_DIE, WINGS_DIE = 1.75, 1.10  # of the root of the core's mm², mm; times the insulation's diameter
-DIE_SOURCE = "typical of open barrels, assumed; the terminal's sheet comes first"
 
 
 @dataclass(frozen=True)

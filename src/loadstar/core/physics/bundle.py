@@ -10,7 +10,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import ArrayLike, NDArray
+from numpy.typing import NDArray
 
 from ..materials.conductors import ALPHA20_PER_K
 from .heat import K_PVC, insulation_mk_per_w
@@ -24,12 +24,6 @@ TAPED: Layers = ((TAPE_MM, K_PVC),)
 BUNDLE_FILL = 0.70
 INSIDE_SETTLED = 1e-13  # of the largest
 MOST_ROUNDS = 80
-
-
-def bundle_diameter_mm(od_mm: ArrayLike) -> float:
-    """Diameter of hand-laid wires: sqrt(sum d^2 / 0.70); one wire is itself."""
-    od = np.atleast_1d(np.asarray(od_mm, float))
-    return float(od[0]) if od.size == 1 else float(np.sqrt((od**2).sum() / BUNDLE_FILL))
 
 
 class Bundles:

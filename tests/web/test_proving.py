@@ -1,0 +1,154 @@
+"""Readings: judged, kept, taken in any unit or from the meter; where a wrong one leads; when a circuit is proved."""
+
+import pytest
+from answers import paper_words, said
+from django.urls import reverse
+
+from loadstar.core.begin import Wish, begun
+from loadstar.core.edits import SetWire
+from loadstar.core.plan.model import Plan
+from loadstar.core.prove.trainer import at_load
+from loadstar.standins.machines import demo_machine
+from loadstar.standins.meter import MeterServer
+from loadstar.web.evidence import proving as known
+from loadstar.web.records import store
+from loadstar.web.records import work as records
+from loadstar.web.records.models import ProofReading
+
+
+def read(machine, step, value, **more):
+    return machine.act("prove", "read", view="plan", step=step, value=value, **more)
+
+
+def test_a_reading_is_judged_kept_and_the_next_is_asked_for(machine):
+    plan = known.plan_of_analysis(store.load(machine.row).analysis)
+    assert plan[0].what in said(machine("prove"))
+    answer = read(machine, plan[0].key, f"{plan[0].expects.value:.2f}")
+    assert plan[1].what in said(answer) and "in order" in said(answer)
+    kept = ProofReading.objects.get()
+    assert (kept.step, kept.by, kept.revision) == (plan[0].key, machine.shop.technician, 1)
+    machine.row.refresh_from_db()
+    told = machine.row.summary
+    assert (told.proof_read, told.proof_all, told.proof_out) == (1, len(plan), 0)
+
+
+def test_a_circuit_with_a_reading_out_is_in_order_on_no_page_and_no_paper(machine):
+    load = store.load(machine.row).plan.loads[0]
+    machine.client.get(machine.paper("card"))  # one that was made before the reading is not handed out after it
+    assert said(machine("handover")).count("✓ in order") == len(store.load(machine.row).plan.loads)
+    read(machine, f"at.{load.id}.idle", "0.4 V")
+    page = said(machine("handover"))
+    assert page.count("✓ in order") == len(store.load(machine.row).plan.loads) - 1
+    assert "■ 1 reading out" in page
+    assert "1 reading of this circuit out" in paper_words(machine.client.get(machine.paper("card")))
+    owner = " ".join(paper_words(machine.client.get(machine.paper("papers"), {"only": "owner"})).split())
+    assert "not to be relied on" in owner
+    read(machine, f"at.{load.id}.idle", f"{machine.usual_v(load.id):.2f} V")
+    assert "■ 1 reading out" not in said(machine("handover"))
+
+
+def test_the_papers_of_a_high_pack_name_the_class_of_its_wires_and_the_volts_of_its_fuses(machine):
+    plan = begun(Plan(), Wish("e-scooter", "60 v", wanted=("bike lamp bright",)))
+    row = store.begin(machine.shop.workshop, machine.shop.technician, plan)
+
+    def words(paper):
+        address = reverse("papers", args=[machine.shop.workshop.slug, row.pk])
+        return " ".join(paper_words(machine.client.get(address, {"only": paper})).split())
+
+    assert words("cut").count(", 600 V") == 3  # pack to fuse, to the converter, and back
+    assert "1, 80 V" in words("fuses") and "Same amps and volts only" in words("fuses")
+
+
+@pytest.mark.parametrize(("step", "typed", "value"), [
+    ("posts.parked", "12,55", 12.55), ("posts.parked", "12550 mV", 12.55), ("back.L1", "120 mΩ", 0.12),
+    ("back.L1", "0.3 ohm", 0.3), ("standing", "6 mA", 0.006), ("at.L1.idle", "−0.4 V", -0.4)])
+def test_readings_are_taken_in_any_unit_of_their_kind(machine, step, typed, value):
+    read(machine, step, typed)
+    assert ProofReading.objects.get().value == pytest.approx(value)
+
+
+@pytest.mark.parametrize(("step", "typed", "says"), [
+    ("posts.parked", "3 Ω", "Ω is no unit of a voltage; give it in V"),
+    ("back.L1", "12 V", "V is no unit of a resistance"),
+    ("back.L1", "-2", "never negative"), ("posts.parked", "60", "cannot be on a machine"),
+    ("posts.parked", "", "is no number of V"), ("posts.parked", "twelve", "is no number of V"),
+    ("back.L1", "99 MΩ", "OL"),
+    ("standing", "900 A", "more than any meter"), ("posts.nowhere", "12", "no longer in this plan")])
+def test_what_cannot_be_is_told_beside_the_field_and_nothing_is_kept(machine, step, typed, says):
+    answer = read(machine, step, typed)
+    assert answer.status_code == 422 and says in said(answer) and not ProofReading.objects.exists()
+
+
+def test_a_wrong_reading_leads_to_its_circuit_and_the_probes_find_the_fault(machine):
+    read(machine, "posts.idle", "14.1")
+    analysis = store.load(machine.row).analysis
+    d = known.diagnosis(analysis, "L1")
+    n = [f.key for f in d.faults].index("W8 +0.8")
+    answer = read(machine, "at.L1.idle", f"{float(d.shown(at_load(d, d.usual))[n]):.2f}")
+    assert "out" in said(answer) and "What may be wrong?" in said(answer)
+    for _ in range(8):
+        text = said(machine("prove", view="find", sel="L1"))
+        if "all but certain" in text:
+            break
+        taken = [r.taken for r in records.readings(machine.row) if r.load == "L1" or r.step == "at.L1.idle"]
+        probe = d.next(taken).probe
+        shown = float(d.shown(probe)[n])
+        machine.act("prove", "probe", view="find", load="L1", row=probe.row, quantity=probe.quantity, red=probe.red,
+               black=probe.black, value="OL" if shown == float("inf") else f"{shown:.3f}")
+    assert "Too much resistance: W8 or a crimp of it" in text
+    machine.act("prove", "mended", view="find", load="L1")
+    assert "Before anything is read" in said(machine("prove", view="find", sel="L1"))
+    assert "not yet" in said(machine("prove", view="result"))
+
+
+def test_volts_that_another_circuit_moves_are_said_to_be_moved_from_outside(machine):
+    """This machine has two circuits: with the other one dead, the first has more volts than any fault of its own gives.
+    """
+    read(machine, "posts.idle", "14.1")
+    analysis = store.load(machine.row).analysis
+    d, other = known.diagnosis(analysis, "L1"), known.diagnosis(analysis, "L2")
+    probe = at_load(d, d.usual)
+    n = [f.key for f in other.faults].index("dead L2")
+    more = float(d.shown(probe)[0]) + 3 * (float(other.shown(probe)[n]) - float(d.shown(probe)[0]))
+    read(machine, "at.L1.idle", f"{more:.2f}")
+    text = said(machine("prove", view="find", sel="L1"))
+    assert "omething outside this circuit" in text and "See whether every other accessory is on" in text
+    assert "Two at once" not in text
+
+
+def test_a_reading_that_is_in_order_by_itself_points_nowhere_outside(machine):
+    """More volts than the sound circuit shows, yet within what parts and joints scatter."""
+    analysis = store.load(machine.row).analysis
+    expects = next(s for s in known.plan_of_analysis(analysis) if s.key == "at.L1.idle").expects
+    read(machine, "at.L1.idle", f"{expects.value + 0.6 * expects.spread:.2f}")
+    text = said(machine("prove", view="find", sel="L1"))
+    assert "in order by itself" in text
+    assert "See whether every other accessory is on" not in text and "all but certain" not in text
+
+
+def test_a_circuit_is_proved_once_everything_of_it_is_in_order_and_no_longer_when_the_plan_changes(machine):
+    plan = known.plan_of_analysis(store.load(machine.row).analysis)
+    for s in plan:
+        if "L2" in s.proves:
+            read(machine, s.key, "OL" if s.expects.value == float("inf") else f"{s.expects.value:.4f}")
+    text = said(machine("prove", view="result"))
+    assert "1 of 2 circuits proved" in text
+    store.edit(machine.row, machine.shop.technician, 1, SetWire(id="W10", values={"length_m": 9.0}))
+    assert "0 of 2 circuits proved" in said(machine("prove", view="result"))
+    assert "read on an older plan" in said(machine("prove", view="result"))
+
+
+def test_a_reading_may_be_taken_from_the_meter_on_its_socket_that_knows_the_plan(machine, settings):
+    with MeterServer(demo_machine()) as server:
+        import threading
+        threading.Thread(target=server.serve_forever, daemon=True).start()
+        settings.METER = f"127.0.0.1:{server.server_address[1]}"
+        answer = machine.act("prove", "read", view="plan", step="posts.parked", **{"from": "meter"})
+        assert answer.status_code == 200
+        kept = ProofReading.objects.get()
+        assert kept.value == pytest.approx(kept.expected, abs=0.1) and kept.instrument == "Loadstar, simulated meter"
+        machine.act("prove", "read", view="plan", step="back.L1", **{"from": "meter"})
+        assert ProofReading.objects.last().value == pytest.approx(0.08, abs=0.2)
+        server.shutdown()
+    answer = machine.act("prove", "read", view="plan", step="posts.idle", **{"from": "meter"})
+    assert answer.status_code == 502 and "does not answer" in said(answer) and ProofReading.objects.count() == 2
