@@ -1,6 +1,7 @@
-"""Small rooms: no file over 300 lines, no function over 40, no parameter list over 6, no template line over 160.
+"""Small rooms: no file over 300 lines, no function over 40, no parameter list over 6, no template line over 160; and
+every module in one room that has a suite (`tools/rooms.py`).
 
-    python tools/house.py        lists what is over, and ends with 1 when anything is
+    python tools/house.py        lists what is not so, and ends with 1 when anything is
 
 Counted are the lines of a file or function as it stands, docstring and all; of parameters all but `self` and `cls`.
 Migrations, and what others wrote, are left out.
@@ -8,18 +9,20 @@ Migrations, and what others wrote, are left out.
 
 import ast
 import sys
+from collections import Counter
 from collections.abc import Iterator
 from pathlib import Path
 
-ROOT = Path(__file__).resolve().parents[1]
+from rooms import ROOMS, ROOT
+
 FILE, FUNCTION, PARAMETERS, TEMPLATE = 300, 40, 6, 160
-ROOMS = ("src", "tools", "tests")
+WHERE = ("src", "tools", "tests")
 LEFT_OUT = {"migrations", "vendor", "node_modules"}
 
 
 def files(*kinds: str) -> list[Path]:
     """Every file of ours of these kinds, of the program, its tools and its tests."""
-    found = (path for room in ROOMS for kind in kinds for path in sorted((ROOT / room).rglob(f"*.{kind}")))
+    found = (path for top in WHERE for kind in kinds for path in sorted((ROOT / top).rglob(f"*.{kind}")))
     return [path for path in found if not LEFT_OUT & set(path.parts)]
 
 
@@ -51,9 +54,20 @@ def over() -> Iterator[str]:
                 yield f"{path.relative_to(ROOT)}:{number}: {len(line)} characters, at most {TEMPLATE}"
 
 
+def homeless() -> Iterator[str]:
+    """Modules that stand in no room, or in two, and suites that are not there."""
+    rooms = Counter(path for room in ROOMS.values() for path in room.files())
+    for path in files("py"):
+        if path.is_relative_to(ROOT / "src") and path.name != "__init__.py" and rooms[path] != 1:
+            yield f"{path.relative_to(ROOT)}: stands in {rooms[path]} rooms of tools/rooms.py, not in one"
+    for name, room in ROOMS.items():
+        yield from (f"tools/rooms.py: {name}: there is no {test}" for test in room.suite
+                    if not (ROOT / test.partition("::")[0]).exists())
+
+
 def main() -> int:
-    """1 when anything is over."""
-    found = list(over())
+    """1 when anything is not so."""
+    found = [*over(), *homeless()]
     print("\n".join(found))
     return int(bool(found))
 

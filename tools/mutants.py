@@ -18,6 +18,7 @@ import random
 import subprocess
 import sys
 import tempfile
+import threading
 import time
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
@@ -111,6 +112,8 @@ def suite(asked: dict[str, object], longest_s: float, *options: str) -> float | 
     paths = ":".join(str(ROOT / d) for d in ("src", "tests", "tools"))
     environment = {**os.environ, "PYTHONPATH": paths, "OMP_NUM_THREADS": "1", "OPENBLAS_NUM_THREADS": "1",
                    "PYTHONDONTWRITEBYTECODE": "1"}
+    if "LOADSTAR_DATABASE_URL" in environment:  # each of those that run beside one another has a database of its own
+        environment["LOADSTAR_DATABASE_URL"] += f"_{threading.current_thread().name[-1]}"
     words = [sys.executable, str(Path(__file__).with_name("suite.py")), *options]
     begun = time.monotonic()
     try:
@@ -125,11 +128,11 @@ class Guard:
     """A room's suite, and which of its tests run which lines: a fault is shown only to those that come by it."""
 
     def __init__(self, room: Room) -> None:
-        self.room = room
-        self.seconds = suite({"tests": room.suite}, 600)
+        self.asked = {"tests": room.suite, "web": room.web}
+        self.seconds = suite(self.asked, 600)
         with tempfile.NamedTemporaryFile(suffix=".json") as kept:
             modules = [str(path) for path in room.files()]
-            suite({"tests": room.suite}, 600, "--lines", kept.name, "--of", *modules)
+            suite(self.asked, 600, "--lines", kept.name, "--of", *modules)
             self.lines = json.loads(Path(kept.name).read_text() or "{}")
 
     def tests_at(self, fault: Fault) -> list[str] | None:
@@ -143,7 +146,7 @@ class Guard:
         tests = self.tests_at(fault)
         if tests == []:
             return False
-        asked = {"tests": self.room.suite, "only": tests or [], "path": str(fault.path), "source": fault.source}
+        asked = {**self.asked, "only": tests or [], "path": str(fault.path), "source": fault.source}
         return suite(asked, TIMES * (self.seconds or 0) + 10) is None
 
 

@@ -1,6 +1,7 @@
 """Rooms with the suites that guard them: where `./loadstar mutants` puts faults, and what has to see them.
 
-A suite states what its room promises, needs no database, and runs in under a minute. Paths are of the repository.
+A suite states what its room promises and runs in under a minute; those below the web need neither Django nor a
+database. Every module stands in one room (`tools/house.py` looks).
 """
 
 from dataclasses import dataclass
@@ -15,14 +16,16 @@ class Room:
 
     modules: tuple[str, ...]
     suite: tuple[str, ...]
+    web: bool = False
 
     def files(self) -> list[Path]:
         """Its modules, in order."""
-        found = (path for name in self.modules for path in sorted((ROOT / "src/loadstar" / "core").glob(name)))
-        return [path for path in found if path.name != "__init__.py"]
+        above = ROOT / "src" / "loadstar" / ("web" if self.web else "core")
+        found = (path.resolve() for name in self.modules for path in sorted(above.glob(name)))
+        return [path for path in found if path.name != "__init__.py" and "migrations" not in path.parts]
 
 
-CORE, JUDGED, NETS = "tests/core/", "tests/judgement/", "tests/contracts/"
+CORE, JUDGED, NETS, WEB = "tests/core/", "tests/judgement/", "tests/contracts/", "tests/web/"
 TABLES = "tests/exchange/test_exchange.py::test_generated_documents_are_current[docs/tables.md]"
 SAID, KEPT, BEGUN = (f"{NETS}test_{net}.py" for net in ("said", "kept", "begun"))
 ROOMS = {
@@ -98,4 +101,37 @@ ROOMS = {
     "draw": Room(("../draw/*.py",), ("tests/draw",)),
     "exchange": Room(("../exchange/*.py",), ("tests/exchange",)),
     "standins": Room(("../standins/*.py",), ("tests/standins",)),
+    "outside": Room(("../cli.py", "../pack.py", "../practice.py", "../demo/*.py"),
+                    ("tests/exchange", f"{CORE}prove/test_trainer.py", f"{CORE}test_examples.py")),
+    # the web, from below
+    "keeping": Room(("keeping/*.py", "logs.py", "headers.py"), (f"{WEB}test_keeping.py", f"{WEB}test_health.py",
+                                                               f"{WEB}test_holes.py"), web=True),
+    "workshop": Room(("workshop/*.py",), (f"{WEB}test_people.py", f"{WEB}test_account.py", f"{WEB}test_house.py"),
+                     web=True),
+    "jobs": Room(("jobs/*.py",), (f"{WEB}test_jobs_beside.py",), web=True),
+    "plans": Room(("plans/*.py", "room.py", "errors.py"), (f"{WEB}test_known.py", f"{WEB}test_edges.py",
+                                                           f"{WEB}test_pages.py"), web=True),
+    "records": Room(("records/*.py",), (f"{WEB}test_store.py", f"{WEB}test_history.py", f"{WEB}test_writers.py",
+                                        f"{WEB}test_survey_files.py", f"{WEB}test_machine_file.py"), web=True),
+    "frame": Room(("frame/*.py",), (f"{WEB}test_forms.py", f"{WEB}test_sent.py", f"{WEB}test_pages.py",
+                                    f"{WEB}test_house.py", f"{WEB}test_supplies.py"), web=True),
+    "evidence": Room(("evidence/*.py",), (f"{WEB}test_work.py", f"{WEB}test_proving.py", f"{WEB}test_acts.py"),
+                     web=True),
+    "papers": Room(("papers/*.py",), (f"{WEB}test_handover.py", f"{WEB}test_machine_file.py", f"{WEB}test_board.py",
+                                      f"{WEB}test_begin.py"), web=True),
+    "work": Room(("stations/build/*.py", "stations/prove/*.py"),
+                 (f"{WEB}test_work.py", f"{WEB}test_proving.py", f"{WEB}test_acts.py"), web=True),
+    "finding out": Room(("stations/survey/*.py", "stations/on_map.py", "stations/route/*.py"),
+                        (f"{WEB}test_survey.py", f"{WEB}test_survey_files.py", f"{WEB}test_route.py",
+                         f"{WEB}test_board.py"), web=True),
+    "planning": Room(("stations/loads/*.py", "stations/budget/*.py", "stations/circuits/*.py", "stations/rules/*.py",
+                      "stations/*s.py"),
+                     (f"{WEB}test_want.py", f"{WEB}test_supplies.py", f"{WEB}test_circuits.py", f"{WEB}test_house.py"),
+                     web=True),
+    "ending": Room(("stations/ends/*.py", "stations/handover/*.py"),
+                   (f"{WEB}test_ends.py", f"{WEB}test_shelf.py", f"{WEB}test_handover.py"), web=True),
+    "bench": Room(("bench/*.py", "urls.py", "health.py"), (f"{WEB}test_begin.py", f"{WEB}test_history.py",
+                                                          f"{WEB}test_health.py", f"{WEB}test_handover.py"), web=True),
+    "service": Room(("service/**/*.py", "wsgi.py", "gunicorn.py", "settings.py"),
+                    (f"{WEB}test_health.py", f"{WEB}test_jobs_beside.py", f"{WEB}test_people.py"), web=True),
 }

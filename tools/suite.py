@@ -1,7 +1,8 @@
 """A room's suite in a process of its own (`tools/mutants.py`).
 
 What to run comes on the standard input, as JSON: `tests` are paths, `only` the tests of them that are wanted (none:
-all), `path` and `source` a module of the room and what stands in its place. With `--lines FILE --of PATH ...` it is
+all), `path` and `source` a module of the room and what stands in its place, `web` whether the room is one of the web's
+and needs the database. With `--lines FILE --of PATH ...` it is
 written to FILE which tests run which lines of these modules.
 """
 
@@ -18,7 +19,7 @@ import pytest
 from rooms import ROOT
 
 SRC = ROOT / "src"
-QUIET = ("-x", "-q", "-p", "no:django", "-p", "no:cacheprovider", "-p", "no:xdist", "-W", "ignore", "-m", "not sweep")
+QUIET = ("-x", "-q", "-p", "no:cacheprovider", "-p", "no:xdist", "-W", "ignore", "-m", "not sweep")
 
 
 class _Replaced(importlib.abc.MetaPathFinder, importlib.abc.SourceLoader):
@@ -85,7 +86,8 @@ def main() -> int:
         sys.meta_path.insert(0, _Replaced(Path(asked["path"]), asked["source"]))
     plugins: list[object] = [Only(list(asked["only"]))] if asked["only"] else []
     lines = Lines(given.of) if given.lines else None
-    result = int(pytest.main([*QUIET, *asked["tests"]], plugins=[*plugins, *([lines] if lines else [])]))
+    django = ("--reuse-db",) if asked["web"] else ("-p", "no:django")
+    result = int(pytest.main([*QUIET, *django, *asked["tests"]], plugins=[*plugins, *([lines] if lines else [])]))
     if lines:
         given.lines.write_text(json.dumps(lines.found()))
     return result

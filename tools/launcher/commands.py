@@ -111,7 +111,8 @@ def _run(given: argparse.Namespace) -> int:
             return _python("-m", "loadstar.exchange.docs")
         case "mutants":
             _ready("dev", "mutants")
-            return _python("tools/mutants.py", *given.rest)
+            with throwaway_database() as environment:
+                return _python("tools/mutants.py", *given.rest, environment=environment)
         case "check" | "netlist" | "pack":
             if not is_ready("run"):  # else nothing is written: any folder that can be read will do
                 _ready()

@@ -81,7 +81,7 @@ DATABASES = {"default": dj_database_url.parse(
 DATABASES["default"].setdefault("OPTIONS", {}).update({
     "charset": "utf8mb4", "collation": COLLATION, "connect_timeout": 3,
     "init_command": "SET sql_mode='STRICT_TRANS_TABLES', innodb_strict_mode=1", "isolation_level": "read committed"})
-DATABASES["default"]["TEST"] = {"NAME": "test_loadstar", "CHARSET": "utf8mb4", "COLLATION": COLLATION}
+DATABASES["default"]["TEST"] = {"CHARSET": "utf8mb4", "COLLATION": COLLATION}
 # Analyses, which every worker may need; anything in it can be thrown away. The folder is the server's own (mode 700).
 CACHES = {
     "default": {"BACKEND": "django.core.cache.backends.locmem.LocMemCache"},

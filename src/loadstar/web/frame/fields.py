@@ -13,6 +13,7 @@ import annotated_types
 from django import forms
 from django.core.exceptions import ValidationError
 from pydantic import BaseModel
+from pydantic.fields import FieldInfo
 
 from loadstar.core.parts.asks import Ask
 from loadstar.core.parts.dimensions import Dimensions
@@ -37,8 +38,14 @@ def limits(model: type[BaseModel], field: str) -> tuple[float | None, float | No
     return low, high, exclusive
 
 
+def _info(model: type[BaseModel], field: str) -> FieldInfo | None:
+    """What a model says of a field; of a part's size and mass its dimensions say it. None of what is neither's."""
+    return model.model_fields.get(field) or Dimensions.model_fields.get(field)
+
+
 def _metadata(model: type[BaseModel], field: str) -> list[Any]:
-    info = (model if field in model.model_fields else Dimensions).model_fields[field]
+    info = _info(model, field)
+    assert info is not None, field
     found = list(info.metadata)
     todo = [info.annotation]
     while todo:
@@ -48,6 +55,13 @@ def _metadata(model: type[BaseModel], field: str) -> list[Any]:
         elif hasattr(annotation, "__metadata__"):
             found += annotation.__metadata__  # type: ignore[union-attr]
     return found
+
+
+def is_number(model: type[BaseModel], field: str) -> bool:
+    """Whether a model's field holds a number, or nothing: a size or rating that is chosen from a list."""
+    info = _info(model, field)
+    return info is not None and float in (info.annotation, *get_args(info.annotation), *(
+        get_args(one)[0] for one in get_args(info.annotation) if hasattr(one, "__metadata__")))
 
 
 PER_CENT = 100.0
@@ -134,7 +148,7 @@ class ModelForm(forms.Form):
     def __init__(self, data: Any, asked: "Asked", initial: dict[str, Any] | None = None, prefix: str = "") -> None:
         super().__init__(data, initial=initial or {}, prefix=prefix or None)
         model, specs, units, choices = asked.model, asked.specs, asked.units, asked.choices
-        self.kinds = {spec.name: spec.kind for spec in specs}
+        self.kinds, self.model = {spec.name: spec.kind for spec in specs}, model
         defaults = {n: f.default for n, f in model.model_fields.items() if not f.is_required()}
         for spec in specs:
             self.fields[spec.name] = self._field(spec, model, units, choices.get(spec.name))
@@ -178,19 +192,19 @@ class ModelForm(forms.Form):
         return cleaned
 
     def values(self) -> dict[str, Any]:
-        """Cleaned values by model field; an optional choice left open is None."""
-        taken: dict[str, Any] = {}
-        for name, value in self.cleaned_data.items():
-            kind = self.kinds.get(name)
-            if kind == "yes":
-                taken[name] = value == "yes"
-            elif kind in ("choice", "whole") and value == "":
-                taken[name] = None
-            elif kind == "whole":
-                taken[name] = int(value)
-            else:
-                taken[name] = value
-        return taken
+        """Cleaned values by model field; what was left open is None, or "" where the document has it so."""
+        return {name: self._value(name, value) for name, value in self.cleaned_data.items()}
+
+    def _value(self, name: str, value: Any) -> Any:
+        kind = self.kinds.get(name)
+        if kind == "yes":
+            return value == "yes"
+        if value is None or (value == "" and kind in ("choice", "whole")):
+            info = _info(self.model, name)
+            return "" if info is not None and info.default == "" else None
+        if kind == "whole":
+            return int(value)
+        return float(value) if kind == "choice" and is_number(self.model, name) else value
 
     def place_faults(self, faults: Any) -> None:
         """Put a PlanError's faults beside their fields, or above the form."""

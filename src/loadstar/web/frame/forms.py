@@ -11,7 +11,6 @@ from loadstar.core.doc.wires import Wire
 from loadstar.core.edits import AddElement, AddWire, ChangeElement, Edit, SetMachine, SetRules, SetWire
 from loadstar.core.materials.accessories import ACCESSORIES, Usual
 from loadstar.core.materials.conductors import AREAS_MM2
-from loadstar.core.materials.hazards import HAZARDS
 from loadstar.core.materials.typical import SIZES
 from loadstar.core.parts.asks import Ask
 from loadstar.core.parts.base import Part
@@ -33,10 +32,6 @@ TITLES = {"machine": "Machine", "place": "Place", "run": "Run", "wire": "Wire", 
           "rules": "House rules of this plan",
           **{name: kind.TITLE for name, kind in KINDS.items()}}
 FEED_WORDS = {name: kind.FEED_WORDS for name, kind in KINDS.items() if kind.FEED_WORDS}
-# Optional texts and choices that are "" in the document where nothing was entered; the others are null there.
-EMPTY_TEXTS = {"size", "supplied_lead", "reason_always", "wire_colour", "stripe", "bypass_by", "never", "zone", "side",
-               "reach", "room", "stored", "note", "water", "stage", "usual", "lead_end",
-               "covering", *HAZARDS, "tied_to", "mouth", "keying", "tabs", "termination"}
 OTHER = "other"  # an accessory that is not in the list
 
 
@@ -187,12 +182,6 @@ def _offered(plan: Plan, kind: str) -> list[Part]:
 def edit_of(opened: OpenForm) -> Edit:
     """The edit that a valid form stands for."""
     values = opened.form.values()
-    for name in EMPTY_TEXTS & values.keys():
-        if values[name] is None:
-            values[name] = ""
-    for name in ("area_mm2", "winding_mm2", "lead_mm2", "rating_a", "maker_fuse_a", "least_area_mm2"):
-        if isinstance(values.get(name), str):
-            values[name] = float(values[name])
     if opened.sizes:
         said = {name: values.pop(name) for name in Dimensions.model_fields if name in values}
         values["dimensions"] = said if any(said.values()) else None
