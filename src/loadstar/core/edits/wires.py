@@ -68,6 +68,10 @@ class MoveEnd(EditBase):
         return f"{self.id} moved to {self.to}"
 
 
+# What a wire joins, which way it takes and what it was made for: edits of their own change them.
+OF_ITS_PLACE = {"id", "a", "b", "way", "made_for"}
+
+
 class SetWire(EditBase):
     """Fix or free a wire's size, length, insulation or colour; null leaves it to Loadstar."""
 
@@ -76,8 +80,8 @@ class SetWire(EditBase):
     values: dict[str, Any]
 
     def run(self, plan: Plan) -> Plan:
-        allowed = {"area_mm2", "length_m", "insulation", "wall", "voltage_class", "colour", "stripe"}
-        if not set(self.values) <= allowed:
+        allowed = Wire.model_fields.keys() - OF_ITS_PLACE
+        if not self.values.keys() <= allowed:
             raise refuse(self.id, "values", f"Only {', '.join(sorted(allowed))} of a wire can be set.")
         old = _wire(plan, self.id)
         new = checked(Wire, old.id, {**old.model_dump(), **self.values})

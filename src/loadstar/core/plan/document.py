@@ -74,9 +74,9 @@ def _from_9(data: dict[str, Any]) -> dict[str, Any]:
     return {**data, "version": 10}
 
 
-UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _from_1, 2: _from_2, 3: _from_3, 4: _from_4,
-                                                                      5: _from_5, 6: _from_6, 7: _from_7,
-                                                                      8: _from_8, 9: _from_9}
+UPGRADES: tuple[Callable[[dict[str, Any]], dict[str, Any]], ...] = (
+    _from_1, _from_2, _from_3, _from_4, _from_5, _from_6, _from_7, _from_8, _from_9)
+assert len(UPGRADES) == VERSION - 1, "an older version that nothing brings up to the next"
 
 
 def to_json(plan: Plan) -> str:
@@ -125,7 +125,7 @@ def from_data(data: object) -> Plan:
             raise refuse("", field,
                          f"The plan has {len(data[field]):,} {field}; Loadstar takes up to {MAX_ELEMENTS:,}.")
     while version < VERSION:
-        data = UPGRADES[version](data)
+        data = UPGRADES[version - 1](data)
         version += 1
     try:
         plan = Plan.model_validate_json(json.dumps(data))

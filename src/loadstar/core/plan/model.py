@@ -35,7 +35,6 @@ from ..parts.selector import Selector
 from ..parts.tap import Tap
 
 FORMAT = "loadstar-plan"
-VERSION = 10
 # What stands in a list of its own in the document, by list: each has ids of its own.
 LISTED: dict[str, type[Doc]] = {
     "places": Place, "runs": Run, "wires": Wire, "plugs": Plug, "readings": Reading, "tables": Continuity,
@@ -259,3 +258,5 @@ class Plan(Doc):
 
 # What a plan finds of itself once, and a copy with other fields has to find anew.
 _INDEXES = tuple(name for name, value in vars(Plan).items() if isinstance(value, cached_property))
+
+VERSION: int = Plan.model_fields["version"].default
