@@ -6,6 +6,7 @@ from builders import Bench
 from loadstar import demo
 from loadstar.core.analysis import analyse
 from loadstar.core.edits import CutWire, apply
+from loadstar.core.edits.plugs import PutPlug
 from loadstar.core.order import order
 
 # Counted by hand from the plan's drawing: every wire's two ends, by what they go to and their size.
@@ -138,3 +139,88 @@ def test_joints_that_are_soldered_take_no_terminal_but_shrink_tube():
     tubes = [[i.need for i in one.items if i.group == "Boots and shrink tube"] for one in (crimped, soldered)]
     assert tubes[0] == tubes[1] != []
     assert {e.name for e in analyse(b.plan).ends.every if e.soldered} == {"soldered joint"}
+
+
+def metres(plan) -> dict[str, tuple[float, float]]:
+    return {i.what: (i.need, i.order) for i in order(analyse(plan)).items if i.unit == "m"}
+
+
+@pytest.mark.parametrize("make", [demo.fit_out, demo.winter, demo.lights_and_horn], ids=lambda m: m.__name__)
+def test_tube_is_cut_for_every_joint_and_for_both_cut_ends_of_every_braid(make):
+    a = analyse(make()[0])
+    cut_mm = {}
+    for end in {(e.at if e.beside else e.key): e for e in a.ends.every}.values():
+        if end.shrink:
+            cut_mm.setdefault(end.shrink.supplied_mm, []).append(end.shrink_mm)
+    for bundle in a.loom.bundles:
+        if bundle.sleeve and bundle.shrink:
+            cut_mm.setdefault(bundle.shrink.supplied_mm, []).append(2 * 30)
+    found = {what: need for what, (need, _) in metres(a.plan).items() if what.startswith("shrink tube")}
+    by_hand = {what: sum(mm) / 1000 for size, mm in cut_mm.items() for what in found if f" {size:g}/" in what}
+    assert found == pytest.approx(by_hand) and len(found) == len(cut_mm) > 0
+
+
+@pytest.mark.parametrize("covering", ["loom tape", "PVC tape", "braided sleeve"])
+def test_covering_is_ordered_by_what_lies_on_the_runs(covering):
+    """A run keeps its own covering; metres with a tenth more in steps of ten centimetres."""
+    b = Bench()
+    b.lamp(10)
+    b.rules(covering=covering)
+    rear = b.add("place", name="rear", ambient_c=40)
+    b.add("run", a=b.box, b=rear, length_m=0.7, covering="PVC tape")
+    b.load(name="tail", place=rear)
+    a = analyse(b.plan)
+    by_kind = {}
+    for bundle in a.loom.bundles:
+        if bundle.tape_m:
+            by_kind[bundle.covering] = by_kind.get(bundle.covering, 0.0) + bundle.tape_m
+    tape = {what.removesuffix(", 19 mm"): need for what, (need, _) in metres(b.plan).items() if "19 mm" in what}
+    assert tape == pytest.approx(by_kind) and "PVC tape" in tape
+    assert (covering in tape) == (covering != "braided sleeve")
+    for need, ordered in metres(b.plan).values():
+        assert need * 1.1 - 1e-9 <= ordered < need * 1.1 + 0.1 and ordered * 10 == pytest.approx(round(ordered * 10))
+
+
+def test_blades_in_the_wet_have_boots_and_none_in_the_dry():
+    """A block that is splashed: out to each lamp and from the main fuse."""
+    b = Bench()
+    for _ in range(2):
+        b.lamp(10)
+    for place in (b.box, b.nose):
+        b.change(place, water="dry")
+    assert not [what for what in counted(b.plan) if "boot" in what]
+    b.change(b.box, water="splashed")
+    blades = [e for e in analyse(b.plan).ends.every
+              if e.chosen and e.chosen.shape in ("blade", "bullet") and not e.chosen.sealed
+              and b.plan.part(e.at.part).place == b.box]
+    found = {what: need for what, (need, _) in counted(b.plan).items() if "boot" in what}
+    by_hand = {}
+    for end in blades:
+        by_hand[f"slip-on boot, {end.chosen.family}"] = by_hand.get(f"slip-on boot, {end.chosen.family}", 0) + 1
+    assert found == by_hand and found
+
+
+def test_a_plug_that_was_found_wants_one_half_by_what_its_pins_end_in():
+    b = Bench()
+    b.plan = apply(b.plan, PutPlug(values={"name": "seat plug", "place": b.nose, "ways": 4, "half": "receptacles"},
+                                   pins=({"way": 1, "function": "feed", "live": "key", "rated_a": 8, "fused_a": 10},
+                                         {"way": 2, "function": "ground"})))
+    pins = [t.id for t in b.plan.taps if t.plug]
+    for pin in pins:
+        b.change(pin, termination="sealed 2.8")
+    half = "sealed 2.8 connector, 4-way, one half with tabs: fits seat plug"
+    assert half not in counted(b.plan)  # nothing goes to it yet
+    b.lamp(12, feed=pins[0])
+    assert counted(b.plan)[half] == (1, 1)
+
+
+def test_fuses_have_one_to_spare_and_those_in_a_block_no_holder():
+    b = Bench()
+    for watts in (10, 12, 60):
+        b.lamp(watts)
+    a = analyse(b.plan)
+    fuses = [a.ratings.rating_a(p.id) for p in b.plan.of_kind("fuse")]
+    found = counted(b.plan)
+    for amps in fuses:
+        assert found[f"blade fuse {amps:g} A"] == (fuses.count(amps), fuses.count(amps) + 1)
+    assert found["fuse holder, in line"] == (1, 1)  # the block's main fuse
