@@ -10,8 +10,6 @@ from .edits.joint import MakeJoint
 from .ends.pins import Contact, Joint, Lead
 from .figures.figures import Figures
 from .parts.can import as_accessory
-from .parts.coupling import Coupling
-from .parts.junction import Junction
 from .physics.batch import Conditions
 from .physics.joined import islands
 from .physics.network import System
@@ -71,8 +69,8 @@ def _nets(figures: Figures) -> dict[str, tuple[str, str]]:
     """By node the net that it is on, and what that is called: ground, the battery's or a second supply's positive ("":
     nothing of these)."""
     topology, plan = figures.topology, figures.plan
-    apart = frozenset(e for e, b in topology.branches.items()
-                      if not isinstance(plan.part_by_id.get(b.ref.part), Junction | Coupling))
+    through = {part.id for part in plan.parts if part.JOINS or part.MATED}
+    apart = frozenset(e for e, b in topology.branches.items() if b.ref.part not in through)
     joined = Groups(topology, None, without=apart)
     names: dict[str, str] = {}
     for root in topology.roots[1:]:

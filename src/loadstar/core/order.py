@@ -16,7 +16,6 @@ from .materials.terminals import SEALED
 from .parts.coupling import Coupling
 from .parts.fuse import FusePart
 from .parts.relay import Relay
-from .parts.tap import Tap
 from .wiring.classes import of_600_v
 
 MORE, LEAST_SPARE = 0.10, 2
@@ -134,7 +133,8 @@ def _housings(a: Analysis) -> Iterator[Item]:
             pairs[f"{pins[0].termination} connector, {plug.ways}-way, one half{half}: fits {plug.name}"] += 1
     sealed: dict[str, list[End]] = {}
     for end in a.ends.every:
-        if end.family in SEALED and not isinstance(a.plan.part(end.at.part), Coupling | Tap):
+        part = a.plan.part(end.at.part)
+        if end.family in SEALED and not (part.MATED or part.AS_FOUND):
             sealed.setdefault(end.at.part, []).append(end)
     for ends in sealed.values():  # an accessory that is sold with a plug brings its own half
         halves = "both halves" if _on_own_lead(a, ends[0]) else "one half"

@@ -5,7 +5,7 @@ from collections.abc import Mapping
 
 from ..doc.wires import Wire
 from ..ends.choose import End
-from ..parts.load import LoadPart
+from ..parts.can import as_accessory
 from ..refs import TerminalRef
 from ..wiring.classes import of_600_v
 from .maker import How, Maker, On
@@ -93,7 +93,7 @@ def _sleeves(m: Maker, ready: str) -> dict[str, tuple[str, ...]]:
         key = m.add("thread", b.run.id, f"Slide the {size} for {places} over {', '.join(b.wires)}",
                     On(b.run.id, m.group_of(m.a.plan.wire(b.wires[-1]))), (ready,), How(size, uses=(size,)))
         for wire in map(m.a.plan.wire, b.wires):
-            far = "a" if isinstance(m.a.plan.part(wire.a.part), LoadPart) else "b"
+            far = "a" if as_accessory(m.a.plan.part(wire.a.part)) else "b"
             found[f"{wire.id}.{far}"] = (*found.get(f"{wire.id}.{far}", ()), key)
     return found
 
