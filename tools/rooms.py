@@ -73,7 +73,7 @@ ROOMS = {
     "ends": Room(("ends/[!p]*.py",), (f"{CORE}ends/test_choose.py", f"{CORE}ends/test_compared.py")),
     "budget": Room(("budget/*.py",), (f"{CORE}test_supplies.py", f"{CORE}test_figures.py", f"{CORE}test_second.py",
                                       KEPT)),
-    "survey": Room(("survey/*.py",), (f"{CORE}test_survey.py", f"{CORE}test_survey_pins.py",
+    "survey": Room(("survey/*.py",), (f"{CORE}test_measures.py", f"{CORE}test_survey.py", f"{CORE}test_survey_pins.py",
                                       f"{CORE}test_continuity.py", f"{CORE}test_pins_on_packs.py")),
     "feeds": Room(("feeds/*.py", "whatif/feeds.py"), (f"{CORE}test_feeds.py", f"{JUDGED}test_words.py")),
     "figures": Room(("figures/*.py",), (f"{CORE}test_figures.py", f"{CORE}test_second.py", f"{CORE}test_side_coil.py",
