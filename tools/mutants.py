@@ -132,24 +132,28 @@ class Guard:
 
     def __init__(self, room: Room) -> None:
         self.asked = {"tests": room.suite, "web": room.web}
-        self.seconds = suite(self.asked, 600)
-        with tempfile.NamedTemporaryFile(suffix=".json") as kept:
+        with tempfile.NamedTemporaryFile(suffix=".json") as kept, ThreadPoolExecutor(2) as pool:
             modules = [str(path) for path in room.files()]
-            suite(self.asked, 600, "--lines", kept.name, "--of", *modules)
-            self.lines = json.loads(Path(kept.name).read_text() or "{}")
+            watched = pool.submit(suite, self.asked, 600, "--lines", kept.name, "--of", *modules)
+            self.seconds = pool.submit(suite, self.asked, 600).result()
+            watched.result()
+            found = json.loads(Path(kept.name).read_text() or '{"ran": {}, "seconds": {}}')
+        self.lines, self.times_s = found["ran"], found["seconds"]
 
     def tests_at(self, fault: Fault) -> list[str] | None:
-        """The tests that run the statement; None where it runs while modules are imported or fixtures made."""
+        """The tests that run the statement, the quickest first; None where it runs while modules are imported or
+        fixtures made."""
         ran = self.lines.get(str(fault.path), {})
         found = {test for line in _statement(fault) for test in ran.get(str(line), ())}
-        return None if "" in found else sorted(found)
+        return None if "" in found else sorted(found, key=lambda test: (self.times_s.get(test, 0.0), test))
 
     def sees(self, fault: Fault) -> bool:
         """Whether the suite fails, or no longer ends, with the fault in it."""
         tests = self.tests_at(fault)
         if tests == []:
             return False
-        asked = {**self.asked, "only": tests or [], "path": str(fault.path), "source": fault.source}
+        tests = tests or sorted(self.times_s, key=self.times_s.__getitem__)
+        asked = {**self.asked, "only": tests, "path": str(fault.path), "source": fault.source}
         return suite(asked, TIMES * (self.seconds or 0) + 10) is None
 
 

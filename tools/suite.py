@@ -2,8 +2,8 @@
 
 What to run comes on the standard input, as JSON: `tests` are paths, `only` the tests of them that are wanted (none:
 all), `path` and `source` a module of the room and what stands in its place, `web` whether the room is one of the web's
-and needs the database. With `--lines FILE --of PATH ...` it is
-written to FILE which tests run which lines of these modules.
+and needs the database. With `--lines FILE --of PATH ...` it is written to FILE which tests run which lines of these
+modules, and how long each takes.
 """
 
 import argparse
@@ -11,6 +11,7 @@ import importlib.abc
 import importlib.util
 import json
 import sys
+import time
 from collections import defaultdict
 from pathlib import Path
 from typing import Any
@@ -43,37 +44,42 @@ class _Replaced(importlib.abc.MetaPathFinder, importlib.abc.SourceLoader):
 
 
 class Only:
-    """Leaves out every test but some."""
+    """Leaves out every test but some, and takes those in their order."""
 
     def __init__(self, wanted: list[str]) -> None:
-        self.wanted = set(wanted)
+        self.wanted = {test: n for n, test in enumerate(wanted)}
 
     def pytest_collection_modifyitems(self, items: list[pytest.Item]) -> None:
         """In place, as pytest wants it."""
-        items[:] = [item for item in items if item.nodeid in self.wanted]
+        items[:] = sorted((item for item in items if item.nodeid in self.wanted), key=lambda i: self.wanted[i.nodeid])
 
 
 class Lines:
-    """Which test runs which line of some modules; "" is what runs while they are imported or a fixture is made."""
+    """Which test runs which line of some modules ("" is what runs while they are imported or a fixture is made), and
+    how long each test takes."""
 
     def __init__(self, modules: list[str]) -> None:
         from coverage import Coverage
 
         self.coverage = Coverage(data_file=None, include=modules)
         self.coverage.start()
+        self.seconds: dict[str, float] = {}
 
     @pytest.hookimpl(hookwrapper=True)
     def pytest_runtest_call(self, item: pytest.Item) -> Any:
         """The lines that run while a test does are its."""
         self.coverage.switch_context(item.nodeid)
+        begun = time.monotonic()
         yield
+        self.seconds[item.nodeid] = time.monotonic() - begun
         self.coverage.switch_context("")
 
-    def found(self) -> dict[str, dict[int, list[str]]]:
-        """By module and line the tests that ran it."""
+    def found(self) -> dict[str, Any]:
+        """`ran`: by module and line the tests that ran it; `seconds` of each test."""
         self.coverage.stop()
         data = self.coverage.get_data()
-        return {path: data.contexts_by_lineno(path) for path in data.measured_files()}
+        return {"ran": {path: data.contexts_by_lineno(path) for path in data.measured_files()},
+                "seconds": self.seconds}
 
 
 def main() -> int:
