@@ -1,5 +1,7 @@
-"""`./loadstar bench`: what things take here and now, as milliseconds and as ratios within this one run."""
+"""`./loadstar bench`: what things take here and now, as milliseconds and as ratios within this one run; with `--against
+REVISION` beside another checkout (`against.py`)."""
 
+import argparse
 import re
 import statistics
 import sys
@@ -10,14 +12,14 @@ from pathlib import Path
 sys.path[:0] = [str(Path(__file__).parent), str(Path(__file__).resolve().parents[1] / "tests")]
 import django
 import numpy as np
+from bench_work import sixty_wires
 from builders import wide_plan
 from demo_server import browsing, served
+from playwright.sync_api import Page
 from scipy.sparse import coo_array
 from scipy.sparse.linalg import splu
 
 from loadstar.core.analysis import analyse
-from loadstar.core.begin import Wish, begun
-from loadstar.core.materials.accessories import offered
 from loadstar.core.parts.load import LoadPart
 from loadstar.core.plan.model import Plan
 from loadstar.core.whatif.unknown import Outlooks
@@ -54,8 +56,20 @@ def raw_solve_ms(plan: Plan) -> float:
 
 
 def main() -> int:
-    """Print the table."""
+    """This checkout by itself, or beside another."""
+    parser = argparse.ArgumentParser(prog="./loadstar bench")
+    parser.add_argument("--against", metavar="REVISION", help="the same work on another revision too, as ratios")
+    given = parser.parse_args()
     django.setup()
+    if given.against:
+        import against
+
+        return against.main(given.against)
+    return by_itself()
+
+
+def by_itself() -> int:
+    """Print the table."""
     print(f"{'what':44}{'ms':>10}{'ratio':>12}")
     for name, plan, times in (("demo plan", fit_out()[0], 7), ("200-wire plan", wide_plan(), 7),
                               ("2,000-wire plan", wide_plan(970), 1)):
@@ -63,7 +77,7 @@ def main() -> int:
         whole = median_ms(lambda plan=plan: analyse(plan), times)  # type: ignore[misc]
         print(f"{'one raw sparse solve, ' + name:44}{raw:10.3f}{1:12.0f}")
         print(f"{f'analysis of all states, {name} ({len(plan.wires)} wires)':44}{whole:10.1f}{whole / raw:12.0f}")
-    for name, plan in (("60 wires", _begun()), ("200 wires", _unmeasured(wide_plan()))):
+    for name, plan in (("60 wires", sixty_wires()), ("200 wires", _unmeasured(wide_plan()))):
         analysis = analyse(plan)
         start = time.perf_counter()
         found = Outlooks(analysis).outlook()
@@ -74,23 +88,18 @@ def main() -> int:
         print(f"{f'{len(likely)} of them named beforehand, {name}':44}{(time.perf_counter() - start) * 1000:10.0f}")
         first = Outlooks(analysis).outlook(LOOK_S)
         print(f"{f'of these in the first look of {LOOK_S} s':44}{len(first.ranked):10d}")
-    with served() as address, browsing(address) as page:
+    with served() as server, browsing(server.address) as page:
         for name, path in PAGES.items():
             taken = []
             for _ in range(9):
                 answer = page.request.get(path)
                 taken.append(float(re.search(r"dur=([\d.]+)", answer.headers["server-timing"]).group(1)))
             print(f"{'server time, ' + name:44}{statistics.median(taken):10.1f}")
-        edits = _edits(page)
+        opened_for_edits(page)
+        edits = [edited_ms(page, n) for n in range(20)]
         print(f"{'edit to redrawn in the browser, median of 20':44}{statistics.median(edits):10.0f}")
         print(f"{'edit to redrawn in the browser, worst of 20':44}{max(edits):10.0f}")
     return 0
-
-
-def _begun() -> Plan:
-    """A plan as it is begun, with as many accessories as make sixty wires."""
-    every = [u.key for group in offered("battery").values() for u in group]
-    return begun(Plan(), Wish("touring motorcycle", "large", "", tuple(every[:26])))
 
 
 def _unmeasured(plan: Plan) -> Plan:
@@ -110,16 +119,17 @@ REDRAWN_MS = """() => new Promise((done) => {
 })"""
 
 
-def _edits(page: object) -> list[float]:
-    """Change a lamp's watts twenty times: from pressing Change until the frame is redrawn."""
-    taken = []
-    page.goto(f"{W}p/1/loads/?sel=L2")  # type: ignore[attr-defined]
-    page.wait_for_selector("html[data-redrawn]", state="attached")  # type: ignore[attr-defined]
-    for n in range(20):
-        page.locator("details.draws summary").click()  # type: ignore[attr-defined]
-        page.get_by_label("Draws").fill(str(18.5 + n))  # type: ignore[attr-defined]
-        taken.append(page.evaluate(REDRAWN_MS))  # type: ignore[attr-defined]
-    return taken
+def opened_for_edits(page: Page) -> None:
+    """A lamp's form."""
+    page.goto(f"{W}p/1/loads/?sel=L2")
+    page.wait_for_selector("html[data-redrawn]", state="attached")
+
+
+def edited_ms(page: Page, n: int) -> float:
+    """The lamp's watts changed: from pressing Change until the frame is redrawn."""
+    page.locator("details.draws summary").click()
+    page.get_by_label("Draws").fill(str(18.5 + n))
+    return float(page.evaluate(REDRAWN_MS))
 
 
 if __name__ == "__main__":

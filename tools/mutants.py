@@ -20,9 +20,11 @@ import sys
 import tempfile
 import threading
 import time
+from bisect import bisect_right
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
+from itertools import accumulate
 from pathlib import Path
 
 from cosmic_ray.ast import ast_nodes, get_ast
@@ -35,6 +37,7 @@ SAME = ("Eq_Is", "NotEq_IsNot", "Is_Eq", "IsNot_NotEq")
 LEFT_OUT = ("core/NoOp", "core/VariableReplacer", "core/VariableInserter", "core/ExceptionReplacer",
             *(f"core/ReplaceComparisonOperator_{turned}" for turned in SAME))
 CACHES = {"lru_cache", "cache", "cached_property", "property"}
+SPENT_S = 20.0  # on one fault: by the quickest tests that come by its line. A slower one might still see it
 TIMES = 3.0  # a suite that takes so much longer than without a fault no longer ends
 
 
@@ -147,14 +150,19 @@ class Guard:
         found = {test for line in _statement(fault) for test in ran.get(str(line), ())}
         return None if "" in found else sorted(found, key=lambda test: (self.times_s.get(test, 0.0), test))
 
+    def affordable(self, tests: list[str]) -> list[str]:
+        """The first of them that take no longer together than is spent on a fault; one at least."""
+        ends = list(accumulate(self.times_s.get(test, 0.0) for test in tests))
+        return tests[:max(1, bisect_right(ends, SPENT_S))]
+
     def sees(self, fault: Fault) -> bool:
         """Whether the suite fails, or no longer ends, with the fault in it."""
         tests = self.tests_at(fault)
         if tests == []:
             return False
-        tests = tests or sorted(self.times_s, key=self.times_s.__getitem__)
+        tests = self.affordable(tests or sorted(self.times_s, key=self.times_s.__getitem__))
         asked = {**self.asked, "only": tests, "path": str(fault.path), "source": fault.source}
-        return suite(asked, TIMES * (self.seconds or 0) + 10) is None
+        return suite(asked, TIMES * min(self.seconds or 0, SPENT_S) + 30) is None
 
 
 def _statement(fault: Fault) -> range:

@@ -25,7 +25,7 @@ VIEWS = {
 def main() -> int:
     """Take them all."""
     INTO.mkdir(parents=True, exist_ok=True)
-    with served() as address, browsing(address) as page:
+    with served() as server, browsing(server.address) as page:
         for name, path in VIEWS.items():
             page.goto(path)
             page.wait_for_load_state("networkidle")

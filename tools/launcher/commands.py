@@ -68,9 +68,11 @@ def _of_building(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
     for name, text in (
         ("lint", "ruff, strict mypy on the core, layer contracts, sizes"),
         ("build", "rebuild CSS, scripts, fonts, generated docs"),
-        ("bench", "measure, as ratios within one run"), ("shots", "retake docs/screenshots from demo data"),
+        ("shots", "retake docs/screenshots from demo data"),
     ):
         commands.add_parser(name, help=text)
+    one = commands.add_parser("bench", help="measure, as ratios within one run")
+    one.add_argument("rest", nargs=argparse.REMAINDER, help="--against REVISION: beside another checkout")
 
 
 def main(words: Sequence[str]) -> int:
@@ -118,7 +120,7 @@ def _run(given: argparse.Namespace) -> int:
                 _ready()
             return _python("-m", "loadstar.cli", given.command, *given.rest)
         case _:
-            return with_demo(given.command)
+            return with_demo(given.command, *getattr(given, "rest", ()))
 
 
 def _keep(given: argparse.Namespace) -> int:
@@ -213,7 +215,7 @@ class throwaway_database:
         shutil.rmtree(self.folder, ignore_errors=True)
 
 
-def with_demo(name: str) -> int:
+def with_demo(name: str, *more: str) -> int:
     """Run `bench` or `shots` of tools/ against a demo application of their own."""
     ready_var()
     packages.ensure(packages.RUN + packages.TEST)
@@ -222,4 +224,4 @@ def with_demo(name: str) -> int:
         environment |= {"LOADSTAR_MODE": "demo", "PYTHONPATH": str(ROOT / "src")}
         manage({**os.environ, **environment}, "migrate", "--verbosity=0", "--no-input")
         manage({**os.environ, **environment}, "prepare", "--demo")
-        return _python(str(ROOT / "tools" / f"{name}.py"), environment=environment)
+        return _python(str(ROOT / "tools" / f"{name}.py"), *more, environment=environment)

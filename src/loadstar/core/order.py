@@ -133,8 +133,8 @@ def _housings(a: Analysis) -> Iterator[Item]:
             pairs[f"{pins[0].termination} connector, {plug.ways}-way, one half{half}: fits {plug.name}"] += 1
     sealed: dict[str, list[End]] = {}
     for end in a.ends.every:
-        part = a.plan.part(end.at.part)
-        if end.family in SEALED and not (part.MATED or part.AS_FOUND):
+        at = a.plan.part(end.at.part)
+        if end.family in SEALED and not (at.MATED or at.AS_FOUND):
             sealed.setdefault(end.at.part, []).append(end)
     for ends in sealed.values():  # an accessory that is sold with a plug brings its own half
         halves = "both halves" if _on_own_lead(a, ends[0]) else "one half"

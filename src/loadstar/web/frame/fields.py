@@ -21,6 +21,7 @@ from loadstar.core.plan.speech import unit_of
 from loadstar.core.quantities import NoQuantity, read
 
 from .units import Units, figure
+from .widgets import Choice, Lines, Text
 
 
 def limits(model: type[BaseModel], field: str) -> tuple[float | None, float | None, bool]:
@@ -79,7 +80,7 @@ class QuantityField(forms.CharField):
         low, high, self.exclusive = limits(model, spec.name)
         self.low, self.high = (None if edge is None else edge * self.times for edge in (low, high))
         super().__init__(required=not spec.optional, label=spec.label, help_text=spec.help, max_length=40,
-                         widget=forms.TextInput(attrs={"inputmode": "decimal", "autocomplete": "off"}))
+                         widget=Text(attrs={"inputmode": "decimal", "autocomplete": "off"}))
         self.unit_label = units.unit(self.core_unit)
         self.error_messages["required"] = f"A number is needed here: {self.accepted()}."
 
@@ -121,6 +122,8 @@ class QuantityField(forms.CharField):
 
 class WordsField(forms.ChoiceField):
     """A choice that knows whether its words need a whole line."""
+
+    widget = Choice
 
     @property
     def is_long(self) -> bool:
@@ -168,13 +171,14 @@ class ModelForm(forms.Form):
         if spec.kind == "quantity":
             return QuantityField(spec, model, units)
         if spec.kind == "yes":
-            return forms.ChoiceField(label=spec.label, help_text=spec.help, choices=(("yes", "yes"), ("no", "no")))
+            return forms.ChoiceField(label=spec.label, help_text=spec.help, choices=(("yes", "yes"), ("no", "no")),
+                                     widget=Choice)
         if spec.kind in ("choice", "whole"):
             return WordsField(label=spec.label, help_text=spec.help, required=not spec.optional,
                                      choices=choices or spec.choices,
                                      error_messages={"required": "Choose one of the list.",
                                                      "invalid_choice": "Choose one of the list."})
-        widget = forms.Textarea(attrs={"rows": 2}) if spec.kind == "note" else forms.TextInput()
+        widget = Lines(attrs={"rows": 2}) if spec.kind == "note" else Text()
         made = forms.CharField(label=spec.label, help_text=spec.help, required=not spec.optional, widget=widget,
                                max_length=400 if spec.kind == "note" else 80,
                                error_messages={"required": "This may not be empty."})
