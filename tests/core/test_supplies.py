@@ -12,7 +12,7 @@ from loadstar.core.doc.states import LIVE_STATES, PACK_STATES
 from loadstar.core.edits import AddElement, AddWire, ChangeElement, SetMachine, apply
 from loadstar.core.edits.builder import Builder
 from loadstar.core.errors import PlanError
-from loadstar.core.figures.lamps import worst_when_one_fails
+from loadstar.core.figures.lamps import hardest_lamp, worst_when_one_fails
 from loadstar.core.figures.registry import every
 from loadstar.core.figures.working import evaluate
 from loadstar.core.parts.pack import Pack
@@ -264,3 +264,12 @@ def test_the_lamp_that_is_hardest_on_another_when_it_fails():
         for left in lamps:
             if one is not left:
                 assert a.lamps.at_failed(one.id, left.id, rpm) / left.at_v <= volts / other.at_v + 1e-12
+
+
+def test_the_lamp_that_is_furthest_over_its_volts():
+    """At the highest speed, by its own volts: a 12 V lamp beside 6 V ones would not be it."""
+    a = analyse(tide_race()[0])
+    rpm = a.plan.machine.rpm(a.plan.machine.fastest)
+    lamp, volts = hardest_lamp(a)
+    assert volts == a.lamps.at(lamp.id, rpm)
+    assert volts / lamp.at_v == max(a.lamps.at(p.id, rpm) / p.at_v for p in a.plan.loads if p.id in a.lamps.lamps)

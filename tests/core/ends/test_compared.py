@@ -156,3 +156,25 @@ def test_a_place_that_no_wire_comes_to_has_no_leads():
     b.plan = apply(b.plan, SetWire(id=b.feed_wire("L1"), values={"colour": "RD"}))
     lone = b.add("place", name="lone")
     assert gather(analyse(b.plan), lone).shared_ohm is None
+
+
+@pytest.mark.parametrize("area", [1.0, 1.5])
+def test_of_several_terminals_that_take_a_wire_the_one_that_carries_most_counts(area):
+    """Each kind's share by trying every terminal of it that the wire goes into."""
+    b, connector = with_connector()
+    wires = [w.id for w in b.plan.wires if connector in (w.a.part, w.b.part)]
+    for wire in wires:
+        b.wire(wire, area_mm2=area)
+    a = analyse(b.plan)
+    part = a.plan.part(connector)
+    air = a.plan.ambient_at(part.place)
+    several = 0
+    for option in compare(a.ends, part):
+        shares = []
+        for wire in wires:
+            goes_in = [c.terminal for c in a.ends.candidates(option.family, wire, air) if not c.why_not or c.weak]
+            several += len(goes_in) > 1
+            shares += [a.ends.peak_a[wire] / max(t.rated_a(area, air) for t in goes_in)] if goes_in else []
+        assert option.share == pytest.approx(max(shares, default=0.0)), option.family
+        assert {t.family for t in option.terminals} <= {option.family}
+    assert several
