@@ -27,7 +27,7 @@ class Room:
 
 CORE, JUDGED, NETS, WEB = "tests/core/", "tests/judgement/", "tests/contracts/", "tests/web/"
 TABLES = "tests/exchange/test_exchange.py::test_generated_documents_are_current[docs/tables.md]"
-SAID, KEPT, BEGUN = (f"{NETS}test_{net}.py" for net in ("said", "kept", "begun"))
+KEPT, BEGUN = (f"{NETS}test_{net}.py" for net in ("kept", "begun"))
 ROOMS = {
     # tables and laws
     "quantities": Room(("quantities.py",), (f"{CORE}test_quantities.py",)),
@@ -54,9 +54,10 @@ ROOMS = {
                                     f"{CORE}test_fed.py", f"{CORE}test_supplies.py")),
     "supply": Room(("supply/*.py",), (f"{CORE}test_supply.py", f"{CORE}test_supplies.py", f"{CORE}test_standard.py",
                                       f"{JUDGED}test_supplies.py", f"{CORE}test_side_coil.py", KEPT)),
-    "edits": Room(("edits/*.py",), (f"{CORE}test_edits.py", f"{CORE}test_recipes.py", f"{CORE}test_survey.py",
-                                    f"{JUDGED}test_keeping_edits.py", f"{CORE}test_fed.py",
-                                    f"{CORE}ends/test_joint.py", BEGUN)),
+    "edits": Room(("edits/*.py",), (f"{CORE}test_edits.py", f"{CORE}test_edits_whole.py", f"{CORE}test_recipes.py",
+                                    f"{CORE}test_survey.py", f"{JUDGED}test_keeping_edits.py", f"{CORE}test_fed.py",
+                                    f"{CORE}test_shared_leads.py", f"{CORE}harness/test_ways.py",
+                                    f"{JUDGED}test_words.py", f"{CORE}ends/test_joint.py", BEGUN)),
     # what follows from it
     "wiring": Room(("wiring/*.py",), (f"{CORE}test_wiring.py", f"{CORE}test_switching.py",
                                       f"{CORE}test_protection.py", "tests/reference/test_generated.py", KEPT)),
@@ -81,7 +82,9 @@ ROOMS = {
                                         f"{CORE}test_supplies.py", f"{CORE}test_survey.py", f"{CORE}test_fed.py",
                                         f"{CORE}test_lamp_circuits.py")),
     "rules": Room(("rules/*.py",), (f"{CORE}test_rules.py", f"{CORE}test_more_rules.py", f"{CORE}test_pack_rules.py",
-                                    SAID, f"{NETS}test_rules_speak.py")),
+                                    f"{CORE}test_rules_by_hand.py",
+                                    f"{JUDGED}test_cases.py", f"{JUDGED}test_words.py", f"{CORE}test_second.py",
+                                    f"{NETS}test_rules_speak.py")),
     "roots": Room(("analysis.py", "roots.py", "findings.py", "headline.py", "stages.py"),
                   (f"{CORE}test_roots.py", f"{JUDGED}test_words.py")),
     # what is done with it
