@@ -1,0 +1,61 @@
+"""A plan's harnesses on one sheet: everything on it, at its true distance; what sits on a run sits on its line."""
+
+import math
+
+import pytest
+from builders import Bench
+
+from loadstar import demo
+from loadstar.core.analysis import analyse
+from loadstar.core.edits import AddWire, CutWire, apply
+from loadstar.core.harness.sheet import sheet
+
+MAKES = [demo.fit_out, demo.winter, demo.lights_and_horn, demo.tide_hauler]
+
+
+@pytest.mark.parametrize("make", MAKES, ids=lambda make: make.__name__)
+def test_every_run_lies_on_the_sheet_at_its_length_with_its_ties(make):
+    loom = analyse(make()[0]).loom
+    laid = sheet(loom)
+    for piece in laid.pieces:
+        here = loom.by_run[piece.run]
+        assert math.dist((piece.x0, piece.y0), (piece.x1, piece.y1)) == pytest.approx(here.run.length_m * 1000, abs=0.5)
+        assert {(piece.x0, piece.y0), (piece.x1, piece.y1)} == {laid.at[here.run.a], laid.at[here.run.b]}
+        begin = laid.at[here.run.a]
+        assert [math.dist(begin, tie) for tie in piece.ties] == pytest.approx(list(loom.ties_mm(piece.run)), abs=0.5)
+    xs, ys = zip(*laid.at.values(), strict=True)
+    assert min(xs) > 0 and min(ys) > 0 and max(xs) < laid.wide_mm and max(ys) < laid.high_mm
+    assert laid.wide_mm - max(xs) == pytest.approx(min(xs), abs=0.5)  # the same edge on either side
+
+
+@pytest.mark.parametrize("make", MAKES, ids=lambda make: make.__name__)
+def test_what_sits_on_a_run_sits_on_its_line_so_far_from_its_place(make):
+    plan = make()[0]
+    if make is demo.fit_out:
+        plan = apply(plan, CutWire(id="W10", place="P3"))
+    loom = analyse(plan).loom
+    laid = sheet(loom)
+    for sits in laid.sits:
+        run, place = loom.by_run[sits.fitting.run].run, sits.fitting.part.place
+        from_, to = laid.at[place], laid.at[run.b if place == run.a else run.a]
+        assert math.hypot(*sits.along) == pytest.approx(1)
+        assert math.dist(from_, (sits.x, sits.y)) == pytest.approx(abs(sits.fitting.at_mm), abs=0.01)
+        way = ((to[0] - from_[0]), (to[1] - from_[1]))
+        assert way[0] * sits.along[1] == pytest.approx(way[1] * sits.along[0], abs=1e-6)
+    assert laid.sits or make is not demo.fit_out
+
+
+def test_two_harnesses_lie_one_below_the_other():
+    b = Bench()
+    b.lamp(10)
+    one = sheet(analyse(b.plan).loom)
+    far = [b.add("place", name=name, ambient_c=40) for name in ("shed", "barn")]
+    b.add("run", a=far[0], b=far[1], length_m=0.8)
+    bar = b.add("junction", name="bar", place=far[0], form="bus bar", terminals=4)
+    star = b.add("junction", name="star", place=far[1], form="bus bar", terminals=4)
+    b.plan = apply(b.plan, AddWire(a=f"{bar}.t", b=f"{star}.t"))
+    both = sheet(analyse(b.plan).loom)
+    assert len(both.pieces) == len(one.pieces) + 1
+    assert both.high_mm > one.high_mm or len(both.at) == len(one.at) + 2
+    heights = {place: both.at[place][1] for place in far}
+    assert all(h not in {y for p, (_, y) in both.at.items() if p not in far} for h in heights.values())
