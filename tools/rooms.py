@@ -49,7 +49,7 @@ ROOMS = {
     "plan": Room(("plan/[!di]*.py",), (f"{CORE}test_outside.py", f"{CORE}test_edits.py", f"{CORE}test_survey.py",
                                        f"{JUDGED}test_keeping_edits.py", f"{CORE}test_switching.py",
                                        f"{CORE}harness/test_ways.py", f"{CORE}test_begin.py", f"{CORE}test_robust.py",
-                                       BEGUN)),
+                                       f"{CORE}test_plan.py", BEGUN, TABLES)),
     "parts": Room(("parts/*.py",), (f"{CORE}test_parts.py", f"{NETS}test_kinds.py", f"{NETS}test_unwired.py",
                                     f"{CORE}test_integrity.py", f"{CORE}test_switching.py",
                                     f"{CORE}test_lamp_circuits.py", f"{CORE}test_shared_leads.py",

@@ -16,11 +16,12 @@ from loadstar.core.materials import (
     typical,
 )
 from loadstar.core.physics import battery
+from loadstar.core.plan.bodies import BODY_KINDS
 
 BEGINS = """# Tables
 
-Made from `src/loadstar/core/materials` by `./loadstar build`. Usual figures are a place to begin from: a plan marks
-what it took from here as typical, and what counts is the label, the maker's sheet or your meter.
+Made from `src/loadstar/core/materials` and `plan/bodies.py` by `./loadstar build`. Usual figures are a place to begin
+from: a plan marks what it took from here as typical, and what counts is the label, the maker's sheet or your meter.
 """
 
 
@@ -142,7 +143,15 @@ def _usual() -> Iterator[str]:
     yield from _listed("Usual sizes of parts", sizes.SOURCE, sizes.USUAL.values(), part=sizes.USUAL)
 
 
+def _bodies() -> Iterator[str]:
+    source = "of our own making, of no make: starting points that are moved to where things really are"
+    for kind, body in BODY_KINDS.items():
+        yield from _listed(f"Places of a {kind}, wheelbase {body.wheelbase_mm:g} mm", source, body.places)
+        yield from _table(f"Ways of a {kind}", source, ("from", "to"), body.runs)
+        yield from _table(f"What goes where on a {kind}", source, ("what", "place"), body.goes.items())
+
+
 def tables_page() -> str:
     """Every table, in the order in which they are used."""
-    sections = (_wires(), _fuses(), _ends(), _coverings(), _stores(), _usual())
+    sections = (_wires(), _fuses(), _ends(), _coverings(), _stores(), _usual(), _bodies())
     return "\n".join([BEGINS, *(line for section in sections for line in section)])
