@@ -106,7 +106,8 @@ def test_fields_in_words(field, unit, words):
 @pytest.mark.parametrize(("values", "words"), [
     ({"amount": -5}, "Watts or amps must be more than 0 W or A (given: -5)."),
     ({"amount": "lots"}, "Watts or amps must be a number of W or A (given: lots)."),
-    ({"amount": "x" * 60}, f"given: {'x' * 37}...)."), ({"name": ""}, "Name may not be empty."), ({"live": "moon"}, "one of")])
+    ({"amount": "x" * 60}, f"given: {'x' * 37}...)."), ({"name": ""}, "Name may not be empty."),
+    ({"live": "moon"}, "one of")])
 def test_what_is_wrong_is_said_with_what_was_given(values, words):
     b = Bench()
     lamp = b.lamp(10)
