@@ -146,9 +146,9 @@ class Guard:
     def tests_at(self, fault: Fault) -> list[str] | None:
         """The tests that run the statement, the quickest first; None where it runs while modules are imported or
         fixtures made."""
-        ran = self.lines.get(str(fault.path), {})
-        found = {test for line in _statement(fault) for test in ran.get(str(line), ())}
-        return None if "" in found else sorted(found, key=lambda test: (self.times_s.get(test, 0.0), test))
+        ran, lines = self.lines.get(str(fault.path), {}), _statement(fault)
+        found = {test for line in lines for test in ran.get(str(line), ())}
+        return None if "" in found or not lines else sorted(found, key=lambda test: (self.times_s.get(test, 0.0), test))
 
     def affordable(self, tests: list[str]) -> list[str]:
         """The first of them that take no longer together than is spent on a fault; one at least."""
@@ -166,11 +166,12 @@ class Guard:
 
 
 def _statement(fault: Fault) -> range:
-    """The lines of the innermost statement around a line, of one with a body those before it."""
+    """The lines of the innermost statement around a line, of one with a body those before it; none where the line
+    stands between statements, as where a decorator is gone."""
     inside = [node for node in ast.walk(ast.parse(fault.path.read_text()))
               if isinstance(node, ast.stmt) and node.lineno <= fault.line <= (node.end_lineno or 0)]
     if not inside:
-        return range(fault.line, fault.line + 1)
+        return range(0)
     node = max(inside, key=lambda one: one.lineno)
     body = getattr(node, "body", None)
     return range(node.lineno, body[0].lineno if body else (node.end_lineno or node.lineno) + 1)
