@@ -26,7 +26,8 @@ class Room:
 
 
 CORE, JUDGED, NETS, WEB = "tests/core/", "tests/judgement/", "tests/contracts/", "tests/web/"
-TABLES = "tests/exchange/test_exchange.py::test_generated_documents_are_current[docs/tables.md]"
+MADE = "tests/exchange/test_exchange.py::test_generated_documents_are_current"
+TABLES, PAGE_OF_KINDS = f"{MADE}[docs/tables.md]", f"{MADE}[docs/format/kinds.md]"
 KEPT, BEGUN = (f"{NETS}test_{net}.py" for net in ("kept", "begun"))
 ROOMS = {
     # tables and laws
@@ -50,7 +51,8 @@ ROOMS = {
                                        f"{JUDGED}test_keeping_edits.py", f"{CORE}test_switching.py",
                                        f"{CORE}harness/test_ways.py", f"{CORE}test_begin.py", f"{CORE}test_robust.py",
                                        f"{CORE}test_plan.py", BEGUN, TABLES)),
-    "parts": Room(("parts/*.py",), (f"{CORE}test_parts.py", f"{NETS}test_kinds.py", f"{NETS}test_unwired.py",
+    "parts": Room(("parts/*.py",), (f"{CORE}test_parts.py", f"{CORE}test_parts_give.py", PAGE_OF_KINDS,
+                                    f"{NETS}test_kinds.py", f"{NETS}test_unwired.py",
                                     f"{CORE}test_integrity.py", f"{CORE}test_switching.py",
                                     f"{CORE}test_lamp_circuits.py", f"{CORE}test_shared_leads.py",
                                     f"{CORE}test_fed.py", f"{CORE}test_supplies.py")),

@@ -1,5 +1,5 @@
-"""Documents made from the code: the plan's JSON Schema, the pages of findings and of tables. `./loadstar build` writes
-them; a test compares what is committed."""
+"""Documents made from the code: the plan's JSON Schema, the pages of findings, tables and kinds. `./loadstar build`
+writes them; a test compares what is committed."""
 
 import json
 import sys
@@ -7,6 +7,7 @@ from pathlib import Path
 
 from loadstar.core.plan.model import Plan
 from loadstar.core.rules import RULES
+from loadstar.exchange.kinds import kinds_page
 from loadstar.exchange.tables import tables_page
 
 ROOT = Path(__file__).resolve().parents[3]
@@ -28,7 +29,8 @@ def findings_page() -> str:
     return "\n".join(lines)
 
 
-DOCUMENTS = {"docs/format/plan.schema.json": schema, "docs/findings.md": findings_page, "docs/tables.md": tables_page}
+DOCUMENTS = {"docs/format/plan.schema.json": schema, "docs/format/kinds.md": kinds_page,
+             "docs/findings.md": findings_page, "docs/tables.md": tables_page}
 
 
 def main() -> int:
