@@ -7,7 +7,7 @@ from judgement.plans import rules_of
 from loadstar.core.doc.survey import Continuity
 from loadstar.core.edits import AddElement, ChangeElement, apply
 from loadstar.core.errors import PlanError
-from loadstar.core.survey.continuity import understand
+from loadstar.core.survey.continuity import as_positions, understand
 
 # -- continuity ---------------------------------------------------------------------------------------------------
 
@@ -64,3 +64,13 @@ def test_a_cut_lead_and_its_centre_pin():
 def test_a_switch_that_switches_nothing():
     found = understand(table(("1", "2"), ("off", "on"), (0, 0, 1, True), (1, 0, 1, True)))
     assert "joined in every position" in found.sentences[2] and "no switch" in found.sentences[3]
+
+
+def test_names_that_cannot_be_told_apart_make_no_switch():
+    """Short names are of letters and digits; two terminals or positions that are alike then, or empty, say nothing."""
+    good = table(("1", "2", "3"), ("up", "down"), (0, 0, 1, True), (0, 0, 2, False), (0, 1, 2, False),
+                 (1, 0, 1, False), (1, 0, 2, True), (1, 1, 2, False))
+    assert as_positions(good) == "up: 1+2; down: 1+3"
+    for change in ({"terminals": ("a!", "a?", "b")}, {"positions": ("up!", "up?")}, {"positions": ("!", "up")},
+                   {"terminals": ("?", "a", "b")}):
+        assert as_positions(good.model_copy(update=change)) is None

@@ -90,3 +90,13 @@ def test_how_long_it_stands_by_hand():
     assert standing_hours(at_posts(("V", "key_off", 12.73))) is None
     dead = at_posts(("A", "key_off", 0.01), internal_mohm=100, **LEAD)
     assert standing_hours(dead)[:2] == (0, 0)
+
+
+@pytest.mark.parametrize(("amps", "says"), [(0.3, "hours"), (0.05, "days"), (0.01, "days")])
+def test_how_long_is_said_in_hours_below_two_days_and_in_days_above(amps, says):
+    found = [one for one in judged(at_posts(("V", "key_off", 12.7), ("A", "key_off", amps), **LEAD))
+             if one.reading.quantity == "A"]
+    hours, _, _ = standing_hours(at_posts(("V", "key_off", 12.7), ("A", "key_off", amps), **LEAD))
+    (one,) = found
+    expected = f"{hours:.0f} hours" if hours < 48 else f"{hours / 24:.0f} days"
+    assert expected in one.sentence and says in expected, one.sentence
