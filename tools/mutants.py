@@ -37,7 +37,7 @@ SAME = ("Eq_Is", "NotEq_IsNot", "Is_Eq", "IsNot_NotEq")
 LEFT_OUT = ("core/NoOp", "core/VariableReplacer", "core/VariableInserter", "core/ExceptionReplacer",
             *(f"core/ReplaceComparisonOperator_{turned}" for turned in SAME))
 CACHES = {"lru_cache", "cache", "cached_property", "property"}
-SPENT_S = 30.0  # on one fault: by the quickest tests that come by its line. A slower one might still see it
+SPENT_S = 60.0  # on one fault: by the quickest tests that come by its line. A slower one might still see it
 TIMES = 3.0  # a suite that takes so much longer than without a fault no longer ends
 
 

@@ -103,7 +103,7 @@ ROOMS = {
     "order": Room(("order.py", "leads.py"), (f"{CORE}ends/test_order.py", f"{CORE}ends/test_compared.py")),
     "reels": Room(("reels.py",), (f"{CORE}ends/test_reels.py",)),
     "shelf": Room(("shelf.py",), (f"{CORE}test_shelf.py",)),
-    "build": Room(("build/*.py",), (f"{CORE}build/test_build.py",)),
+    "build": Room(("build/*.py",), (f"{CORE}build/test_build.py", f"{CORE}build/test_on_machine.py")),
     "prove": Room(("prove/*.py",), (f"{CORE}prove/test_measure.py", f"{CORE}prove/test_predict.py",
                                     f"{CORE}prove/test_diagnose.py", f"{CORE}prove/test_trainer.py")),
     # what is drawn and written

@@ -1,0 +1,87 @@
+"""What is done on the machine: pictures before plugs are opened, laid in, connected, tried, tied, covered, supply on."""
+
+import pytest
+from builders import Bench
+
+from loadstar import demo
+from loadstar.core.analysis import analyse
+from loadstar.core.build.operations import Operation
+from loadstar.core.build.sequence import Circle, best
+from loadstar.core.build.whole import work
+from loadstar.core.edits import PutPlug, apply
+
+
+def by_kind(work_, kind: str) -> dict[str, Operation]:
+    """Its operations of a kind, by what they are done to."""
+    return {o.element: o for o in work_.operations.values() if o.kind == kind}
+
+
+def all_before(work_, key: str) -> set[str]:
+    """Everything that has to be done before, however far back."""
+    found: set[str] = set()
+    todo = [key]
+    while todo:
+        new = work_.before[todo.pop()] - found
+        found |= new
+        todo += new
+    return found
+
+
+@pytest.mark.parametrize(("renewed", "fed", "pictured"), [(False, False, False), (True, False, True),
+                                                          (False, True, True), (True, True, True)])
+def test_a_plug_is_pictured_where_a_wire_goes_to_it_or_one_of_its_own_is_renewed(renewed, fed, pictured):
+    b = Bench()
+    b.plan = apply(b.plan, PutPlug(values={"name": "seat plug", "place": b.nose, "ways": 2}, pins=(
+        {"way": 1, "function": "feed", "live": "key", "rated_a": 8, "fused_a": 10}, {"way": 2, "function": "ground"})))
+    pin = next(t.id for t in b.plan.taps if t.plug and t.function == "feed")
+    b.lamp(10, **({"feed": pin} if fed else {"feed": b.battery, "live": "always", "reason_always": "an alarm"}))
+    if renewed:
+        b.change(pin, new_colour="RD")
+    w = work(analyse(b.plan))
+    assert bool(by_kind(w, "photograph")) == pictured == bool(by_kind(w, "mark"))
+    (off,) = by_kind(w, "disconnect").values()
+    assert w.before[off.key] == frozenset()
+    for picture in by_kind(w, "photograph").values():
+        (mark,) = by_kind(w, "mark").values()
+        assert off.key in w.before[picture.key] and picture.key in all_before(w, mark.key)
+
+
+@pytest.mark.parametrize("make", [demo.fit_out, demo.winter], ids=lambda make: make.__name__)
+def test_bodywork_goes_on_after_everything_was_tried_and_tied_and_the_supply_comes_last(make):
+    a = analyse(make()[0])
+    w = work(a)
+    reached = {p.id for p in a.plan.places if p.reach}
+    bodywork = by_kind(w, "bodywork")
+    assert bodywork.keys() == reached and reached
+    tests, ties = by_kind(w, "test"), by_kind(w, "tie")
+    assert ties.keys() == {b.run.id for b in a.loom.bundles} and tests.keys() == {p.id for p in a.plan.loads}
+    for one in bodywork.values():
+        assert {o.key for o in (*tests.values(), *ties.values())} <= all_before(w, one.key)
+        assert a.plan.place(one.element).reach in one.words
+    (last,) = by_kind(w, "battery").values()
+    assert all_before(w, last.key) == w.operations.keys() - {last.key}
+
+
+def test_what_is_connected_has_all_its_wires_and_they_are_laid_in_before():
+    b = Bench()
+    b.lamp(10)
+    a = analyse(b.plan)
+    w = work(a)
+    connected = by_kind(w, "connect")
+    on = {p.id: [x.id for x in a.plan.wires if p.id in (x.a.part, x.b.part)] for p in a.plan.parts}
+    assert connected.keys() == {part for part, wires in on.items() if wires}
+    for part, one in connected.items():
+        assert one.words == f"Connect {a.plan.part(part).name}: {', '.join(on[part])}"
+    (test,) = by_kind(w, "test").values()
+    assert {connected[part].key for part in ("L1", b.block)} <= all_before(w, test.key)
+
+
+def test_what_waits_for_itself_is_named():
+    def operation(key: str) -> Operation:
+        return Operation(key, "mark", "W1", key, "bench", "hand", 1.0, "", "all")
+
+    with pytest.raises(Circle) as circle:
+        best([operation(k) for k in "abcd"], {"a": frozenset(), "b": frozenset("d"), "c": frozenset("b"),
+                                              "d": frozenset("c")})
+    assert set(circle.value.keys) == {"b", "c", "d"}
+    assert str(circle.value) == ", ".join(circle.value.keys)
