@@ -1,4 +1,4 @@
-"""What is done on the machine: pictures before plugs are opened, laid in, connected, tried, tied, covered, supply on."""
+"""What is done on the machine: pictures before plugs are opened, laid in, connected, tried, tied and covered."""
 
 import pytest
 from builders import Bench
@@ -38,12 +38,11 @@ def test_a_plug_is_pictured_where_a_wire_goes_to_it_or_one_of_its_own_is_renewed
     if renewed:
         b.change(pin, new_colour="RD")
     w = work(analyse(b.plan))
-    assert bool(by_kind(w, "photograph")) == pictured == bool(by_kind(w, "mark"))
+    assert bool(by_kind(w, "photograph")) == pictured == ("mark/plugs" in w.operations)
     (off,) = by_kind(w, "disconnect").values()
     assert w.before[off.key] == frozenset()
     for picture in by_kind(w, "photograph").values():
-        (mark,) = by_kind(w, "mark").values()
-        assert off.key in w.before[picture.key] and picture.key in all_before(w, mark.key)
+        assert off.key in w.before[picture.key] and picture.key in all_before(w, "mark/plugs")
 
 
 @pytest.mark.parametrize("make", [demo.fit_out, demo.winter], ids=lambda make: make.__name__)
