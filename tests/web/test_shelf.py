@@ -11,7 +11,7 @@ from django.urls import reverse
 
 from loadstar import demo
 from loadstar.core.analysis import analyse
-from loadstar.core.edits import RemoveElement, Several
+from loadstar.core.edits import ChangeElement, RemoveElement, Several
 from loadstar.core.order import Item, Order, order
 from loadstar.core.shelf import Stock, against
 from loadstar.exchange import shelf as table
@@ -224,3 +224,17 @@ def test_reels_are_taken_in_and_out_and_cut_from_one_by_one(at):
     at("shelf", "post", what="1 mm² RD", reels="12.5 3")
     assert there(at)[0].reels == (12.5, 3.0)
     assert 'value="12.5 3"' in at("shelf", what="1 mm² RD").content.decode()
+
+
+def test_what_a_plan_needs_is_summed_where_a_thing_is_needed_twice(shop):
+    """Two runs with the same edge: trim for both; and tubes over joints and over cut braids."""
+    plan = store.load(shop.row).plan
+    used = [bundle.run for bundle in analyse(plan).loom.bundles][:2]
+    for number, run in enumerate(used, 1):
+        store.edit(shop.row, shop.technician, number, ChangeElement(id=run.id, values={"edge": "edge trim"}))
+    items = order(store.load(shop.row).analysis).items
+    summed = {}
+    for item in items:
+        summed[item.what] = summed.get(item.what, 0.0) + item.need
+    assert len(summed) < len(items)
+    assert {need.what: need.amount for need in Need.objects.filter(plan=shop.row)} == pytest.approx(summed, abs=1e-3)
