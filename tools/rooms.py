@@ -59,6 +59,7 @@ ROOMS = {
     "supply": Room(("supply/*.py",), (f"{CORE}test_supply.py", f"{CORE}test_supplies.py", f"{CORE}test_standard.py",
                                       f"{JUDGED}test_supplies.py", f"{CORE}test_side_coil.py", KEPT)),
     "edits": Room(("edits/*.py",), (f"{CORE}test_edits.py", f"{CORE}test_edits_whole.py", f"{CORE}test_labels.py",
+                                    f"{CORE}test_edits_survey.py",
                                     f"{CORE}test_recipes.py",
                                     f"{CORE}test_survey.py", f"{JUDGED}test_keeping_edits.py", f"{CORE}test_fed.py",
                                     f"{CORE}test_shared_leads.py", f"{CORE}harness/test_ways.py",
