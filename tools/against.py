@@ -46,7 +46,7 @@ class Side:
 
 
 def side(name: str, root: Path, database: str) -> Side:
-    """A checkout with a database of its own."""
+    """A checkout with a database of its own, by a name that the database's user may take."""
     paths = os.pathsep.join(str(root / part) for part in ("src", "tests", "tools"))
     url = f"{os.environ['LOADSTAR_DATABASE_URL'].rpartition('/')[0]}/{database}"
     return Side(name, root, {**os.environ, "PYTHONPATH": paths, "LOADSTAR_DATABASE_URL": url})
@@ -129,7 +129,7 @@ def shown(sides: list[Side]) -> None:
 def main(revision: str) -> int:
     """Print the table."""
     with checked_out(revision) as other:
-        sides = [side("here", ROOT, "bench_here"), side(revision, other, "bench_there")]
+        sides = [side("here", ROOT, "test_loadstar_here"), side(revision, other, "test_loadstar_there")]
         computed(sides)
         for one in sides:
             prepare(one)

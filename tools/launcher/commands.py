@@ -72,7 +72,7 @@ def _of_building(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
     ):
         commands.add_parser(name, help=text)
     one = commands.add_parser("bench", help="measure, as ratios within one run")
-    one.add_argument("rest", nargs=argparse.REMAINDER, help="--against REVISION: beside another checkout")
+    one.add_argument("--against", metavar="REVISION", help="the same work on another revision too, as ratios")
 
 
 def main(words: Sequence[str]) -> int:
@@ -120,7 +120,8 @@ def _run(given: argparse.Namespace) -> int:
                 _ready()
             return _python("-m", "loadstar.cli", given.command, *given.rest)
         case _:
-            return with_demo(given.command, *getattr(given, "rest", ()))
+            against = getattr(given, "against", None)
+            return with_demo(given.command, *(("--against", against) if against else ()))
 
 
 def _keep(given: argparse.Namespace) -> int:
