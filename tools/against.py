@@ -19,7 +19,7 @@ from pathlib import Path
 
 from bench import PAGES, edited_ms, opened_for_edits
 from bench_work import WORK
-from demo_server import browsing, served
+from demo_server import browser, served, signed_in
 from django.db import connection
 
 ROOT = Path(__file__).resolve().parents[1]
@@ -109,7 +109,8 @@ def shown(sides: list[Side]) -> None:
     """Pages and edits, in turn; what the workers hold after that."""
     with ExitStack() as stack:
         servers = [(one, stack.enter_context(served(one.environment))) for one in sides]
-        browsers = [(one, stack.enter_context(browsing(server.address))) for one, server in servers]
+        opened = stack.enter_context(browser())
+        browsers = [(one, signed_in(opened, server.address)) for one, server in servers]
         for name, path in PAGES.items():
             for _ in range(PAGE_ROUNDS):
                 for one, page in browsers:
@@ -127,26 +128,31 @@ def shown(sides: list[Side]) -> None:
 
 
 def main(revision: str) -> int:
-    """Print the table."""
+    """Print the table, each part once it is measured."""
     with checked_out(revision) as other:
         sides = [side("here", ROOT, "test_loadstar_here"), side(revision, other, "test_loadstar_there")]
-        computed(sides)
+        print(f"{'what':40}{'here, ms':>10}{revision[:9]:>10}{'ratio of':>10}{'ratio of':>10}{'of the':>11}")
+        print(f"{'':40}{'median':>10}{'median':>10}{'medians':>10}{'leasts':>10}{'processor':>11}", flush=True)
         for one in sides:
             prepare(one)
-        started(sides)
-        shown(sides)
-    here, there = sides
-    print(f"{'what':40}{'here, ms':>10}{revision[:9]:>10}{'ratio of':>10}{'ratio of':>10}{'of the':>11}")
-    print(f"{'':40}{'median':>10}{'median':>10}{'medians':>10}{'leasts':>10}{'processor':>11}")
-    for what in here.wall_s:
-        mine, theirs = here.wall_s[what], there.wall_s[what]
-        line = f"{what:40}{_ms(what, mine):10.1f}{_ms(what, theirs):10.1f}"
-        line += f"{statistics.median(mine) / statistics.median(theirs):10.2f}{min(mine) / min(theirs):10.2f}"
-        if what in here.processor_s:
-            line += f"{min(here.processor_s[what]) / min(there.processor_s[what]):11.2f}"
-        print(line)
+        told: set[str] = set()
+        for measure in (started, shown, computed):
+            measure(sides)
+            tell(sides[0], sides[1], told)
     return 0
 
 
-def _ms(what: str, taken: list[float]) -> float:
+def tell(here: Side, there: Side, told: set[str]) -> None:
+    """A line for each thing that has not been told yet."""
+    for what in [what for what in here.wall_s if what not in told]:
+        mine, theirs = here.wall_s[what], there.wall_s[what]
+        line = f"{what:40}{_shown(what, mine):10.1f}{_shown(what, theirs):10.1f}"
+        line += f"{statistics.median(mine) / statistics.median(theirs):10.2f}{min(mine) / min(theirs):10.2f}"
+        if what in here.processor_s:
+            line += f"{min(here.processor_s[what]) / min(there.processor_s[what]):11.2f}"
+        print(line, flush=True)
+        told.add(what)
+
+
+def _shown(what: str, taken: list[float]) -> float:
     return statistics.median(taken) * (1 if what.endswith("MB") else 1000)

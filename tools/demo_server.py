@@ -10,8 +10,9 @@ from collections.abc import Iterator, Mapping
 from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Literal
 
-from playwright.sync_api import Page, sync_playwright
+from playwright.sync_api import Browser, Page, sync_playwright
 
 FLAGS = ("--headless --no-sandbox --disable-gpu --disable-quic --no-first-run --disable-background-networking "
          "--disable-component-update --disable-sync").split()
@@ -61,13 +62,25 @@ def served(environment: Mapping[str, str] | None = None) -> Iterator[Server]:
 
 
 @contextmanager
-def browsing(address: str, scheme: str = "light") -> Iterator[Page]:
-    """A page of 1280x800 signed in to the demo workshop."""
+def browser() -> Iterator[Browser]:
+    """A browser without a window."""
     with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
-        page = browser.new_page(viewport={"width": 1280, "height": 800}, color_scheme=scheme, base_url=address)
-        page.goto("/sign-in/")
-        page.get_by_role("button", name="Enter the demo workshop").click()
-        page.wait_for_selector("h1")
-        yield page
-        browser.close()
+        opened = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+        yield opened
+        opened.close()
+
+
+def signed_in(opened: Browser, address: str, scheme: Literal["light", "dark"] = "light") -> Page:
+    """A page of 1280x800 of its own, signed in to the demo workshop."""
+    page = opened.new_page(viewport={"width": 1280, "height": 800}, color_scheme=scheme, base_url=address)
+    page.goto("/sign-in/")
+    page.get_by_role("button", name="Enter the demo workshop").click()
+    page.wait_for_selector("h1")
+    return page
+
+
+@contextmanager
+def browsing(address: str, scheme: Literal["light", "dark"] = "light") -> Iterator[Page]:
+    """Such a page in a browser of its own."""
+    with browser() as opened:
+        yield signed_in(opened, address, scheme)
