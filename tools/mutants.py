@@ -6,8 +6,7 @@ The faults are cosmic-ray's (a comparison turned, an operator or a number change
 loop not entered, ...), drawn from a seed over the modules of the room (`tools/rooms.py`), but for those that change
 nothing that runs: annotations, docstrings, caches, what is frozen. Each is tried in a process of its own in which
 the module is replaced, nothing on the disk, by those tests that come by its line. A fault is seen when they fail, or no
-longer end. Those that were
-not are printed for somebody to judge: a missing test, or a change that changes nothing.
+longer end. Those that were not are printed for somebody to judge: a missing test, or a change that changes nothing.
 """
 
 import argparse

@@ -5,7 +5,7 @@ import pytest
 from builders import Bench
 
 from loadstar.core.doc.wires import Wire
-from loadstar.core.edits import AddElement, AddWire, ChangeElement, CutWire, RemoveElement, SetRules, apply
+from loadstar.core.edits import AddElement, AddWire, ChangeElement, CutWire, RemoveElement, SetRules, SetWire, apply
 from loadstar.core.edits.builder import Builder
 from loadstar.core.edits.couplings import free_way
 from loadstar.core.edits.recipes import BAR_MOST, make_bus_bar
@@ -157,10 +157,10 @@ def test_what_has_enough_left_is_shared_and_else_another_is_made():
     assert stepped_down(b, box, 48) == box
     assert stepped_down(b, box, 49) != box
     b.add("load", name="cooler", amount=36, at_v=12, place=b.plan.places[0].id, feed=box, live="key", category="other")
-    before = len(b.plan.of_kind("converter"))
-    assert stepped_down(b, pack, 19) == box or before > 1
-    again = stepped_down(b, box, 20)
-    assert again != box
+    # 24 W are left of its 60, which serve 19.2; the new one of 6 A (made for 49 W) has all its 72
+    assert [c.rated_a for c in b.plan.of_kind("converter")] == [5, 6]
+    assert stepped_down(b, box, 19.2) == box
+    assert b.plan.part(stepped_down(b, box, 20)).rated_a == 6
     assert stepped_down(Builder("x", Bench().plan), "BT1", 500) == "BT1"  # 12 V already
 
 
@@ -183,3 +183,13 @@ def test_house_rules_and_elements_that_are_none_are_refused():
                         (SetRules(values={"fuse_share_frac": 2}), "at most")):
         with pytest.raises(PlanError, match=words):
             apply(b.plan, edit)
+
+
+@pytest.mark.parametrize("values", [{"id": "W99"}, {"a": "BT1.neg"}, {"b": "BT1.neg"}, {"way": ("R1",)},
+                                    {"made_for": "L9"}, {"torque": 5}])
+def test_what_a_wire_joins_and_its_way_are_set_by_edits_of_their_own(values):
+    b = Bench()
+    wire = b.feed_wire(b.lamp(10))
+    with pytest.raises(PlanError, match="of a wire can be set"):
+        apply(b.plan, SetWire(id=wire, values=values))
+    assert apply(b.plan, SetWire(id=wire, values={"stripe": "WH"})).wire(wire).stripe == "WH"

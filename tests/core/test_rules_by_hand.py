@@ -38,7 +38,7 @@ def test_a_contact_on_a_pack_of_54_6_volts(switch, severity):
     assert all("54.6 V" in f.sentence for f in found)
 
 
-def test_what_flows_into_a_second_battery_at_first_by_hand():
+def test_a_larger_drop_lets_less_into_a_second_battery_at_first():
     """Through a diode: the volts at its posts, less its drop and what its chemistry draws it down to, over its own
     resistance and what lies between. More of a drop lets less in."""
     taken = []

@@ -178,3 +178,13 @@ def test_of_several_terminals_that_take_a_wire_the_one_that_carries_most_counts(
         assert option.share == pytest.approx(max(shares, default=0.0)), option.family
         assert {t.family for t in option.terminals} <= {option.family}
     assert several
+
+
+def test_a_net_goes_on_through_a_connector_and_ends_at_a_fuse():
+    """The return of a lamp cut and led through a connector is ground on its other side too."""
+    b = Bench()
+    lamp = b.lamp(20)
+    back = next(w.id for w in b.plan.wires if f"{lamp}.neg" in (w.a, w.b))
+    b.plan = apply(b.plan, CutWire(id=back, place=b.box))
+    found = {lead.name: lead.net for lead in gather(analyse(b.plan), b.nose).leads}
+    assert found["lamp neg"] == GROUND and found["lamp pos"] != GROUND

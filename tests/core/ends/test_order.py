@@ -212,6 +212,7 @@ def test_a_plug_that_was_found_wants_one_half_by_what_its_pins_end_in():
     assert half not in counted(b.plan)  # nothing goes to it yet
     b.lamp(12, feed=pins[0])
     assert counted(b.plan)[half] == (1, 1)
+    assert [what for what in counted(b.plan) if "sealed 2.8 connector" in what] == [half]  # and nothing beside it
 
 
 def test_fuses_have_one_to_spare_and_those_in_a_block_no_holder():

@@ -56,6 +56,7 @@ def test_two_harnesses_lie_one_below_the_other():
     b.plan = apply(b.plan, AddWire(a=f"{bar}.t", b=f"{star}.t"))
     both = sheet(analyse(b.plan).loom)
     assert len(both.pieces) == len(one.pieces) + 1
-    assert both.high_mm > one.high_mm or len(both.at) == len(one.at) + 2
-    heights = {place: both.at[place][1] for place in far}
-    assert all(h not in {y for p, (_, y) in both.at.items() if p not in far} for h in heights.values())
+    assert both.high_mm > one.high_mm and both.at.keys() == one.at.keys() | set(far)
+    below = [both.at[place][1] for place in far]
+    others = [y for place, (_, y) in both.at.items() if place not in far]
+    assert max(below) < min(others) or min(below) > max(others)
