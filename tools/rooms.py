@@ -28,7 +28,7 @@ class Room:
 CORE, JUDGED, NETS, WEB = "tests/core/", "tests/judgement/", "tests/contracts/", "tests/web/"
 MADE = "tests/exchange/test_exchange.py::test_generated_documents_are_current"
 TABLES, PAGE_OF_KINDS = f"{MADE}[docs/tables.md]", f"{MADE}[docs/format/kinds.md]"
-KEPT, BEGUN = (f"{NETS}test_{net}.py" for net in ("kept", "begun"))
+KEPT, BEGUN, WORKED = (f"{NETS}test_{net}.py" for net in ("kept", "begun", "worked"))
 ROOMS = {
     # tables and laws
     "quantities": Room(("quantities.py",), (f"{CORE}test_quantities.py",)),
@@ -42,7 +42,8 @@ ROOMS = {
     "machines": Room(("physics/generator.py", "physics/coil.py"),
                      ("tests/reference/test_generator.py", "tests/reference/test_coil.py")),
     "network": Room(("physics/[!hsobgc]*.py", "physics/batch.py", "physics/graph.py"),
-                    ("tests/reference/test_network.py", "tests/reference/test_generated.py")),
+                    ("tests/reference/test_network.py", "tests/reference/test_generated.py", KEPT,
+                     WORKED)),
     # what a plan is
     "refs": Room(("refs.py",), (f"{CORE}test_refs.py",)),
     "document": Room(("doc/*.py", "plan/document.py", "plan/integrity.py"),
@@ -73,15 +74,15 @@ ROOMS = {
                     f"{CORE}test_figures.py", f"{JUDGED}test_faults.py", f"{JUDGED}test_inrush.py",
                     f"{JUDGED}test_back_feeds.py", f"{CORE}test_faults.py", KEPT)),
     "packing": Room(("harness/packing.py",), (f"{CORE}harness/test_packing.py",)),
-    "lengths": Room(("harness/lengths.py", "harness/loops.py", "harness/ties.py"), (f"{CORE}harness/test_lengths.py",)),
-    "harness": Room(("harness/[!lpt]*.py", "harness/loom.py", "harness/tiling.py"),
+    "lengths": Room(("harness/lengths.py", "harness/ties.py"), (f"{CORE}harness/test_lengths.py",)),
+    "harness": Room(("harness/[!lpt]*.py", "harness/loom.py", "harness/loops.py", "harness/tiling.py"),
                     (f"{CORE}harness/test_board.py", f"{CORE}harness/test_sheet.py", f"{CORE}harness/test_weigh.py",
                      f"{CORE}harness/test_fixing.py",
                      f"{CORE}harness/test_loom.py", f"{CORE}harness/test_ways.py")),
-    "pins": Room(("ends/pins.py",), (f"{CORE}ends/test_pins.py",)),
+    "pins": Room(("ends/pins.py",), (f"{CORE}ends/test_pins.py", WORKED)),
     "ends": Room(("ends/[!p]*.py",), (f"{CORE}ends/test_choose.py", f"{CORE}ends/test_compared.py")),
     "budget": Room(("budget/*.py",), (f"{CORE}test_supplies.py", f"{CORE}test_figures.py", f"{CORE}test_second.py",
-                                      KEPT)),
+                                      KEPT, WORKED)),
     "survey": Room(("survey/*.py",), (f"{CORE}test_measures.py", f"{CORE}test_survey.py", f"{CORE}test_survey_pins.py",
                                       f"{CORE}test_continuity.py", f"{CORE}test_pins_on_packs.py")),
     "feeds": Room(("feeds/*.py", "whatif/feeds.py"), (f"{CORE}test_feeds.py", f"{JUDGED}test_words.py")),
@@ -99,21 +100,22 @@ ROOMS = {
     "intents": Room(("intents/*.py",), (f"{CORE}test_supplied.py", f"{CORE}test_cutoff.py",
                                         f"{JUDGED}test_makings.py", BEGUN)),
     "whatif": Room(("whatif/[!f]*.py",), (f"{CORE}test_unknown.py", f"{CORE}harness/test_places.py",
-                                          f"{JUDGED}test_words.py", f"{CORE}ends/test_joint.py")),
+                                          f"{JUDGED}test_words.py", f"{CORE}ends/test_joint.py", WORKED)),
     "standard": Room(("standard.py",), (f"{CORE}test_standard.py",)),
-    "order": Room(("order.py", "leads.py"), (f"{CORE}ends/test_order.py", f"{CORE}ends/test_compared.py")),
+    "order": Room(("order.py", "leads.py"), (f"{CORE}ends/test_order.py", f"{CORE}ends/test_compared.py", WORKED)),
     "reels": Room(("reels.py",), (f"{CORE}ends/test_reels.py",)),
     "shelf": Room(("shelf.py",), (f"{CORE}test_shelf.py",)),
-    "build": Room(("build/*.py",), (f"{CORE}build/test_build.py", f"{CORE}build/test_on_machine.py")),
+    "build": Room(("build/*.py",), (f"{CORE}build/test_build.py", f"{CORE}build/test_on_machine.py",
+                                        WORKED)),
     "prove": Room(("prove/*.py",), (f"{CORE}prove/test_measure.py", f"{CORE}prove/test_predict.py",
-                                    f"{CORE}prove/test_diagnose.py", f"{CORE}prove/test_trainer.py")),
+                                    f"{CORE}prove/test_diagnose.py", f"{CORE}prove/test_trainer.py", WORKED)),
     # what is drawn and written
     "draw": Room(("../draw/*.py",), ("tests/draw", f"{NETS}test_drawn.py")),
     "exchange": Room(("../exchange/*.py",), ("tests/exchange", "tests/reference/test_network.py",
-                                            f"{CORE}ends/test_compared.py")),
+                                            f"{CORE}ends/test_compared.py", WORKED)),
     "standins": Room(("../standins/*.py",), ("tests/standins",)),
     "outside": Room(("../cli.py", "../pack.py", "../practice.py", "../demo/*.py"),
-                    ("tests/exchange", f"{CORE}prove/test_trainer.py", f"{CORE}test_examples.py")),
+                    ("tests/exchange", f"{CORE}prove/test_trainer.py", f"{CORE}test_examples.py", WORKED)),
     # the web, from below
     "keeping": Room(("keeping/*.py", "logs.py", "headers.py"), (f"{WEB}test_keeping.py", f"{WEB}test_health.py",
                                                                f"{WEB}test_holes.py"), web=True),

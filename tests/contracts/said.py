@@ -40,15 +40,15 @@ def said(name: str) -> list[str]:
     lines = [f"{f.severity} {f.rule} [{' '.join(f.elements)}] {f.sentence} ({f.subject}; {f.working})"
              + "".join(f" / {p.label}" for p in f.proposals) for f in a.findings]
     for w in a.wires.values():
-        lines.append(_plain(w))
+        lines.append(plain(w))
         if touch := a.chafes.get(w.id):
             lines.append(f"{w.id}: a touch opens in {_told(touch.opens_s)} s, damages in {_told(touch.damage_s)} s")
     if a.sized:
         lines += [f"{part}: {_told(rating)} A" for part, rating in sorted(a.sized.contact_a.items())]
-    lines += [f"{pin.id}: {_plain(classify(plan, pin))}" for pin in plan.of(Tap)]
-    lines.append(f"next probe: {_plain(next_probe(plan))}")
-    lines += [f"{table.id}: {_plain(understand(table))}" for table in plan.tables]
-    return lines + [f"survey: {_plain(one)}" for one in judged(plan)]
+    lines += [f"{pin.id}: {plain(classify(plan, pin))}" for pin in plan.of(Tap)]
+    lines.append(f"next probe: {plain(next_probe(plan))}")
+    lines += [f"{table.id}: {plain(understand(table))}" for table in plan.tables]
+    return lines + [f"survey: {plain(one)}" for one in judged(plan)]
 
 
 def _told(value: float | None) -> str:
@@ -56,16 +56,18 @@ def _told(value: float | None) -> str:
     return "none" if value is None else f"{value:.4g}" if math.isfinite(value) else str(value)
 
 
-def _plain(value: Any) -> str:
+def plain(value: Any) -> str:
     """What a verdict says, in an order that does not change."""
     if isinstance(value, float):
         return _told(value)
     if hasattr(value, "__dataclass_fields__"):
-        return "; ".join(f"{name} {_plain(getattr(value, name))}" for name in value.__dataclass_fields__)
+        return "; ".join(f"{name} {plain(getattr(value, name))}" for name in value.__dataclass_fields__)
     if isinstance(value, dict):
-        return ", ".join(f"{key}: {_plain(one)}" for key, one in value.items())
+        return ", ".join(f"{key}: {plain(one)}" for key, one in value.items())
+    if isinstance(value, set | frozenset):
+        return plain(sorted(value))
     if isinstance(value, tuple | list):
-        return ", ".join(_plain(one) for one in value)
+        return ", ".join(plain(one) for one in value)
     return getattr(value, "id", None) or str(value)
 
 
