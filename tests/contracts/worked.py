@@ -4,8 +4,6 @@
 only when it is meant to change, and each of the lines is to be read.
 """
 
-import difflib
-import gzip
 import json
 import random
 import sys
@@ -19,6 +17,7 @@ from pathlib import Path
 
 import ezdxf
 from contracts.kept import plan_of
+from contracts.net import Net
 from contracts.said import plain
 
 from loadstar.core.analysis import Analysis, analyse
@@ -44,7 +43,6 @@ from loadstar.exchange import report, survey
 from loadstar.exchange.drawing import board_dxf
 from loadstar.exchange.netlist import netlist
 
-KEPT = Path(__file__).parent / "worked.json.gz"
 NAMES = ("survey-season", "ferry-runner", "mud-hopper", "tide-hauler", "lights-and-horn", "f-second-pack",
          "e-converter-on-a-pack", "h-total-loss", "c-six-rings", "winter-counts")
 ASKED = ("ferry-runner", "mud-hopper", "tide-hauler")
@@ -165,27 +163,13 @@ def _analysis(name: str) -> Analysis:
     return analyse(plan_of(f"examples/{name}.json"))
 
 
-def of(section: str, name: str) -> list[str]:
+def of(key: str) -> Lines:
     """A section of a plan, line by line."""
-    return pinning(name) if section == pinning.__name__ else list(SECTIONS[section][0](_analysis(name)))
+    section, _, name = key.partition(" ")
+    return pinning(name) if section == pinning.__name__ else SECTIONS[section][0](_analysis(name))
 
 
-def kept() -> dict[str, list[str]]:
-    """As agreed, by section and plan."""
-    return dict(json.loads(gzip.decompress(KEPT.read_bytes())))
-
-
-def main() -> int:
-    """Write it anew; print what changed."""
-    before = kept() if KEPT.exists() else {}
-    now = {f"{section} {name}": of(section, name) for section, name in EVERY}
-    for key in now if before else ():
-        for line in difflib.unified_diff(before.get(key, []), now[key], lineterm="", n=0):
-            if line[:1] in "+-" and line[:3] not in ("+++", "---"):
-                print(f"{key}: {line}")
-    KEPT.write_bytes(gzip.compress(json.dumps(now, ensure_ascii=False, indent=0).encode(), mtime=0))
-    return 0
-
+NET = Net(Path(__file__).parent / "worked.json.gz", tuple(" ".join(each) for each in EVERY), of)
 
 if __name__ == "__main__":
-    sys.exit(main())
+    sys.exit(NET.write())

@@ -193,3 +193,14 @@ def test_what_a_wire_joins_and_its_way_are_set_by_edits_of_their_own(values):
     with pytest.raises(PlanError, match="of a wire can be set"):
         apply(b.plan, SetWire(id=wire, values=values))
     assert apply(b.plan, SetWire(id=wire, values={"stripe": "WH"})).wire(wire).stripe == "WH"
+
+
+@pytest.mark.parametrize("feed", ["L9", "G1", "F1"])
+def test_what_feeds_nothing_is_refused_beside_the_field(feed):
+    b = Bench()
+    lamp = b.lamp(10)
+    given = {"L9": lamp, "G1": b.plan.generator.id, "F1": next(p.id for p in b.plan.parts if p.kind == "fuse")}[feed]
+    with pytest.raises(PlanError) as refused:
+        apply(b.plan, ChangeElement(id=lamp, values={"feed": given}))
+    assert [(f.element, f.field) for f in refused.value.faults] == [(lamp, "feed")]
+    assert f"is fed from {given}, which is no battery, pack, block, plug or other feed" in str(refused.value)

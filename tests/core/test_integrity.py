@@ -129,7 +129,7 @@ def test_both_sides(good, bad, element, field, words):
 
 @pytest.mark.parametrize(("good", "bad", "element", "field", "words"), [
     (of("L1", feed="BT1"), of("L1", feed="F2"), "L1", "feed", "no battery, pack, block, plug or other feed"),
-    (of("L1", feed="B1"), of("L1", feed="B9"), "L1", "feed", "Heated grips is fed from B9"),
+    (of("L1", feed="B1"), of("L1", feed="B9"), "L1", "feed", "There is no feed B9 in this plan"),
     (of("L1", return_to="BT1"), of("L1", return_to="L2"), "L1", "return_to", "no post, star point"),
     (of("L1", return_to=None), of("L1", return_to="B9"), "L1", "return_to", "returns to B9"),
     (of("L1", never_with="L2"), of("L1", never_with="L1"), "L1", "never_with", "L1 is no other accessory"),

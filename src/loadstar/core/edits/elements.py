@@ -13,7 +13,7 @@ from ..materials.accessories import ACCESSORIES
 from ..parts.base import Part
 from ..parts.can import as_accessory, as_found_wire, as_mated
 from ..parts.registry import KINDS
-from ..plan.integrity import hangs_wrong, returns_wrong
+from ..plan.integrity import fed_wrong, hangs_wrong, returns_wrong
 from ..plan.model import Plan
 from .base import EditBase, checked, checked_part, existing, free, name_of, restated
 from .couplings import taken_out
@@ -189,9 +189,8 @@ def _without_readings(plan: Plan, element: str) -> Plan:
 
 def _check_feed(plan: Plan, part: Part) -> None:
     """What a circuit is made from has to be there before it is made."""
-    accessory = as_accessory(part)
-    if accessory and accessory.feed not in plan.part_by_id:
-        raise refuse(part.id, "feed", f"There is no feed {accessory.feed} in this plan.")
+    if (accessory := as_accessory(part)) and (wrong := fed_wrong(plan, part, accessory.feed)):
+        raise PlanError(*wrong)
     if part.place not in plan.place_by_id:
         raise refuse(part.id, "place", f"There is no place {part.place} in this plan.")
     wrong = [*hangs_wrong(plan, part), *returns_wrong(plan, part),

@@ -102,11 +102,7 @@ def _parts(plan: Plan) -> list[Fault]:
             found.append(Fault(plan.battery.id, "kind", "A plan hangs on a battery or on packs, not on both."))
     for part in plan.parts:
         found += [Fault(part.id, field, sentence) for field, sentence in part.contradictions()]
-    for load in plan.loads:
-        feed = plan.part_by_id.get(load.feed)
-        if feed is None or not feed.FEED_WORDS:
-            found.append(Fault(load.id, "feed", f"{load.name} is fed from {load.feed}, which is no battery, pack, "
-                                                "block, plug or other feed of this plan."))
+    found += [fault for load in plan.loads for fault in fed_wrong(plan, load, load.feed)]
     found += [fault for part in plan.parts for fault in returns_wrong(plan, part)]
     found += _unknown_others(plan)
     for part in plan.parts:
@@ -139,6 +135,17 @@ def _unknown_others(plan: Plan) -> list[Fault]:
         if load.never_with is not None and load.never_with not in accessories - {load.id}:
             found.append(Fault(load.id, "never_with", f"{load.never_with} is no other accessory of this plan."))
     return found
+
+
+def fed_wrong(plan: Plan, load: Part, by: str) -> list[Fault]:
+    """An accessory that hangs on nothing that feeds."""
+    feed = plan.part_by_id.get(by)
+    if feed is None:
+        return [Fault(load.id, "feed", f"There is no feed {by} in this plan.")]
+    if feed.FEED_WORDS:
+        return []
+    return [Fault(load.id, "feed", f"{load.name} is fed from {by}, which is no battery, pack, block, plug or "
+                                   "other feed of this plan.")]
 
 
 def hangs_wrong(plan: Plan, switch: Part) -> list[Fault]:
