@@ -11,6 +11,7 @@ from loadstar.demo import fit_out
 def pytest_addoption(parser):
     """Files that tests compare with are written anew only when that is asked for."""
     parser.addoption("--write-jobs", action="store_true", help="write examples/jobs anew")
+    parser.addoption("--write-shown", action="store_true", help="write what pages show anew")
 
 
 @dataclass

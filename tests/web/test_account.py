@@ -44,6 +44,7 @@ def test_a_password_is_changed_and_other_sessions_end(client, shop):
 def test_sessions_are_listed_and_ended(client, shop):
     other = client.__class__(headers={"User-Agent": "Bench tablet"}, REMOTE_ADDR="192.0.2.7")
     signed_in(client, shop)
+    assert "had not used before" not in client.get("/me/").content.decode()  # there was nothing before it
     signed_in(other, shop)
     assert "had not used before" in other.get("/me/").content.decode()
     page = client.get("/me/").content.decode()

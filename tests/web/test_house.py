@@ -5,6 +5,7 @@ import json
 import pytest
 from answers import plain_words
 from asked import on, page
+from django.core.management import call_command
 
 from loadstar.web.frame.tour import STEPS
 from loadstar.web.plans.models import PlanHead
@@ -29,6 +30,10 @@ def test_who_may_not_change_house_rules_reads_them(client, shop):
     client.force_login(shop.reader)
     shown = plain_words(client.get(shop.url("rules/")))
     assert "Most of a fuse's rating that is used 75 %" in shown and "Wires to lamps" in shown
+
+
+def test_the_migrations_make_what_the_models_say():
+    call_command("makemigrations", check=True, dry_run=True, verbosity=0)
 
 
 # -- the tour --------------------------------------------------------------------------------------------------------
