@@ -37,7 +37,8 @@ class Candidate:
 @dataclass(frozen=True)
 class End:
     """One end of a wire. `beside` are the wires that share its barrel. `chosen` is None where no terminal of its family
-    takes it; `family` is None where the part is only found, and nobody has said what fits it."""
+    takes it; `fits` are all of the family, and `carries_a` what they have to carry; `family` is None where the part is
+    only found, and nobody has said what fits it."""
 
     wire: str
     side: str
@@ -50,7 +51,8 @@ class End:
     peak_a: float
     air_c: float
     chosen: Terminal | None
-    candidates: tuple[Candidate, ...]
+    fits: tuple["Fit", ...]
+    carries_a: float
     on_first: tuple[str, ...]
     shrink: Shrink | None
     shrink_mm: float
@@ -58,6 +60,11 @@ class End:
     how: str
     usual: bool  # nobody has said what fits there: it is what is usual at such a part
     stated_a: float | None  # what the part's own contacts carry, where it says so
+
+    @cached_property
+    def candidates(self) -> tuple[Candidate, ...]:
+        """Every terminal of the family, and why it is not for this end."""
+        return tuple(fit.with_amps(self.carries_a, self.air_c) for fit in self.fits)
 
     @property
     def key(self) -> str:
@@ -122,8 +129,10 @@ class Ends:
 
     def candidates(self, family: Family, wire: str, air_c: float) -> tuple[Candidate, ...]:
         """The terminals of any family with one wire alone, in air of so many degrees."""
-        return tuple(fit.with_amps(self.peak_a.get(wire, 0.0), air_c)
-                     for fit in _fits(family, self.area_mm2[wire], self.made[wire].od_mm, air_c))
+        return tuple(fit.with_amps(self.peak_a.get(wire, 0.0), air_c) for fit in self._fits(family, wire, air_c))
+
+    def _fits(self, family: Family, wire: str, air_c: float) -> tuple["Fit", ...]:
+        return _fits(family, self.area_mm2[wire], self.made[wire].od_mm, air_c)
 
     def family(self, at: TerminalRef) -> Family | None:
         """What wires at a terminal end in: as the part says, as its kind usually has, or on a lead of the part's own as
@@ -142,7 +151,8 @@ class Ends:
             if family == "sealed small" and part.ways > 3:
                 continue
             air = self.plan.ambient_at(part.place)
-            if all(any(not c.why_not for c in self.candidates(family, w.id, air)) for w in self.on(part.id)):
+            if all(any(fit.holds(self.peak_a.get(w.id, 0.0)) for fit in self._fits(family, w.id, air))
+                   for w in self.on(part.id)):
                 return family
         return SEALED[-1]
 
@@ -167,15 +177,14 @@ class Ends:
         stated = part.each_contact_a
         # contacts whose amps are stated are judged as such elsewhere
         carries_a = peak if stated is None else 0.0
-        candidates = tuple(fit.with_amps(carries_a, air) for fit in
-                           (_fits(family, area, od, air, len(every)) if family else ()))
-        chosen = next((c.terminal for c in candidates if not c.why_not), None)
+        fits = _fits(family, area, od, air, len(every)) if family else ()
+        chosen = next((fit.terminal for fit in fits if fit.holds(carries_a)), None)
         wet = self.plan.place(part.place).water != "dry"
         soldered = family == "splice" and self.plan.rules.joints == "solder splice"
         shrink, shrink_mm = _shrink(chosen, od)
         others = tuple(w for w in beside if w != wire.id)
         return End(wire.id, side, at, part.place, family, others, area, od, peak, air,
-                   chosen, candidates, self._on_first(wire, chosen, wet, shrink, shrink_mm), shrink, shrink_mm,
+                   chosen, fits, carries_a, self._on_first(wire, chosen, wet, shrink, shrink_mm), shrink, shrink_mm,
                    None if soldered or chosen is None or not chosen.stages else pull_n(self.area_mm2[wire.id]),
                    self._how(chosen, soldered), not part.termination and not (part.MATED or part.JOINS),
                    stated)
@@ -207,25 +216,29 @@ class Ends:
 
 
 @dataclass(frozen=True)
-class _Fit:
+class Fit:
     """A terminal with a wire: why it does not go in (""; it does), and what it carries then, A."""
 
     terminal: Terminal
     why_not: str
     rated_a: float
 
+    def holds(self, peak_a: float) -> bool:
+        """Whether it goes in, and carries so much."""
+        return not self.why_not and peak_a <= self.rated_a + NEAR_A
+
     def with_amps(self, peak_a: float, air_c: float) -> Candidate:
         """As a candidate that has to carry so much."""
-        if self.why_not or peak_a <= self.rated_a + NEAR_A:
+        if self.why_not or self.holds(peak_a):
             return Candidate(self.terminal, self.why_not, weak=False)
         return Candidate(self.terminal, f"carries {self.rated_a:.1f} A at {air_c:.0f} °C", weak=True)
 
 
 @lru_cache(maxsize=4096)
-def _fits(family: Family, area_mm2: float, od_mm: float, air_c: float, wires: int = 1) -> tuple[_Fit, ...]:
+def _fits(family: Family, area_mm2: float, od_mm: float, air_c: float, wires: int = 1) -> tuple[Fit, ...]:
     """Every terminal of a family with a wire of this size and diameter, or several of so much together, in air of so
     many degrees."""
-    return tuple(_Fit(t, _goes_not_in(t, area_mm2, od_mm, wires), t.rated_a(area_mm2, air_c))
+    return tuple(Fit(t, _goes_not_in(t, area_mm2, od_mm, wires), t.rated_a(area_mm2, air_c))
                  for t in of_family(family))
 
 

@@ -36,11 +36,10 @@ def output_a(winding: Winding, rpm: float, v_dc: float) -> float:
     v_dc = round(v_dc, 2)  # below the model's accuracy; states near each other then share the regimes' limits
     if winding.phases == 1:
         return _single_phase_a(winding, rpm, v_dc)
+    for regime in (_three_phase_pulsed, _three_phase_continuous):
+        if (closed := regime(winding, rpm, v_dc)) is not None:
+            return closed
     low, high, low_a, high_a = _three_phase_bridge(winding, v_dc)
-    if rpm <= low:
-        return _three_phase_pulsed(winding, rpm, v_dc) or 0.0
-    if rpm >= high:
-        return _three_phase_continuous(winding, rpm, v_dc) or 0.0
     return low_a + (high_a - low_a) * (rpm - low) / (high - low)
 
 

@@ -7,12 +7,15 @@ constant); the integral of the square of the sum is exact. Through a converter n
 
 import math
 from dataclasses import dataclass
+from functools import lru_cache
 from itertools import product
 
 from ..materials import fuses
 from ..parts.load import LoadPart
 from ..parts.way import Way
 from ..wiring.topology import Topology
+
+KEPT = 1024  # elements: those of the plans at work, and no more
 
 
 @dataclass(frozen=True)
@@ -44,12 +47,15 @@ def highest_inrush(topology: Topology, element: str) -> Inrush | None:
     return max(_inrushes(topology, element), key=lambda one: one.peak_a, default=None)
 
 
-def _inrushes(topology: Topology, element: str) -> list[Inrush]:
+@lru_cache(maxsize=KEPT)
+def _inrushes(topology: Topology, element: str) -> tuple[Inrush, ...]:
+    """They hang on no size and no rating: each is asked for many times while these are looked for."""
     together: dict[str, list[LoadPart]] = {}
     for load in topology.loads_fed_through.get(element, ()):
         if load.inrush_a > 0 and load.inrush_ms > 0 and not _rises_slowly(topology, load):
             together.setdefault(_comes_on_with(topology, load), []).append(load)
-    return [Inrush(tuple(loads), sum(p.inrush_a for p in loads), _integral_a2s(loads)) for loads in together.values()]
+    return tuple(Inrush(tuple(loads), sum(p.inrush_a for p in loads), _integral_a2s(loads))
+                 for loads in together.values())
 
 
 def _rises_slowly(topology: Topology, load: LoadPart) -> bool:
