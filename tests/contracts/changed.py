@@ -25,7 +25,7 @@ from loadstar.core.plan.compare import differences, take_back
 from loadstar.core.plan.model import Plan
 
 NAMES = ("survey-season", "ferry-runner", "mud-hopper", "tide-hauler", "as-found-in-spring", "f-second-pack")
-EDITS = 150
+EDITS = 260
 NUMBERS = (-0.5, 0, 1, 1.5, 2, 7.5, 60, 2000)
 WORDS = ("", "red", "a name that is rather long, so that it is cut where there is no room for all of it", "idle")
 
@@ -60,6 +60,13 @@ class Dice:
         data = {k: v for k, v in of.model_dump(mode="json").items() if k not in ("id", "kind", "marks", "notes")}
         return {name: self.value(data[name]) for name in self.dice.sample(sorted(data), min(len(data), 1))}
 
+    def coming_to(self, place: str) -> list[list[str]]:
+        """The wires that come to a place: most of them on one way, the last on another."""
+        coming = [w.id for w in self.plan.wires
+                  if {self.plan.part(ref.part).place for ref in (w.a, w.b)} - {place} and place in {
+                      self.plan.part(ref.part).place for ref in (w.a, w.b)}]
+        return [way for way in (coming[:-1], coming[-1:]) if way] or [["W1"]]
+
     def edit(self) -> dict[str, Any]:
         """One edit, as data."""
         plan, dice = self.plan, self.dice
@@ -82,6 +89,8 @@ class Dice:
             lambda: {"kind": "make_bus_bar", "post": self.terminal(), "keep": wire},
             lambda: {"kind": "make_joint", "of": place, "place": self.one(plan.places), "ways": dice.choice((1, 2, 4)),
                      "through": [[one] for one in dict.fromkeys((self.one(plan.wires), wire))]},
+            lambda: {"kind": "make_joint", "of": place, "place": self.one(plan.places), "ways": 3,
+                     "through": self.coming_to(place)},
             lambda: {"kind": "put_plug", "id": self.one(plan.plugs, ""),
                      "values": {"name": dice.choice(("tail plug", "")), "place": place, "ways": dice.choice((2, 3))},
                      "pins": [{"way": way, "colour": "red"} for way in ways[:dice.randint(0, 4)]]},

@@ -204,3 +204,14 @@ def test_what_feeds_nothing_is_refused_beside_the_field(feed):
         apply(b.plan, ChangeElement(id=lamp, values={"feed": given}))
     assert [(f.element, f.field) for f in refused.value.faults] == [(lamp, "feed")]
     assert f"is fed from {given}, which is no battery, pack, block, plug or other feed" in str(refused.value)
+
+
+@pytest.mark.parametrize(("system_v", "coil_ohm", "pull_in_v"), [
+    (6, 22.5, 4), (12, 90, 8), (24, 360, 16), (72, 3240, 48)])
+def test_a_relay_has_a_coil_for_the_machine_s_battery(system_v, coil_ohm, pull_in_v):
+    """1.6 W at its volts, and two thirds of them pull it in, as of one for 12 V: ohms go by the square."""
+    b = Bench()
+    b.machine(system_v=system_v)
+    lamp = b.lamp(10, feed=b.battery)
+    (relay,) = (p for p in b.plan.of_kind("relay") if p.made_for == lamp)
+    assert (relay.coil_ohm, relay.pull_in_v) == (coil_ohm, pytest.approx(pull_in_v))

@@ -1,6 +1,7 @@
 """The work sheet: what comes before what, the best order against brute force, what the log says, ends that cannot be
 made."""
 
+import math
 import random
 from itertools import permutations
 
@@ -231,6 +232,19 @@ def test_a_circuit_is_tried_from_a_small_battery_with_a_fuse_that_holds():
     amps = 12.6 / (14.2**2 / 30 + ohm + 0.03)
     assert grips.amps == pytest.approx(amps, rel=2e-3) and grips.volts == pytest.approx(amps * 14.2**2 / 30, rel=2e-3)
     assert grips.fuse_a == 3.0 > grips.amps * 1.3
+
+
+def test_an_inflator_is_tried_at_the_volts_that_its_own_amps_leave_it():
+    """60 W of constant power: I (V - I R) = 60 with R of the leads and the small battery; a real root, by hand."""
+    b = Bench()
+    load = b.lamp(60, behaviour="power", category="motor", at_v=12.0)
+    a = analyse(b.plan)
+    trial = next(t for t in trials(a) if t.load.id == load)
+    row = a.volts.row(load, "idle")
+    ohm = 0.03 + sum(abs(row.solution.across_v(k.a, k.b) / row.current(k.element)) for k in a.path(load).links
+                     if k.element in a.wires)
+    amps = (12.6 - math.sqrt(12.6**2 - 4 * ohm * 60)) / (2 * ohm)
+    assert trial.amps == pytest.approx(amps, rel=1e-3) and trial.volts == pytest.approx(60 / amps, rel=1e-3)
 
 
 def test_a_moulded_lead_lets_a_sleeve_on_over_its_smaller_end_only():

@@ -25,9 +25,9 @@ class Relay(Part):
     contact_a: Annotated[float, Field(gt=0, le=200)] | None = None
     breaks_v: Annotated[float, Field(ge=1, le=1000)] | None = None
     contact_mohm: Annotated[float, Field(ge=0.1, le=100)] = 3
-    coil_ohm: Annotated[float, Field(ge=10, le=1000)] = 90
-    pull_in_v: Annotated[float, Field(ge=1, le=12)] = 8.0
-    hold_v: Annotated[float, Field(ge=0.1, le=12)] | None = None
+    coil_ohm: Annotated[float, Field(ge=10, le=5000)] = 90
+    pull_in_v: Annotated[float, Field(ge=1, le=72)] = 8.0
+    hold_v: Annotated[float, Field(ge=0.1, le=72)] | None = None
     suppression: Literal["none", "diode", "resistor"] = "resistor"
 
     PREFIX: ClassVar[str] = "K"
