@@ -133,7 +133,8 @@ ROOMS = {
     "outside": Room(("../cli.py", "../pack.py", "../practice.py", "../demo/*.py"),
                     ("tests/exchange", f"{CORE}prove/test_trainer.py", f"{CORE}test_examples.py", *worked("training"))),
     # the web, from below
-    "keeping": Room(("keeping/*.py", "logs.py", "headers.py"), (f"{WEB}test_keeping.py", f"{WEB}test_health.py",
+    "keeping": Room(("keeping/*.py", "logs.py", "headers.py", "onward.py"), (f"{WEB}test_keeping.py",
+                                                        f"{WEB}test_onward.py", f"{WEB}test_health.py",
                                                                f"{WEB}test_holes.py"), web=True),
     "workshop": Room(("workshop/*.py",), (f"{WEB}test_people.py", f"{WEB}test_account.py", f"{WEB}test_house.py",
                                         SHOWN),

@@ -59,6 +59,7 @@ MIDDLEWARE = [
     "django.contrib.messages.middleware.MessageMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "axes.middleware.AxesMiddleware",
+    "loadstar.web.onward.Onward",
 ]
 ROOT_URLCONF = "loadstar.web.urls"
 WSGI_APPLICATION = "loadstar.web.wsgi.application"

@@ -200,6 +200,14 @@ document.addEventListener("ajax:merged", (event) => {
   kept.redrawn += 1;
   document.documentElement.dataset.redrawn = kept.redrawn;
 });
+// A form is answered with the page that it leads to: from then on that is where one is.
+document.addEventListener("ajax:success", (event) => {
+  const at = event.detail.headers && event.detail.headers.get("X-Loadstar-At");
+  if (!at) return;
+  event.detail.url = new URL(at, document.baseURI).href;
+  event.detail.redirected = true;
+  history.replaceState(history.state, "", at);
+});
 // A form that is sent as a whole page: say so when the answer takes more than a moment.
 let waits = 0;
 document.addEventListener("submit", () => {
