@@ -69,11 +69,13 @@ class Dice:
 
     def edit(self) -> dict[str, Any]:
         """One edit, as data."""
+        return self.dice.choice((*self._wiring(), *self._surveying()))()
+
+    def _wiring(self) -> tuple[Callable[[], dict[str, Any]], ...]:
         plan, dice = self.plan, self.dice
         elements = (*plan.parts, *plan.places, *plan.runs)
-        ways = [*range(3), 5]
-        wire, place, run = self.one(plan.wires), self.one(plan.places), self.one(plan.runs)
-        made: tuple[Callable[[], dict[str, Any]], ...] = (
+        wire, place = self.one(plan.wires), self.one(plan.places)
+        return (
             lambda: {"kind": "remove", "id": self.one(elements)},
             lambda: {"kind": "change", "id": (it := dice.choice(elements)).id, "values": self.fields(it)},
             lambda: {"kind": "change", "id": (it := dice.choice(plan.parts)).id, "values": self.fields(it)},
@@ -90,7 +92,13 @@ class Dice:
             lambda: {"kind": "make_joint", "of": place, "place": self.one(plan.places), "ways": dice.choice((1, 2, 4)),
                      "through": [[one] for one in dict.fromkeys((self.one(plan.wires), wire))]},
             lambda: {"kind": "make_joint", "of": place, "place": self.one(plan.places), "ways": 3,
-                     "through": self.coming_to(place)},
+                     "through": self.coming_to(place)})
+
+    def _surveying(self) -> tuple[Callable[[], dict[str, Any]], ...]:
+        plan, dice, ways = self.plan, self.dice, [*range(3), 5]
+        elements = (*plan.parts, *plan.places, *plan.runs)
+        wire, place, run = self.one(plan.wires), self.one(plan.places), self.one(plan.runs)
+        return (
             lambda: {"kind": "put_plug", "id": self.one(plan.plugs, ""),
                      "values": {"name": dice.choice(("tail plug", "")), "place": place, "ways": dice.choice((2, 3))},
                      "pins": [{"way": way, "colour": "red"} for way in ways[:dice.randint(0, 4)]]},
@@ -108,7 +116,6 @@ class Dice:
             lambda: {"kind": "set_machine", "values": self.fields(plan.machine)},
             lambda: {"kind": "set_rules", "values": self.fields(plan.rules)},
             lambda: {"kind": "body_places"})
-        return dice.choice(made)()
 
 
 def editing(name: str) -> Iterator[str]:
