@@ -10,12 +10,14 @@ import sys
 from collections.abc import Callable, Iterator
 from contextlib import suppress
 from functools import cached_property
+from hashlib import sha256
 from pathlib import Path
 from typing import Any
 
 from contracts.kept import plan_of
 from contracts.net import Net
-from contracts.said import plain
+from contracts.said import analysis_of, plain
+from contracts.speaking import kept as speaking
 
 from loadstar.core.analysis import analyse
 from loadstar.core.edits import apply, parse_edit
@@ -26,6 +28,7 @@ from loadstar.core.plan.model import Plan
 
 NAMES = ("survey-season", "ferry-runner", "mud-hopper", "tide-hauler", "as-found-in-spring", "f-second-pack")
 EDITS = 260
+PARTS = 12  # of the plans in which rules speak
 NUMBERS = (-0.5, 0, 1, 1.5, 2, 7.5, 60, 2000)
 WORDS = ("", "red", "a name that is rather long, so that it is cut where there is no room for all of it", "idle")
 
@@ -153,6 +156,16 @@ def figuring(name: str) -> Iterator[str]:
         yield f"{key}: {plain(working)}"
 
 
+def shortly(part: str) -> Iterator[str]:
+    """The same of every plan in which a rule speaks: of each family how many, and what they come to together."""
+    for rule in sorted(speaking())[int(part)::PARTS]:
+        families: dict[str, list[str]] = {}
+        for key, working in every(analysis_of(f"rule {rule}")):
+            families.setdefault(key.family, []).append(f"{key}: {plain(working)}")
+        yield f"{rule}: " + ", ".join(f"{family} {len(all_)} {sha256('; '.join(all_).encode()).hexdigest()[:8]}"
+                                      for family, all_ in families.items())
+
+
 def _answers(thing: Any) -> Iterator[tuple[str, Any]]:
     """Its own properties, and what of it may be called with nothing."""
     for word in sorted(w for kind in type(thing).__mro__ if kind.__module__.startswith("loadstar") for w in vars(kind)):
@@ -173,8 +186,9 @@ def _short(value: Any) -> str:
     return type(value).__name__ if " at 0x" in text else text[:1500]
 
 
-SECTIONS = {make.__name__: make for make in (editing, saying, figuring)}
-NET = Net(Path(__file__).parent / "changed.json.gz", tuple(f"{s} {n}" for s in SECTIONS for n in NAMES),
+SECTIONS = {make.__name__: make for make in (editing, saying, figuring, shortly)}
+OF = {shortly.__name__: tuple(map(str, range(PARTS)))}
+NET = Net(Path(__file__).parent / "changed.json.gz", tuple(f"{s} {n}" for s in SECTIONS for n in OF.get(s, NAMES)),
           lambda key: SECTIONS[key.partition(" ")[0]](key.partition(" ")[2]))
 
 if __name__ == "__main__":
