@@ -205,6 +205,15 @@ def test_charge_and_days_open_into_their_working():
     assert rested_charge(plan)[0] == pytest.approx(0.58)
 
 
+@pytest.mark.parametrize(("amps", "words"), [(0.2, "17 hours"), (0.06, "2 days"), (0.001, "days"), (0.0002, "year")])
+def test_how_long_it_stands_is_said_in_hours_days_or_over_a_year(amps, words):
+    plan = at_posts(Bench().plan, ("V", "key_off", 12.8), ("A", "key_off", amps))
+    hours = standing_hours(plan)[0]
+    said = next(j.sentence for j in judged(plan) if j.what == "standing")
+    wanted = {"hours": f"{hours:.0f} hours", "days": f"{hours / 24:.0f} days", "year": "over a year"}[words.split()[-1]]
+    assert f": {wanted} until it no longer starts" in said, (hours, said)
+
+
 def test_a_pack_s_reading():
     b = Builder("pack")
     b.machine(system="pack", system_v=36, kind="trail e-bike")

@@ -3,6 +3,7 @@
 from itertools import pairwise
 
 import pytest
+from builders import Bench
 from readings import STATES, plan_with, take
 
 from loadstar.core.analysis import analyse
@@ -10,8 +11,8 @@ from loadstar.core.edits import apply
 from loadstar.core.edits.survey import TakeReadings
 from loadstar.core.figures.registry import working
 from loadstar.core.figures.working import evaluate
-from loadstar.core.survey.pins import classify, next_probe, run_on_ask
-from loadstar.core.survey.shows import ASKS, PRIOR, SHOWS, TO_FRAME
+from loadstar.core.survey.pins import classify, next_probe, run_on_ask, supply_volts
+from loadstar.core.survey.shows import ASKS, PRIOR, SHOWS, TO_FRAME, state_words
 
 # Pattern, kind, least sure (and, after a bar, most sure), whether something must be pointed out as contradicting.
 PATTERNS = [line.split(";") for line in """
@@ -230,3 +231,28 @@ def test_the_probe_stays_in_one_state_as_long_as_it_can():
     # Connectors that are never tapped, and pins that are settled by hand, are not asked for.
     assert next_probe(plan_with(never="CAN")) is None
     assert next_probe(plan_with(({"way": 1, "function": "ground"},))) is None
+
+
+@pytest.mark.parametrize(("seconds", "delay_s"), [(0.0, 0.0), (1.4, 0.0), (1.6, 1.6), (12, 12)])
+def test_what_goes_out_at_once_has_no_delay(seconds, delay_s):
+    plan = plan_with()
+    pin = plan.pins("AP1")[0]
+    assert classify(take(plan, pin, f"o0 k12.2 i14.1 s{seconds:g}"), pin).off_delay_s == delay_s
+
+
+@pytest.mark.parametrize(("system_v", "read_v", "taken_v"), [
+    (12, 4.7, 12.6), (12, 4.9, 4.9), (24, 9.5, 25.2), (24, 10, 10)])
+def test_a_supply_is_what_was_read_at_its_posts_unless_that_is_no_supply(system_v, read_v, taken_v):
+    b = Bench()
+    b.machine(system_v=system_v)
+    plan = apply(b.plan, TakeReadings(readings=({"element": b.battery, "quantity": "V", "state": "key_off",
+                                                 "value": read_v},)))
+    assert supply_volts(plan)["key_off"] == pytest.approx(taken_v)
+    assert supply_volts(plan)["idle"] == pytest.approx(13.6 * system_v / 12)
+
+
+@pytest.mark.parametrize("kind", ["battery", "pack", "lighting coil only"])
+def test_states_are_those_of_the_machine(kind):
+    plan = Bench().plan
+    plan = plan.model_copy(update={"machine": plan.machine.model_copy(update={"system": kind})})
+    assert ("assist" in state_words(plan), "cranking" in state_words(plan)) == (kind == "pack", kind != "pack")

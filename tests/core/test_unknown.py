@@ -233,6 +233,15 @@ def test_what_is_too_large_to_try_is_told_and_not_tried_again(monkeypatch):
     assert len(asked) == len(measurable(plan))
 
 
+def test_what_was_left_out_of_a_try_is_no_figure(monkeypatch):
+    plan = plan_of("scooter", "small", "grips")
+    tries = Outlooks(analyse(plan))
+    monkeypatch.setattr(tries, "at", lambda *settings: replace(tries.base, left_out=("what flows in the wires",)))
+    found = tries.outlook()
+    assert found.ranked == () and len(found.in_vain) == len(measurable(plan))
+    assert found.bands[tries.base.source.usual_state][0].low == found.bands[tries.base.source.usual_state][0].high
+
+
 def test_sizes_stay_as_they_stand():
     """Chosen anew, no fuse would ever be too small for a lamp that draws more: what would be built is asked about."""
     plan = plan_of("touring motorcycle", "middle", "lamp pair")

@@ -57,7 +57,7 @@ def test_sessions_are_listed_and_ended(client, shop):
     assert client.post("/me/sessions/", {"sign_in": number}).status_code == 302
     assert other.get("/me/").status_code == 302 and client.get("/me/").status_code == 200
     signed_in(other, shop)
-    client.post("/me/sessions/", {"all": "1"})
+    assert "Sessions ended: 1." in client.post("/me/sessions/", {"all": "1"}, follow=True).content.decode()
     assert other.get("/me/").status_code == 302 and client.get("/me/").status_code == 200
 
 

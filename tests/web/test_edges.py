@@ -3,6 +3,7 @@
 import json
 
 import pytest
+from answers import plain_words
 from django.core.files.uploadedfile import SimpleUploadedFile
 
 from loadstar.core.plan import document
@@ -104,3 +105,15 @@ def test_the_form_of_something_else_on_the_house_rules(inside, shop):
     assert inside.get(shop.url("rules/?add=battery")).status_code == 404
     assert inside.post(shop.url("rules/"), {"for_kind": "load", "base": 1}).status_code == 404
     assert inside.get(shop.url("rules/?sel=L1")).status_code == 200
+
+
+def test_a_change_may_be_large_and_not_endless(inside, shop):
+    def sent(count):
+        edits = [{"kind": "rename", "name": f"tide {n}"} for n in range(count)]
+        body = json.dumps({"kind": "several", "edits": edits})
+        answer = inside.post(shop.url("edit/"), {"base": "1", "edit": body}, follow=True)
+        return len(body), plain_words(answer)
+    size, said = sent(150)
+    assert size > 4_000 and "tide 149" in said
+    size, said = sent(30_000)
+    assert size > 1024**2 and "tide 29999" not in said and "too large" in said

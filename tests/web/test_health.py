@@ -47,6 +47,8 @@ def test_a_database_that_is_away_is_one_line_a_minute():
 @pytest.mark.django_db
 @pytest.mark.parametrize(("error", "status", "words"), [
     (OperationalError(1114, "The table 'plans_revision' is full"), 507, "there is no room left"),
+    (OperationalError(1021, "full"), 507, "there is no room left"),
+    (OperationalError(1026, "on write"), 507, "there is no room left"),
     (InternalError(1030, "Got error 28 from storage engine"), 507, "there is no room left"),
     (OSError(errno.ENOSPC, "No space left on device"), 507, "there is no room left"),
     (OperationalError(2006, "gone away"), 503, "cannot reach its database"),

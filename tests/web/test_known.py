@@ -3,6 +3,8 @@
 import pytest
 from django.core.cache import caches
 
+from loadstar.core.begin import Wish, begun
+from loadstar.core.plan.model import Plan
 from loadstar.demo import fit_out
 from loadstar.web.plans import known as module
 from loadstar.web.plans.known import Known, known, pack
@@ -90,3 +92,17 @@ def test_no_room_for_the_cache_is_no_fault(counted, settings, tmp_path):
     settings.CACHES = {"analyses": {"BACKEND": "django.core.cache.backends.filebased.FileBasedCache",
                                     "LOCATION": tmp_path / "file"}}
     assert known(pack(fit_out()[0])).analysis.findings and len(counted) == 1
+
+
+def test_a_look_that_did_not_come_to_its_end_is_the_last_until_one_does(monkeypatch):
+    stored = pack(begun(Plan(), Wish("scooter", "small", "", ("grips",))))
+    one = known(stored)
+    assert one.last_look is None and one.outlook_so_far is None
+    monkeypatch.setattr(module, "LOOK_S", 0.0)
+    first = one.outlook()
+    assert first.untried and one.last_look is first and one.outlook_so_far is None
+    monkeypatch.setattr(module, "LOOK_S", 600.0)
+    whole = one.outlook()
+    assert not whole.untried and one.last_look is whole and one.outlook() is whole
+    known.cache_clear()  # as in another process, which has looked at nothing
+    assert known(stored).last_look.ranked == whole.ranked

@@ -120,6 +120,15 @@ def test_returns_joined_at_every_place_against_joining_them_by_hand():
     assert first.name == "nose"
 
 
+def test_a_return_may_be_written_from_either_end():
+    b = returns_bench()
+    turned = b.plan.model_copy(update={"wires": tuple(w.model_copy(update={"a": w.b, "b": w.a})
+                                                      for w in b.plan.wires)})
+    assert joinable(turned) == joinable(b.plan) and len(joinable(turned)) == 3
+    cut = b.plan.model_copy(update={"wires": tuple(w for w in b.plan.wires if "L2.neg" not in (w.a, w.b))})
+    assert [p.id for p in joinable(cut)] == ["L1", "L3"]
+
+
 def test_what_has_no_return_of_its_own_is_not_asked_about():
     b = returns_bench()
     star = b.add("junction", name="star", place=b.nose, form="star point")
