@@ -95,9 +95,9 @@ def bar(area: float | None = None) -> Plan:
     return b.plan
 
 
-def starter(area: float | None = None) -> Plan:
+def starter(area: float | None = None, cranking_a: float = 110) -> Plan:
     """A starter on leads of its own."""
-    b = bench(cranking_a=110)
+    b = bench(cranking_a=cranking_a)
     motor = b.add("starter", name="starter", place=b.nose)
     for wire in [w.id for w in b.plan.wires if motor in w.a + w.b]:
         if area:

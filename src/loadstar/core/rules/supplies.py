@@ -2,7 +2,8 @@
 
 from collections.abc import Iterator
 
-from ..edits import ChangeElement
+from ..doc.machine import Machine
+from ..edits import ChangeElement, SetMachine
 from ..figures.figures import Figures
 from ..figures.winding import stator_short_a, winding_leads
 from ..findings import Finding, Proposal, Severity
@@ -122,6 +123,23 @@ def half_tied(figures: Figures, say: Say) -> Iterator[Finding]:
             "machine", "",
             (Proposal(ChangeElement(id=part.id, values={"tied": "frame"}), "Its end is on the frame"),
              Proposal(ChangeElement(id=part.id, values={"rectifier": "full"}), "Rectify full-wave")))
+
+
+@rule(
+    "starter.current-unsaid",
+    meaning="There is a starter, and the machine's cranking current is 0 A: what its leads carry is not known, so they "
+            "are sized for nothing and would burn.",
+    cure="Say what the starter draws, measured by a clamp or a shunt while cranking, or take what is usual until then.",
+    source="Typical starters: 60 to 200 A; nothing cranks on 0 A")
+def starter_unsaid(figures: Figures, say: Say) -> Iterator[Finding]:
+    """A starter of which nobody has said what it draws."""
+    leads = starter_leads(figures.topology)
+    if leads and figures.plan.machine.cranking_a <= 0:
+        usual = Machine().cranking_a
+        yield say("stop", leads, (
+            f"Nobody has said what the starter draws while cranking: {listed(leads)} {verb(len(leads), 'is', 'are')} "
+            f"sized for 0 A. Measure it, or take {usual:g} A until then, as a middling engine's does."), "machine", "",
+            (Proposal(SetMachine(values={"cranking_a": usual}, marks={"cranking_a": "typical"}), f"Take {usual:g} A"),))
 
 
 @rule(
