@@ -26,7 +26,7 @@ class Room:
 
 
 CORE, JUDGED, NETS, WEB = "tests/core/", "tests/judgement/", "tests/contracts/", "tests/web/"
-SHOWN = f"{WEB}test_shown.py"
+SHOWN, CIRCUIT = (f"{WEB}test_{name}.py" for name in ("shown", "circuit_readings"))
 MADE = "tests/exchange/test_exchange.py::test_generated_documents_are_current"
 TABLES, PAGE_OF_KINDS = f"{MADE}[docs/tables.md]", f"{MADE}[docs/format/kinds.md]"
 KEPT, SAID, BEGUN = (f"{NETS}test_{net}.py" for net in ("kept", "said", "begun"))
@@ -150,12 +150,13 @@ ROOMS = {
     "frame": Room(("frame/*.py",), (f"{WEB}test_forms.py", f"{WEB}test_widgets.py", f"{WEB}test_sent.py",
                                     f"{WEB}test_pages.py", f"{WEB}test_house.py", f"{WEB}test_supplies.py", SHOWN),
                                         web=True),
-    "evidence": Room(("evidence/*.py",), (f"{WEB}test_work.py", f"{WEB}test_proving.py", f"{WEB}test_acts.py", SHOWN),
+    "evidence": Room(("evidence/*.py",), (f"{WEB}test_work.py", f"{WEB}test_proving.py", f"{WEB}test_acts.py",
+                                       CIRCUIT, SHOWN),
                      web=True),
     "papers": Room(("papers/*.py",), (f"{WEB}test_handover.py", f"{WEB}test_machine_file.py", f"{WEB}test_board.py",
                                       f"{WEB}test_begin.py", SHOWN), web=True),
     "work": Room(("stations/build/*.py", "stations/prove/*.py"),
-                 (f"{WEB}test_work.py", f"{WEB}test_proving.py", f"{WEB}test_acts.py", SHOWN), web=True),
+                 (f"{WEB}test_work.py", f"{WEB}test_proving.py", f"{WEB}test_acts.py", CIRCUIT, SHOWN), web=True),
     "finding out": Room(("stations/survey/*.py", "stations/on_map.py", "stations/route/*.py"),
                         (f"{WEB}test_survey.py", f"{WEB}test_survey_files.py", f"{WEB}test_route.py",
                          f"{WEB}test_board.py", SHOWN), web=True),
