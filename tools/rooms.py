@@ -106,7 +106,7 @@ ROOMS = {
     "rules": Room(("rules/*.py",), (f"{CORE}test_rules.py", f"{CORE}test_more_rules.py", f"{CORE}test_pack_rules.py",
                                     f"{CORE}test_rules_by_hand.py",
                                     f"{JUDGED}test_cases.py", f"{JUDGED}test_words.py", f"{CORE}test_second.py",
-                                    f"{NETS}test_rules_speak.py", SAID)),
+                                    f"{NETS}test_rules_speak.py")),
     "roots": Room(("analysis.py", "roots.py", "findings.py", "headline.py", "stages.py"),
                   (f"{CORE}test_headline.py", f"{CORE}test_roots.py", f"{JUDGED}test_words.py", SAID)),
     # what is done with it

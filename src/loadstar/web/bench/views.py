@@ -166,8 +166,9 @@ def findings(request: HttpRequest, membership: Membership, plan: int) -> HttpRes
     frame = frame_for(request, membership, plan, "loads")
     if frame.loaded.known.rests_on:
         frame.loaded.known.outlook()
+    frame.tries = True
     return render(request, "plans/findings.html",
-                  {"frame": frame, "cures": True, "whole_findings": True, "back": _next(frame)})
+                  {"frame": frame, "whole_findings": True, "back": _next(frame)})
 
 
 @member_view

@@ -1,5 +1,6 @@
 """What every plan page knows: plan, state, selection, run list, headline, findings, undo, links."""
 
+from collections.abc import Iterable
 from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Any
@@ -10,7 +11,7 @@ from django.urls import reverse
 
 from loadstar.core.analysis import Analysis
 from loadstar.core.doc.states import STATE_NAMES, States
-from loadstar.core.findings import Finding, Proposal
+from loadstar.core.findings import Finding
 from loadstar.core.headline import Head, headline
 from loadstar.core.plan.model import Plan
 from loadstar.core.supply.choose import supply_of
@@ -22,6 +23,7 @@ from ..workshop.access import whole_number
 from ..workshop.models import Membership
 from .opened import OpenForm
 from .units import Units
+from .weighed import Weighed, untried, weighed
 
 
 @dataclass
@@ -40,6 +42,7 @@ class Frame:
     conflict: store.Conflict | None = None
     extra: dict[str, Any] = field(default_factory=dict)
     opened: OpenForm | None = None
+    tries: bool = False  # whether its findings are shown with what mends them
     former: int | None = None  # the revision that is looked at, when it is not the newest
 
     @property
@@ -51,10 +54,6 @@ class Frame:
     def analysis(self) -> Analysis:
         """Everything computed about it."""
         return self.loaded.analysis
-
-    def cure_of(self, finding: Finding) -> Proposal | None:
-        """What mends one of its findings."""
-        return self.loaded.known.cure_of(finding)
 
     @property
     def may_edit(self) -> bool:
@@ -145,6 +144,15 @@ class Frame:
     def findings(self) -> tuple[Finding, ...]:
         """All findings, gravest first."""
         return self.analysis.findings
+
+    @property
+    def weighed(self) -> list[Weighed]:
+        """The same as they are shown: on a page that waits for it with what was tried of them."""
+        return self.tried(self.findings) if self.tries else untried(self.findings)
+
+    def tried(self, findings: Iterable[Finding]) -> list[Weighed]:
+        """Some of them with what mends them, for who may change the plan, and what they hang on."""
+        return weighed(self.loaded.known, self.units, findings, cures=self.may_edit)
 
     @cached_property
     def counts(self) -> list[tuple[str, int]]:

@@ -11,10 +11,9 @@ from django.utils.safestring import SafeString
 
 from loadstar.core import amounts
 from loadstar.core.doc.states import LIVES_WITH, STATE_NAMES, Live
-from loadstar.core.findings import Finding, Proposal, Subject
+from loadstar.core.findings import Subject
 from loadstar.core.headline import Head
 from loadstar.core.refs import FigureKey
-from loadstar.core.survey.measures import figure_unit, figure_words
 from loadstar.core.whatif.outlook import Span
 
 from . import registry, tour
@@ -194,33 +193,6 @@ def figure_q(context: Any, value: float, unit: str) -> str:
 def working_link(context: Any, family: str, *arguments: str) -> str:
     """The address of a figure's working: by its family and what it is asked of, or by its key as a finding gives it."""
     return str(context["frame"].working_link(FigureKey.of(family, *arguments)))
-
-
-@register.simple_tag(takes_context=True)
-def cure_of(context: Any, finding: Finding) -> Proposal | None:
-    """What mends a finding, tried on the plan; None where nothing offered does."""
-    found: Proposal | None = context["frame"].cure_of(finding)
-    return found
-
-
-@register.simple_tag(takes_context=True)
-def hangs_on(context: Any, finding: Finding) -> str:
-    """On which unknown figure it hangs that a finding stands, and from where on it would not; "" where on none, or
-    where nobody has looked yet."""
-    known = context["frame"].loaded.known
-    seen = known.last_look
-    hanging = [] if seen is None else [(h, f) for h, f in seen.hanging(finding.key) if not f.appears]
-    if not hanging:
-        return ""
-    hangs, flip = hanging[0]
-    unit = figure_unit(context["frame"].plan, hangs.unknown)
-    value = figure_q(context, float(f"{known.threshold(hangs, flip):.2g}"), unit)
-    others = len(hanging) - 1
-    more = f", and on {others} more figure{'s' if others > 1 else ''}" if others else ""
-    than = "more" if flip.end == "high" else "less"
-    words = figure_words(context["frame"].plan, hangs.unknown.element, hangs.unknown.field)
-    return (f"It hangs on {words}, which is only {hangs.unknown.standing}{more}: with {than} than about "
-            f"{value} it is gone.")
 
 
 @register.filter

@@ -57,7 +57,7 @@ def circuits(frame: Frame) -> dict[str, Any]:
         "fuse_share": a.ratings.fuse_share_frac(selected) if fuse else None, "way": plan.is_one(selected, Way),
         **_protection(frame, selected, elements),
         "references": [(r, _by_place(frame, r)) for r in references(a.topology, frame.state, result.closed)],
-        "selected_findings": [f for f in frame.findings if selected in f.elements or load.id in f.elements],
+        "selected_findings": frame.tried(f for f in frame.findings if selected in f.elements or load.id in f.elements),
     }
 
 
