@@ -37,6 +37,7 @@ LEFT_OUT = ("core/NoOp", "core/VariableReplacer", "core/VariableInserter", "core
             *(f"core/ReplaceComparisonOperator_{turned}" for turned in SAME))
 CACHES = {"lru_cache", "cache", "cached_property", "property"}
 SPENT_S = 60.0  # on one fault: by the quickest tests that come by its line. A slower one might still see it
+LONGEST_S = 900.0  # that a suite without a fault may take, watched line by line
 TIMES = 3.0  # a suite that takes so much longer than without a fault no longer ends
 
 
@@ -136,9 +137,10 @@ class Guard:
         self.asked = {"tests": room.suite, "web": room.web}
         with tempfile.NamedTemporaryFile(suffix=".json") as kept, ThreadPoolExecutor(2) as pool:
             modules = [str(path) for path in room.files()]
-            watched = pool.submit(suite, self.asked, 600, "--lines", kept.name, "--of", *modules)
-            self.seconds = pool.submit(suite, self.asked, 600).result()
-            watched.result()
+            watched = pool.submit(suite, self.asked, LONGEST_S, "--lines", kept.name, "--of", *modules)
+            self.seconds = pool.submit(suite, self.asked, LONGEST_S).result()
+            if watched.result() is None:
+                self.seconds = None
             found = json.loads(Path(kept.name).read_text() or '{"ran": {}, "seconds": {}}')
         self.lines, self.times_s = found["ran"], found["seconds"]
 
@@ -180,7 +182,7 @@ def tried(name: str, number: int, seed: int) -> str:
     """A room's line: seconds of its suite, and the share of faults that it sees."""
     guard = Guard(ROOMS[name])
     if guard.seconds is None:
-        return f"{name}: its suite fails without any fault: mend that first"
+        return f"{name}: its suite fails without any fault, or takes too long to be watched: mend that first"
     faults = drawn(ROOMS[name], number, seed)
     with ThreadPoolExecutor(os.cpu_count() or 1) as pool:
         seen = list(pool.map(guard.sees, faults))
