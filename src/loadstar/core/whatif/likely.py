@@ -52,9 +52,11 @@ def crossings(figures: Figures, unknowns: Sequence[Unknown]) -> dict[str, int] |
         return None
     ends = [(u, end / u.value - 1) for u in unknowns if u.value for end in (u.band.low, u.band.high)]
     columns = [_Column({}, {}), *(_column(figures, u, more) for u, more in ends)]
-    over = sum((o != o[0]) * weight for o, weight in _over(figures, rows, columns))
+    over = np.zeros(len(columns), int)  # of a machine with no circuit yet nothing is looked at here
+    for limits, weight in _over(figures, rows, columns):
+        over += (limits != limits[0]) * weight
     found: dict[str, int] = {}
-    for (unknown, _), crossed in zip(ends, np.reshape(over, -1)[1:].tolist(), strict=True):
+    for (unknown, _), crossed in zip(ends, over[1:].tolist(), strict=True):
         found[unknown.key] = found.get(unknown.key, 0) + crossed
     now = _turned(figures, figures.plan)
     for unknown, more in ends:
