@@ -7,12 +7,15 @@ import math
 
 WHOLE = ("°C", "°F", "rpm")
 SMALL_A = 0.0995  # below it a current is told in milliamperes
+NOTHING_A = 1e-7  # less than any meter of the trade shows, and than a state is solved to
 MOST_DECIMALS = 3  # of a percentage
 TWO_FIGURES_A = 0.995  # below it a current is good to a tenth: standby, trickles and leaks
 
 
 def suited(value: float, unit: str) -> tuple[float, str]:
-    """An amount in the unit that suits its size."""
+    """An amount in the unit that suits its size; a current that is only what a solution leaves over is none."""
+    if unit == "A" and abs(value) < NOTHING_A:
+        return 0.0, unit
     return (value * 1000, "mA") if unit == "A" and 0 < abs(value) < SMALL_A else (value, unit)
 
 

@@ -141,7 +141,7 @@ def fed_wrong(plan: Plan, load: Part, by: str) -> list[Fault]:
     """An accessory that hangs on nothing that feeds."""
     feed = plan.part_by_id.get(by)
     if feed is None:
-        return [Fault(load.id, "feed", f"There is no feed {by} in this plan.")]
+        return [Fault(load.id, "feed", f"There is no feed {by} in this plan: {load.name} is fed from {by}.")]
     if feed.FEED_WORDS:
         return []
     return [Fault(load.id, "feed", f"{load.name} is fed from {by}, which is no battery, pack, block, plug or "
