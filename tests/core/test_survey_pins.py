@@ -256,3 +256,14 @@ def test_states_are_those_of_the_machine(kind):
     plan = Bench().plan
     plan = plan.model_copy(update={"machine": plan.machine.model_copy(update={"system": kind})})
     assert ("assist" in state_words(plan), "cranking" in state_words(plan)) == (kind == "pack", kind != "pack")
+
+
+@pytest.mark.parametrize(("volts", "is_lamp"), [
+    (5.3, False), (5.4, True), (7.2, True), (7.3, False), (10.9, False), (11.0, True), (14.0, True), (14.1, False)])
+def test_what_a_drive_unit_feeds_lamps_with_is_between_two_figures(volts, is_lamp):
+    plan = plan_with()
+    machine = plan.machine.model_copy(update={"system": "pack", "system_v": 36})
+    plan = plan.model_copy(update={"machine": machine})
+    pin = plan.pins("AP1")[0]
+    verdict = classify(take(plan, pin, f"l{volts:g}"), pin)
+    assert (verdict.kind == "lamp" and verdict.sure_frac > 0.8) is is_lamp

@@ -36,7 +36,7 @@ def bench(shop):
 
 def test_an_act_is_answered_with_its_id_and_taken_once(bench):
     first = bench(bench.keys[0]).json()
-    assert ((first["act"], first["taken"]) == (ID, True) and first["go"].endswith("/build/?state=idle")) or first["go"]
+    assert (first["act"], first["taken"]) == (ID, True) and f"/p/{bench.row.pk}/build/?" in first["go"]
     again = bench(bench.keys[0]).json()  # the answer was lost on the way
     assert (again["act"], again["taken"]) == (ID, True)
     assert BuildEntry.objects.count() == Act.objects.count() == 1
@@ -78,3 +78,9 @@ def test_an_act_is_its_own_member_s_only(bench):
     assert nobody.status_code == 302 and "/sign-in/" in nobody["Location"]  # what follows it answers for no act
     for wrong in ("x", "G" * 32, "a" * 41):
         assert bench(bench.keys[0], act_id=wrong).status_code == 404
+
+
+def test_who_may_only_look_is_told_so_and_the_act_is_kept_by_nobody(bench):
+    answer = bench(bench.keys[0], person=bench.shop.reader)
+    assert answer.status_code == 403 and answer.json()["act"] == ID and answer.json()["taken"] is False
+    assert "may not change this plan" in answer.json()["said"] and not BuildEntry.objects.exists()
