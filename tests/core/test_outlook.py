@@ -4,12 +4,15 @@ from math import inf
 
 import pytest
 
+from loadstar.core.analysis import analyse
+from loadstar.core.begin import Wish, begun
 from loadstar.core.findings import Finding
 from loadstar.core.headline import Head
-from loadstar.core.materials.typical import Band
+from loadstar.core.materials.typical import SIZES, Band
+from loadstar.core.plan.model import Plan
 from loadstar.core.plan.standing import Unknown
 from loadstar.core.whatif.outlook import Flip, Hangs
-from loadstar.core.whatif.unknown import _movement
+from loadstar.core.whatif.unknown import Outlooks, _movement, measurable
 
 
 def test_a_stop_counts_before_cautions_and_each_finding_once():
@@ -31,3 +34,12 @@ def test_how_far_a_figure_moves_the_headline(values, limit, moved):
     """Its whole movement by what was between it and its limit; nearer than a twentieth of it counts as a twentieth."""
     heads = [Head("margin", value, "A", limit=limit) for value in values]
     assert _movement(heads) == pytest.approx(moved)
+
+
+@pytest.mark.parametrize("kind", sorted(SIZES))
+def test_a_machine_on_which_nothing_is_wanted_yet_is_looked_at_too(kind):
+    for size in SIZES[kind]:
+        plan = begun(Plan(name="begun"), Wish(kind, size.key))
+        found = Outlooks(analyse(plan)).outlook()
+        assert not found.untried and len(found.ranked) + len(found.in_vain) <= len(measurable(plan))
+        assert found.bands[analyse(plan).source.usual_state]

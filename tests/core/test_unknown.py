@@ -163,15 +163,6 @@ def test_where_nothing_can_be_seen_beforehand_nothing_is_said_of_it():
     assert tries.crossed is None and tries.outlook(seconds=0.0).likely is None and not tries.outlook().untried
 
 
-@pytest.mark.parametrize("kind", sorted(SIZES))
-def test_a_machine_on_which_nothing_is_wanted_yet_is_looked_at_too(kind):
-    for size in SIZES[kind]:
-        plan = plan_of(kind, size.key)
-        found = Outlooks(analyse(plan)).outlook()
-        assert not found.untried and len(found.ranked) + len(found.in_vain) <= len(measurable(plan))
-        assert found.bands[analyse(plan).source.usual_state]
-
-
 # -- plans of which is known what decides ----------------------------------------------------------------------------
 
 
