@@ -7,6 +7,7 @@ import pytest
 from builders import Bench, behind_fuse
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from judgement.paths import starts
 
 from loadstar.core.analysis import analyse
 from loadstar.core.budget.ledger import break_even_rpm, ledger
@@ -103,6 +104,19 @@ def test_fuse_candidates_say_why():
     assert all("carries" in c.verdict for c in smaller)
     assert next(c for c in rows if c.chosen).rating_a == 7.5
     assert next(c for c in rows if c.chosen).colour == "brown"
+
+
+def test_a_fuse_that_is_too_small_while_the_starter_turns_says_that_and_nothing_else():
+    """The solenoid's coil of 4 Ω at some 10 V draws 2.6 A for seconds: more than 2 A carries."""
+    a = analyse(starts())
+    for fuse in a.plan.of_kind("fuse"):
+        said = {c.rating_a: c.verdict for c in fuse_candidates(a, fuse.id)}
+        assert "may open while cranking: 2.57 A then, carries 1.96" in said[2] and said[3] == "fits"
+    b = Bench(generator=False)
+    lamp = b.lamp(20, inrush_a=60, inrush_ms=40)
+    rows = fuse_candidates(analyse(b.plan), b.fuse_of(lamp))
+    small = max((c for c in rows if not c.fits), key=lambda c: c.rating_a)
+    assert small.verdict.startswith("may open on switching on: ") and "A²s, bears" in small.verdict
 
 
 def test_ledger_by_hand():

@@ -1,5 +1,7 @@
 """The five figures over every page, against what they are taken from; and stages, each the plan as it then is."""
 
+from types import SimpleNamespace
+
 import pytest
 from builders import Bench
 from judgement.benches import total_loss
@@ -7,6 +9,7 @@ from judgement.benches import total_loss
 from loadstar import demo
 from loadstar.core.analysis import analyse
 from loadstar.core.edits import RemoveElement, apply
+from loadstar.core.figures.extremes import hottest_wire
 from loadstar.core.figures.registry import working
 from loadstar.core.findings import worst
 from loadstar.core.headline import headline
@@ -144,3 +147,12 @@ def test_a_stage_that_lacks_what_it_hangs_on_says_so():
     a, b = stages(late)
     assert a.analysis is None and a.new_wire_m is None
     assert any("is fed from B1" in sentence for sentence in a.lacks) and b.lacks == ()
+
+
+@pytest.mark.parametrize(("warm_c", "nearest"), [((40, 60, 85), 2), ((85, 45, 40), 0), ((20, 49, 26), 1)])
+def test_the_hottest_wire_is_the_one_with_the_least_left_to_its_class(warm_c, nearest):
+    warm = {f"W{n}": float(c) for n, c in enumerate(warm_c)}
+    shown = SimpleNamespace(states={"idle": SimpleNamespace(wire_c=warm)}, wires={
+        w: SimpleNamespace(id=w, class_c=100.0, hottest_c=c) for w, c in warm.items()})
+    assert hottest_wire(shown, "idle") == hottest_wire(shown) == (f"W{nearest}", float(max(warm_c)))
+    assert hottest_wire(shown, "town") is None

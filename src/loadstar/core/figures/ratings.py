@@ -75,8 +75,10 @@ def fuse_candidates(figures: Figures, fuse: str) -> list[FuseCandidate]:
         reason = ""
         if faults and faults[0].why == "share":
             reason = f"carries {percent(faults[0].has)} of what it stands; house rule {percent(faults[0].limit)}"
-        elif faults:
+        elif faults and faults[0].why == "inrush":
             reason = f"may open on switching on: {faults[0].has:.3g} A²s, bears {faults[0].limit:.3g}"
+        elif faults:
+            reason = f"may open while cranking: {faults[0].has:.3g} A then, carries {faults[0].limit:.3g}"
         elif rating <= above:
             reason = f"no larger than the {above:g} A behind it: others go dark"
         for wire in guarded:
