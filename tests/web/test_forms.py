@@ -100,3 +100,9 @@ def test_a_wire_s_form_asks_what_it_is_made_of():
     thick = sent(plan, "insulation=C&wall=thick&colour=RD")
     assert (thick.wire("W3").insulation, thick.wire("W3").wall, thick.wire("W3").colour) == ("C", "thick", "RD")
     assert sent(thick, "insulation=&wall=thin&colour=RD").wire("W3").insulation is None
+
+
+@pytest.mark.parametrize(("kind", "name"), [
+    ("starter", "starter"), ("coil", "lighting coil"), ("pack", None), ("switch", None)])
+def test_what_there_is_one_of_is_called_what_it_is_until_somebody_calls_it_otherwise(kind, name):
+    assert open_form(fit_out()[0], Units(), add=kind).form.initial.get("name") == name

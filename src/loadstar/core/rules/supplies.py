@@ -138,7 +138,7 @@ def starter_unsaid(figures: Figures, say: Say) -> Iterator[Finding]:
         usual = Machine().cranking_a
         yield say("stop", leads, (
             f"Nobody has said what the starter draws while cranking: {listed(leads)} {verb(len(leads), 'is', 'are')} "
-            f"sized for 0 A. Measure it, or take {usual:g} A until then, as a middling engine's does."), "machine", "",
+            f"sized for 0 A. Measure it, or take the usual {usual:g} A until then."), "machine", "",
             (Proposal(SetMachine(values={"cranking_a": usual}, marks={"cranking_a": "typical"}), f"Take {usual:g} A"),))
 
 

@@ -65,12 +65,11 @@ def open_form(plan: Plan, units: Units, *, add: str = "", element: str = "", usu
 
 def _start(plan: Plan, kind: str) -> dict[str, Any]:
     """What a new element's form begins with, where the machine says more than the model's defaults."""
-    if kind != "load" and kind in KINDS:
-        # of which there is one, it is called what it is, until somebody calls it otherwise
+    if kind not in KINDS:
+        return {}
+    if kind != "load":  # what there is one of is called what it is, until somebody calls it otherwise
         named = {"name": KINDS[kind].TITLE.lower()} if KINDS[kind].MOST == 1 else {}
         return {**named, **KINDS[kind].BEGINS}
-    if kind != "load":
-        return {}
     if plan.machine.system == "magneto":
         volts = plan.machine.system_v
         return {"category": "lamp", "behaviour": "filament", "at_v": volts, "window_low_v": 0,
