@@ -103,6 +103,6 @@ def test_a_wire_s_form_asks_what_it_is_made_of():
 
 
 @pytest.mark.parametrize(("kind", "name"), [
-    ("starter", "starter"), ("coil", "lighting coil"), ("pack", None), ("switch", None)])
+    ("starter", "starter"), ("coil", "lighting coil"), ("pack", None), ("converter", None)])
 def test_what_there_is_one_of_is_called_what_it_is_until_somebody_calls_it_otherwise(kind, name):
     assert open_form(fit_out()[0], Units(), add=kind).form.initial.get("name") == name
