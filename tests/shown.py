@@ -8,7 +8,9 @@ import re
 from collections import deque
 from collections.abc import Iterator
 from html.parser import HTMLParser
+from io import BytesIO
 from urllib.parse import parse_qsl, urlsplit
+from zipfile import ZipFile
 
 from answers import paper_words
 from asked import jpeg
@@ -118,6 +120,9 @@ def _shown(answer) -> tuple[list[str], list[str]]:
     if "pdf" in kind:
         return [" ".join(line.split()) for line in paper_words(answer).splitlines() if line.strip()], []
     content = b"".join(answer.streaming_content) if answer.streaming else answer.content
+    if "zip" in kind:
+        with ZipFile(BytesIO(content)) as archive:
+            return archive.namelist(), []
     return (content.decode().splitlines() if kind.startswith(("text", "application/json", "image/svg"))
             else [f"{kind}, {len(content) // 4096} pages"]), []
 
