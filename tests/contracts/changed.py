@@ -59,7 +59,7 @@ class Dice:
         return self.dice.choice((None, 1.0, "x"))
 
     def fields(self, of: Any) -> dict[str, Any]:
-        """One or two of the fields of something, changed."""
+        """One of the fields of something, changed."""
         data = {k: v for k, v in of.model_dump(mode="json").items() if k not in ("id", "kind", "marks", "notes")}
         return {name: self.value(data[name]) for name in self.dice.sample(sorted(data), min(len(data), 1))}
 

@@ -4,15 +4,14 @@
 only when words or choices are meant to change, and each of the lines is to be read.
 """
 
-import difflib
-import gzip
-import json
 import math
+import sys
 from functools import cache
 from pathlib import Path
 from typing import Any
 
 from contracts.kept import NAMES, plan_of
+from contracts.net import Net
 from contracts.speaking import kept as speaking
 from contracts.speaking import plan_for
 
@@ -22,7 +21,6 @@ from loadstar.core.survey.continuity import understand
 from loadstar.core.survey.health import judged
 from loadstar.core.survey.pins import classify, next_probe
 
-KEPT = Path(__file__).parent / "said.json.gz"
 PLANS = (*(f"rule {rule}" for rule in sorted(speaking())), *(n for n in NAMES if n != "200 wires"))
 
 
@@ -71,21 +69,7 @@ def plain(value: Any) -> str:
     return getattr(value, "id", None) or str(value)
 
 
-def kept() -> dict[str, list[str]]:
-    """As agreed, by plan."""
-    return dict(json.loads(gzip.decompress(KEPT.read_bytes())))
-
-
-def main() -> None:
-    """Write it anew; print what changed."""
-    before = kept() if KEPT.exists() else {}
-    now = {name: said(name) for name in PLANS}
-    for name in now:
-        for line in difflib.unified_diff(before.get(name, []), now[name], lineterm="", n=0):
-            if line[:1] in "+-" and line[:3] not in ("+++", "---"):
-                print(f"{name}: {line}")
-    KEPT.write_bytes(gzip.compress(json.dumps(now, ensure_ascii=False, indent=0).encode(), mtime=0))
-
+NET = Net(Path(__file__).parent / "said.json.gz", PLANS, said)
 
 if __name__ == "__main__":
-    main()
+    sys.exit(NET.write())

@@ -75,7 +75,7 @@ def proving(a: Analysis) -> Lines:
 
 
 def explaining(a: Analysis) -> Lines:
-    """For some circuits: faults, probes, and what is believed while faults at random are looked for as advised."""
+    """For some circuits: where they are probed, their faults, what some probes at random show and take."""
     for n, load in enumerate([p.id for p in a.plan.loads if a.path(p.id).complete][:SOME]):
         d, dice = Diagnosis(a, load, weights={"W1": 2.0}), random.Random(n)
         yield f"{load}: {d.usual}; {plain(d.points)}"
@@ -99,7 +99,7 @@ def training(a: Analysis) -> Lines:
 
 
 def counting(a: Analysis) -> Lines:
-    """Ledgers, rest, packs, lamps, what is ordered, and the places of what may be moved."""
+    """Ledgers, rest, packs, lamps, and the places of what may be moved."""
     yield from map(plain, (a.ledgers, parked(a.plan), total_loss(a.plan), pack_budget(a.plan)))
     yield plain(sag_curves(a.plan, 4) if a.plan.packs else {})
     yield plain([battery_hours(a.plan, a.volts.ridden(state)) for state in a.ledgers])

@@ -111,7 +111,7 @@ def test_a_fuse_that_is_too_small_while_the_starter_turns_says_that_and_nothing_
     a = analyse(starts())
     for fuse in a.plan.of_kind("fuse"):
         said = {c.rating_a: c.verdict for c in fuse_candidates(a, fuse.id)}
-        assert "may open while cranking: 2.57 A then, carries 1.96" in said[2] and said[3] == "fits"
+        assert "may open while cranking: 2.57 A then, carries 1.96 A" in said[2] and said[3] == "fits"
     b = Bench(generator=False)
     lamp = b.lamp(20, inrush_a=60, inrush_ms=40)
     rows = fuse_candidates(analyse(b.plan), b.fuse_of(lamp))

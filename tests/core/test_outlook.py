@@ -12,7 +12,7 @@ from loadstar.core.materials.typical import SIZES, Band
 from loadstar.core.plan.model import Plan
 from loadstar.core.plan.standing import Unknown
 from loadstar.core.whatif.outlook import Flip, Hangs
-from loadstar.core.whatif.unknown import Outlooks, _movement, measurable
+from loadstar.core.whatif.unknown import Outlooks, measurable, movement_of
 
 
 def test_a_stop_counts_before_cautions_and_each_finding_once():
@@ -33,7 +33,7 @@ def test_a_stop_counts_before_cautions_and_each_finding_once():
 def test_how_far_a_figure_moves_the_headline(values, limit, moved):
     """Its whole movement by what was between it and its limit; nearer than a twentieth of it counts as a twentieth."""
     heads = [Head("margin", value, "A", limit=limit) for value in values]
-    assert _movement(heads) == pytest.approx(moved)
+    assert movement_of(heads) == pytest.approx(moved)
 
 
 @pytest.mark.parametrize("kind", sorted(SIZES))

@@ -103,7 +103,7 @@ CASES: dict[str, Case] = {
     "4 mm2 before three 15 A fuses on 1.5 mm2": Case("A lead for 5 A circuits.", lambda: bar(1.5),
                                                      (("wire.not-protected", "stop", "besides"),)),
     "a starter of 0 A": Case("Put on a kick-start machine.", lambda: starter(cranking_a=0),
-                             (("starter.current-unsaid", "stop", "110 A"),)),
+                             (("starter.current-unsaid", "stop", "what is usual, 115 A"),)),
     "a starter of 0 A on 25 mm2": Case("Nobody knows whether they do.", lambda: starter(25.0, 0),
                                        (("starter.current-unsaid", "stop", "sized for 0 A"),)),
     "2.5 mm2 starter leads": Case("110 A through 2.5 mm2.", lambda: starter(2.5),

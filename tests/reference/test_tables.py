@@ -11,6 +11,7 @@ from loadstar.core.materials import fuses as f
 from loadstar.core.materials.ampacity import table_a
 from loadstar.core.materials.charging import set_point_band_v
 from loadstar.core.materials.hazards import HAZARDS, OPEN
+from loadstar.core.materials.typical import starter_a
 from reference.vectors import calls
 
 
@@ -182,3 +183,12 @@ def test_a_hazard_has_everything_that_is_asked_of_it():
     for name, hazard in HAZARDS.items():
         assert hazard.cures and OPEN not in hazard.cures, name
         assert all((hazard.asked, hazard.what, hazard.short, hazard.happens, hazard.plan)), name
+
+
+@pytest.mark.parametrize(("kind", "amps"), [
+    ("touring motorcycle", 165), ("motorcycle", 115), ("small motorcycle", 70), ("scooter", 80), ("utility bike", 60),
+    ("e-scooter", 140), ("another", 140)])
+def test_what_a_starter_usually_draws_by_the_kind_of_machine(kind, amps):
+    """Of its largest engine: the middle of the upper half, (140 + 190) / 2, (100 + 130) / 2, (70 + 90) / 2; a utility
+    bike seldom has one and the most that one draws is 60; where no kind says it, a touring machine's 140."""
+    assert starter_a(kind) == amps

@@ -24,7 +24,7 @@ def frame(plan=None):
 def test_every_page_of_a_board_has_four_crosses_in_the_middle_of_its_overlap(across, along):
     """Sheets are laid one on another by them: they sit where the next page's sit too, whatever the print's scale."""
     pages = board.tiling_of(frame(), board.Print("A4", across, along))
-    seen = board._page("", pages, pages.tiles[0])
+    seen = board.page_svg("", pages, pages.tiles[0])
     lines = [tuple(map(float, one)) for one in
              re.findall(r'x1="([\d.]+)" y1="([\d.]+)" x2="([\d.]+)" y2="([\d.]+)"', seen)]
     assert len(lines) == 8
@@ -45,7 +45,7 @@ def test_a_board_scaled_for_its_printer_takes_pages_for_its_scaled_size():
 
 def test_the_bars_of_the_test_page_are_scaled_as_the_board_is():
     pages = board.tiling_of(frame(), board.Print("A4"))
-    seen = board._test_page(pages, board.Print("A4", 1.01, 0.98))
+    seen = board.bars_svg(pages, board.Print("A4", 1.01, 0.98))
     lines = re.findall(r'x1="([\d.]+)" y1="([\d.]+)" x2="([\d.]+)" y2="([\d.]+)"', seen)
     across, along = (tuple(float(c) - float(a) for a, c in (one[::2], one[1::2])) for one in lines)
     assert across == (pytest.approx(1.01 * board.BAR_MM), 0) and along == (0, pytest.approx(0.98 * board.BAR_MM))
@@ -81,9 +81,9 @@ def test_a_long_paper_is_laid_out_in_slices(monkeypatch, rows, slices):
 
 def test_a_house_rule_that_was_left_is_listed_whichever_way_it_was():
     plan = demo.fit_out()[0]
-    assert machine._rests(frame(plan))["departs"] == []
+    assert machine.MAKES["rests"](frame(plan))["departs"] == []
     usual = plan.workshop_rules.drop_lamp_frac
     for now in (usual / 2, usual * 2):
         left = apply(plan, SetRules(values={"drop_lamp_frac": now}))
-        (told,) = machine._rests(frame(left))["departs"]
+        (told,) = machine.MAKES["rests"](frame(left))["departs"]
         assert (told["words"], told["now"], told["usual"]) == ("drop lamp", pytest.approx(now), usual)

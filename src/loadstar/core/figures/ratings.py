@@ -78,7 +78,7 @@ def fuse_candidates(figures: Figures, fuse: str) -> list[FuseCandidate]:
         elif faults and faults[0].why == "inrush":
             reason = f"may open on switching on: {faults[0].has:.3g} A²s, bears {faults[0].limit:.3g}"
         elif faults:
-            reason = f"may open while cranking: {faults[0].has:.3g} A then, carries {faults[0].limit:.3g}"
+            reason = f"may open while cranking: {faults[0].has:.3g} A then, carries {faults[0].limit:.3g} A"
         elif rating <= above:
             reason = f"no larger than the {above:g} A behind it: others go dark"
         for wire in guarded:

@@ -4,11 +4,11 @@ from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
 
-from ..doc.machine import Machine
 from ..doc.types import Id
 from ..edits import AddWire, MoveEnd
 from ..edits.builder import Builder
 from ..errors import refuse
+from ..materials.typical import starter_a
 from ..parts.asks import Ask
 from ..parts.starter import Starter
 from ..supply.choose import supply_of
@@ -72,7 +72,7 @@ class StarterControl(Intent):
     def make(self, b: Builder) -> None:
         """Solenoid in the lead, its coil's circuit."""
         if b.plan.machine.cranking_a <= 0:  # of one that had no starter yet: usual, until it is measured
-            b.machine(cranking_a=Machine().cranking_a, typical=("cranking_a",))
+            b.machine(cranking_a=starter_a(b.plan.machine.kind), typical=("cranking_a",))
         starter = b.plan.one(Starter)
         starter_id = starter.id if starter else b.add("starter", name="starter", place=self.starter_at)
         begins = supply_of(b.plan).ends

@@ -153,3 +153,11 @@ SIZES: Mapping[str, tuple[SizeClass, ...]] = {
 def size_class(kind: str, key: str) -> SizeClass | None:
     """A size class of a kind of machine; None where none was chosen."""
     return next((size for size in SIZES[kind] if size.key == key), None)
+
+
+def starter_a(kind: str) -> float:
+    """What the starter of a kind of machine usually draws while cranking, A, of its largest engine; of a kind that
+    seldom has one, the most that one draws."""
+    bands = [size.figures.cranking_a.half(size.half)
+             for size in SIZES.get(kind, ()) if isinstance(size.figures, Engine)]
+    return max((band.usual or band.high for band in bands), default=0.0) or TOURING.cranking_a.usual

@@ -2,12 +2,12 @@
 
 from collections.abc import Iterator
 
-from ..doc.machine import Machine
 from ..edits import ChangeElement, SetMachine
 from ..figures.figures import Figures
 from ..figures.winding import stator_short_a, winding_leads
 from ..findings import Finding, Proposal, Severity
 from ..materials.charging import SET_POINTS, set_point_band_v
+from ..materials.typical import starter_a
 from ..parts.base import Part
 from ..parts.can import as_pack
 from ..sizing.drops import starter_drop_v, starter_leads
@@ -130,15 +130,15 @@ def half_tied(figures: Figures, say: Say) -> Iterator[Finding]:
     meaning="There is a starter, and the machine's cranking current is 0 A: what its leads carry is not known, so they "
             "are sized for nothing and would burn.",
     cure="Say what the starter draws, measured by a clamp or a shunt while cranking, or take what is usual until then.",
-    source="Typical starters: 60 to 200 A; nothing cranks on 0 A")
+    source="Nothing cranks on 0 A; usual amps by the kind of machine (docs/tables.md, cranking_a)")
 def starter_unsaid(figures: Figures, say: Say) -> Iterator[Finding]:
     """A starter of which nobody has said what it draws."""
     leads = starter_leads(figures.topology)
     if leads and figures.plan.machine.cranking_a <= 0:
-        usual = Machine().cranking_a
+        usual = starter_a(figures.plan.machine.kind)
         yield say("stop", leads, (
             f"Nobody has said what the starter draws while cranking: {listed(leads)} {verb(len(leads), 'is', 'are')} "
-            f"sized for 0 A. Measure it, or take the usual {usual:g} A until then."), "machine", "",
+            f"sized for 0 A. Measure it, or take what is usual, {usual:g} A, until then."), "machine", "",
             (Proposal(SetMachine(values={"cranking_a": usual}, marks={"cranking_a": "typical"}), f"Take {usual:g} A"),))
 
 

@@ -164,7 +164,7 @@ class Outlooks:
     def _hangs(self, base: Seen, unknown: Unknown, ends: Ends, state: States) -> Hangs:
         flips = tuple(flip for end, seen in ends.items() for flip in _flips(base, seen, end))
         heads = [seen.heads.get(state, ()) for seen in (base, *ends.values())]
-        movements = tuple(_movement([h[i] for h in heads if len(h) > i]) for i in range(len(heads[0])))
+        movements = tuple(movement_of([h[i] for h in heads if len(h) > i]) for i in range(len(heads[0])))
         return Hangs(unknown, kind_of(marked(self.plan, unknown.element)), flips, movements)
 
     def threshold(self, hangs: Hangs, flip: Flip) -> float:
@@ -192,7 +192,7 @@ def _flips(base: Seen, seen: Seen, end: str) -> Iterator[Flip]:
             yield Flip(finding, False, end)
 
 
-def _movement(heads: list[Head]) -> float:
+def movement_of(heads: list[Head]) -> float:
     """How far a headline figure moves, as a multiple of what is between it and its limit (its own amount, where it has
     none)."""
     now = heads[0]

@@ -46,11 +46,11 @@ def board_pdf(frame: Frame, how: Print) -> bytes:
     wires = [{"wire": w, "area": analysis.wires[w.id].area_mm2, "cut_m": analysis.loom.cut_m[w.id]} for w in plan.wires]
     return pdf("papers/board.html", {
         "frame": frame, "today": timezone.now(), "paper": how, "wide": wide, "high": high, "margin": MARGIN_MM,
-        "tiles": [{"name": tile.name, "svg": mark_safe(_page(drawing, pages, tile))} for tile in pages.tiles],
-        "pages": pages, "wires": wires, "test": mark_safe(_test_page(pages, how)), "loom": analysis.loom})
+        "tiles": [{"name": tile.name, "svg": mark_safe(page_svg(drawing, pages, tile))} for tile in pages.tiles],
+        "pages": pages, "wires": wires, "test": mark_safe(bars_svg(pages, how)), "loom": analysis.loom})
 
 
-def _page(drawing: str, pages: Tiling, tile: Tile) -> str:
+def page_svg(drawing: str, pages: Tiling, tile: Tile) -> str:
     crosses = [_cross(x, y) for x in (OVERLAP_MM / 2, pages.wide_mm - OVERLAP_MM / 2)
                for y in (OVERLAP_MM / 2, pages.high_mm - OVERLAP_MM / 2)]
     moved = el("g", {"transform": f"translate({-tile.x_mm:.3f} {-tile.y_mm:.3f})"}, drawing)
@@ -63,7 +63,7 @@ def _cross(x: float, y: float) -> str:
                                "stroke": "#1d2a30", "stroke-width": "0.2"}) for a, b, c, d in lines)
 
 
-def _test_page(pages: Tiling, how: Print) -> str:
+def bars_svg(pages: Tiling, how: Print) -> str:
     """A bar each way, scaled as the board is."""
     bars = []
     for x1, y1, words in ((BAR_MM * how.across, 0.0, "across"), (0.0, BAR_MM * how.along, "along")):
