@@ -32,6 +32,15 @@ def test_who_may_not_change_house_rules_reads_them(client, shop):
     assert "Most of a fuse's rating that is used 75 %" in shown and "Wires to lamps" in shown
 
 
+def test_what_mends_a_finding_is_offered_to_who_may_change_the_plan(client, shop):
+    shown = {}
+    for person in (shop.technician, shop.reader):
+        client.force_login(person)
+        shown[person] = client.get(shop.url("findings/")).content.decode()
+    assert 'name="edit"' in shown[shop.technician] and 'name="edit"' not in shown[shop.reader]
+    assert all("Trying the ways out" not in page for page in shown.values())
+
+
 def test_the_migrations_make_what_the_models_say():
     call_command("makemigrations", check=True, dry_run=True, verbosity=0)
 
