@@ -34,7 +34,7 @@ def test_as_many_digits_as_the_amount_is_good_for(unit, decimals):
 
 def test_small_currents_are_told_in_milliamperes():
     told = {0.0128: (12.8, "mA"), 0.0994: (99.4, "mA"), 0.0995: (0.0995, "A"), -0.02: (-20.0, "mA"), 0.0: (0.0, "A"),
-            0.2: (0.2, "A"), -1.0: (-1.0, "A"), 2e-7: (2e-4, "mA"), 9e-8: (0.0, "mA"), -1.2e-13: (0.0, "mA")}
+            0.2: (0.2, "A"), -1.0: (-1.0, "A"), 2e-7: (2e-4, "mA"), 9e-8: (0.0, "A"), -1.2e-13: (0.0, "A")}
     for amps, (value, unit) in told.items():
         assert suited(amps, "A") == (pytest.approx(value), unit)
     assert suited(0.0128, "V") == (0.0128, "V") and suited(0.0128, "Ah") == (0.0128, "Ah")

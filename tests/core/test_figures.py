@@ -119,6 +119,16 @@ def test_a_fuse_that_is_too_small_while_the_starter_turns_says_that_and_nothing_
     assert small.verdict.startswith("may open on switching on: ") and "A²s, bears" in small.verdict
 
 
+def test_what_is_carried_while_cranking_is_told_where_it_is_much_more():
+    """A starter's leads carry 110 A then and nothing else; of a lamp's, fed all the time, there is nothing to tell."""
+    a = analyse(starts())
+    leads = [w.id for w in a.plan.wires if "ST1" in (w.a.part, w.b.part)]
+    assert leads and all(a.ratings.cranking_a(w) == pytest.approx(110, rel=1e-6) for w in leads)
+    b = Bench()
+    lamp = b.lamp(55, live="always", reason_always="tail lamp")
+    assert analyse(b.plan).ratings.cranking_a(b.feed_wire(lamp)) is None
+
+
 def test_ledger_by_hand():
     b = Bench()
     b.load(amount=28.4, live="engine", minutes_per_hour=30, standby_ma=100)

@@ -15,7 +15,7 @@ TWO_FIGURES_A = 0.995  # below it a current is good to a tenth: standby, trickle
 def suited(value: float, unit: str) -> tuple[float, str]:
     """An amount in the unit that suits its size; a current that is only what a solution leaves over is none."""
     if unit == "A" and 0 < abs(value) < NOTHING_A:
-        return 0.0, "mA"
+        return 0.0, unit
     return (value * 1000, "mA") if unit == "A" and 0 < abs(value) < SMALL_A else (value, unit)
 
 

@@ -3,11 +3,14 @@
 import math
 from dataclasses import dataclass
 
+from ..amounts import NOTHING_A
 from ..materials import fuses
 from ..plan.model import Plan
 from ..sizing.choose import Sized
 from ..sizing.contacts import most_a
 from ..wiring.topology import Topology
+
+MUCH_MORE = 1.5  # times what an element carries otherwise: then it is told that it does while cranking
 
 
 @dataclass(frozen=True)
@@ -37,6 +40,11 @@ class Ratings:
     def short_a(self, element: str) -> float:
         """What an element carries at the most while the starter turns."""
         return self.sized.short_a.get(element, 0.0) if self.sized else 0.0
+
+    def cranking_a(self, element: str) -> float | None:
+        """The same, where it is half as much again as ever else, or more; None where it is nothing of its own."""
+        amps = self.short_a(element)
+        return amps if amps > MUCH_MORE * max(self.peak_a(element), NOTHING_A) else None
 
     def rating_or_none_a(self, element: str) -> float | None:
         """Rating of a fuse, a way or a contact, chosen or fixed; None for what has none, or where nothing could be

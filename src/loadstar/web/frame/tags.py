@@ -173,6 +173,8 @@ def band(context: Any, head: Head, span: Span | None) -> str:
         return ""
     if head.is_span:
         low, high = duration(span.low), duration(span.high)
+        if low == high:  # both "over a year": open, and nothing to read
+            return ""
         number, _, unit = low.partition("\u00a0")
         return f"{number if unit and high.endswith(unit) else low} to {high}"
     units = _units(context)

@@ -49,8 +49,9 @@ def _view_of(frame: Frame) -> str:
 
 def _ends(frame: Frame, found: Ends) -> dict[str, Any]:
     """Every end by its place, and the chosen wire's two in full."""
-    plan = frame.plan
+    plan, ratings = frame.plan, frame.analysis.ratings
     rows = sorted(({"end": e, "part": plan.part(e.at.part), "place": plan.place(e.place).name,
+                    "cranking_a": ratings.cranking_a(e.wire),
                     "findings": [f for f in frame.findings if f.subject == "ends" and e.key in f.key],
                     "chosen": e.wire == frame.select} for e in found.every),
                   key=lambda r: (r["place"], r["part"].name, r["end"].at))
