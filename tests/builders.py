@@ -88,7 +88,7 @@ def behind_fuse(area_mm2: float, rating_a: float, air_c: float, insulation: str 
     return Duty(wire, air_c, 0.0, Guard("W1", Opener("F1", "fuse", rating_a, 1.0), fault_a, **guard))
 
 
-def wide_plan(loads: int = 66) -> Plan:
+def wide_plan(loads: int = 66, least_wires: int = 200) -> Plan:
     """A plan with two to three wires for each load, spread over eight places; larger ones share the same watts out."""
     b = Bench()
     places = [b.add("place", name=f"spot {n}", ambient_c=35 + n) for n in range(6)]
@@ -101,7 +101,7 @@ def wide_plan(loads: int = 66) -> Plan:
                behaviour=("power", "resistor", "current")[n % 3],
                unit="A" if n % 3 == 2 and n % 7 < 1 else "W", place=places[(n * 5) % 6], feed=blocks[n % 4],
                live=("key", "engine", "always")[n % 3] if n % 5 else "key")
-    while len(b.plan.wires) < 200:
+    while len(b.plan.wires) < least_wires:
         b.load(name=f"more {len(b.plan.wires)}", amount=3, place=places[2], feed=blocks[1])
     return b.plan
 

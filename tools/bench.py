@@ -59,7 +59,12 @@ def main() -> int:
     """This checkout by itself, or beside another."""
     parser = argparse.ArgumentParser(prog="./loadstar bench")
     parser.add_argument("--against", metavar="REVISION", help="the same work on another revision too, as ratios")
+    parser.add_argument("--growth", action="store_true", help="how the parts of an analysis grow with its wires")
     given = parser.parse_args()
+    if given.growth:
+        import growth
+
+        return growth.main()
     django.setup()
     if given.against:
         import against

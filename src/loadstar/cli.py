@@ -20,6 +20,7 @@ from .core.errors import PlanError
 from .core.plan import document
 from .core.plan.model import Plan
 from .core.stages import stages
+from .core.whatif.outlook import Outlook
 from .core.whatif.unknown import Outlooks, measurable
 from .exchange.netlist import netlist
 from .exchange.report import headline, outlook_report, report
@@ -93,14 +94,14 @@ def unknown(path: Path, *, as_json: bool = False) -> int:
     plan = _plan(path)
     if plan is None:
         return 2
-    if not measurable(plan) or plan.supply is None:
-        print("[]" if as_json else "Nothing is left to measure.")
-        return 0
-    found = outlook_report(Outlooks(analyse(plan)).outlook(), plan)
+    some = measurable(plan) and plan.supply is not None
+    found = outlook_report(Outlooks(analyse(plan)).outlook() if some else Outlook((), {}), plan)
     if as_json:
         json.dump(found, sys.stdout, indent=1, ensure_ascii=False, allow_nan=False)
         print()
         return 0
+    if not some:
+        print("Nothing is left to measure.")
     for number, one in enumerate(found["figures"], 1):
         print(f"{number}. {one['words']} ({one['figure']}): {one['value']:.3g} {one['unit']}, {one['standing']}, "
               f"may be {one['low']:.3g} to {one['high']:.3g}")

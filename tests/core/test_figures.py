@@ -8,6 +8,7 @@ from builders import Bench, behind_fuse
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from judgement.paths import starts
+from reference.staged import staged
 
 from loadstar.core.analysis import analyse
 from loadstar.core.budget.ledger import break_even_rpm, ledger
@@ -17,6 +18,7 @@ from loadstar.core.figures.extremes import weakest_wire
 from loadstar.core.figures.ratings import fuse_candidates
 from loadstar.core.figures.registry import FAMILIES, NoFigure, every, working
 from loadstar.core.figures.sizes import wire_candidates
+from loadstar.core.figures.touches import stages, worst_course
 from loadstar.core.figures.working import Input, evaluate
 from loadstar.core.materials.conductors import STOCK_AREAS_MM2
 from loadstar.core.physics import heat
@@ -249,3 +251,32 @@ def test_what_has_a_rating_and_what_has_none():
     assert analysis.ratings.rating_or_none_a(of["relay"]) == analysis.ratings.contact_a(of["relay"])
     assert analysis.ratings.rating_or_none_a(of["load"]) is None and analysis.ratings.rating_or_none_a("X9") is None
     assert analyse(Plan()).ratings.rating_or_none_a("F1") is None
+
+
+@pytest.mark.parametrize(("seed", "wire", "opening", "then"), [
+    (459, "W4", 2, "After that 15 A go on in it, and nothing opens."), (497, "W2", 2, "After that 6 A go on"),
+    (21, "W6", 3, "Then it is ended."), (24, "W1", 2, "Then it is ended.")])
+def test_a_fault_of_several_stages_is_told_to_its_end(seed, wire, opening, then):
+    a = analyse(staged(seed))
+    found = stages(worst_course(a.wires[wire]))
+    told = working(a, f"course/{wire}")
+    assert [bool(s.opens) for s in found] == [*[True] * opening, *[False] * (len(found) - opening)]
+    assert f"over in {opening} stages" in told.title and then in told.note
+    assert told.value == pytest.approx(sum(s.seconds for s in found[:opening]))
+    assert [s.after_s for s in found[:opening]] == pytest.approx(list(itertools.accumulate(
+        s.seconds for s in found[:opening])))
+
+
+def test_ends_know_the_sleeve_that_their_wire_lies_in():
+    """Two and more in a run are threaded through it before they end; a tape is wound on when they have."""
+    b = Bench()
+    b.rules(covering="braided sleeve")
+    b.lamp(10)
+    wire = b.feed_wire("L1")
+
+    def before():
+        return next(e for e in analyse(b.plan).ends.every if e.wire == wire and e.at.part == "L1").on_first
+
+    assert f"sleeve of {b.run}" in before()
+    b.rules(covering="loom tape")
+    assert f"sleeve of {b.run}" not in before()

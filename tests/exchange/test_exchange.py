@@ -2,18 +2,21 @@
 
 import json
 import os
+import re
 import subprocess
 import sys
 from pathlib import Path
 
 import pytest
-from builders import wide_plan
+from builders import Bench, wide_plan
 
 from loadstar import cli
 from loadstar.core.analysis import analyse
+from loadstar.core.edits.standing import set_figure
 from loadstar.core.plan import document
 from loadstar.demo import fit_out, winter
 from loadstar.exchange.docs import DOCUMENTS, ROOT
+from loadstar.exchange.netlist import netlist
 from loadstar.exchange.report import report
 
 EXAMPLES = ROOT / "examples"
@@ -50,6 +53,37 @@ def test_check_says_findings_and_exits_by_the_gravest(capsys):
 def test_check_as_json(capsys):
     assert cli.main(["check", str(EXAMPLES / "winter-counts.json"), "--json"]) == 0
     assert json.loads(capsys.readouterr().out)["core_version"]
+
+
+def test_check_of_what_is_unknown_of_a_plan(capsys, tmp_path):
+    """Nothing of a plan that says all, or that has no supply to analyse; else each figure, most telling first."""
+    some = Bench()
+    lamp = some.lamp()
+    some.plan = set_figure(some.plan, lamp, "amount", 18.0, "typical")
+    bare = set_figure(Bench(battery=False).plan, "G1", "rating1_w", 120.0, "typical")
+    for plan, figures in ((Bench().plan, []), (bare, []), (some.plan, ["L1.amount"])):
+        path = tmp_path / "plan.json"
+        path.write_text(document.to_json(plan))
+        assert cli.main(["check", str(path), "--unknown", "--json"]) == 0
+        assert [f["figure"] for f in json.loads(capsys.readouterr().out)["figures"]] == figures
+        assert cli.main(["check", str(path), "--unknown"]) == 0
+        said = capsys.readouterr().out
+        assert said == "Nothing is left to measure.\n" if not figures else (
+            said.startswith("1. ") and "(L1.amount): 18 W, typical" in said)
+
+
+@pytest.mark.parametrize(("amount", "area_mm2", "code", "word"), [
+    (18, None, 0, ""), (48, 1.0, 0, "CAUTION"), (180, 0.5, 1, "STOP")])
+def test_stages_exit_by_what_stops_one_of_them(capsys, tmp_path, amount, area_mm2, code, word):
+    b = Bench()
+    b.change(b.lamp(amount), stage="A")
+    for wire in b.plan.wires:
+        b.wire(wire.id, area_mm2=area_mm2)
+    path = tmp_path / "plan.json"
+    path.write_text(document.to_json(b.plan))
+    assert cli.main(["check", str(path), "--stages"]) == code
+    said = capsys.readouterr().out
+    assert "Stage A: " in said and word in said and ("STOP" in said) == bool(code)
 
 
 @pytest.mark.parametrize(("content", "said"), [
@@ -93,6 +127,24 @@ def test_a_netlist_of_ac_lamps(capsys):
     text = capsys.readouterr().out
     assert ".ac lin 1" in text
     assert "LS0" in text
+
+
+@pytest.mark.parametrize(("behaviour", "amount", "unit", "at_13_a"), [
+    ("power", 60, "W", 60 / 13), ("current", 4, "A", 4.0), ("filament", 60, "W", 60 / 12 * (13 / 12) ** 0.55)])
+def test_a_netlist_s_load_draws_what_it_is_said_to_and_goes_on_below_its_floor(behaviour, amount, unit, at_13_a):
+    """By hand at 13 V (a filament's power goes with volts to the power of 1.55); at its floor both of its laws meet,
+    and at 0 V nothing flows."""
+    b = Bench()
+    b.load(behaviour=behaviour, amount=amount, unit=unit, at_v=12, window_low_v=8)
+    line = next(x for x in netlist(analyse(b.plan), "key_on").splitlines() if x.startswith("BL"))
+    across, floor, above, below = re.fullmatch(r".* I = (\S+) >= (\S+) \? (.+) : (.+) ; .*", line).groups()
+
+    def amps(law: str, volts: float) -> float:
+        return float(eval(law.replace(across, f"({volts})"), {"pow": pow, "min": min}))
+
+    assert amps(above, 13.0) == pytest.approx(at_13_a, rel=1e-3)
+    assert amps(above, float(floor)) == pytest.approx(amps(below, float(floor)), rel=1e-9)
+    assert amps(below, 0.0) == 0
 
 
 def test_a_netlist_of_a_state_that_is_not_there(capsys):

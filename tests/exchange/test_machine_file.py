@@ -67,3 +67,16 @@ def test_a_survey_of_another_version_says_which(version):
     with pytest.raises(PlanError) as refused:
         survey.from_json(data)
     assert f"version {str(version)[:12]}; this Loadstar reads versions up to {survey.VERSION}." in str(refused.value)
+
+
+@pytest.mark.parametrize(("sizes", "fits"), [
+    ((16, 16, 16, 16, 16, 16, 16, 15.99), True), ((16, 16, 16, 16, 16, 16, 16, 16, 0.1), False), ((16.01,), False)])
+def test_what_it_would_be_unpacked_is_looked_at_first(sizes, fits):
+    """Up to 16 MB a member and 128 MB in all, by what the file says of itself."""
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
+        for n, size in enumerate(sizes):
+            archive.writestr(f"photos/{n}.jpg", bytes(int(size * 1024**2)))
+    with pytest.raises(FileFault) as said:
+        unpack(out.getvalue())
+    assert ("no manifest" if fits else "it is not unpacked") in str(said.value)

@@ -70,6 +70,9 @@ def test_every_hidden_pin_shows_what_it_is(machine):
             assert live == wanted[facts["function"]], name
             if facts["function"] == "signal":
                 assert 4 < volts["key_on"] < 6
+            if facts["function"] == "feed" and volts["idle"] > 11:  # straight from the battery, or through the key
+                below = machine.volts("battery", "idle") - volts["idle"]
+                assert below == pytest.approx(0.0 if facts["live"] == "always" else 0.15, abs=0.021)
             assert (machine.ohms(name) < 1) == (facts["function"] == "ground")
     assert machine.volts("battery", "cranking") < machine.volts("battery", "key_off") - 1 < machine.volts("battery",
                                                                                                           "raised")

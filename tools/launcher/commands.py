@@ -73,6 +73,7 @@ def _of_building(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
         commands.add_parser(name, help=text)
     one = commands.add_parser("bench", help="measure, as ratios within one run")
     one.add_argument("--against", metavar="REVISION", help="the same work on another revision too, as ratios")
+    one.add_argument("--growth", action="store_true", help="how the parts of an analysis grow with its wires")
 
 
 def main(words: Sequence[str]) -> int:
@@ -120,6 +121,9 @@ def _run(given: argparse.Namespace) -> int:
                 _ready()
             return _python("-m", "loadstar.cli", given.command, *given.rest)
         case _:
+            if getattr(given, "growth", False):
+                _ready("dev")
+                return _python("tools/bench.py", "--growth")
             against = getattr(given, "against", None)
             return with_demo(given.command, *(("--against", against) if against else ()))
 

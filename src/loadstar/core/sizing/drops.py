@@ -18,6 +18,7 @@ from ..wiring.topology import Topology
 from .digits import in_nine_digits
 
 Array = NDArray[np.float64]
+IntArray = NDArray[np.int64]
 DROP_SPARE_FRAC = 0.0005
 LEAST_GAIN = 0.02  # of the goal: a step that saves less, while the goal stays out of reach, is not taken
 LEAST_A, LEAST_V = 1e-6, 0.5  # below these a load counts as not fed
@@ -76,7 +77,7 @@ def starter_drop_v(topology: Topology, area: dict[str, float], leads: tuple[str,
 
 
 class Drops:
-    """The drop of every circuit as arrays: which wires lie on which load's way."""
+    """The drop of every circuit as arrays: which wires lie on which load's way, as pairs in the order of the loads."""
 
     def __init__(self, topology: Topology, thermal: Thermal) -> None:
         self.topology, self.plan = topology, topology.plan
@@ -87,10 +88,13 @@ class Drops:
         self.stock = list(STOCKS[self.plan.rules.sizes])
         self.last = len(self.stock) - 1
         self.limit = np.array([drop_limit_frac(self.plan, load) for load in self.loads])
-        self.on = np.zeros((len(self.loads), len(thermal.wires)), bool)
-        for i, load in enumerate(self.loads):
-            path = topology.paths[load.id]
-            self.on[i, [self.at[k.element] for k in (*path.feed, *path.back) if k.element in self.at]] = True
+        on = [sorted({self.at[k.element] for k in topology.paths[load.id].links if k.element in self.at})
+              for load in self.loads]
+        self._first = np.cumsum([0, *(len(wires) for wires in on)]).tolist()
+        self._load = np.array([i for i, wires in enumerate(on) for _ in wires], int)
+        self._wire = np.array([w for wires in on for w in wires], int)
+        self._in_turn = np.argsort(self._wire, kind="stable")  # the same pairs by wire
+        self._through = np.searchsorted(self._wire[self._in_turn], np.arange(len(self.wires) + 1)).tolist()
         # Ohms per metre at 20 C of every wire at every stock size, and at the size that it has now where that is none.
         ladders: dict[tuple[str, str | None], list[float]] = {}
         for wire in topology.wires.values():
@@ -120,47 +124,64 @@ class Drops:
         rows = [i for i, s in enumerate(solved.states) if s in JUDGED_STATES]
         if not self.loads or not rows or not self.at:
             return
+        load, wire = self._load, self._wire
         lost, volts, state = self._lost(solved, rows)
-        amps = solved.wire_a()[rows][state] * self.on
-        warm = 1 + ALPHA20_PER_K * (np.minimum(solved.mean_c, surface.RUNAWAY_C)[rows][state] - 20)
+        row = np.array(rows)[state[load]]
+        warm = 1 + ALPHA20_PER_K * (np.minimum(solved.mean_c[row, wire], surface.RUNAWAY_C) - 20)
         # share lost per ohm per metre at 20 C
-        metre_v = amps * warm * self.lengths / np.maximum(volts, LEAST_V)[:, None]
-        now, then = self._r20(area), self._r20(before)
-        lost = lost + metre_v @ now - metre_v @ then
-        goal = self.limit - DROP_SPARE_FRAC
+        metre_v = solved.wire_a()[row, wire] * warm * self.lengths[wire] / np.maximum(volts, LEAST_V)[load]
+        lost = lost + self._by_load(metre_v * (self._r20(area) - self._r20(before))[wire])
+        self._raise(lost, metre_v, area, free, self.limit + 1e-9 if settled else self.limit - DROP_SPARE_FRAC)
+
+    def _raise(self, lost: Array, metre_v: Array, area: dict[str, float], free: set[str], most: Array) -> None:
+        """Raise what saves most per gram, for every load that loses more than `most`, until it keeps its goal."""
+        load, wire = self._load, self._wire
+        goal, now = self.limit - DROP_SPARE_FRAC, self._r20(area)
         can = np.array([w in free for w in self.wires])
-        hopeless = lost - metre_v @ np.where(can, now - np.minimum(self._table[:, -1], now), 0.0) > goal
+        could = np.where(can, now - np.minimum(self._table[:, -1], now), 0.0)
+        hopeless = lost - self._by_load(metre_v * could[wire]) > goal
         at = np.array([self.stock.index(area[w]) if w in free else self.last for w in self.wires])
         raised: dict[int, int] = {}
-        every = np.arange(len(self.wires))
-        for i in np.flatnonzero(lost > (self.limit + 1e-9 if settled else goal)).tolist():
-            mine = self.on[i] & can
+        for i in np.flatnonzero(lost > most).tolist():
+            here = slice(self._first[i], self._first[i + 1])
+            mine, own_v = wire[here], metre_v[here]
             while lost[i] > goal[i]:
-                options = mine & (at < self.last)
+                options = can[mine] & (at[mine] < self.last)
                 if hopeless[i]:
-                    options &= metre_v[i] * self._saves[every, at] >= LEAST_GAIN * self.limit[i]
+                    options &= own_v * self._saves[mine, at[mine]] >= LEAST_GAIN * self.limit[i]
                 if not options.any():
                     break
-                w = int(np.argmax(np.where(options,
-                                           in_nine_digits(metre_v[i] * self._per_mm2[every, at] / self.lengths), -1.0)))
+                gains = in_nine_digits(own_v * self._per_mm2[mine, at[mine]] / self.lengths[mine])
+                w = int(mine[np.argmax(np.where(options, gains, -1.0))])
                 raised.setdefault(w, int(at[w]))
-                lost = lost - metre_v[:, w] * self._saves[w, at[w]]
+                through = self._pairs_of(w)
+                lost[load[through]] -= metre_v[through] * self._saves[w, at[w]]
                 at[w] += 1
         self._lower(at, raised, metre_v, lost - goal)
         for w in raised:
             area[self.wires[w]] = self.stock[at[w]]
 
-    def _lower(self, at: NDArray[np.int64], raised: dict[int, int], metre_v: Array, over: Array) -> None:
+    def _lower(self, at: IntArray, raised: dict[int, int], metre_v: Array, over: Array) -> None:
         """Lower again what was raised further than needed; `over` is by how much each load loses more than its goal."""
         for w, floor in raised.items():
+            through = self._pairs_of(w)
+            behind = self._load[through]
             while at[w] > floor:
-                back = metre_v[:, w] * self._saves[w, at[w] - 1]
-                if np.any((over + back > 0) & self.on[:, w] & (back > 0)):
+                back = metre_v[through] * self._saves[w, at[w] - 1]
+                if np.any((over[behind] + back > 0) & (back > 0)):
                     break
-                over = over + back
+                over[behind] += back
                 at[w] -= 1
 
-    def _lost(self, solved: Solved, rows: list[int]) -> tuple[Array, Array, NDArray[np.int64]]:
+    def _by_load(self, shares: Array) -> Array:
+        """What the pairs have, summed by load."""
+        return np.asarray(np.bincount(self._load, shares, len(self.loads)), float)
+
+    def _pairs_of(self, wire: int) -> IntArray:
+        """The pairs that a wire is in."""
+        return np.asarray(self._in_turn[self._through[wire]:self._through[wire + 1]])
+
+    def _lost(self, solved: Solved, rows: list[int]) -> tuple[Array, Array, IntArray]:
         """Per load the largest share lost of those rows (-1 where it is never fed), the volts it begins with, and in
         which row."""
         batch, at = solved.batch, solved.batch.system.index

@@ -37,14 +37,18 @@ class Topology(Circuit):
     @cached_property
     def paths(self) -> dict[str, CircuitPath]:
         """The way to each load and back, by load id; empty where there is none."""
-        ways = [(root, self._ways_from(root.positive, root), self._ways_from(root.negative, root))
-                for root in self.roots]
         found = {}
         for load in self.loads:
             own = self.plan.hangs_on(load)  # its own supply comes first, where another one reaches it too
             found[load.id] = self._path(load.id, self.node(load.at("pos")), self.node(load.at("neg")),
-                                        sorted(ways, key=lambda way: way[0].part != own))
+                                        sorted(self._ways, key=lambda way: way[0].part != own))
         return found
+
+    @cached_property
+    def _ways(self) -> list[tuple[Root, dict[str, Link], dict[str, Link]]]:
+        """The shortest ways from both ends of every root."""
+        return [(root, self._ways_from(root.positive, root), self._ways_from(root.negative, root))
+                for root in self.roots]
 
     def _path(self, name: str, pos: str, neg: str,
               ways: list[tuple[Root, dict[str, Link], dict[str, Link]]]) -> CircuitPath:
@@ -130,9 +134,7 @@ class Topology(Circuit):
         """The way from the main supply to a pair of terminals and back; empty without a supply."""
         if not self.roots:
             return CircuitPath(name, Root("", "", ""), (), ())
-        root = self.roots[0]
-        ways = [(root, self._ways_from(root.positive, root), self._ways_from(root.negative, root))]
-        return self._path(name, self.node(plus), self.node(minus), ways)
+        return self._path(name, self.node(plus), self.node(minus), self._ways[:1])
 
     def way_of_short(self, root: Root, dead: set[str]) -> tuple[str, ...]:
         """The elements that join a root's two ends directly, without what is `dead`; empty where the two are one
