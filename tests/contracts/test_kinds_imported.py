@@ -63,7 +63,7 @@ LISTED = {
         core/budget/ledger core/build/bench_test core/edits/recipes core/edits/remake core/feeds/taps
         core/figures/joins core/figures/lamps core/figures/packs core/figures/registry core/figures/sizes
         core/figures/steps core/figures/supply core/figures/volts core/plan/model core/plan/stands
-        core/prove/measure core/rules/accessories core/rules/lamps core/rules/loads core/rules/switching
+        core/prove/measure core/rules/lamps core/rules/leads core/rules/loads core/rules/switching
         core/sizing/drops core/sizing/inrush core/sizing/ratings core/whatif/feeds core/whatif/returns
         core/whatif/trial core/wiring/circuit core/wiring/topology draw/feedtree draw/lamps draw/walk
         web/evidence/proving web/frame/forms web/stations/circuits/page web/stations/prove/page""",
@@ -90,7 +90,7 @@ LISTED = {
     "tap": """
         core/edits/plugs core/edits/workpiece core/feeds/taps core/figures/feeds core/figures/found
         core/figures/registry core/plan/integrity core/plan/model core/plan/stands core/prove/faults
-        core/prove/measure core/rules/accessories core/rules/survey core/rules/taps core/rules/wires
+        core/prove/measure core/rules/survey core/rules/taps core/rules/wires
         core/sizing/ratings core/survey/pins core/wiring/circuit draw/mouth exchange/report exchange/survey
         standins/machines web/frame/forms web/frame/tour web/stations/handover/page web/stations/survey/page
         web/stations/survey/sheet""",

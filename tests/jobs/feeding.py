@@ -52,8 +52,8 @@ def plug_to_block(p: Pages) -> None:
 
 
 def factory_plug(p: Pages) -> None:
-    """A radio on a factory plug, nothing cut: the plug is written down and found live with the key; the supplied lead
-    does not reach."""
+    """A radio on a factory plug, nothing cut: the plug is written down and found live with the key, and the radio's
+    own lead is plugged in as it came."""
     p.begin("motorcycle", "large", "Radio on a factory plug")
     p.plug(
         "radio plug",
@@ -69,7 +69,7 @@ def factory_plug(p: Pages) -> None:
     p.change("radio plug pin 1", fused_a=10, source_mohm=60)
     p.add("load", "Two-way radio", category="electronics", amount=60, at_v=13.5, live="key", place=p.at("tail"),
           feed=p["radio plug pin 1"], window_low_v=11, window_high_v=15.5, minutes_per_hour=3, standby_ma=900,
-          lead_m=0.5)
+          lead_m=1.1, lead_mm2=1.5, plugged=True)
 
 
 def second_socket(p: Pages) -> None:

@@ -53,7 +53,7 @@ def order(analysis: Analysis) -> Order:
         return Order((), ())
     items = (*_wire(analysis), *_terminals(analysis), *_housings(analysis), *_over_ends(analysis),
              *_covering(analysis), *_protection(analysis))
-    return Order(items, tuple(e for e in analysis.ends.every if e.chosen is None))
+    return Order(items, tuple(e for e in analysis.ends.every if e.chosen is None and not e.kept))
 
 
 def _metres(group: Group, what: str, need_m: float, why: str = "") -> Item:
@@ -69,8 +69,8 @@ def _wire(a: Analysis) -> Iterator[Item]:
     metres: dict[tuple[float, str, str, str, bool], dict[str, float]] = {}
     high = of_600_v(a.topology)
     for wire in a.plan.wires:
-        if a.wires[wire.id].supplied:
-            continue  # it comes with the accessory
+        if a.wires[wire.id].origin != "new":
+            continue  # it is there, or comes with the accessory
         key = a.wires[wire.id].area_mm2, wire.colour, wire.stripe, wire.wall, wire.id in high
         metres.setdefault(key, {})[wire.id] = a.loom.cut_m[wire.id]
     for (area, colour, stripe, wall, is_high), cut in sorted(metres.items()):
@@ -120,6 +120,8 @@ def _housings(a: Analysis) -> Iterator[Item]:
     pairs: Counter[str] = Counter()
     blanks: Counter[str] = Counter()
     for part in a.plan.of(Coupling):
+        if not any(not e.kept for e in a.ends.at(part.id)) and a.ends.at(part.id):
+            continue  # it is there with its wires
         family = a.ends.family(part.at("a1"))
         pairs[connector_name(family, part)] += 1
         taken = {end for w in a.plan.wires for end in (w.a, w.b)}
@@ -128,7 +130,7 @@ def _housings(a: Analysis) -> Iterator[Item]:
             blanks[f"plug for an unused way, {family}"] += free
     for plug in a.plan.plugs:
         pins = a.plan.pins(plug.id)
-        if pins and pins[0].termination and any(p.id in a.plan.wired for p in pins):
+        if pins and pins[0].termination and any(not e.kept for p in pins for e in a.ends.at(p.id)):
             half = OTHER_HALF[plug.half]
             pairs[f"{pins[0].termination} connector, {plug.ways}-way, one half{half}: fits {plug.name}"] += 1
     sealed: dict[str, list[End]] = {}
@@ -192,7 +194,7 @@ def _protection(a: Analysis) -> Iterator[Item]:
     fuses: Counter[tuple[float, str]] = Counter()
     holders = 0
     joined = {j.b.part for j in a.plan.joins} | {j.a.part for j in a.plan.joins}
-    for part in a.plan.of(FusePart):
+    for part in (f for f in a.plan.of(FusePart) if not f.supplied):
         holders += part.id not in joined
         fuses[a.ratings.rating_a(part.id), f", {part.volts_v} V" if part.is_high else ""] += 1
     for (rating, high), need in sorted(fuses.items()):

@@ -10,12 +10,14 @@ from loadstar.core.amounts import percent
 from loadstar.core.analysis import Analysis
 from loadstar.core.doc.states import STATE_NAMES, States
 from loadstar.core.doc.wires import Wire
+from loadstar.core.parts.can import as_accessory
 
 from .labels import Box, Label, Line, Placed, nearest_point, nice_step, place
 from .scale import LEFT, RIGHT, STEP_W, Scale, scale_of
 from .svg import PLAIN, WIRE_COLOURS, Look, Size, document, el, num, text
 from .walk import Stride, Walk, root_name, source_name, walk
 
+LARGE_A = 20.0
 Dot = tuple[str, str, float, str]  # red and black node, volts, and whether that is in order: "in", "near", "out"
 
 
@@ -25,13 +27,13 @@ def draw(analysis: Analysis, load_id: str, state: States, look: Look = PLAIN, *,
     was."""
     (width, height), prefix = size, f"descent-{load_id}"
     way = walk(analysis, load_id, state)
-    load = analysis.topology.parts[load_id]
     if way is None:
+        load = analysis.topology.parts[load_id]
         words = f"{load.name} is not live in this state ({STATE_NAMES[state].lower()})."
         return document((width, 70), words, words, [el("text", {"x": 20, "y": 40, "class": "d-label"}, text(words),
                                                        paper=look.paper)], prefix, Look(paper=look.paper))
-    picture = _Picture(analysis, way, scale_of(way, width, height), look, dots)
-    lost = 1 - way.across_v / analysis.volts.begins_v(load_id, state)
+    picture = _Picture(analysis, load_id, way, scale_of(way, width, height), look, dots)
+    lost, load = 1 - way.across_v / way.begins_v, way.load
     description = (
         f"From {way.feed[0].v0:.2f} V at the source the feed falls to {way.feed[-1].v1:.2f} V at {load.name}, which "
         f"has {way.across_v:.2f} V across it; the return climbs down from {way.back[0].v0:.2f} V to "
@@ -41,10 +43,10 @@ def draw(analysis: Analysis, load_id: str, state: States, look: Look = PLAIN, *,
 
 
 class _Picture:
-    def __init__(self, analysis: Analysis, way: Walk, scale: Scale, look: Look = PLAIN, dots: Sequence[Dot] = ()
-                 ) -> None:
-        self.analysis, self.way, self.scale, self.width = analysis, way, scale, scale.width
+    def __init__(self, analysis: Analysis, of: str, way: Walk, scale: Scale, look: Look, dots: Sequence[Dot]) -> None:
+        self.analysis, self.of, self.way, self.scale, self.width = analysis, of, way, scale, scale.width
         self.look, self.paper, self.dots = look, look.paper, dots
+        self.wanted = as_accessory(way.load)  # what says which volts it takes
         self.height = scale.back_bottom + 30
 
     def el(self, tag: str, attrs: dict[str, object] | None = None, *inside: str) -> str:
@@ -59,7 +61,7 @@ class _Picture:
 
     def _spots(self) -> Iterator[tuple[str, float, bool]]:
         """The nodes along the walk, how far along each is, and whether it is on the return."""
-        path = self.analysis.path(self.way.load.id)
+        path = self.way.path
         for links, strides, back in ((path.feed, self.way.feed, False), (path.back, self.way.back, True)):
             for link, stride in zip(links, strides, strict=True):
                 yield link.a, stride.x0_m, back
@@ -69,7 +71,7 @@ class _Picture:
     def _dots(self) -> list[str]:
         """Readings against the circuit's beginning, where they were taken; what lies outside a band at its edge, with
         its volts."""
-        root = self.analysis.path(self.way.load.id).root.negative
+        root = self.way.path.root.negative
         spots = {node: (along, back) for node, along, back in reversed(list(self._spots()))}
         s, made = self.scale, []
         for red, black, volts, verdict in self.dots:
@@ -109,11 +111,11 @@ class _Picture:
                     made.append(self.el("text", {"x": LEFT - 8, "y": y(tick) + 4, "text-anchor": "end",
                                                  "class": "d-axis"}, text(words)))
                 tick += step
-        begin = source_name(self.analysis, self.way.load.id)
+        begin, end = source_name(self.analysis, self.of), "load" if self.wanted else self.way.load.name
         made.append(self.el("text", {"x": LEFT, "y": s.feed_top - 8, "class": "d-band"},
-                            text(f"Feed: {begin} to load")))
+                            text(f"Feed: {begin} to {end}")))
         made.append(self.el("text", {"x": LEFT, "y": s.back_top - 8, "class": "d-band"},
-                            text(f"Return: load to {root_name(self.analysis, self.way.load.id)}")))
+                            text(f"Return: {end} to {root_name(self.analysis, self.of)}")))
         metre = nice_step(self.way.length_m, 9)
         at = 0.0
         while at <= self.way.length_m + 1e-9:
@@ -161,7 +163,7 @@ class _Picture:
         s, way = self.scale, self.way
         x, top, bottom = s.x(way.load_m), s.feed_y(way.feed[-1].v1), s.back_y(way.back[0].v0)
         middle = (s.feed_bottom + s.back_top) / 2
-        lamp = way.load.category == "lamp"
+        lamp = self.wanted is not None and self.wanted.category == "lamp"
         made = [self.el("line", {"x1": x, "x2": x, "y1": top, "y2": bottom, "class": "d-dots"}),
                 self.el("circle", {"cx": x, "cy": middle, "r": 15, "class": "d-load"})]
         if lamp:  # IEC 60617: a lamp is a circle with a cross
@@ -173,10 +175,12 @@ class _Picture:
     def _bracket(self) -> list[str]:
         """Beside the cliff, to a scale of its own from 0 V: what the load has, and a tick at what it needs."""
         s, way = self.scale, self.way
+        if self.wanted is None:
+            return []
         _, _, side = self.summary_box()
         x = s.x(way.load_m) + 25 * side
         middle, tall = (s.feed_bottom + s.back_top) / 2, 50.0
-        share = min(way.load.window_low_v / way.across_v, 1.15) if way.across_v > 0 else 1.0
+        share = min(self.wanted.window_low_v / way.across_v, 1.15) if way.across_v > 0 else 1.0
         y = middle + tall / 2 - tall * share
         path = (f"M {num(x - 5 * side)} {num(middle - tall / 2)} H {num(x)} V {num(middle + tall / 2)} "
                 f"H {num(x - 5 * side)}")
@@ -187,16 +191,20 @@ class _Picture:
         """Where the load's name and figures stand beside the cliff, their text, and which way they run."""
         s, way = self.scale, self.way
         x, middle = s.x(way.load_m), (s.feed_bottom + s.back_top) / 2
-        amps = abs(way.row.current(way.load.id))
-        spare = way.across_v - way.load.window_low_v
-        needs = (f", needs {way.load.window_low_v:g} V, "
-                 + (f"{spare:.2f} V to spare" if spare >= 0 else f"{-spare:.2f} V short")
-                 if way.load.window_low_v > 0 else f" of its {way.load.at_v:g} V")
-        lines = (f"{way.load.name}, {amps:.2f} A", f"has {way.across_v:.2f} V{needs}")
+        lines = (f"{way.load.name}, {_amps(way.amps)}", f"has {way.across_v:.2f} V{self._needs()}")
         wide = max(len(lines[0]) * 7.6, len(lines[1]) * 7.0)
         side = 1 if x + 38 + wide < self.width else -1
         left = x + 38 if side > 0 else x - 38 - wide
         return Box(left, middle - 20, left + wide, middle + 20), lines, side
+
+    def _needs(self) -> str:
+        """What it needs of it, where it says so."""
+        if self.wanted is None:
+            return ""
+        spare = self.way.across_v - self.wanted.window_low_v
+        return (f", needs {self.wanted.window_low_v:g} V, "
+                + (f"{spare:.2f} V to spare" if spare >= 0 else f"{-spare:.2f} V short")
+                if self.wanted.window_low_v > 0 else f" of its {self.wanted.at_v:g} V")
 
     def labels(self) -> dict[str, Placed | None]:
         """Every stride's label with its place; contacts and short wires first."""
@@ -262,10 +270,15 @@ class _Picture:
                                              "text-anchor": "middle", "class": "d-label" if i == 0 else "d-figure"},
                                     text(words)))
         box, lines, side = self.summary_box()
-        low = self.way.across_v < self.way.load.window_low_v
+        low = self.wanted is not None and self.way.across_v < self.wanted.window_low_v
         anchor, x = ("start", box.x0) if side > 0 else ("end", box.x1)
         made.append(self.el("text", {"x": x, "y": box.y0 + 14, "text-anchor": anchor, "class": "d-label"},
                             text(lines[0])))
         made.append(self.el("text", {"x": x, "y": box.y0 + 32, "text-anchor": anchor,
                                      "class": "d-bad" if low else "d-tide"}, text(lines[1])))
         return made
+
+
+def _amps(amps: float) -> str:
+    """Amps as a circuit's picture has them: no more figures than a clamp shows of many."""
+    return f"{amps:.2f} A" if amps < LARGE_A else f"{amps:.0f} A"

@@ -4,9 +4,11 @@ from dataclasses import dataclass
 
 from loadstar.core.doc.states import States
 from loadstar.core.figures.figures import Figures
-from loadstar.core.parts.load import LoadPart
+from loadstar.core.figures.mains import LEAST_A
+from loadstar.core.parts.base import Part
 from loadstar.core.refs import ElementRef
 from loadstar.core.wiring.results import StateResult
+from loadstar.core.wiring.topology import CircuitPath
 
 
 @dataclass(frozen=True)
@@ -30,7 +32,8 @@ class Stride:
 class Walk:
     """A circuit in a state: the way out, the load's two sides, the way back."""
 
-    load: LoadPart
+    load: Part
+    path: CircuitPath
     state: States
     feed: tuple[Stride, ...]
     back: tuple[Stride, ...]
@@ -43,14 +46,28 @@ class Walk:
         """Volts across the load."""
         return self.feed[-1].v1 - self.back[0].v0
 
+    @property
+    def begins_v(self) -> float:
+        """Volts between its two ends at the source."""
+        return self.feed[0].v0 - self.back[-1].v1
+
+    @property
+    def amps(self) -> float:
+        """What its load takes, or what is given to it."""
+        return abs(self.row.current(self.load.id)) or abs(self.row.current(self.path.feed[-1].element))
+
 
 def walk(analysis: Figures, load_id: str, state: States) -> Walk | None:
-    """The walk of a load's circuit in a state; None when it is not fed then."""
-    load = analysis.plan.is_one(load_id, LoadPart)
-    result = analysis.volts.row(load_id, state)
-    path = analysis.path(load_id)
-    if (load is None or result is None or result.solution is None or not path.complete
-            or load_id in result.solution.on_floor or abs(result.current(load_id)) < 1e-6):
+    """The walk of an accessory's circuit in a state, or of one that no accessory has, by the part that it is of; None
+    when nothing flows in it then."""
+    if main := analysis.mains.get(load_id):
+        result, path, load = analysis.states.get(state), main.path, main.to
+        dead = result is None or main.amps(result) < LEAST_A
+    else:
+        result, path, load = analysis.volts.row(load_id, state), analysis.path(load_id), analysis.plan.part(load_id)
+        dead = result is None or result.solution is None or not path.complete or (
+            load_id in result.solution.on_floor or abs(result.current(load_id)) < 1e-6)
+    if result is None or result.solution is None or dead:
         return None
     volts = result.solution.potential_v
     along = 0.0
@@ -67,17 +84,23 @@ def walk(analysis: Figures, load_id: str, state: States) -> Walk | None:
             along = far
         sides.append(tuple(side))
         load_m = load_m or along
-    return Walk(load, state, sides[0], sides[1], along, load_m, result)
+    return Walk(load, path, state, sides[0], sides[1], along, load_m, result)
 
 
 def source_name(analysis: Figures, load: str) -> str:
     """Where a circuit begins, in words."""
-    root = analysis.path(load).root.part
-    part = analysis.topology.parts[root]
+    part = _begins(analysis, load)
     return "source" if part is analysis.plan.supply else part.name
 
 
 def root_name(analysis: Figures, load: str) -> str:
     """Where a circuit ends, in words."""
-    part = analysis.topology.parts[analysis.path(load).root.part]
+    part = _begins(analysis, load)
     return part.BACK_WORDS or f"{part.name}, negative"
+
+
+def _begins(analysis: Figures, load: str) -> Part:
+    main = analysis.mains.get(load)
+    if main is not None and main.part is not main.to:
+        return main.part  # which gives the supply
+    return analysis.topology.parts[(main.path if main else analysis.path(load)).root.part]

@@ -3,7 +3,7 @@ tried, and its run covered."""
 
 from collections.abc import Mapping
 
-from ..doc.wires import Wire
+from ..doc.wires import SIDES, Wire
 from ..ends.choose import End
 from ..parts.can import as_accessory
 from ..refs import TerminalRef
@@ -23,6 +23,9 @@ def made_wires(m: Maker, ready: str) -> dict[str, list[str]]:
     barrels: dict[TerminalRef, Barrel] = {}
     inserted: dict[str, list[str]] = {}  # by half of a connector
     for wire in m.a.plan.wires:
+        finished.setdefault(wire.id, [])
+        if m.a.topology.untouched(wire):
+            continue
         cut = _cut(m, wire, ready, wire.id in high)
         for side in ("a", "b"):
             end = ends.by_key[f"{wire.id}.{side}"]
@@ -30,25 +33,30 @@ def made_wires(m: Maker, ready: str) -> dict[str, list[str]]:
             if end.beside:
                 barrels.setdefault(end.at, []).append((end, key, m.group_of(wire)))
             else:
-                finished.setdefault(wire.id, []).append(_inserted(m, end, key, m.group_of(wire), inserted))
+                finished[wire.id].append(_inserted(m, end, key, m.group_of(wire), inserted))
         for run in m.a.topology.geometry[wire.id].runs:
             if (sleeve := f"thread/{run}") in m.made:
                 m.edges[sleeve].add(cut)
     for at, several in barrels.items():
         done = _inserted(m, several[0][0], _splice(m, at, several), several[-1][2], inserted)
         for end, _, _ in several:
-            finished.setdefault(end.wire, []).append(done)
+            finished[end.wire].append(done)
     _lock(m, inserted, finished)
-    return {wire.id: _beeped(m, wire, finished[wire.id]) for wire in m.a.plan.wires}
+    return {wire.id: _beeped(m, wire, finished[wire.id]) if finished[wire.id] else [] for wire in m.a.plan.wires}
 
 
 def _cut(m: Maker, wire: Wire, ready: str, of_high_class: bool) -> str:
-    """A wire labelled and cut; one that comes with its accessory is only marked."""
-    loom, area = m.a.loom, m.a.wires[wire.id].area_mm2
+    """A wire labelled and cut; one that is there, or came with something, is marked, and loses the ends that are made
+    anew."""
+    loom, area, origin = m.a.loom, m.a.wires[wire.id].area_mm2, m.a.topology.origin(wire)
     assert loom is not None
-    if m.a.wires[wire.id].supplied:
-        return m.add("mark", wire.id, f"Mark {wire.id}, as the accessory's maker supplies it", m.on(wire), (ready,),
-                     How(f"{area:g} mm²"))
+    if origin != "new":
+        whose = "as the accessory's maker supplies it" if origin == "supplied" else "the machine's own"
+        mark = m.add("mark", wire.id, f"Mark {wire.id}, {whose}", m.on(wire), (ready,), How(f"{area:g} mm²"))
+        for side in (s for s in SIDES if s in wire.made):
+            mark = m.add("cut", f"{wire.id}.{side}", f"Cut the old end off {wire.id} at "
+                         f"{m.a.plan.part(wire.end(side).part).name}", m.on(wire), (mark,))
+        return mark
     mark = m.add("mark", wire.id, f"Label {wire.id} twice", m.on(wire), (ready,))
     kind = f"{area:g} mm² {_striped(wire)}{', 600 V class' if of_high_class else ''}"
     length = f"{loom.cut_m[wire.id]:.2f} m"

@@ -4,6 +4,7 @@ from dataclasses import dataclass, field, replace
 
 from ..analysis import Analysis
 from ..doc.wires import Wire
+from ..ends.choose import End
 from .operations import BENCH, FIT, MINUTES, MOST_KEY, PREPARE, TOOLS, Kind, Operation, Work
 
 
@@ -43,6 +44,10 @@ class Maker:
                                    on.group, how.pull_n, how.uses)
         self.edges.setdefault(key, set()).update(after)
         return key
+
+    def ends_at(self, part: str) -> list[End]:
+        """The ends of wires at a part."""
+        return self.a.ends.at(part) if self.a.ends else []
 
     def group_of(self, wire: Wire) -> str:
         """The sub-harness a wire belongs to: that of the accessory it was made for, or of what feeds them all."""

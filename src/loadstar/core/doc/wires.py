@@ -1,17 +1,23 @@
 """Wires from terminal to terminal, and terminals that touch without one."""
 
-from typing import Annotated, Literal
+from typing import Annotated, Literal, get_args
 
 from pydantic import Field
 
 from ..refs import TerminalRef
 from .types import AreaMm2, Colour, Doc, Id, InsulationCode
 
+Side = Literal["a", "b"]
+SIDES: tuple[Side, ...] = get_args(Side)
+
 
 class Wire(Doc):
     """A wire between two terminals. Null size or length: Loadstar chooses, or measures along the runs. `way` are the
     runs that it is told to take, from `a` to `b` in turn (none: the shortest way). `voltage_class` is what is printed
-    on it, DC; null: what Loadstar orders is of the class that its voltage needs."""
+    on it, DC; null: what Loadstar orders is of the class that its voltage needs. `origin` says where it is from: bought
+    for this work, there already on the machine, or come with a part; and `made` at which ends such a wire is made up
+    anew, where it otherwise stays as it is.
+    """
 
     id: Id
     a: TerminalRef
@@ -25,6 +31,16 @@ class Wire(Doc):
     colour: Colour = "BK"
     stripe: Colour = ""
     made_for: Id | None = None
+    origin: Literal["new", "found", "supplied"] = "new"
+    made: Literal["", "a", "b", "ab"] = ""
+
+    def end(self, side: Side) -> TerminalRef:
+        """One of its ends."""
+        return self.a if side == "a" else self.b
+
+    def keeps(self, side: Side) -> bool:
+        """Whether it stays as it is at an end: nothing is bought, cut or crimped there."""
+        return self.origin != "new" and side not in self.made
 
 
 class Join(Doc):

@@ -22,6 +22,7 @@ from .workpiece import Workpiece
 
 STRIPES: tuple[Colour, ...] = ("", "BK", "WH", "BU", "GN", "VT", "BN", "GY", "PK")
 FRAME_COLOUR: Colour = "BN"
+BY_THE_PLUG_M = 0.1  # a fuse in a lead sits so far from its plug, as a rule
 BAR_USUAL, BAR_MOST = 8, 24  # places on a bus bar
 
 
@@ -46,6 +47,9 @@ def make_load(plan: Plan, load: LoadPart) -> Plan:
     colour, stripe = LIVE_COLOUR[load.live], STRIPES[number % len(STRIPES)]
     if stripe == colour:
         stripe = "WH"
+    if load.plugged:
+        _plug_in(work, load)
+        return work.plan()
     ends = _hung(work, load)
     work.wire(ends.begin, load.at("pos"), colour, load.id, stripe)
     star = work.part(load.return_to).return_at if load.return_to else None
@@ -56,6 +60,27 @@ def make_load(plan: Plan, load: LoadPart) -> Plan:
     else:
         work.wire(load.at("neg"), back, RETURN_COLOUR, load.id, stripe if stripe != RETURN_COLOUR else "")
     return work.plan()
+
+
+def _plug_in(work: Workpiece, load: LoadPart) -> None:
+    """Put an accessory's own lead, as it came, between it and what it is plugged into; by its plug the fuse that is in
+    it. PlanError where nothing is plugged in there."""
+    feed = work.part(load.feed)
+    ends = feed.takes_plug(work, load)
+    if ends is None or ends.back is None:
+        raise refuse(load.id, "plugged", f"Nothing is plugged in at {feed.name}: wire it, or feed it from a connector "
+                                         "of the machine or an outlet.")
+    assert load.own_lead_m and load.lead_mm2  # else the accessory contradicts itself
+    plus = [(ends.begin, load.at("pos"), load.own_lead_m)]
+    if load.lead_fuse_a:
+        fuse = work.make("fuse", name=f"fuse in the lead of {load.name}", place=work.part(ends.begin.part).place,
+                         made_for=load.id, rating_a=load.lead_fuse_a, supplied=True)
+        near_m = min(BY_THE_PLUG_M, load.own_lead_m / 2)
+        plus = [(ends.begin, fuse.at("a"), near_m), (fuse.at("b"), load.at("pos"), load.own_lead_m - near_m)]
+    for (a, b, length_m), colour in (*((p, LIVE_COLOUR[load.live]) for p in plus),
+                                     ((load.at("neg"), ends.back, load.own_lead_m), RETURN_COLOUR)):
+        work.wires.append(Wire(id=work.new_id("wire"), a=a, b=b, colour=colour, made_for=load.id,
+                               length_m=round(length_m, 3), area_mm2=load.lead_mm2, origin="supplied"))
 
 
 def _hung(work: Workpiece, load: LoadPart) -> Ends:

@@ -86,6 +86,11 @@ def _taken_over(plan: Plan, load: Part, wires: list[Wire], kept: set[str], place
 
     def take(i: int, was: Wire, length_m: float | None) -> None:
         new = found[i]
+        if new.origin != "new":  # a lead that came as it is has a size and a length of its own
+            found[i] = new.model_copy(update={"id": was.id})
+            old.remove(was)
+            made.remove(i)
+            return
         found[i] = new.model_copy(update={"id": was.id, "length_m": length_m, **{f: getattr(was, f) for f in KEPT}})
         old.remove(was)
         made.remove(i)

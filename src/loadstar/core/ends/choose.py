@@ -4,11 +4,11 @@ From the part it goes to, its size and insulation, amps, air and water there, an
 the family is a candidate, and says why it is not the one.
 """
 
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass
 from functools import cached_property, lru_cache
 
-from ..doc.wires import Wire
+from ..doc.wires import SIDES, Side, Wire
 from ..materials.coverings import SHRINK_LOSS, Shrink, shrink_for
 from ..materials.terminals import SEALED, TERMINALS, Dies, Family, Terminal, dies, pull_n
 from ..parts.can import as_mated
@@ -36,12 +36,13 @@ class Candidate:
 
 @dataclass(frozen=True)
 class End:
-    """One end of a wire. `beside` are the wires that share its barrel. `chosen` is None where no terminal of its family
-    takes it; `fits` are all of the family, and `carries_a` what they have to carry; `family` is None where the part is
-    only found, and nobody has said what fits it."""
+    """One end of a wire. `kept`: it stays as it is, and nothing is bought, stripped or crimped there. `beside` are the
+    wires that share its barrel. `chosen` is None where no terminal of its family takes it; `fits` are all of the
+    family, and `carries_a` what they have to carry; `family` is None where the part is only found, and nobody has said
+    what fits it, and of what is kept."""
 
     wire: str
-    side: str
+    side: Side
     at: TerminalRef
     place: str
     family: Family | None
@@ -58,6 +59,7 @@ class End:
     shrink_mm: float
     pull_n: int | None
     how: str
+    kept: bool
     usual: bool  # nobody has said what fits there: it is what is usual at such a part
     stated_a: float | None  # what the part's own contacts carry, where it says so
 
@@ -98,21 +100,31 @@ class Ends:
     """Every end of a plan's wires at their sizes and currents."""
 
     def __init__(self, plan: Plan, area_mm2: Mapping[str, float], peak_a: Mapping[str, float],
-                 covered: Mapping[str, str]) -> None:
-        self.plan, self.area_mm2, self.peak_a, self.covered = plan, area_mm2, peak_a, covered
+                 covered: Mapping[str, str], kept: Collection[tuple[str, Side]] = ()) -> None:
+        self.plan, self.area_mm2, self.peak_a, self.covered, self.kept = plan, area_mm2, peak_a, covered, kept
         self.made: dict[str, ConductorAt] = {w.id: conductor(plan, w, area_mm2[w.id]) for w in plan.wires}
         self.in_block = {j.b.part for j in plan.joins} | {j.a.part for j in plan.joins}
 
     @cached_property
     def every(self) -> tuple[End, ...]:
         """All ends, in the order of the wires, from `a` to `b`."""
-        return tuple(self._end(wire, side, at) for wire in self.plan.wires
-                     for side, at in (("a", wire.a), ("b", wire.b)))
+        return tuple(self._end(wire, side, wire.end(side)) for wire in self.plan.wires for side in SIDES)
 
     @cached_property
     def by_key(self) -> dict[str, End]:
         """The same by their keys."""
         return {e.key: e for e in self.every}
+
+    @cached_property
+    def _at(self) -> dict[str, list[End]]:
+        found: dict[str, list[End]] = {}
+        for end in self.every:
+            found.setdefault(end.at.part, []).append(end)
+        return found
+
+    def at(self, part: str) -> list[End]:
+        """The ends of wires at a part."""
+        return self._at.get(part, [])
 
     @cached_property
     def _on(self) -> dict[str, list[Wire]]:
@@ -159,16 +171,17 @@ class Ends:
     def _shares(self, at: TerminalRef) -> tuple[str, ...]:
         """The wires in one barrel at a splice, at what is made as one, or at a contact that several come to."""
         part = self.plan.part(at.part)
+        made = [w for w in self.on(part.id) if any((w.id, s) not in self.kept for s in SIDES
+                                                   if w.end(s).part == part.id)]
         if part.MATED:
-            here = tuple(w.id for w in self.on(part.id) if at in (w.a, w.b))
+            here = tuple(w.id for w in made if at in (w.a, w.b))
             return here if len(here) > 1 else ()
-        if part.one_barrel:
-            return tuple(w.id for w in self._on[part.id])
-        return ()
+        return tuple(w.id for w in made) if part.one_barrel else ()
 
-    def _end(self, wire: Wire, side: str, at: TerminalRef) -> End:
-        part, family = self.plan.part(at.part), self.family(at)
-        beside = self._shares(at)
+    def _end(self, wire: Wire, side: Side, at: TerminalRef) -> End:
+        kept = (wire.id, side) in self.kept
+        part, family = self.plan.part(at.part), None if kept else self.family(at)
+        beside = () if kept else self._shares(at)
         every = beside or (wire.id,)
         area = sum(self.area_mm2[w] for w in every)
         od = max(self.made[w].od_mm for w in every)
@@ -186,7 +199,7 @@ class Ends:
         return End(wire.id, side, at, part.place, family, others, area, od, peak, air,
                    chosen, fits, carries_a, self._on_first(wire, chosen, wet, shrink, shrink_mm), shrink, shrink_mm,
                    None if soldered or chosen is None or not chosen.stages else pull_n(self.area_mm2[wire.id]),
-                   self._how(chosen, soldered), not part.termination and not (part.MATED or part.JOINS),
+                   self._how(chosen, soldered), kept, not part.termination and not (part.MATED or part.JOINS),
                    stated)
 
     def _how(self, chosen: Terminal | None, soldered: bool) -> str:

@@ -17,6 +17,7 @@ from ..budget.lighting import LampVolts, lamp_volts
 from ..budget.packs import PackBudget, pack_budget
 from ..budget.total_loss import TotalLoss, total_loss
 from ..doc.states import States
+from ..doc.wires import SIDES
 from ..ends.choose import Ends
 from ..harness.loom import Loom, loom
 from ..parts.base import Part
@@ -33,6 +34,7 @@ from ..wiring.results import StateResult
 from ..wiring.thermal import Thermal
 from ..wiring.topology import CircuitPath, Topology
 from .joins import Joins
+from .mains import Main, mains_of
 from .rated import Ratings
 from .volts import Volts
 from .wires import WireResult, wire_results
@@ -95,6 +97,11 @@ class Figures:
         """What copper joins, and what that does."""
         return Joins(self.plan, self.topology, self.volts)
 
+    @cached_property
+    def mains(self) -> dict[str, Main]:
+        """The circuits that no accessory has, by the part at their end."""
+        return mains_of(self.plan, self.topology)
+
     @property
     def is_solved(self) -> bool:
         """Whether any state has figures."""
@@ -122,8 +129,9 @@ class Figures:
         for b in self.loom.bundles:
             for wire in b.wires if b.covering == "braided sleeve" and len(b.wires) > 1 else ():
                 covered.setdefault(wire, []).append(b.run.id)
+        kept = {(w.id, side) for w in self.plan.wires for side in SIDES if self.topology.keeps(w, side)}
         return Ends(self.plan, self.sized.choices.area_mm2, self.sized.peak_a,
-                    {wire: " ".join(runs) for wire, runs in covered.items()})
+                    {wire: " ".join(runs) for wire, runs in covered.items()}, kept)
 
     @property
     def actuators(self) -> list[tuple[Part, Actuator]]:

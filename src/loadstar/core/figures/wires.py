@@ -2,6 +2,7 @@
 
 import math
 from dataclasses import dataclass
+from typing import Literal
 
 from ..doc.states import States
 from ..sizing.areas import no_size_helps
@@ -19,7 +20,8 @@ class WireResult:
     `guard` lies before it; where nothing does, `behind` is what lets most through it from behind. `hottest_c` is with
     the most that it carries in any situation, `hottest_in` the situation that warms it most (NaN and "" where none
     could be solved); `ambient_c` is the air without its neighbours. `helpless` says that no size keeps the house
-    margin; `unknown_fuse` is a plug whose factory fuse nobody has found and that it hangs on.
+    margin; `unknown_fuse` is a plug whose factory fuse nobody has found and that it hangs on, and `origin` where the
+    wire is from.
     """
 
     id: str
@@ -39,7 +41,12 @@ class WireResult:
     fault_a: float
     helpless: bool
     unknown_fuse: str = ""
-    supplied: bool = False
+    origin: Literal["new", "found", "supplied"] = "new"
+
+    @property
+    def supplied(self) -> bool:
+        """Whether it came with an accessory."""
+        return self.origin == "supplied"
 
     @property
     def judged_by(self) -> Guard | None:
@@ -68,9 +75,9 @@ def wire_results(topology: Topology, sized: Sized) -> dict[str, WireResult]:
         # A stand of the switches is named only where it makes the wire warmer than the state by itself.
         hottest = max(every, key=lambda r: r.wire_c[wire.id] - (TOLD_K if r.turned else 0.0), default=None)
         misses = bool(every) and not stand.keeps_cool(plan.rules)
-        supplied = wire.area_mm2 is None and topology.supplied_mm2(wire) is not None
+        origin = topology.origin(wire)
         found[wire.id] = WireResult(
-            id=wire.id, area_mm2=areas[wire.id], fixed=wire.area_mm2 is not None or supplied, supplied=supplied,
+            id=wire.id, area_mm2=areas[wire.id], fixed=wire.area_mm2 is not None or origin != "new", origin=origin,
             length_m=topology.geometry[wire.id].length_m, peak_a=stand.duty.use_a,
             hottest_c=stand.use_c if hottest else math.nan, hottest_in=hottest.words if hottest else "",
             hottest_state=hottest.state if hottest and id(hottest) in here else None, class_c=stand.class_c,

@@ -25,7 +25,8 @@ BY_THE_PIECE = ("edge trim", "clip with rubber")
 
 @dataclass(frozen=True)
 class Bundle:
-    """The wires of a run: their ids and diameters (mm), how many metres of them lie in it, and what they weigh, g."""
+    """The wires of a run: their ids and diameters (mm), how many metres of them lie in it, and what they weigh, g.
+    `laid`: something in it is laid in for this work; what is there already stays as it is held."""
 
     run: Run
     wires: tuple[str, ...]
@@ -34,6 +35,7 @@ class Bundle:
     wires_g: float
     copper_g: float
     covering: str
+    laid: bool = True
 
     @property
     def length_mm(self) -> float:
@@ -96,7 +98,7 @@ class Loom:
     plan: Plan
     bundles: tuple[Bundle, ...]
     cut_m: dict[str, float]  # every wire as it is cut
-    wires_m: float  # every wire, those within one place too
+    wires_m: float  # every wire but what was there already, those within one place too
     wires_g: float
     through: tuple[Through, ...]
 
@@ -108,6 +110,8 @@ class Loom:
     def ties_mm(self, run: str) -> tuple[float, ...]:
         """Where a run is tied, mm from its first place."""
         here = self.by_run[run]
+        if not here.laid:
+            return ()
         return tie_points_mm(here.length_mm, here.run.tied_mm or self.plan.rules.tie_spacing_mm)
 
     @property
@@ -182,6 +186,8 @@ def loom(topology: Topology, area_mm2: Mapping[str, float]) -> Loom:
                 inside.setdefault(segment.run, []).append(wire.id)
         cut[wire.id] = way.length_m
     bundles = []
+    found = {w.id for w in plan.wires if topology.origin(w) == "found"}
+    whole = {w.id for w in plan.wires if topology.untouched(w)}
     for run in plan.runs:
         if not (here := inside.get(run.id)):
             continue
@@ -193,12 +199,14 @@ def loom(topology: Topology, area_mm2: Mapping[str, float]) -> Loom:
         bundles.append(Bundle(run, tuple(here), diameters, sum(metres.values()),
                               sum(grams_per_m(made[w]) * m for w, m in metres.items()),
                               sum(copper_grams_per_m(made[w]) * m for w, m in metres.items()),
-                              plan.rules.covered_with(run.covering)))
+                              "" if whole.issuperset(here) else plan.rules.covered_with(run.covering),
+                              not found.issuperset(here)))
     through = tuple(Through(a, b, copper_grams_per_m(made[w.id]), w.way if geometry[w.id].told else ())
                     for w in plan.wires
                     if (a := at[w.a.part]) != (b := at[w.b.part]) and all(s.run for s in geometry[w.id].segments))
     return Loom(plan, tuple(bundles), {w: cut_m(metres) for w, metres in cut.items()},
-                sum(cut.values()), sum(grams_per_m(made[w]) * metres for w, metres in cut.items()), through)
+                sum(metres for w, metres in cut.items() if w not in found),
+                sum(grams_per_m(made[w]) * metres for w, metres in cut.items() if w not in found), through)
 
 
 def _mean_radius_mm(diameters_mm: tuple[float, ...]) -> float:

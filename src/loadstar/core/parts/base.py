@@ -1,5 +1,4 @@
-"""What every part says of itself. A kind that leaves out what it must say is refused when it is defined, not found
-silent later."""
+"""What every part says of itself. A kind that leaves out what it must say is refused when it is defined."""
 
 from collections.abc import Iterator
 from typing import Any, ClassVar, Literal
@@ -49,6 +48,7 @@ class Part(Marked):
     OWN_ENDS: ClassVar[tuple[str, ...]] = ()  # terminals that count as used though nothing is wired to them
     CHOSEN: ClassVar[str] = ""  # the field that Loadstar chooses where it is null
     POLES: ClassVar[tuple[str, ...]] = ()  # its positive and negative terminal on the main supply, where that matters
+    MAIN_WORDS: ClassVar[str] = ""  # what its circuit with the main supply is for; "": it has none of its own
     CONSUMES: ClassVar[bool] = False  # it asks something of what it is wired to, and nothing while it is not
     GIVES: ClassVar[bool] = False  # it is there only to feed the main supply: with one pole joined it gives nothing
     WRONG_WAY: ClassVar[str] = ""  # what happens when its two poles are changed over
@@ -194,8 +194,7 @@ class Part(Marked):
         raise NotImplementedError(f"{type(self).__name__} has a source and does not say what drives it")
 
     def drives_fault(self, machine: Machine, *, strong: bool, alone: bool) -> Drives:
-        """Its source's equation in a fault: as strong as it can be, or as it is judged; `alone` when nothing else
-        feeds."""
+        """Its source's equation in a fault, as strong as can be or as judged; `alone`: nothing else feeds."""
         raise NotImplementedError(f"{type(self).__name__} has a source and does not say what it drives into a fault")
 
     def takes(self, state: States, machine: Machine) -> float | None:
@@ -209,6 +208,10 @@ class Part(Marked):
     def hang(self, work: Work, load: Wanted) -> Ends:
         """Make what lies between it and an accessory that hangs on it; where the accessory's two wires begin."""
         raise NotImplementedError(f"{type(self).__name__} has words as a feed and does not say how it feeds")
+
+    def takes_plug(self, work: Work, load: Wanted) -> Ends | None:
+        """Where the wires of a lead begin that is plugged in as it came; None: nothing is plugged in there."""
+        return None
 
     def stands_in(self, state: States) -> tuple[str, ...]:
         """Where it may stand in a state, at rest first; nothing for what is not moved by hand, foot or warmth."""
@@ -279,8 +282,7 @@ class Part(Marked):
         return None
 
     def own_w(self, state: States, at_v: float) -> float | None:
-        """What the machine itself uses by it in a state, W at the posts; None: it is no consumer of the machine's
-        own."""
+        """What the machine itself uses by it in a state, W at the posts; None: it is none of its own."""
         return None
 
     @property

@@ -55,6 +55,7 @@ class Converter(Fed):
     BEGINS: ClassVar[dict[str, Any]] = {"window_low_v": 36, "window_high_v": 60}
     OWN_ENDS: ClassVar[tuple[str, ...]] = ("pos", "neg")
     POLES: ClassVar[tuple[str, ...]] = ("inp", "inn")
+    MAIN_WORDS: ClassVar[str] = "Converter"
     WRONG_WAY: ClassVar[str] = "Its input is destroyed."
 
     def input_a(self, output_a: float, input_v: float) -> float:

@@ -39,6 +39,7 @@ class Drive(Part):
         Ask("needs_data", "Needs the pack's data line", kind="yes"))
     MOST: ClassVar[int] = 1
     POLES: ClassVar[tuple[str, ...]] = ("pos", "neg")
+    MAIN_WORDS: ClassVar[str] = "Traction"
     WRONG_WAY: ClassVar[str] = "Its controller is destroyed."
     SYSTEMS: ClassVar[tuple[SystemKind, ...]] = ("pack",)
 

@@ -15,11 +15,13 @@ BREAKS_V = (32, 58, 80, 125)
 
 
 class FusePart(Part):
-    """A blade fuse in its holder; `rating_a` null leaves the rating to Loadstar. `volts_v` is what it may break."""
+    """A blade fuse in its holder; `rating_a` null leaves the rating to Loadstar. `volts_v` is what it may break.
+    One that is `supplied` sits in the lead that an accessory came with."""
 
     kind: Literal["fuse"] = "fuse"
     rating_a: BladeRating | None = None
     volts_v: Literal[32, 58, 80, 125] = 32
+    supplied: bool = False
 
     PREFIX: ClassVar[str] = "F"
     ENDS_PLUGGED: ClassVar[Family | None] = "blade 6.3"

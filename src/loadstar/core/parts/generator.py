@@ -70,6 +70,7 @@ class Generator(Part):
         Ask("rectifier", "Rectifier", kind="choice", choices=(("full", "full-wave"), ("half", "half-wave"))))
     MOST: ClassVar[int] = 1
     POLES: ClassVar[tuple[str, ...]] = ("pos", "neg")
+    MAIN_WORDS: ClassVar[str] = "Charging"
     GIVES: ClassVar[bool] = True
     WRONG_WAY: ClassVar[str] = "The battery shorts itself through the rectifier's diodes, and they burn."
 

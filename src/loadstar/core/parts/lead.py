@@ -100,6 +100,10 @@ class Lead(Fed):
         """At its end, beside whatever else is there."""
         return Ends(self.at("pos"), self.back(work))
 
+    def takes_plug(self, work: Work, load: Wanted) -> Ends | None:
+        """In its connector; a Y lead of splices has none."""
+        return self.hang(work, load) if self.end == "connector" else None
+
     def back(self, work: Work) -> TerminalRef:
         """Its own."""
         return self.at("neg")

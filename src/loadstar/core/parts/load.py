@@ -53,8 +53,9 @@ class LoadPart(Part):
     names an accessory that is said never to be on with it: a belief, that changes no figure. `lead_mm2` is the size of
     the wires that it comes with (a wire at it that is no longer than they are is of that size), `lead_box_m` how far
     from it a box in them sits, `lead_end` what they end in, `lead_plug_mm` the smallest round hole that their plug goes
-    through. `rectified`: on AC it has a rectifier of its own. `usual` is the entry of the list of usual accessories
-    that its figures began with.
+    through, `lead_fuse_a` the fuse that sits in them by that plug. `plugged`: the plug goes in where it is fed, and the
+    lead is used as it came. `rectified`: on AC it has a rectifier of its own. `usual` is the entry of
+    the list of usual accessories that its figures began with.
     """
 
     kind: Literal["load"] = "load"
@@ -82,6 +83,8 @@ class LoadPart(Part):
     lead_box_m: Annotated[float, Field(ge=0, le=5)] | None = None
     lead_end: Literal["", "bare", "plug"] = ""
     lead_plug_mm: Annotated[float, Field(ge=2, le=120)] | None = None
+    lead_fuse_a: BladeRating | None = None
+    plugged: bool = False
     rectified: bool = False
     reason_always: Note = ""
     never_with: Id | None = None
@@ -116,13 +119,16 @@ class LoadPart(Part):
             ("", "no wish"), *((f"{a:g}", f"{a:g} A") for a in fuses.RATINGS_A))),
         Ask("supplied_lead", "In the maker's lead", "A step-down box, fuse or switch that stays in.", kind="note",
             optional=True),
-        Ask("lead_mm2", "Its lead's wires are", "Empty: not said. Its length is asked under what it measures.",
-            kind="choice", optional=True),
+        Ask("lead_mm2", "Its lead's wires are", "Empty: not said.", kind="choice", optional=True),
         Ask("lead_box_m", "The box sits from it", optional=True),
         Ask("lead_end", "Its lead ends in", kind="choice", optional=True,
             choices=(("", "not said"), ("bare", "bare wires"), ("plug", "a plug"))),
         Ask("lead_plug_mm", "That plug just passes a hole of", "Round; of a square one from corner to corner.",
             optional=True),
+        Ask("plugged", "Plugged in as it came", "Its plug fits where it is fed: nothing is cut, nothing bought.",
+            kind="yes"),
+        Ask("lead_fuse_a", "Fuse in its lead", kind="choice", optional=True, choices=(
+            ("", "none, or not said"), *((f"{a:g}", f"{a:g} A") for a in fuses.RATINGS_A))),
         Ask("rectified", "Has a rectifier for AC", kind="yes"),
         Ask("never_with", "Never on together with", "As you know it. Nothing is left out for it: only a contact keeps "
             "two things apart.", kind="choice", optional=True),
@@ -130,8 +136,14 @@ class LoadPart(Part):
 
     @property
     def hangs_by(self) -> tuple[Any, ...]:
-        """Its feed, when it lives, and how it returns."""
-        return self.feed, self.live, self.returns, self.return_to
+        """Its feed, when it lives, and how it returns; of a lead that is plugged in as it came, all of that."""
+        as_it_came = (self.lead_mm2, self.own_lead_m, self.lead_fuse_a) if self.plugged else ()
+        return self.feed, self.live, self.returns, self.return_to, self.plugged, *as_it_came
+
+    @property
+    def ends_in_plug(self) -> bool:
+        """Whether its own lead does."""
+        return self.plugged or self.lead_end == "plug"
 
     @property
     def own_return(self) -> str | None:
@@ -217,8 +229,17 @@ class LoadPart(Part):
         return None
 
     def contradictions(self) -> Iterator[tuple[str, str]]:
-        """Its window has a lower and an upper end."""
+        """Its window has a lower and an upper end; of a lead that is plugged in as it came everything is said."""
         if self.window_low_v >= self.window_high_v:
             yield "window_low_v", (
                 f"{self.name} accepts from {self.window_low_v:g} V to {self.window_high_v:g} V: the lower limit "
                                    "must be the smaller.")
+        if self.plugged and self.lead_end == "bare":
+            yield "lead_end", f"{self.name} is plugged in as it came: then its lead does not end in bare wires."
+        if self.plugged and not self.own_lead_m:
+            yield "lead_m", f"{self.name} is plugged in as it came: say how long its own lead is."
+        if self.plugged and self.lead_mm2 is None:
+            yield "lead_mm2", f"{self.name} is plugged in as it came: say what size its lead's wires are."
+        if self.lead_fuse_a and not self.plugged:
+            yield "lead_fuse_a", (f"A fuse in the lead of {self.name} counts where that is plugged in as it came. Else "
+                                  "say which fuse its maker asks for.")

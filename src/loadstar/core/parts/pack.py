@@ -61,6 +61,7 @@ class Pack(Part):
     SYSTEMS: ClassVar[tuple[SystemKind, ...]] = ("pack",)
     STORES: ClassVar[bool] = True
     POLES: ClassVar[tuple[str, ...]] = ("pos", "neg")
+    MAIN_WORDS: ClassVar[str] = "Joined pack"
     WRONG_WAY: ClassVar[str] = "Joined so, packs drive a short through each other, and what hangs on them dies."
     BACK_WORDS: ClassVar[str] = "the pack's negative"
     OWN_ENDS: ClassVar[tuple[str, ...]] = ("pos", "neg")

@@ -81,6 +81,10 @@ class Port(Part):
         """What hangs on it lives as it does."""
         return live == self.live
 
+    def takes_plug(self, work: Work, load: Wanted) -> Ends:
+        """As it feeds anything."""
+        return self.hang(work, load)
+
     def back(self, work: Work) -> TerminalRef:
         """Its own negative."""
         return self.at("neg")

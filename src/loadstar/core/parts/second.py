@@ -63,6 +63,7 @@ class SecondBattery(Part):
     MOST: ClassVar[int] = 1
     STORES: ClassVar[bool] = True
     POLES: ClassVar[tuple[str, ...]] = ("pos", "neg")
+    MAIN_WORDS: ClassVar[str] = "Second store"
     WRONG_WAY: ClassVar[str] = "The two batteries drive a short through each other."
 
     @property

@@ -27,6 +27,7 @@ class Starter(Part):
     TERMINALS: ClassVar[tuple[PartTerminal, ...]] = terminals("ring M8", "pos", "neg")
     ASKS: ClassVar[tuple[Ask, ...]] = (name(), place())
     MOST: ClassVar[int] = 1
+    MAIN_WORDS: ClassVar[str] = "Starting"
 
     def glance(self, machine: Machine, where: str) -> Glance:
         return ("cranking", machine.cranking_a, "A")

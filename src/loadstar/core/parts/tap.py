@@ -123,6 +123,21 @@ class Tap(Part):
 
     def hang(self, work: Work, load: Wanted) -> Ends:
         """A fuse at the plug; what hangs on it lives as it does."""
+        self._check(work, load)
+        fuse = work.fuse(f"{load.name} fuse", self.place, load.id)
+        work.wire(self.at("pin"), fuse.at("a"), LIVE_COLOUR[load.live], load.id)
+        return Ends(fuse.at("b"), self.at("gnd"))
+
+    def takes_plug(self, work: Work, load: Wanted) -> Ends:
+        """At the pin and its ground: the factory fuse guards it."""
+        if self.plug is None:
+            raise refuse(load.id, "plugged", f"{self.name} is a wire and no pin of a connector: nothing is plugged in "
+                                             "there. Wire it, or enter the connector under Survey.")
+        self._check(work, load)
+        return Ends(self.at("pin"), self.at("gnd"))
+
+    def _check(self, work: Work, load: Wanted) -> None:
+        """Whether it may feed something, and that it lives as it does. PlanError where not."""
         if never := work.never(self.id):
             raise refuse(load.id, "feed", f"{self.name} belongs to the {never} system: nothing is ever fed from it.")
         if self.function != "feed":
@@ -132,6 +147,3 @@ class Tap(Part):
             raise refuse(load.id, "live",
                          f"{self.name} is {LIVE_WORDS[self.live]}, so an accessory on it is too: choose that, or "
                                           "another feed.")
-        fuse = work.fuse(f"{load.name} fuse", self.place, load.id)
-        work.wire(self.at("pin"), fuse.at("a"), LIVE_COLOUR[load.live], load.id)
-        return Ends(fuse.at("b"), self.at("gnd"))

@@ -102,6 +102,9 @@ class Feeder(Protocol):
     def hang(self, work: "Work", load: Wanted) -> Ends:
         """Make what lies between it and what hangs on it."""
 
+    def takes_plug(self, work: "Work", load: Wanted) -> Ends | None:
+        """Where the wires of a lead begin that is plugged in as it came; None: nothing is plugged in there."""
+
     def back(self, work: "Work") -> TerminalRef | None:
         """Where what hangs on it returns to."""
 

@@ -74,8 +74,14 @@ def _from_9(data: dict[str, Any]) -> dict[str, Any]:
     return {**data, "version": 10}
 
 
+def _from_10(data: dict[str, Any]) -> dict[str, Any]:
+    """Version 11 has where wires and fuses are from, and accessories that are plugged in. In older plans all wires are
+    new, or an accessory's own as far as its lead goes."""
+    return {**data, "version": 11}
+
+
 UPGRADES: tuple[Callable[[dict[str, Any]], dict[str, Any]], ...] = (
-    _from_1, _from_2, _from_3, _from_4, _from_5, _from_6, _from_7, _from_8, _from_9)
+    _from_1, _from_2, _from_3, _from_4, _from_5, _from_6, _from_7, _from_8, _from_9, _from_10)
 assert len(UPGRADES) == VERSION - 1, "an older version that nothing brings up to the next"
 
 

@@ -71,6 +71,9 @@ def _ends(plan: Plan) -> list[Fault]:
             if end not in terminals:
                 what = "part" if end.part not in parts else "terminal"
                 found.append(Fault(wire.id, "a", f"Wire {wire.id} ends at {end}, a {what} that does not exist."))
+        if wire.origin != "new" and wire.area_mm2 is None:
+            whose = "there already" if wire.origin == "found" else "part of a lead that came with something"
+            found.append(Fault(wire.id, "area_mm2", f"{wire.id} is {whose}: say what size it is."))
         if wire.a == wire.b:
             found.append(Fault(wire.id, "b", f"Wire {wire.id} begins and ends at the same terminal {wire.a}."))
     for join in plan.joins:

@@ -1,4 +1,4 @@
-"""What an accessory is besides working: live for good, with two returns, on a lead too short, fed by another."""
+"""What an accessory is besides working: live for good, with two returns, fed by another."""
 
 from collections.abc import Iterator
 
@@ -7,19 +7,11 @@ from ..budget.ledger import supply_a
 from ..edits import ChangeElement
 from ..figures.figures import Figures
 from ..findings import Finding, Proposal
-from ..materials.conductors import BY_AREA
-from ..parts.load import LoadPart
 from ..parts.second import SecondBattery
-from ..parts.tap import Tap
-from ..sizing.argument import stands
-from ..wiring.circuit import LEAD_NEAR_M
-from ..wiring.conductor import conductor
 from .registry import Say, rule
-from .words import amps, listed, named, opener, state, verb
+from .words import listed, named, state, verb
 
 RUNS_ON_SHARE = 0.05  # of the battery, that a stop may take
-LEAD_STOWED_M = 0.3  # more than this over has to be put somewhere
-BOX_NEAR_M = 0.05  # room that a new end needs behind a box
 
 
 @rule(
@@ -73,75 +65,6 @@ def two_grounds(figures: Figures, say: Say) -> Iterator[Finding]:
                 "that way, and if the engine's strap fails a starter's current returns through the thin wire."),
                 "circuit", "",
                 (Proposal(ChangeElement(id=load.id, values={"body": "isolated"}), "Its body is isolated"),))
-
-
-@rule(
-    "load.lead-short",
-    meaning="An accessory's own lead does not reach where its feed begins; or it is too long, or ends in a plug that "
-            "fits nothing there.",
-    cure="Lengthen it by a splice or connector, or feed it from nearer by; cut it past its box, or stow what is left.",
-    source="The lead's stated length, box and end against the way along the runs")
-def lead_short(figures: Figures, say: Say) -> Iterator[Finding]:
-    """What each accessory's own lead is short of, where a long one may be cut, and what becomes of its plug."""
-    for load in figures.plan.loads:
-        lead_m = load.own_lead_m
-        if lead_m is None:
-            continue
-        way_m = max((figures.topology.geometry[w.id].length_m for w in figures.plan.wires
-                     if load.id in (w.a.part, w.b.part)), default=lead_m)
-        comes = f"{load.name} comes with {lead_m:.2f} m of lead and needs {way_m:.2f} m"
-        plug = load.lead_end == "plug"
-        if way_m > lead_m + LEAD_NEAR_M:
-            how = ", with the like of its plug, or past the plug cut off" if plug else ""
-            yield say("advice", (load.id,), (
-                f"{comes}: lengthen it by {way_m - lead_m:.2f} m{how}."), "circuit")
-        elif lead_m > way_m + LEAD_STOWED_M:
-            yield say("note", (load.id,), (
-                f"{comes}: {_cut_or_stow(load, lead_m, way_m)}"), "circuit")
-        elif plug and figures.plan.is_one(load.feed, Tap) is None:
-            yield say("note", (load.id,), (
-                f"{load.name}'s lead ends in a plug, and it is fed from {figures.plan.part(load.feed).name}: fit the "
-                "like there, or cut the plug off."), "circuit")
-
-
-@rule(
-    "load.lead-thin",
-    meaning="The lead that an accessory came with is thinner than what guards it allows: it burns before that opens.",
-    cure="A smaller fuse, as its maker asks, or a thicker lead.",
-    source="The argument of docs/physics.md, with the lead's stated size")
-def lead_thin(figures: Figures, say: Say) -> Iterator[Finding]:
-    """Each accessory's own lead, where the wire at it is another one, behind what guards that wire."""
-    for load in figures.plan.loads:
-        if load.lead_mm2 is None or load.lead_mm2 not in BY_AREA:
-            continue
-        for wire in figures.wires.values():
-            laid = figures.topology.wires[wire.id]
-            if load.id not in (laid.a.part, laid.b.part) or wire.supplied or wire.area_mm2 <= load.lead_mm2:
-                continue
-            lead = conductor(figures.plan, laid.model_copy(update={"wall": "thin"}), load.lead_mm2)
-            found, = stands([wire.coordination.duty.at(lead)])
-            guard = wire.judged_by
-            if guard is None or found.protected:
-                continue
-            last = [k.element for k in figures.path(load.id).feed if figures.topology.parts.get(k.element)
-                    and figures.topology.parts[k.element].by_hand and k.element == guard.fuse]
-            yield say("stop", (load.id, guard.fuse), (
-                f"{load.name}'s own lead ({load.lead_mm2:g} mm²) is not protected: {opener(figures, guard)} lets more "
-                f"through than the {amps(found.limit_a)} that it stands for good."), "circuit", "", tuple(
-                    Proposal(ChangeElement(id=part, values={figures.topology.parts[part].CHOSEN: load.maker_fuse_a}),
-                             f"Take {load.maker_fuse_a:g} A" if load.maker_fuse_a else f"Let Loadstar choose {part}")
-                    for part in last))
-            break
-
-
-def _cut_or_stow(load: LoadPart, lead_m: float, way_m: float) -> str:
-    """What to do with the rest of a lead that is too long."""
-    rest = f"{lead_m - way_m:.2f} m have to be stowed"
-    if load.lead_box_m is not None and load.lead_box_m > way_m - BOX_NEAR_M:
-        return f"{rest}; its box sits {load.lead_box_m:.2f} m from it and has to stay, so do not cut."
-    past = f", past its box at {load.lead_box_m:.2f} m," if load.lead_box_m is not None else ""
-    lost = " Its plug goes with it." if load.lead_end == "plug" else ""
-    return f"{rest}, or it is cut {way_m:.2f} m from it{past or ''} and made up anew.{lost}"
 
 
 @rule(

@@ -78,7 +78,7 @@ def hole(figures: Figures, say: Say) -> Iterator[Finding]:
 def plug_passes_not(figures: Figures, say: Say) -> Iterator[Finding]:
     """Moulded plugs against what has to go over them."""
     for load in figures.plan.loads:
-        if load.lead_end != "plug" or load.lead_plug_mm is None:
+        if not load.ends_in_plug or load.lead_plug_mm is None:
             continue
         mine = {w for w, found in figures.wires.items() if found.supplied and load.id in (
             figures.plan.wire(w).a.part, figures.plan.wire(w).b.part)}

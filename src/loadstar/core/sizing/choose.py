@@ -76,7 +76,7 @@ class _Sizing:
     def __init__(self, topology: Topology, thermal: Thermal) -> None:
         self.topology, self.thermal, self.plan = topology, thermal, topology.plan
         plan = self.plan
-        supplied = {w.id: own for w in plan.wires if w.area_mm2 is None and (own := topology.supplied_mm2(w))}
+        supplied = {w.id: own for w in plan.wires if (own := topology.supplied_mm2(w))}
         self.area = {w.id: w.area_mm2 or supplied.get(w.id) or stock_areas(plan.rules)[0] for w in plan.wires}
         chosen = {p.id: protects for p in plan.parts if (protects := p.protection) and protects.chosen}
         self.rating = {part: protects.stated_a or protects.steps_a[0] for part, protects in chosen.items()}

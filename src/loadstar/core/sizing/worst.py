@@ -60,6 +60,7 @@ class Worst:
         self.largest, self.near, self.far = np.zeros(wires), np.zeros(wires), np.full(wires, np.inf)
         self.several, self.seen_a = np.zeros(wires), np.zeros(wires)  # seen_a: the hardest fault that something sees
         self.unknown: dict[int, str] = {}
+        self._veiled: dict[int, str] = {}  # wires in faults elsewhere that pass a factory fuse nobody has found
         self._first: tuple[Array, IntArray] = np.zeros(0), np.zeros(0, int)  # what opens first at each fault
         self._far_limited = np.full(wires, np.inf)
         self._far_by: dict[int, Array] = {}  # what a store alone drives into a far touch, by the fuse that ends it
@@ -170,6 +171,8 @@ class Worst:
         fresh[wire] = True
         np.maximum.at(self.largest, wire, amps)
         self._heats(wire, at, amps, stage.seconds[at], stage.several[at])
+        for w, f in zip(wire[ends.hidden[at]].tolist(), at[ends.hidden[at]].tolist(), strict=True):
+            self._veiled.setdefault(w, ends.veil[f])
         bare = stage.nothing[at]
         if case.opened:
             bare &= amps > self.stands_a[wire]
@@ -280,7 +283,8 @@ class Worst:
             mine = self.loops.rating[number] >= self.loops.rating[self.worst.which]
             self.far[mine] = np.minimum(self.far[mine], low[mine])
         far = np.where(np.isinf(self.far), 0.0, self.far)
-        unknown = {wires[i]: tap for i, tap in self.unknown.items() if guards[wires[i]] is None and not self.unseen[i]}
+        unknown = {wires[i]: tap for i, tap in {**self._veiled, **self.unknown}.items()
+                   if guards[wires[i]] is None and not self.unseen[i]}
         bypassed = {wires[w]: Bypass(tuple(self.loops.names[o] for o in case.opened), amps)
                     for w, (amps, case) in self._rest.items()}
         return Faults(guards, behind, table, True, dict(zip(wires, self.near.tolist(), strict=True)),

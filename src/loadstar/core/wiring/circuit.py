@@ -7,9 +7,10 @@ that is put together. Node names are terminal names; the machine's frame is one 
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from functools import cached_property
+from typing import Literal
 
 from ..doc.states import States
-from ..doc.wires import Wire
+from ..doc.wires import SIDES, Side, Wire
 from ..materials import fuses
 from ..parts.coil import Coil
 from ..parts.inside import ASSUMED, FRAME, RAIL_NEGATIVE, RAIL_POSITIVE, Actuator, Branch, Element, Inside, Point
@@ -189,9 +190,25 @@ class Circuit:
         coil = self.plan.one(Coil)
         return coil if coil is not self.supply else None
 
+    def origin(self, wire: Wire) -> Literal["new", "found", "supplied"]:
+        """Where a wire is from: as the plan says, or as the lead of an accessory that reaches."""
+        return "supplied" if wire.origin == "new" and self.supplied_mm2(wire) is not None else wire.origin
+
+    def keeps(self, wire: Wire, side: Side) -> bool:
+        """Whether it stays as it is at an end: as the plan says; of a lead that reaches, at its accessory."""
+        if wire.origin != "new":
+            return wire.keeps(side)
+        return self.supplied_mm2(wire) is not None and self.plan.is_one(wire.end(side).part, LoadPart) is not None
+
+    def untouched(self, wire: Wire) -> bool:
+        """Whether it stays as it is at both ends."""
+        return all(self.keeps(wire, side) for side in SIDES)
+
     def supplied_mm2(self, wire: Wire) -> float | None:
         """The size of an accessory's own lead where a wire at it is that lead: no longer than what it comes with. None
-        where it is not, or nobody has said."""
+        where it is not, nobody has said, or somebody has fixed its size."""
+        if wire.area_mm2 is not None:
+            return None
         for load in (load for end in (wire.a, wire.b) if (load := self.plan.is_one(end.part, LoadPart))):
             reaches_m = load.own_lead_m
             if load.lead_mm2 and reaches_m and self.geometry[wire.id].length_m <= reaches_m + LEAD_NEAR_M:

@@ -29,7 +29,8 @@ class Segment:
 @dataclass(frozen=True)
 class WireGeometry:
     """A wire's way. `way_known` is False when no runs connect its ends and no length was measured; `told` when it goes
-    as it was told, `lost` why it cannot ("" where it can, or was told nothing)."""
+    as it was told, `lost` why it cannot ("" where it can, or was told nothing). `way_m` is how long the way is,
+    whatever length the wire was given."""
 
     wire: str
     length_m: float
@@ -37,6 +38,7 @@ class WireGeometry:
     way_known: bool = True
     told: bool = False
     lost: str = ""
+    way_m: float = 0.0
 
     @property
     def hottest_ambient_c(self) -> float:
@@ -100,10 +102,10 @@ def geometries(plan: Plan) -> dict[str, WireGeometry]:
             else:
                 run_m = sum(r.length_m for r in found)
                 base = [Segment(r.id, r.length_m * (1 + ends / run_m) + r.slack_mm / 1000, ambient(r)) for r in found]
-        total = sum(s.length_m for s in base)
+        total = way_m = sum(s.length_m for s in base)
         if wire.length_m is not None:
             base = [Segment(s.run, s.length_m * wire.length_m / total, s.ambient_c) for s in base]
             total = wire.length_m
-        return WireGeometry(wire.id, total, tuple(base), known, told, lost)
+        return WireGeometry(wire.id, total, tuple(base), known, told, lost, way_m)
 
     return {wire.id: measure(wire) for wire in plan.wires}

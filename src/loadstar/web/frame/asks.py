@@ -122,6 +122,12 @@ RUN = (
 )
 WIRE_ENDS = (Ask("a", "From", kind="choice"), Ask("b", "To", kind="choice"))
 WIRE = (
+    Ask("origin", "It is", kind="choice", choices=(
+        ("new", "new, bought for this work"), ("found", "there already"),
+        ("supplied", "from a lead that came with it"))),
+    Ask("made", "New ends", "Of a wire that is there, or came with something: where it is cut back and gets a new "
+        "terminal.", kind="choice", optional=True, choices=(
+            ("", "at neither end"), ("a", "where it begins"), ("b", "where it ends"), ("ab", "at both"))),
     Ask("area_mm2", "Size", kind="choice", optional=True),
     Ask("length_m", "Measured length", "Empty: along its runs.", optional=True),
     Ask("insulation", "Insulation", kind="choice", optional=True, choices=(("", "by house rule"), *INSULATIONS)),

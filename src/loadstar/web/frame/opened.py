@@ -19,6 +19,8 @@ from .fields import ModelForm
 HEAD = {"load": ("name", "place", "live", "feed"), "run": ("a", "b", "length_m", "covering", *HAZARDS)}
 FOLDED = {"load": "What it draws, and how", "run": "Ties, hole, slack, headstock, side, air"}
 SIZE_NAMES = frozenset(spec.name for spec in SIZES_ASKED)
+# Of an accessory what is asked of the lead that it comes with, in this order.
+LEAD = ("plugged", "lead_m", "lead_mm2", "lead_end", "lead_fuse_a", "lead_box_m", "lead_plug_mm", "supplied_lead")
 
 
 @dataclass(frozen=True)
@@ -53,12 +55,28 @@ class OpenForm:
 
     @property
     def _asked(self) -> list[BoundField]:
-        return [f for f in self.form if self.kind not in KINDS or f.name not in SIZE_NAMES]
+        return [f for f in self.form if self.kind not in KINDS or f.name not in SIZE_NAMES.union(self._of_lead)]
+
+    @property
+    def _of_lead(self) -> tuple[str, ...]:
+        return LEAD if self.kind == "load" else ()
+
+    @property
+    def lead(self) -> list[BoundField]:
+        """Of an accessory what is asked of the lead that it comes with."""
+        return [self.form[name] for name in self._of_lead]
+
+    @property
+    def lead_shown(self) -> bool:
+        """Whether anything of it has been said, or will not do."""
+        return any(f.errors or f.value() not in ("", None, False, "False", "no") for f in self.lead)
 
     @property
     def sizes(self) -> list[BoundField]:
         """Of a part what it measures and weighs, and in which stage it is made."""
-        return [f for f in self.form if f.name in SIZE_NAMES] if self.kind in KINDS else []
+        if self.kind not in KINDS:
+            return []
+        return [f for f in self.form if f.name in SIZE_NAMES and f.name not in self._of_lead]
 
     @property
     def sizes_shown(self) -> bool:

@@ -22,7 +22,7 @@ def labels_pdf(frame: Frame, form: Form) -> bytes:
     assert frame.analysis.ends is not None
     by_key = frame.analysis.ends.by_key
     labels = []
-    for wire in frame.plan.wires:
+    for wire in (w for w in frame.plan.wires if not frame.analysis.topology.untouched(w)):
         page = frame.request.build_absolute_uri(reverse("station", kwargs={**frame.base, "station": "ends"}))
         code = segno.make(f"{page}?sel={wire.id}", error="m")
         picture = mark_safe(code.svg_inline(scale=1, border=1, dark="#000", light="#fff"))

@@ -8,11 +8,14 @@ from loadstar.core.analysis import Analysis
 from loadstar.core.doc.states import States
 from loadstar.core.edits import CutWire, MoveEnd
 from loadstar.core.edits.couplings import free_way
+from loadstar.core.figures.mains import LEAST_A, Main, busiest
 from loadstar.core.figures.ratings import fuse_candidates
 from loadstar.core.figures.registry import exists
 from loadstar.core.figures.sizes import wire_candidates
 from loadstar.core.figures.touches import stages, worst_course
 from loadstar.core.findings import worst
+from loadstar.core.parts.base import Part
+from loadstar.core.parts.can import as_accessory
 from loadstar.core.parts.coupling import Coupling
 from loadstar.core.parts.fuse import FusePart
 from loadstar.core.parts.load import LoadPart
@@ -36,32 +39,53 @@ SPLICE = "splice"
 def circuits(frame: Frame) -> dict[str, Any]:
     """The descent of the circuit that the selection belongs to, its steps, and the candidates of what is selected."""
     a, plan = frame.analysis, frame.plan
-    if not plan.loads or not a.states:
-        return {"rows": [], "load": None}
-    load = _circuit_of(frame)
-    path = a.path(load.id)
+    shown = _circuit_of(frame) if a.states else None
+    if shown is None:
+        return {"rows": [], "shown": None}
+    load, main = as_accessory(shown), a.mains.get(shown.id)
+    path = main.path if main else a.path(shown.id)
     elements = [k.element for k in (*path.feed, *path.back)]
-    selected = frame.select if frame.select in elements else _interesting(frame, load, elements)
-    result = a.volts.row(load.id, frame.state) or a.states[frame.state]
+    selected = frame.select if frame.select in elements else _interesting(frame, shown, elements)
+    state = (_state_of(frame, main) if main else None) or frame.state
+    result = (None if main else a.volts.row(shown.id, state)) or a.states[state]
     fuse = plan.is_one(selected, FusePart)
     return {
         "shown_words": result.words, "couplings": _with_a_free_way(plan), "splice": SPLICE,
         "ends": [(p.at(t), f"{p.at(t)}, {p.name}") for p in plan.parts for t in p.ends] if selected in a.wires else [],
-        "laid": plan.wire_by_id.get(selected), "rows": [_row(a, one, load) for one in plan.loads], "load": load,
-        "limit": drop_limit_frac(plan, load), "steps": _steps(a, load, frame.state, result), "selected": selected,
-        "place_name": plan.place(load.place).name, "feed_name": plan.part(load.feed).name,
-        "picture": mark_safe(descent.draw(a, load.id, frame.state, Look(frame.element_link("circuits"), selected))),
+        "laid": plan.wire_by_id.get(selected), "rows": [_row(a, one, shown) for one in plan.loads],
+        "mains": [_main_row(frame, one, shown) for one in a.mains.values()], "shown": shown, "load": load, "main": main,
+        "elsewhere": state != frame.state,
+        "limit": drop_limit_frac(plan, load) if load else None, "steps": _steps(a, shown, state, result),
+        "selected": selected, "place_name": plan.place(shown.place).name,
+        "feed_name": plan.part(load.feed).name if load else "",
+        "picture": mark_safe(descent.draw(a, shown.id, state, Look(frame.element_link("circuits"), selected))),
         "wire": a.wires.get(selected), "wire_guard": _guard_name(a, selected),
         "wires": wire_candidates(a, selected) if selected in a.wires else [],
         "fuse": fuse, "fuses": fuse_candidates(a, selected) if fuse else [],
         "fuse_share": a.ratings.fuse_share_frac(selected) if fuse else None, "way": plan.is_one(selected, Way),
         **_protection(frame, selected, elements),
         "references": [(r, _by_place(frame, r)) for r in references(a.topology, frame.state, result.closed)],
-        "selected_findings": frame.tried(f for f in frame.findings if selected in f.elements or load.id in f.elements),
+        "selected_findings": frame.tried(f for f in frame.findings if selected in f.elements or shown.id in f.elements),
     }
 
 
-def _steps(a: Analysis, load: LoadPart, state: States, result: StateResult) -> list[dict[str, Any]]:
+def _state_of(frame: Frame, main: Main) -> States | None:
+    """The state that is chosen, where anything flows in a circuit then; else the one in which most does."""
+    now = frame.analysis.states.get(frame.state)
+    if now is not None and now.solution is not None and main.amps(now) > LEAST_A:
+        return frame.state
+    return busiest(main, frame.analysis.states)
+
+
+def _main_row(frame: Frame, one: Main, shown: Part) -> dict[str, Any]:
+    """A circuit's line that no accessory has: its amps where most flows, the worst that is found of it."""
+    a, state = frame.analysis, busiest(one, frame.analysis.states)
+    near = [f for e in (one.part.id, *(k.element for k in one.path.links)) for f in a.by_element.get(e, ())]
+    return {"main": one, "amps": one.amps(a.states[state]) if state else None, "here": one.part.id == shown.id,
+            "state": a.states[state].words if state else "", "worst": worst(near)}
+
+
+def _steps(a: Analysis, load: Part, state: States, result: StateResult) -> list[dict[str, Any]]:
     """Every step of the circuit in a state, there and back."""
     walk = walk_of(a, load.id, state)
     if walk is None:
@@ -74,7 +98,7 @@ def _steps(a: Analysis, load: LoadPart, state: States, result: StateResult) -> l
             for stride in (*walk.feed, *walk.back)]
 
 
-def _row(a: Analysis, one: LoadPart, shown: LoadPart) -> dict[str, Any]:
+def _row(a: Analysis, one: LoadPart, shown: Part) -> dict[str, Any]:
     """A circuit's line in the list: its fuse, its amps, what it loses at most, the worst that is found of it."""
     _, lost = a.volts.worst_drop(one)
     nearest = a.topology.nearest_protection(one.id)
@@ -119,12 +143,14 @@ def _by_place(frame: Frame, reference: Reference) -> list[tuple[str, str]]:
     return [(place, ", ".join(names)) for place, names in found.items()]
 
 
-def _circuit_of(frame: Frame) -> LoadPart:
-    """The load that is selected, or whose circuit the selected wire or part was made for or lies in."""
+def _circuit_of(frame: Frame) -> Part | None:
+    """The load that is selected, or whose circuit the selected wire or part was made for or lies in; else what has a
+    circuit without being an accessory. None where nothing has one."""
     loads, a = frame.plan.loads, frame.analysis
-    for load in loads:
-        if load.id == frame.select:
-            return load
+    mains = [m.part for m in a.mains.values()]
+    for one in (*loads, *mains):
+        if one.id == frame.select:
+            return one
     for load in loads:
         mine = {w.id for w in frame.plan.wires if w.made_for == load.id} | {
             p.id for p in frame.plan.parts if p.made_for == load.id}
@@ -133,10 +159,13 @@ def _circuit_of(frame: Frame) -> LoadPart:
     for load in loads:
         if any(k.element == frame.select for k in (*a.path(load.id).feed, *a.path(load.id).back)):
             return load
-    return loads[0]
+    for part in mains:
+        if any(k.element == frame.select for k in a.mains[part.id].path.links):
+            return part
+    return next(iter((*loads, *mains)), None)
 
 
-def _interesting(frame: Frame, load: LoadPart, elements: list[str]) -> str:
+def _interesting(frame: Frame, load: Part, elements: list[str]) -> str:
     """What is worth showing when nothing is selected: a wire with a finding, else the load's own feed wire."""
     with_finding = [e for e in elements if frame.analysis.by_element.get(e)]
     mine = [w.id for w in frame.plan.wires if w.made_for == load.id and w.id in elements]

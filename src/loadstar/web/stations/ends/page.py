@@ -58,7 +58,7 @@ def _ends(frame: Frame, found: Ends) -> dict[str, Any]:
     places = [(place, list(group)) for place, group in groupby(rows, key=lambda r: r["place"])]
     mine = [e for e in found.every if e.wire == frame.select]
     return {"places": places, "mine": [_whole(frame, e) for e in mine],
-            "nothing": sum(e.chosen is None for e in found.every)}
+            "nothing": sum(e.chosen is None and not e.kept for e in found.every)}
 
 
 def _whole(frame: Frame, end: End) -> dict[str, Any]:
