@@ -65,7 +65,7 @@ LISTED = {
         core/figures/steps core/figures/supply core/figures/volts core/plan/model core/plan/stands
         core/prove/measure core/rules/lamps core/rules/leads core/rules/loads core/rules/switching
         core/sizing/drops core/sizing/inrush core/sizing/ratings core/whatif/feeds core/whatif/returns
-        core/whatif/trial core/wiring/circuit core/wiring/topology draw/feedtree draw/lamps draw/walk
+        core/whatif/trial core/wiring/circuit core/wiring/topology draw/feedtree draw/lamps
         web/evidence/proving web/frame/forms web/stations/circuits/page web/stations/prove/page""",
     "module": """
         core/rules/taps""",

@@ -21,7 +21,7 @@ LOADS = [load.id for load in ANALYSIS.plan.loads]
 def picture_of(load: str, state: str) -> descent._Picture:
     """The placed picture of a circuit."""
     way = descent.walk(ANALYSIS, load, state)
-    return descent._Picture(ANALYSIS, way, descent.scale_of(way, 840, 400))
+    return descent._Picture(ANALYSIS, load, way, descent.scale_of(way, 840, 400))
 
 
 @pytest.mark.parametrize("load", LOADS)

@@ -30,17 +30,44 @@ def test_a_circuit_bears_the_mark_of_the_worst_that_is_found_of_it(inside, shop)
     assert set(marks.values()) - {""}
 
 
-def test_wires_of_no_accessory_are_not_said_to_be_none(shop, client):
-    """A starter with its solenoid and nothing else: eleven wires, and no circuit of an accessory."""
+def test_a_starter_is_a_circuit_without_any_accessory(shop, client):
+    """With its solenoid and nothing else: what it takes while cranking, shown whatever state is chosen, each lead with
+    its candidates and a way to cut it."""
     plan = made(Case("utility bike", "pull start", (), ("starter",)))
     row = store.begin(shop.workshop, shop.technician, plan)
     client.force_login(shop.technician)
-    words = plain_words(client.get(on(shop, row, "circuits/")))
-    assert "No accessory has a circuit yet" in words and f"{len(plan.wires)} other wires lie in this plan" in words
+    starter = plan.of_kind("starter")[0].id
+    words = plain_words(client.get(on(shop, row, "circuits/?state=idle"))).replace("\u00a0", " ")
+    assert "Starting: starter" in words and "60.0 A cranking" in words
+    assert "starting, at engine cover; shown cranking, when most flows in it" in words
+    assert "Feed: source to starter" in words and "starter, 60 A" in words and "Steps, cranking" in words
+    lead = next(w.id for w in plan.wires if starter in (w.a.part, w.b.part))
+    chosen = plain_words(client.get(on(shop, row, f"circuits/?sel={lead}")))
+    assert "the starter's leads may lose" in chosen and f"Cut {lead}, or move an end" in chosen
+    assert "shown cranking" not in plain_words(client.get(on(shop, row, "circuits/?state=cranking")))
     ends = plain_words(client.get(on(shop, row, "ends/"))).replace("\u00a0", " ")
     assert ends.count("60.0 A cranking") == 6 and "A mA" not in ends  # both ends of three leads
+
+
+def test_without_a_circuit_a_wire_may_be_laid_by_hand(shop, client):
+    client.force_login(shop.technician)
     bare = store.begin(shop.workshop, shop.technician, made(Case("utility bike", "pull start", (), ())))
-    assert "other wire" not in plain_words(client.get(on(shop, bare, "circuits/")))
+    words = plain_words(client.get(on(shop, bare, "circuits/")))
+    assert "Nothing has a circuit yet" in words and "lie in this plan" not in words
+    opened = plain_words(client.get(on(shop, bare, "circuits/?add=wire")))
+    assert "New ends" in opened and "there already" in opened
+    supply = store.load(bare).plan.battery.id
+    generator = store.load(bare).plan.generator.id
+    laid = client.post(on(shop, bare, "circuits/?add=wire"), {
+        "for_kind": "wire", "id": "", "base": "1", "a": f"{generator}.pos", "b": f"{supply}.pos", "origin": "found",
+        "made": "", "area_mm2": "2", "wall": "thin", "colour": "RD"})
+    assert laid.status_code == 302
+    wire = store.load(type(bare).objects.get(pk=bare.pk)).plan.wires[-1]
+    assert (wire.origin, wire.area_mm2, wire.a, wire.b) == ("found", 2.0, f"{generator}.pos", f"{supply}.pos")
+    refused = plain_words(client.post(on(shop, bare, "circuits/?add=wire"), {
+        "for_kind": "wire", "id": "", "base": "2", "a": f"{generator}.neg", "b": f"{supply}.neg", "origin": "found",
+        "made": "", "area_mm2": "", "wall": "thin", "colour": "BK"}))
+    assert "is there already: say what size it is." in refused
 
 
 def test_a_band_with_one_reading_at_both_ends_says_nothing_more():

@@ -43,7 +43,8 @@ def draw(analysis: Analysis, load_id: str, state: States, look: Look = PLAIN, *,
 
 
 class _Picture:
-    def __init__(self, analysis: Analysis, of: str, way: Walk, scale: Scale, look: Look, dots: Sequence[Dot]) -> None:
+    def __init__(self, analysis: Analysis, of: str, way: Walk, scale: Scale, look: Look = PLAIN,
+                 dots: Sequence[Dot] = ()) -> None:
         self.analysis, self.of, self.way, self.scale, self.width = analysis, of, way, scale, scale.width
         self.look, self.paper, self.dots = look, look.paper, dots
         self.wanted = as_accessory(way.load)  # what says which volts it takes

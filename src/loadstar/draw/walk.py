@@ -6,6 +6,7 @@ from loadstar.core.doc.states import States
 from loadstar.core.figures.figures import Figures
 from loadstar.core.figures.mains import LEAST_A
 from loadstar.core.parts.base import Part
+from loadstar.core.parts.can import as_accessory
 from loadstar.core.refs import ElementRef
 from loadstar.core.wiring.results import StateResult
 from loadstar.core.wiring.topology import CircuitPath
@@ -53,8 +54,9 @@ class Walk:
 
     @property
     def amps(self) -> float:
-        """What its load takes, or what is given to it."""
-        return abs(self.row.current(self.load.id)) or abs(self.row.current(self.path.feed[-1].element))
+        """What its load takes; of what is no accessory what comes to it."""
+        last = self.path.feed[-1].element
+        return abs(self.row.current(self.load.id if as_accessory(self.load) else last))
 
 
 def walk(analysis: Figures, load_id: str, state: States) -> Walk | None:

@@ -10,8 +10,9 @@ from ..doc.states import STATE_NAMES, States
 from ..materials.conductors import STOCKS, copper_mass_g
 from ..parts.load import LoadPart
 from ..sizing.argument import PROTECTION_SPARE_K, SHORT_TERM_K, Stands, stands
-from ..sizing.drops import DROP_SPARE_FRAC, drop_limit_frac
+from ..sizing.drops import DROP_SPARE_FRAC, drop_limit_frac, starter_drop_v, starter_leads
 from ..sizing.openers import STEADY_MULTIPLE
+from ..sizing.short import cranks_hot
 from ..wiring.conductor import ConductorAt, conductor
 from .figures import Figures
 
@@ -46,6 +47,8 @@ def wire_candidates(figures: Figures, wire: str) -> list[WireCandidate]:
         if not reason and drop is not None and load and state and drop > allowed - (0 if area == result.area_mm2
                                                                                     else DROP_SPARE_FRAC):
             reason = f"{load.name} may lose {percent(allowed, 1)} ({STATE_NAMES[state].lower()})"
+        cranked = _cranking(figures, wire, metal)
+        reason, drop = reason or cranked[0], cranked[1] if drop is None else drop
         extra = copper_mass_g(area, result.length_m) - copper_mass_g(result.area_mm2, result.length_m)
         verdict = reason or ("fits" if extra <= 0 else f"fits, {extra:.1f} g more")
         found.append(WireCandidate(area, stand.use_c, stand.steady_c if stand.duty.guard else None, drop,
@@ -69,6 +72,21 @@ def _heat_reason(figures: Figures, stand: Stands) -> str:
     if stand.several_c > stand.class_c:
         return f"too hot with all fuses behind it at {STEADY_MULTIPLE:g} times their ratings"
     return f"only just protected by {guard.fuse}" if stand.steady_c > stand.class_c - PROTECTION_SPARE_K else ""
+
+
+def _cranking(figures: Figures, wire: str, metal: ConductorAt) -> tuple[str, float | None]:
+    """Why a size falls out while the starter turns ("" where it does not), and of the battery's volts what both of its
+    leads lose then; None of other wires."""
+    short_a, leads = figures.ratings.short_a(wire), starter_leads(figures.topology)
+    hot = "too hot while the starter turns" if short_a > figures.ratings.peak_a(wire) and cranks_hot(
+        metal, short_a, figures.wires[wire].surround_c) else ""
+    row = figures.states.get("cranking")
+    if wire not in leads or row is None or figures.sized is None:
+        return hot, None
+    lost = starter_drop_v(figures.topology, {**figures.sized.choices.area_mm2, wire: metal.area_mm2}, leads)
+    limit = figures.plan.rules.starter_drop_v
+    dropped = f"the starter's leads may lose {limit:g} V and lose {lost:.2f} V" if lost > limit + 1e-9 else ""
+    return hot or dropped, lost / row.posts_v if row.posts_v else None
 
 
 def _worst_circuit(figures: Figures, wire: str, metal: ConductorAt) -> tuple[LoadPart | None, States | None,
