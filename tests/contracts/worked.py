@@ -29,7 +29,8 @@ from loadstar.core.build.log import kit
 from loadstar.core.build.sequence import best, cost
 from loadstar.core.build.whole import work
 from loadstar.core.edits import CutWire, apply
-from loadstar.core.ends.pins import Contact, Lead, consolidate, joints
+from loadstar.core.ends.joints import joints
+from loadstar.core.ends.pins import Contact, Lead, consolidate
 from loadstar.core.order import order
 from loadstar.core.prove.diagnose import Diagnosis
 from loadstar.core.prove.measure import steps

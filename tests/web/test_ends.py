@@ -97,10 +97,29 @@ def test_fewest_pins_are_found_said_why_and_made_connectors(bench):
     assert bench.act("connect", **ASKED, place=place).status_code == 302
     made = now(bench).of_kind("coupling")[-1]
     assert (made.ways, made.place, made.name) == (3, place, "joint connector 1")
+    come = [w for w in now(bench).wires if w.b.part == made.id]
+    assert len(come) == 2 and {p.name for p in now(bench).of_kind("device")} == {
+        "throttle", "lamp", "horn", "unit, leads to connector 1"}
     assert bench.act("connect", **ASKED, place="P99").status_code == 422
     many = "\n".join(f"l{n};net {n}" for n in range(30))
     answer = bench.act("connect", **{**ASKED, "leads": many}, place=place)
     assert answer.status_code == 422 and "No connector has so many ways." in answer.content.decode()
+
+
+def test_typed_leads_come_from_their_place_and_power_is_kept_apart_unless_told(bench):
+    plan = bench.plan
+    come, at = plan.places[0].id, plan.places[1].id
+    asked = {**ASKED, "leads": f"sensor feed;5 V;box;0.02;0.22;;5\nsensor ground;ground;box;0.02;0.22;;5\n{LEADS}"}
+    parted = words_of(bench.act("pins", **asked))
+    assert "(power, apart from 5 V signals)" in parted and "power stays out of the connector" in parted
+    assert "(power" not in words_of(bench.act("pins", **asked, together="1"))
+    assert bench.act("connect", **asked, place=at, come=come, unit=" loom box ").status_code == 302
+    made = now(bench)
+    assert {made.part(p.id).place for p in made.of_kind("device") if "loom box" not in p.name} == {come}
+    assert {p.place for p in made.of_kind("device") if p.name.startswith("loom box, leads to")} == {at}
+    assert len(made.of_kind("coupling")) == len(plan.of_kind("coupling")) + 2
+    for view in ("ends", "connectors", "buy", "cut"):
+        assert bench(view=view, sel="").status_code == 200
 
 
 def test_leads_of_the_plan_are_led_through_by_one_press(bench):

@@ -6,13 +6,18 @@ A net is what copper joins without fuse, switch or relay between: wires, junctio
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from .edits.joint import MakeJoint
-from .ends.pins import Contact, Joint, Lead
+from .edits import Several
+from .edits.builder import Builder
+from .edits.joint import LEADS, MOST_TOGETHER, ON, MakeJoint
+from .ends.joints import Joint
+from .ends.pins import Contact, Lead, Pin
 from .figures.figures import Figures
 from .parts.can import as_accessory
+from .parts.device import MOST_LETTERS, MOST_LINES
 from .physics.batch import Conditions
 from .physics.joined import islands
 from .physics.network import System
+from .plan.model import Plan
 from .wiring.references import Groups
 
 GROUND, POSITIVE = "ground", "battery +"
@@ -105,3 +110,66 @@ def _shared_ohm(figures: Figures, grounds: list[str]) -> float | None:
     at, negative = [system.index[node] for node in dict.fromkeys(grounds)], system.index[figures.topology.negative]
     falls, _ = system.impedances(given, at)
     return float(max(abs(falls[node, n] - falls[negative, n]) for n, node in enumerate(at)))
+
+
+def put_in(plan: Plan, joints: Sequence[Joint], contact: Contact, at: str, place: str, unit: str) -> Several:
+    """Leads that were typed, put into a plan with their connectors, as one edit: at the place `at` each device with the
+    leads that it came with, at `place` the connectors, and behind them the leads of the `unit` that all of them go to.
+    PlanError where the plan has no such place."""
+    b = Builder(plan.name, plan)
+    ends = _devices(b, [lead for joint in joints for pin in joint.pins for lead in pin.leads], at)
+    for n, joint in enumerate(joints, 1):
+        name = f"joint connector {n}" + (f", {joint.why.partition(',')[0]}" if joint.why else "")
+        coupling = b.add("coupling", alone=True, name=name, place=place, ways=joint.ways, rated_a=contact.most_a)
+        host = b.add("device", name=f"{unit}, leads to connector {n}", place=place,
+                     lines=", ".join(f"w{way}" for way in range(1, len(joint.pins) + 1)))
+        for way, pin in enumerate(joint.pins, 1):
+            come = _brought_together(b, pin, [ends[lead.name] for lead in pin.leads], place)
+            for begin, amps, values in come:
+                b.lay(begin, f"{coupling}.{LEADS}{way}", **{"carries_a": amps, "colour": _colour(pin.net), **values})
+            b.lay(f"{coupling}.{ON}{way}", f"{host}.w{way}", carries_a=pin.amps, colour=_colour(pin.net),
+                  origin="supplied", made="a", area_mm2=max(lead.area_mm2 for lead in pin.leads))
+    return Several(edits=tuple(b.steps[1:]), words=f"{len(ends)} leads with their connectors")
+
+
+def _devices(b: Builder, leads: Sequence[Lead], at: str) -> dict[str, str]:
+    """A device for the leads whose names begin alike ("throttle feed", "throttle ground"), with a line for each; where
+    each lead ends at it, by its name."""
+    owners: dict[str, list[Lead]] = {}
+    for lead in leads:
+        first, _, last = lead.name.rpartition(" ")
+        owners.setdefault(first if first and last else lead.name, []).append(lead)
+    ends: dict[str, str] = {}
+    for owner, mine in owners.items():
+        lines: dict[str, Lead] = {}
+        for lead in mine:
+            word = lead.name.rpartition(" ")[2] if lead.name != owner else lead.net
+            short = "".join(c for c in word.lower() if c.isalnum() and c.isascii())[:MOST_LETTERS] or "lead"
+            line = short if short not in lines else f"{short[:MOST_LETTERS - 2]}{len(lines) + 1}"
+            lines[line] = lead
+        for start in range(0, len(lines), MOST_LINES):
+            some = list(lines)[start:start + MOST_LINES]
+            device = b.add("device", name=owner, place=at, lines=", ".join(some))
+            ends |= {lines[line].name: f"{device}.{line}" for line in some}
+    return ends
+
+
+def _brought_together(b: Builder, pin: Pin, ends: Sequence[str],
+                      place: str) -> list[tuple[str, float, dict[str, object]]]:
+    """What comes to a way of a connector: one lead as it is, several by splices, a few in each; where each begins, its
+    amps, and what else its wire is."""
+    come: list[tuple[str, float, dict[str, object]]] = [
+        (end, lead.amps, {"origin": "supplied", "made": "b", "area_mm2": lead.area_mm2})
+        for end, lead in zip(ends, pin.leads, strict=True)]
+    while len(come) > 1:
+        several, come = come[:MOST_TOGETHER], come[MOST_TOGETHER:]
+        splice = b.add("junction", alone=True, name=f"splice of {pin.net}", place=place, form="splice")
+        for begin, amps, values in several:
+            b.lay(begin, f"{splice}.t", **{"carries_a": amps, "colour": _colour(pin.net), **values})
+        come.insert(0, (f"{splice}.t", sum(amps for _, amps, _ in several), {"colour": _colour(pin.net) or "WH"}))
+    return come
+
+
+def _colour(net: str) -> str:
+    """What is known of a lead's colour by its net: black for ground, else nothing."""
+    return "BK" if net.lower().startswith(GROUND) else ""

@@ -9,7 +9,8 @@ from ..core.edits import (
 )
 from ..core.edits.builder import Builder
 from ..core.edits.plugs import PutPlug
-from ..core.ends.pins import Contact, consolidate, joints
+from ..core.ends.joints import joints
+from ..core.ends.pins import Contact, consolidate
 from ..core.intents import carried_out
 from ..core.intents.electric import BrakeCutoff, Traction
 from ..core.leads import gather, led_through
@@ -70,8 +71,8 @@ def one_plug() -> tuple[Plan, list[Edit]]:
     leads = gather(analyse(b.plan), at["handlebar"])
     contact = Contact(most_a=10, barrel_mm2=1.5, shared_ohm=leads.shared_ohm or 0.0)
     made = consolidate([replace(lead, tolerates_v=0.017) if lead.name == "Throttle neg" else lead
-                        for lead in leads.leads], contact)
-    for edit in led_through(leads, joints(made, 2), contact, at["handlebar"], at["controller box"]):
+                        for lead in leads.leads], contact, together=True)
+    for edit in led_through(leads, joints(made, 2, together=True), contact, at["handlebar"], at["controller box"]):
         b.do(edit)
     return b.plan, b.steps
 

@@ -9,7 +9,8 @@ from loadstar import demo
 from loadstar.core.analysis import analyse
 from loadstar.core.build.whole import work as work_on
 from loadstar.core.edits import CutWire, MakeJoint, MoveEnd, RemoveElement, apply
-from loadstar.core.ends.pins import Contact, consolidate, joints
+from loadstar.core.ends.joints import joints
+from loadstar.core.ends.pins import Contact, consolidate
 from loadstar.core.errors import PlanError
 from loadstar.core.leads import gather, led_through
 from loadstar.core.order import order
@@ -33,7 +34,8 @@ CONTACT = Contact(40, 6, 0.0)
 def one_plug(plan, place, figures=None):
     """Every lead that comes to a place through connectors there."""
     found = gather(figures or analyse(plan), place)
-    for edit in led_through(found, joints(consolidate(found.leads, CONTACT), 0), CONTACT, place, place):
+    for edit in led_through(found, joints(consolidate(found.leads, CONTACT, together=True), 0, together=True), CONTACT,
+                            place, place):
         plan = apply(plan, edit)
     return found, plan
 

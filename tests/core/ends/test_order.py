@@ -61,7 +61,7 @@ ONE_PLUG = {
     "red butt splice, 0.35 to 1.5 mm²": (47, 52), "blue butt splice, 1.5 to 2.5 mm²": (2, 4),
     "ring M6, 0.35 to 1.5 mm²": (2, 4), "ring M6, 1.5 to 2.5 mm²": (1, 3),  # the pack's posts
     "tube lug M6, 6 to 10 mm²": (1, 3),  # three negative leads in one barrel: 6 + 1.5 + 0.5 mm²
-    "sealed round pin 1.5, 0.5 to 1 mm²": (28, 31),  # fourteen ways, both sides
+    "sealed round pin 1.5, 0.22 to 0.5 mm²": (28, 31),  # fourteen ways, both sides
     "sealed small pin, 0.5 to 1.25 mm²": (7, 9),  # into the controller's 12 V and 5 V
     "two-pole high-current, soldered cup, 0.5 to 2.5 mm²": (2, 4),  # the controller, the main connector
     "two-pole high-current, soldered cup, 2.5 to 6 mm²": (4, 6),

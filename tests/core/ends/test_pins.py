@@ -5,7 +5,8 @@ import random
 
 import pytest
 
-from loadstar.core.ends.pins import Contact, Lead, consolidate, fits, housing, in_order, joints
+from loadstar.core.ends.joints import HEAVY, POWER, housing, in_order, joints
+from loadstar.core.ends.pins import Contact, Lead, consolidate, fits
 
 
 def partitions(items):
@@ -113,5 +114,30 @@ def test_heavy_and_high_voltage_pins_stand_apart_and_the_rest_has_ways_to_spare(
     leads = [Lead("motor", "48 V", amps=18, volts=48), Lead("charge", "72 V", amps=4, volts=72), Lead("lamp", "12 V"),
              Lead("ground", "ground")]
     rest, apart = joints(consolidate(leads, Contact(25, 3, 0)), 2)
-    assert [p.net for p in rest.pins] == ["12 V", "ground"] and (rest.wanted, rest.ways, rest.apart) == (4, 4, False)
-    assert {p.net for p in apart.pins} == {"48 V", "72 V"} and (apart.wanted, apart.ways, apart.apart) == (2, 2, True)
+    assert [p.net for p in rest.pins] == ["12 V", "ground"] and (rest.wanted, rest.ways, rest.why) == (4, 4, "")
+    assert {p.net for p in apart.pins} == {"48 V", "72 V"} and (apart.wanted, apart.ways, apart.why) == (2, 2, HEAVY)
+
+
+@pytest.mark.parametrize(("more", "power"), [
+    ([Lead("lamp", "12 V", amps=1.5, volts=12.0), Lead("lamp ground", "ground", amps=1.5, volts=0.0)],
+     {"lamp", "lamp ground"}),
+    ([Lead("key", "battery +", amps=0.2, volts=52.0)], {"key"}), ([Lead("buzzer", "12 V", amps=0.1)], set()),
+    ([Lead("brake", "brake", amps=0.01, volts=5.0)], set())])
+def test_power_shares_neither_pin_nor_connector_with_signals_unless_told_to(more, power):
+    """A lead is power by what is known of it: over 1 A, or over 5.5 V; one of which nothing is known is neither."""
+    signals = [Lead("throttle", "5 V", amps=0.02, volts=5.0), Lead("throttle ground", "ground", amps=0.02, volts=0.0)]
+    contact = Contact(7.5, 1.0, 0.0)
+    made = joints(consolidate([*signals, *more], contact), 1)
+    apart = {lead.name for joint in made if joint.why == POWER for pin in joint.pins for lead in pin.leads}
+    assert apart == power and len(made) == 1 + bool(power)
+    whole = joints(consolidate([*signals, *more], contact, together=True), 1, together=True)
+    assert [j.why for j in whole] == [""] and sum(len(p.leads) for p in whole[0].pins) == 2 + len(more)
+    assert len(whole[0].pins) <= sum(len(j.pins) for j in made)
+    if "lamp ground" in power:
+        assert any(a.rule == "power stays out of the connector of 5 V signals"
+                   for a in consolidate([*signals, *more], contact).alike)
+
+
+def test_without_signals_nothing_is_parted():
+    leads = [Lead("lamp", "12 V", amps=1.5, volts=12.0), Lead("horn", "horn", amps=3.0, volts=12.0)]
+    assert [j.why for j in joints(consolidate(leads, Contact(7.5, 1.0, 0.0)), 1)] == [""]

@@ -16,7 +16,8 @@ class Wire(Doc):
     runs that it is told to take, from `a` to `b` in turn (none: the shortest way). `voltage_class` is what is printed
     on it, DC; null: what Loadstar orders is of the class that its voltage needs. `origin` says where it is from: bought
     for this work, there already on the machine, or come with a part; and `made` at which ends such a wire is made up
-    anew, where it otherwise stays as it is.
+    anew, where it otherwise stays as it is. `carries_a` is what it carries at the most as somebody said, where nothing
+    of the plan drives it.
     """
 
     id: Id
@@ -33,6 +34,7 @@ class Wire(Doc):
     made_for: Id | None = None
     origin: Literal["new", "found", "supplied"] = "new"
     made: Literal["", "a", "b", "ab"] = ""
+    carries_a: Annotated[float, Field(ge=0, le=500)] | None = None
 
     def end(self, side: Side) -> TerminalRef:
         """One of its ends."""

@@ -157,16 +157,20 @@ class Ends:
         return part.family(at.name, self.plan.rules.leads)
 
     def _of_coupling(self, part: Coupling) -> Family:
-        """The smallest sealed family of which every wire finds a terminal that carries it; the largest where none
-        does."""
+        """The smallest sealed family of which every wire finds a terminal that carries it; where none does, that of
+        which most do, the largest of alike ones."""
+        most, best = -1, SEALED[-1]
         for family in SEALED:
             if family == "sealed small" and part.ways > 3:
                 continue
-            air = self.plan.ambient_at(part.place)
-            if all(any(fit.holds(self.peak_a.get(w.id, 0.0)) for fit in self._fits(family, w.id, air))
-                   for w in self.on(part.id)):
+            air, wires = self.plan.ambient_at(part.place), self.on(part.id)
+            hold = sum(any(fit.holds(self.peak_a.get(w.id, 0.0)) for fit in self._fits(family, w.id, air))
+                       for w in wires)
+            if hold == len(wires):
                 return family
-        return SEALED[-1]
+            if hold >= most:
+                most, best = hold, family
+        return best
 
     def _shares(self, at: TerminalRef) -> tuple[str, ...]:
         """The wires in one barrel at a splice, at what is made as one, or at a contact that several come to."""

@@ -14,9 +14,11 @@ from itertools import combinations
 from .. import limits
 
 MOST_EXACT = 14
-HOUSINGS = (1, 2, 3, 4, 6, 8, 12, 14, 16, 24)  # ways that connectors are made with
 HEAVY_A, HIGH_V = 10.0, 60.0  # a pin with more goes into a connector of its own
+# What sensors and data have at the most, and at the least; what is more never shares their connector unasked.
+SIGNAL_A, SIGNAL_V, LEAST_V = 1.0, 5.5, 1.0
 NEAR = 1e-9
+Key = tuple[str, str, bool]  # net, regulator, whether it is power kept apart
 
 
 @dataclass(frozen=True)
@@ -34,6 +36,16 @@ class Lead:
     volts: float | None = None
     twist: str = ""
     apart: bool = False
+
+    @property
+    def is_signal(self) -> bool:
+        """Whether it is known to be a sensor's or a data line's: of so few amps and volts, and no ground."""
+        return self.amps <= SIGNAL_A and self.volts is not None and LEAST_V <= self.volts <= SIGNAL_V
+
+    @property
+    def is_power(self) -> bool:
+        """Whether it is known to be more than that."""
+        return self.amps > SIGNAL_A or (self.volts or 0.0) > SIGNAL_V
 
 
 @dataclass(frozen=True)
@@ -60,6 +72,11 @@ class Pin:
     def is_apart(self) -> bool:
         """Whether it goes into a connector of its own: heavy, or of high voltage."""
         return self.amps > HEAVY_A or any((lead.volts or 0.0) > HIGH_V for lead in self.leads)
+
+    @property
+    def is_power(self) -> bool:
+        """Whether any of its leads is power."""
+        return any(lead.is_power for lead in self.leads)
 
 
 @dataclass(frozen=True)
@@ -107,16 +124,18 @@ class Consolidation:
         return all(net.proven for net in self.nets)
 
 
-def consolidate(leads: Sequence[Lead], contact: Contact) -> Consolidation:
-    """The fewest pins for some leads. Raises ValueError where one lead alone is more than a contact carries."""
+def consolidate(leads: Sequence[Lead], contact: Contact, *, together: bool = False) -> Consolidation:
+    """The fewest pins for some leads; power shares none with 5 V signals, unless all of it may be `together`. Raises
+    ValueError where one lead alone is more than a contact carries."""
     for lead in leads:
         if lead.amps > contact.most_a + NEAR:
             raise ValueError(f"{lead.name} carries {lead.amps:g} A, and a contact {contact.most_a:g} A: take a larger "
                              "contact, or part the lead.")
-    groups: dict[tuple[str, str], list[Lead]] = {}
+    groups: dict[Key, list[Lead]] = {}
+    parted = not together and any(lead.is_signal for lead in leads)
     for lead in leads:
-        groups.setdefault((lead.net, lead.regulator), []).append(lead)
-    nets = tuple(_net(net, regulator, members, contact) for (net, regulator), members in groups.items())
+        groups.setdefault((lead.net, lead.regulator, parted and lead.is_power), []).append(lead)
+    nets = tuple(_net(net, regulator, members, contact) for (net, regulator, _), members in groups.items())
     return Consolidation(nets, tuple(_alike(groups)))
 
 
@@ -245,56 +264,20 @@ def _listed(leads: Sequence[Lead]) -> str:
     return f"{', '.join(names[:-1])} and {names[-1]}"
 
 
-def _alike(groups: dict[tuple[str, str], list[Lead]]) -> list[Alike]:
-    """Groups of one net behind different regulators; and of different nets at the same volts that are no battery's."""
+def _alike(groups: dict[Key, list[Lead]]) -> list[Alike]:
+    """Groups of one net behind different regulators, or parted into power and signals; and of different nets at the
+    same volts that are no battery's."""
     found = []
-    for (net, one), (other, two) in combinations(groups, 2):
+    for (net, one, power), (other, two, powered) in combinations(groups, 2):
+        if net == other and one == two:
+            found.append(Alike(net, f"{net} of {'power' if powered else 'signals'}",
+                               "power stays out of the connector of 5 V signals"))
+            continue
         if net == other:
             found.append(Alike(f"{net} of {one or 'the battery'}", f"{net} of {two or 'the battery'}",
                                "each comes from a regulator of its own: joined, one would feed the other"))
             continue
-        volts = {lead.volts for key in ((net, one), (other, two)) for lead in groups[key]}
+        volts = {lead.volts for key in ((net, one, power), (other, two, powered)) for lead in groups[key]}
         if len(volts) == 1 and net.split()[:1] == other.split()[:1]:
             found.append(Alike(net, other, "proved to be different nets"))
     return found
-
-
-@dataclass(frozen=True)
-class Joint:
-    """A connector for some of the pins, in order: the ways that are wanted, and of the smallest that has them (None:
-    none is made). `apart`: for heavy and high-voltage pins, without ways to spare."""
-
-    pins: tuple[Pin, ...]
-    wanted: int
-    ways: int | None
-    apart: bool
-
-
-def joints(found: Consolidation, spare: int) -> tuple[Joint, ...]:
-    """The connectors: heavy and high-voltage pins in one of their own, the rest with so many ways to spare."""
-    made = []
-    for apart in (False, True):
-        if pins := [p for p in found.pins if p.is_apart is apart]:
-            wanted = len(pins) + (0 if apart else spare)
-            made.append(Joint(in_order(pins), wanted, housing(wanted), apart))
-    return tuple(made)
-
-
-def housing(ways: int) -> int | None:
-    """The smallest connector with so many ways; None where none is made."""
-    return next((n for n in HOUSINGS if n >= ways), None)
-
-
-def in_order(pins: Sequence[Pin]) -> tuple[Pin, ...]:
-    """Pins as they go into a connector: twisted ones side by side, feeds first, grounds last, so that they are not
-    beside one another."""
-    left = sorted(pins, key=lambda p: (p.net.lower().startswith("ground"), -p.amps, p.net, p.leads[0].name))
-    found: list[Pin] = []
-    while left:
-        pin = left.pop(0)
-        found.append(pin)
-        partners = {lead.twist for lead in pin.leads if lead.twist}
-        for other in [p for p in left if partners & {lead.name for lead in p.leads}]:
-            left.remove(other)
-            found.append(other)
-    return tuple(found)

@@ -14,8 +14,8 @@ from .base import Glance, Part
 from .inside import NOTHING_INSIDE, Inside
 from .terminals import PartTerminal
 
-MOST_LINES = 12
-_LINE = re.compile(r"^[a-z0-9]{1,8}$")
+MOST_LINES, MOST_LETTERS = 24, 8
+_LINE = re.compile(rf"^[a-z0-9]{{1,{MOST_LETTERS}}}$")
 
 
 class Device(Part):
@@ -23,7 +23,7 @@ class Device(Part):
     carried to its like. They carry no current worth counting, and are never joined to a supply."""
 
     kind: Literal["device"] = "device"
-    lines: Annotated[str, Field(min_length=1, max_length=120), ONE_LINE] = "rx, tx"
+    lines: Annotated[str, Field(min_length=1, max_length=240), ONE_LINE] = "rx, tx"
 
     PREFIX: ClassVar[str] = "DV"
     TITLE: ClassVar[str] = "End of data lines"
@@ -41,7 +41,7 @@ class Device(Part):
     def contradictions(self) -> Iterator[tuple[str, str]]:
         """Names that can be told apart."""
         if wrong := next((end for end in self.ends if not _LINE.match(end)), None):
-            yield "lines", f"“{wrong}” cannot be the name of a line: letters and digits, up to 8."
+            yield "lines", f"“{wrong}” cannot be the name of a line: letters and digits, up to {MOST_LETTERS}."
         if not 1 <= len(self.ends) <= MOST_LINES:
             yield "lines", f"1 to {MOST_LINES} lines; these are {len(self.ends)}."
 

@@ -43,12 +43,13 @@ def alike(figures: Figures, say: Say) -> Iterator[Finding]:
     cure="Another colour or stripe for one of them.",
     source="The wires' colours")
 def colours(figures: Figures, say: Say) -> Iterator[Finding]:
-    """Wires of one colour at one side of a connector."""
+    """Wires of one colour at one side of a connector. Of those that are there, or came with something, nobody chooses
+    the colour: they are marked."""
     for part in figures.plan.of(Coupling):
         seen: dict[tuple[str, str, str], tuple[str, TerminalRef]] = {}
         for wire in figures.plan.wires:
             for end in (wire.a, wire.b):
-                if end.part != part.id:
+                if end.part != part.id or not wire.colour or wire.origin != "new":
                     continue
                 other, at = seen.setdefault((end.name[0], wire.colour, wire.stripe), (wire.id, end))
                 if at != end:  # on one contact they may be taken for one another

@@ -184,12 +184,13 @@ class _Sizing:
 
 
 def worst_currents(topology: Topology, peak: dict[str, float]) -> dict[str, float]:
-    """The largest current of each element; what leads to a converter on a pack also where its window or the pack
-    ends."""
+    """The largest current of each element, or what somebody said of it; what leads to a converter on a pack also where
+    its window or the pack ends."""
     packs = topology.plan.packs
+    told = {w.id: w.carries_a for w in topology.plan.wires if w.carries_a}
+    worst = {**peak, **{w: max(peak.get(w, 0.0), amps) for w, amps in told.items()}}
     if not packs:
-        return peak
-    worst = dict(peak)
+        return worst
     for part in topology.plan.of(Converter):
         into = part.element("in")
         low_v = max(part.window_low_v, min(p.empty_v for p in packs))

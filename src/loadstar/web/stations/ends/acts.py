@@ -3,11 +3,12 @@
 import math
 from typing import NoReturn
 
-from loadstar.core.edits import AddElement, ChangeElement, Edit, Several
+from loadstar.core.edits import ChangeElement, Edit, Several
 from loadstar.core.edits.base import existing
-from loadstar.core.ends.pins import Consolidation, Contact, consolidate, joints
+from loadstar.core.ends.joints import joints
+from loadstar.core.ends.pins import Consolidation, Contact, consolidate
 from loadstar.core.errors import refuse
-from loadstar.core.leads import gather, led_through
+from loadstar.core.leads import gather, led_through, put_in
 from loadstar.core.order import order
 from loadstar.core.quantities import NoQuantity, read
 from loadstar.core.shelf import against
@@ -22,6 +23,7 @@ from ...workshop.trail import note
 
 FIGURES = {"most_a": ("A", 0.5, 200.0), "barrel_mm2": ("mm²", 0.2, 120.0), "shared_mohm": ("mΩ", 0.0, 1000.0)}
 MOST_SPARE = 20
+MOST_UNIT = 40  # letters of what all leads go to
 
 
 def _termination(frame: Frame) -> str:
@@ -55,7 +57,7 @@ def _pins(frame: Frame) -> NoReturn:
 def _found(frame: Frame) -> tuple[dict[str, str], Contact, Consolidation]:
     """What was typed, the contact, and the fewest pins for it."""
     frame.kept["view"] = "pins"
-    typed = {name: frame.request.POST.get(name, "") for name in (*FIGURES, "spare", "leads", "at")}
+    typed = {name: frame.request.POST.get(name, "") for name in (*FIGURES, "spare", "leads", "at", "together")}
     told, figures = {}, {}
     for name, (unit, least, most) in FIGURES.items():
         figures[name] = _number(typed[name], unit)
@@ -73,19 +75,19 @@ def _found(frame: Frame) -> tuple[dict[str, str], Contact, Consolidation]:
     typed["spare"] = f"{spare:.0f}"
     contact = Contact(figures["most_a"], figures["barrel_mm2"], figures["shared_mohm"] / 1000)
     try:
-        return typed, contact, consolidate(read.leads, contact)
+        return typed, contact, consolidate(read.leads, contact, together=bool(typed["together"]))
     except ValueError as error:
         raise Again(422, typed=typed, told={"leads": str(error)}) from error
 
 
 def _connect(frame: Frame) -> str:
     """The connectors for the leads that were typed, put into the plan. Leads that the plan has are led through them;
-    of others there are only the connectors with their ways."""
+    others are put in with what they come from."""
     typed, contact, found = _found(frame)
     place, of = frame.request.POST.get("place", ""), typed["at"]
     if place not in frame.plan.place_by_id:
         raise refuse("", "place", "Choose the place where they sit.")
-    made = joints(found, int(typed["spare"]))
+    made = joints(found, int(typed["spare"]), together=bool(typed["together"]))
     if not all(joint.ways for joint in made):
         raise Again(422, typed=typed, pins=found, told={"leads": "No connector has so many ways."})
     edits: tuple[Edit, ...]
@@ -96,9 +98,12 @@ def _connect(frame: Frame) -> str:
             raise Again(422, typed=typed, told={"leads": f"{error.args[0]} is no lead of the plan: take those of the "
                                                          "plan again, or leave that line out."}) from error
     else:
-        edits = tuple(AddElement(what="coupling", alone=True, values={
-            "name": f"joint connector {n}", "place": place, "ways": joint.ways, "rated_a": contact.most_a})
-            for n, joint in enumerate(made, 1))
+        if frame.plan.supply is None:
+            raise Again(422, typed=typed, pins=found, told={"leads": "Enter what the machine hangs on under Survey "
+                                                                     "first, a battery or a pack."})
+        come = frame.request.POST.get("come", "")
+        edits = (put_in(frame.plan, made, contact, come if come in frame.plan.place_by_id else place, place,
+                        frame.request.POST.get("unit", "").strip()[:MOST_UNIT] or "unit"),)
     store.edit(frame.row, frame.membership.person, frame.made_on,
                Several(edits=edits, words="connectors of fewest pins"))
     return frame.link(view="connectors", sel="")

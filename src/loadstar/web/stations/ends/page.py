@@ -8,7 +8,7 @@ from django.utils.safestring import mark_safe
 
 from loadstar.core.ends.choose import End, Ends
 from loadstar.core.ends.families import compare
-from loadstar.core.ends.pins import joints
+from loadstar.core.ends.joints import joints
 from loadstar.core.figures.ways import feeding_side
 from loadstar.core.leads import gather
 from loadstar.core.materials.terminals import FAMILIES, SEALED
@@ -27,7 +27,7 @@ from ...records.shelf import stock_of
 VIEWS = (("ends", "Ends"), ("connectors", "Connectors"), ("pins", "Fewest pins"), ("buy", "To buy"),
          ("cut", "Cut list"))
 OTHER_HALF = {"": "its other half", "tabs": "receptacles", "receptacles": "tabs"}
-TYPED = {"most_a": "10", "barrel_mm2": "1.5", "shared_mohm": "35", "spare": "1", "at": ""}
+TYPED = {"most_a": "10", "barrel_mm2": "1.5", "shared_mohm": "35", "spare": "1", "at": "", "together": ""}
 
 
 def ends(frame: Frame) -> dict[str, Any]:
@@ -111,7 +111,7 @@ def _pins(frame: Frame, found: Ends | None = None) -> dict[str, Any]:
     told = frame.extra.get("pins")
     return {"typed": typed, "told": frame.extra.get("told", {}), "columns": leads.COLUMNS,
             "example": frame.link(view="pins", example="1"), "found": told, "places": frame.plan.places, "at": place,
-            "connectors": joints(told, int(typed["spare"])) if told else ()}
+            "connectors": joints(told, int(typed["spare"]), together=bool(typed["together"])) if told else ()}
 
 
 def _buy(frame: Frame, found: Ends) -> dict[str, Any]:
