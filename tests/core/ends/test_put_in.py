@@ -79,7 +79,10 @@ def test_ends_order_and_work_follow(typed):
     kinds = [o.kind for o in work(a).operations.values()]
     assert kinds.count("beep") == len(plan.wires) and kinds.count("insert") == 2 * pins
     assert all(a.wires[w.id].peak_a >= (w.carries_a or 0) for w in plan.wires)
-    assert not [f for f in a.findings if f.severity in ("stop", "caution") and f.subject == "ends"]
+    assert not [f for f in a.findings if f.severity in ("stop", "caution")]
+    thin, = (f for f in a.findings if f.rule == "wire.below-minimum")
+    assert thin.severity == "note" and set(thin.elements) == {
+        w.id for w in plan.wires if w.origin == "supplied" and w.area_mm2 < 0.5}
 
 
 def test_a_lead_of_many_alike_is_told_apart_and_a_device_has_so_many_lines():

@@ -196,10 +196,17 @@ def unknown_fuse(figures: Figures, say: Say) -> Iterator[Finding]:
     cure="At least the house rule's size.",
     source="House rule: least cross-section")
 def below_minimum(figures: Figures, say: Say) -> Iterator[Finding]:
-    """Hand-fixed sizes under the mechanical minimum."""
+    """Hand-fixed sizes under the mechanical minimum; of wires that are there, or came with something, nobody chose
+    it."""
     least = figures.plan.rules.least_area_mm2
-    for wire in figures.wires.values():
-        if wire.area_mm2 < least:
+    thin = [w for w in figures.wires.values() if w.area_mm2 < least]
+    if came := [w.id for w in thin if w.origin != "new"]:
+        yield say.of("as they came")("note", tuple(came), (
+            f"{listed(came)} {verb(len(came), 'is', 'are')} thinner than the {least:g} mm² of the house, as "
+            f"{verb(len(came), 'it', 'they')} came: hold {verb(len(came), 'it', 'them')} close to both ends."),
+            "circuit")
+    for wire in thin:
+        if wire.origin == "new":
             yield say("caution", (wire.id,), (
                 f"{wire.id} has {wire.area_mm2:g} mm²; below {least:g} mm² a strand breaks early where it vibrates."),
                 "circuit", "", freed([wire]))
