@@ -12,6 +12,7 @@ from loadstar.core.edits import Rename
 from loadstar.core.errors import PlanError
 from loadstar.web.plans.models import PlanHead, Revision
 from loadstar.web.records import store, undo
+from loadstar.web.records.models import AsBuilt
 from loadstar.web.workshop.models import Trail
 
 pytestmark = pytest.mark.django_db
@@ -132,3 +133,10 @@ def test_the_nightly_tidy_deletes_what_was_long_in_the_archive(shop):
     call_command("tidy")
     assert not PlanHead.objects.filter(pk=shop.row.pk).exists() and not Revision.objects.exists()
     assert Trail.objects.get(what="deleted").name == "Loadstar"
+
+
+@pytest.mark.parametrize(("count", "words"), [(0, ""), (12, "L12"), (13, "L12 and 1 more"), (15, "L12 and 3 more")])
+def test_circuits_that_were_not_proved_are_named_up_to_twelve(count, words):
+    closed = AsBuilt(unproved=[f"L{n}" for n in range(1, count + 1)])
+    said = closed.unproved_in_words
+    assert said.endswith(words) and said.count(",") == max(min(count, 12) - 1, 0)

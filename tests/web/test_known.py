@@ -1,13 +1,19 @@
 """An analysis that one worker made is read by the others; not that of another core, nor a damaged one."""
 
+import os
+from pathlib import Path
+
 import pytest
 from django.core.cache import caches
 
 from loadstar.core.begin import Wish, begun
 from loadstar.core.plan.model import Plan
 from loadstar.demo import fit_out
+from loadstar.web.evidence.kept import ByIdentity
 from loadstar.web.plans import known as module
-from loadstar.web.plans.known import Known, known, pack
+from loadstar.web.plans import shared
+from loadstar.web.plans.known import Known, Tried, known, pack
+from loadstar.web.room import Left
 
 
 @pytest.fixture(autouse=True)
@@ -106,3 +112,37 @@ def test_a_look_that_did_not_come_to_its_end_is_the_last_until_one_does(monkeypa
     assert not whole.untried and one.last_look is whole and one.outlook() is whole
     known.cache_clear()  # as in another process, which has looked at nothing
     assert known(stored).last_look.ranked == whole.ranked
+
+
+def test_what_is_left_to_try_is_counted():
+    assert [Tried((), 5).untried, Tried((object(),) * 3, 5).untried] == [5, 2]
+
+
+def test_the_shared_files_are_kept_up_to_their_bound_and_the_oldest_go_first(tmp_path, monkeypatch):
+    """Half a gigabyte in all; whatever is over it goes, no more."""
+    assert shared.MOST_BYTES == 512 * 1024 * 1024
+    files = shared.Files(str(tmp_path), {"OPTIONS": {"MAX_ENTRIES": 100}})
+    for n in range(4):
+        files.set(f"one-{n}", bytes(range(256)) * 40)
+        path = files._key_to_file(f"one-{n}")
+        os.utime(path, (1000 + n, 1000 + n))
+    files._cull()
+    assert all(files.get(f"one-{n}") for n in range(4))
+    size = Path(files._key_to_file("one-0")).stat().st_size
+    monkeypatch.setattr(shared, "MOST_BYTES", 4 * size - 1)
+    files._cull()
+    assert [files.get(f"one-{n}") is not None for n in range(4)] == [False, True, True, True]
+
+
+@pytest.mark.parametrize(("free_mb", "scarce", "none"), [
+    (500, False, False), (499.9, True, False), (48, True, False), (47.9, True, True)])
+def test_room_is_scarce_below_half_a_gigabyte_and_none_below_48_megabytes(tmp_path, free_mb, scarce, none):
+    left = Left(int(free_mb * 1024**2), tmp_path)
+    assert (left.scarce, left.none) == (scarce, none)
+    assert ("the disk is full" in left.words) == none
+
+
+def test_a_kept_figure_is_of_the_very_same_analysis():
+    one, other = object(), object()
+    assert ByIdentity(one) == ByIdentity(one) and hash(ByIdentity(one)) == hash(ByIdentity(one))
+    assert ByIdentity(one) != ByIdentity(other) and ByIdentity(one) != one

@@ -152,3 +152,9 @@ def test_a_reading_may_be_taken_from_the_meter_on_its_socket_that_knows_the_plan
         server.shutdown()
     answer = machine.act("prove", "read", view="plan", step="posts.idle", **{"from": "meter"})
     assert answer.status_code == 502 and "does not answer" in said(answer) and ProofReading.objects.count() == 2
+
+
+@pytest.mark.parametrize(("step", "typed"), [("standing", "OL"), ("posts.parked", "open"), ("at.L1.idle", "inf")])
+def test_only_a_resistance_can_be_open(machine, step, typed):
+    answer = read(machine, step, typed)
+    assert answer.status_code == 422 and "is no number of" in said(answer) and not ProofReading.objects.exists()

@@ -30,9 +30,11 @@ from ..records.beside import ZIP, plan_file
 from ..room import left
 from ..workshop.access import member_view, require_edit
 from ..workshop.models import Membership
+from .finding import found_in
 
 PICTURE = (120.0, 76.0)
 A_PAGE = 15  # machines
+MOST_HITS = 40  # of what is looked for in a plan, on a page
 EDIT_BYTES, EDIT_DEPTH = 1024 * 1024, 16
 
 
@@ -199,16 +201,12 @@ def working(request: HttpRequest, membership: Membership, plan: int) -> HttpResp
 
 @member_view
 def find(request: HttpRequest, membership: Membership, plan: int) -> HttpResponse:
-    """Anything in the plan by a part of its name or its id."""
+    """Anything in the plan by its id, or by words that it is known by."""
     frame = frame_for(request, membership, plan, "loads")
-    wanted = request.GET.get("q", "").strip().lower()
-    found: list[tuple[str, str, str]] = []
-    if wanted:
-        pool = [(p.id, p.name, of_kind(p.kind)) for p in frame.plan.parts]
-        pool += [(p.id, p.name, of_kind(""))
-                 for p in (*frame.plan.places, *frame.plan.plugs, *frame.plan.tables, *frame.plan.removed)]
-        pool += [(w.id, f"wire {w.a} to {w.b}", of_kind("wire")) for w in frame.plan.wires]
-        found = [(i, n, frame.link(s, sel=i)) for i, n, s in pool if wanted in n.lower() or wanted == i.lower()]
-    return render(request, "plans/find.html", {"frame": frame, "found": found[:40], "q": request.GET.get("q", "")})
+    asked = request.GET.get("q", "")
+    hits = found_in(frame.analysis, asked)
+    return render(request, "plans/find.html", {
+        "frame": frame, "found": [(h, frame.link(of_kind(h.kind), sel=h.id)) for h in hits[:MOST_HITS]],
+        "more": max(len(hits) - MOST_HITS, 0), "q": asked})
 
 
