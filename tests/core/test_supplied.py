@@ -107,3 +107,10 @@ def test_led_beams_on_a_magneto_are_planned_with_their_rectifiers():
     assert len(beams) == 2
     assert all(p.rectified for p in beams)
     assert "lamp.not-filament" not in {f.rule for f in analyse(plan).findings}
+
+
+@pytest.mark.parametrize(("volts", "watts"), [(6, 25.0), (12, None)])
+def test_a_head_lamp_is_asked_for_as_the_machine_s_volts_have_it(volts, watts):
+    b = Bench()
+    b.machine(system_v=volts)
+    assert HeadLamp.usual(b.plan).get("dip_w") == watts == HeadLamp.usual(b.plan).get("main_w")

@@ -19,7 +19,7 @@ def ids(asked: str) -> list[str]:
 @pytest.mark.parametrize("asked", ["OG/WH", "og/wh 0.5", "  og/wh   heated ", "W8", "w8"])
 def test_a_wire_is_found_by_its_colours_its_size_and_its_id(asked):
     assert ids(asked)[0] == "W8"
-    assert "OG/WH, 0.5 mm², Heated grips fuse (F2.b) to Heated grips (L1.pos)" == found_in(ANALYSIS, asked)[0].name
+    assert found_in(ANALYSIS, asked)[0].name == "OG/WH, 0.5 mm², Heated grips fuse (F2.b) to Heated grips (L1.pos)"
 
 
 def test_every_word_has_to_be_there_and_an_id_comes_first():

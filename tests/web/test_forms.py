@@ -6,6 +6,7 @@ import pytest
 from django.core.exceptions import ValidationError
 from django.http import QueryDict
 
+from loadstar.core.begin import Wish, begun
 from loadstar.core.edits import apply
 from loadstar.core.parts.asks import Ask
 from loadstar.core.plan import model as m
@@ -106,3 +107,21 @@ def test_a_wire_s_form_asks_what_it_is_made_of():
     ("starter", "starter"), ("coil", "lighting coil"), ("pack", None), ("converter", None)])
 def test_what_there_is_one_of_is_called_what_it_is_until_somebody_calls_it_otherwise(kind, name):
     assert open_form(fit_out()[0], Units(), add=kind).form.initial.get("name") == name
+
+
+def test_a_second_pack_begins_with_the_cells_of_the_first():
+    plan = begun(m.Plan(), Wish("cargo e-bike", "48 v"))
+    first = plan.packs[0]
+    assert first.series == 13
+    form = open_form(plan, Units(), add="pack").form
+    assert (int(form["series"].value()), form["chemistry"].value()) == (13, first.chemistry)
+    alone = plan.model_copy(update={"parts": tuple(p for p in plan.parts if p.id != first.id)})
+    assert open_form(alone, Units(), add="pack").form["series"].value() is None  # nobody knows of which it is
+
+
+def test_every_form_of_a_lead_is_asked_apart_from_what_is_drawn():
+    opened = open_form(fit_out()[0], Units(), add="load", usual="other")
+    asked = [f.name for f in opened.lead]
+    assert asked[:3] == ["plugged", "lead_m", "lead_mm2"] and not opened.lead_shown
+    assert not {*asked} & {f.name for f in (*opened.head, *opened.rest, *opened.sizes)}
+    assert open_form(fit_out()[0], Units(), add="junction").lead == []

@@ -10,6 +10,8 @@ from ..parts.asks import Ask
 from ..plan.model import Plan
 from .base import ANY, BULB, ENGINE, Intent, Lamps, Watts, at_place, fed
 
+LEAST_V = 9.0  # of a machine whose head lamp is of 55 and 60 W
+
 
 class HeadLamp(Intent):
     """A head lamp with two beams."""
@@ -37,10 +39,11 @@ class HeadLamp(Intent):
 
     @classmethod
     def usual(cls, plan: Plan) -> dict[str, Any]:
-        """An e-bike's lamps are LED, a magneto's have its coil's watts."""
+        """An e-bike's lamps are LED, a magneto's have its coil's watts, those of a 6 V battery are small."""
         by_system: dict[str, dict[str, Any]] = {"pack": {"lamps": "power", "dip_w": 12.0, "main_w": 20.0},
                                                 "magneto": {"dip_w": 15.0, "main_w": 15.0}}
-        return by_system.get(plan.machine.system, {})
+        small = {"dip_w": 25.0, "main_w": 25.0} if plan.machine.system_v < LEAST_V else {}
+        return by_system.get(plan.machine.system, small)
 
     def make(self, b: Builder) -> None:
         """Switch and two beams."""

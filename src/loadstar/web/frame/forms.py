@@ -63,13 +63,17 @@ def open_form(plan: Plan, units: Units, *, add: str = "", element: str = "", usu
     return _make(plan, units, kind, "" if kind in ("machine", "rules") else element, _stored(plan, kind, element), data)
 
 
+ALIKE = {"series", "chemistry"}  # what a second pack has to have as the first has it
+
+
 def _start(plan: Plan, kind: str) -> dict[str, Any]:
     """What a new element's form begins with, where the machine says more than the model's defaults."""
     if kind not in KINDS:
         return {}
     if kind != "load":  # what there is one of is called what it is, until somebody calls it otherwise
         named = {"name": KINDS[kind].TITLE.lower()} if KINDS[kind].MOST == 1 else {}
-        return {**named, **KINDS[kind].BEGINS}
+        alike = plan.packs[0].model_dump(include=ALIKE) if kind == "pack" and plan.packs else {}
+        return {**named, **KINDS[kind].BEGINS, **alike}
     if plan.machine.system == "magneto":
         volts = plan.machine.system_v
         return {"category": "lamp", "behaviour": "filament", "at_v": volts, "window_low_v": 0,

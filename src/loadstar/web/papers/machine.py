@@ -10,6 +10,7 @@ from pikepdf import OutlineItem, Pdf
 
 from loadstar.core.budget.ledger import break_even_rpm
 from loadstar.core.edits.standing import marked
+from loadstar.core.figures.ways import spare_ways
 from loadstar.core.materials.fuses import BY_RATING
 from loadstar.core.order import order
 from loadstar.core.parts.block import Block
@@ -77,8 +78,7 @@ def _fuses(frame: Frame) -> dict[str, Any]:
             rows.append({"part": part, "rating": rating, "colour": BY_RATING[rating].colour,
                          "place": plan.place(part.place).name,
                          "feeds": [p.name for p in a.topology.loads_behind.get(part.id, ())]})
-    spare = [{"block": b, "free": b.ways - sum(1 for j in plan.joins if b.id in (j.a.part, j.b.part))}
-             for b in plan.of(Block)]
+    spare = [{"block": b, "free": spare_ways(plan, b)} for b in plan.of(Block)]
     return {"fuses": rows, "spare": spare, "high": any(r["part"].is_high for r in rows)}
 
 
