@@ -40,7 +40,7 @@ LISTED = {
     "cutoff": """
         core/rules/cutoffs core/rules/switching""",
     "device": """
-        core/rules/cutoffs core/rules/switching""",
+        core/leads core/rules/cutoffs core/rules/switching""",
     "drive": """
         core/budget/packs core/intents/electric core/rules/packs""",
     "flasher": """
