@@ -5,7 +5,17 @@ from builders import Bench
 
 from loadstar.core.analysis import Analysis, analyse
 from loadstar.core.build.whole import work
-from loadstar.core.edits import AddWire, ChangeElement, PutPlug, RemoveElement, SetWire, apply
+from loadstar.core.edits import (
+    AddWire,
+    ChangeElement,
+    CutWire,
+    MoveEnd,
+    PutPlug,
+    RemoveElement,
+    RemoveWire,
+    SetWire,
+    apply,
+)
 from loadstar.core.errors import PlanError
 from loadstar.core.findings import Finding
 from loadstar.core.order import order
@@ -189,6 +199,33 @@ def test_an_end_that_is_made_anew_is_bought_and_made_there_only():
     assert more[ends["b"].chosen.name] >= 1 and not any(i.startswith("0.75 mm²") for i in more)
 
 
+def test_a_wire_that_is_there_and_is_cut_is_made_up_at_the_cut_and_whole_again_without_it():
+    b, feed, _ = tail_lamp()
+    cut = apply(b.plan, CutWire(id=feed, place=b.nose))
+    connector = cut.of_kind("coupling")[-1].id
+    pieces = [w for w in cut.wires if connector in (w.a.part, w.b.part)]
+    assert [(w.origin, w.made) for w in pieces] == [("found", "b"), ("found", "a")]
+    a = analyse(cut)
+    assert {e.at.part == connector: e.kept for e in a.ends.every if e.wire in {w.id for w in pieces}} == {
+        True: False, False: True}
+    assert sum(i.need for i in order(a).items if i.what.startswith("sealed")) > 0
+    whole = apply(cut, RemoveElement(id=connector))
+    assert next(w for w in whole.wires if w.id == feed).made == ""
+    b.wire(feed, made="a")
+    again = apply(apply(b.plan, CutWire(id=feed, place=b.nose)), RemoveElement(id=connector))
+    assert next(w for w in again.wires if w.id == feed).made == "a"
+    spliced = apply(b.plan, CutWire(id=feed, place=b.nose, form="splice"))
+    assert sorted(w.made for w in spliced.wires if w.origin == "found") == ["", "a", "ab"]
+
+
+@pytest.mark.parametrize(("origin", "made"), [("found", "b"), ("new", "")])
+def test_an_end_that_is_moved_is_made_up_anew(origin, made):
+    b, feed, back = tail_lamp()
+    b.wire(feed, origin=origin)
+    moved = apply(b.plan, MoveEnd(id=feed, end="b", to=f"{b.block}.ret"))
+    assert moved.wire(feed).made == made and moved.wire(back).made == ""
+
+
 @pytest.mark.parametrize("origin", ["found", "supplied"])
 def test_a_wire_that_is_there_says_its_size(origin):
     b = Bench()
@@ -222,3 +259,27 @@ def test_what_feeds_a_plugged_lead_may_change_with_it():
     mine = [w for w in b.plan.wires if w.made_for == charger]
     assert {(w.a, w.b) for w in mine} == {(f"{outlet}.pos", f"{charger}.pos"), (f"{charger}.neg", f"{outlet}.neg")}
     assert {w.origin for w in mine} == {"supplied"}
+
+
+def test_a_plugged_lead_that_was_taken_apart_by_hand_breaks_nothing():
+    b = Shelf()
+    charger = b.charger(lead_m=0.9)
+    for wire in list(b.plan.wires):
+        b.plan = apply(b.plan, RemoveWire(id=wire.id))
+    assert short_of(analyse(b.plan)).severity == "note"
+    b = Shelf()
+    charger = b.charger(lead_m=0.9)
+    b.plan = apply(b.plan, RemoveWire(id=b.feed_wire(charger)))
+    assert short_of(analyse(b.plan)).severity == "stop"
+
+
+def test_behind_a_factory_fuse_that_nobody_found_the_return_is_not_said_to_have_none():
+    """What guards both wires of the lead is what is not known: that is said, once."""
+    b = Shelf()
+    b.change(b.pin, fused_a=None)
+    b.charger()
+    rules = {f.rule for f in analyse(b.plan).findings if f.severity in ("stop", "caution")}
+    assert "feed.unknown-fuse" in rules and "wire.no-fuse" not in rules
+    b.change(b.pin, unfused=True)
+    assert "feed.unknown-fuse" not in {f.rule for f in analyse(b.plan).findings}
+    assert any(f.severity == "stop" or f.rule == "wire.no-fuse" for f in analyse(b.plan).findings)

@@ -5,6 +5,7 @@ A net is what copper joins without fuse, switch or relay between: wires, junctio
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import chain, count
 
 from .edits import Several
 from .edits.builder import Builder
@@ -145,8 +146,8 @@ def _devices(b: Builder, leads: Sequence[Lead], at: str) -> dict[str, str]:
         for lead in mine:
             word = lead.name.rpartition(" ")[2] if lead.name != owner else lead.net
             short = "".join(c for c in word.lower() if c.isalnum() and c.isascii())[:MOST_LETTERS] or "lead"
-            line = short if short not in lines else f"{short[:MOST_LETTERS - 2]}{len(lines) + 1}"
-            lines[line] = lead
+            alike = (f"{short[:MOST_LETTERS - len(str(n))]}{n}" for n in count(2))
+            lines[next(name for name in chain([short], alike) if name not in lines)] = lead
         for start in range(0, len(lines), MOST_LINES):
             some = list(lines)[start:start + MOST_LINES]
             device = b.add("device", name=owner, place=at, lines=", ".join(some))

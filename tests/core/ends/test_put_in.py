@@ -91,6 +91,11 @@ def test_a_lead_of_many_alike_is_told_apart_and_a_device_has_so_many_lines():
     text = "\n".join(f"panel lamp number {n};net {n};;0.1;0.5;;5" for n in range(1, 31))
     made = joints(consolidate(leads.read(text).leads, CONTACT), 0)
     assert made[0].ways is None  # no connector has so many
+    same = "\n".join(f"panel {n} {word};net {i};;0.1;0.5;;5" for i, (n, word) in enumerate((
+        ("a", "x3"), ("a", "x"), ("a", "X!"), ("a", "x "), ("a", "x?"))))
+    few = leads.read(same.replace("x ;", "x#;")).leads
+    alike = apply(plan, put_in(plan, joints(consolidate(few, CONTACT), 0), CONTACT, place, place, "unit"))
+    assert sum(len(p.ends) for p in alike.of(Device) if p.name == "panel a") == len(few) == 5
     some = joints(consolidate(leads.read("\n".join(text.splitlines()[:24])).leads, CONTACT), 0)
     done = apply(plan, put_in(plan, some, CONTACT, place, place, "unit"))
     panel = next(p for p in done.of(Device) if p.name.startswith("panel lamp"))

@@ -40,6 +40,10 @@ class Wire(Doc):
         """One of its ends."""
         return self.a if side == "a" else self.b
 
+    def also_made(self, side: Side) -> str:
+        """At which ends it is made up anew where this one is too; nothing to say of a new wire."""
+        return self.made if self.origin == "new" else "".join(s for s in SIDES if s in self.made or s == side)
+
     def keeps(self, side: Side) -> bool:
         """Whether it stays as it is at an end: nothing is bought, cut or crimped there."""
         return self.origin != "new" and side not in self.made

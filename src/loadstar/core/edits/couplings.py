@@ -1,9 +1,12 @@
 """Connectors put into wires that are there, and taken out of them again."""
 
+from collections.abc import Sequence
+
 from ..doc.wires import Wire
 from ..errors import refuse
 from ..parts.coupling import Coupling
 from ..plan.model import Plan
+from ..refs import TerminalRef
 from .ways import parted
 from .workpiece import Workpiece
 
@@ -26,12 +29,16 @@ def cut(plan: Plan, wire: Wire, place: str, into: str) -> Plan:
     if way is None:
         raise refuse(wire.id, "into", f"{coupling.name} has {coupling.ways} ways and all are taken.")
     ways = parted(plan, wire.way, plan.part(wire.a.part).place, coupling.place)
-    first = wire.model_copy(update={"b": coupling.at(f"a{way}"), "length_m": None, "way": ways[0]})
-    second = wire.model_copy(update={"id": work.new_id("wire"), "a": coupling.at(f"b{way}"), "length_m": None,
-                                     "way": ways[1]})
-    at = work.wires.index(wire)
-    work.wires[at:at + 1] = [first, second]
+    work.replace(wire, _halves(work, wire, coupling.at(f"a{way}"), coupling.at(f"b{way}"), ways))
     return work.plan()
+
+
+def _halves(work: Workpiece, wire: Wire, to: TerminalRef, on: TerminalRef,
+            ways: Sequence[tuple[str, ...]]) -> list[Wire]:
+    """A wire in two: what comes to a terminal, and what goes on from another; both are made up there."""
+    return [wire.model_copy(update={"b": to, "length_m": None, "way": ways[0], "made": wire.also_made("b")}),
+            wire.model_copy(update={"id": work.new_id("wire"), "a": on, "length_m": None, "way": ways[1],
+                                    "made": wire.also_made("a")})]
 
 
 def spliced(plan: Plan, wire: Wire, place: str) -> Plan:
@@ -41,10 +48,7 @@ def spliced(plan: Plan, wire: Wire, place: str) -> Plan:
     work = Workpiece.of(plan)
     splice = work.make("junction", name=f"splice in {wire.id}", place=place, made_for=wire.made_for, form="splice")
     ways = parted(plan, wire.way, plan.part(wire.a.part).place, place)
-    first = wire.model_copy(update={"b": splice.at("t"), "length_m": None, "way": ways[0]})
-    second = wire.model_copy(update={"id": work.new_id("wire"), "a": splice.at("t"), "length_m": None, "way": ways[1]})
-    at = work.wires.index(wire)
-    work.wires[at:at + 1] = [first, second]
+    work.replace(wire, _halves(work, wire, splice.at("t"), splice.at("t"), ways))
     return work.plan()
 
 
@@ -71,7 +75,9 @@ def taken_out(plan: Plan, coupling: Coupling) -> Plan:
             a, to = (here[0].a, here[0].way) if here[0].b == one else (here[0].b, here[0].way[::-1])
             b, on = (there[0].b, there[0].way) if there[0].a == other else (there[0].a, there[0].way[::-1])
             at, way_told = plan.wires.index(here[0]), (*to, *on) if to and on else ()
+            made = "".join(side for side, of, inner in (("a", here[0], one), ("b", there[0], other))
+                           if ("a" if of.b == inner else "b") in of.made)
             wires.insert(min(at, len(wires)), here[0].model_copy(update={"a": a, "b": b, "length_m": None,
-                                                                         "way": way_told}))
+                                                                         "way": way_told, "made": made}))
     return plan.model_copy(update={"parts": tuple(p for p in plan.parts if p.id != coupling.id),
                                    "wires": tuple(wires)})

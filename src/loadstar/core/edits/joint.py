@@ -79,10 +79,12 @@ def _cut(work: Workpiece, wire: Wire, of: str, place: str, lead_to: TerminalRef,
     first, second = parted(plan, wire.way, plan.part(wire.a.part).place, place)
     new = work.new_id("wire")
     if begins:
-        return (wire.model_copy(update={"b": lead_to, "length_m": None, "way": first}),
-                wire.model_copy(update={"id": new, "a": on_from, "length_m": None, "way": second}))
-    return (wire.model_copy(update={"a": lead_to, "length_m": None, "way": second}),
-            wire.model_copy(update={"id": new, "b": on_from, "length_m": None, "way": first}))
+        return (wire.model_copy(update={"b": lead_to, "length_m": None, "way": first, "made": wire.also_made("b")}),
+                wire.model_copy(update={"id": new, "a": on_from, "length_m": None, "way": second,
+                                        "made": wire.also_made("a")}))
+    return (wire.model_copy(update={"a": lead_to, "length_m": None, "way": second, "made": wire.also_made("a")}),
+            wire.model_copy(update={"id": new, "b": on_from, "length_m": None, "way": first,
+                                    "made": wire.also_made("b")}))
 
 
 def _spliced(work: Workpiece, wires: list[Wire], at: TerminalRef, place: str, name: str) -> None:

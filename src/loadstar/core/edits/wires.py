@@ -52,7 +52,7 @@ class RemoveWire(EditBase):
 
 
 class MoveEnd(EditBase):
-    """Move one end of a wire to another terminal."""
+    """Move one end of a wire to another terminal; of one that is there, or came with something, it is made up anew."""
 
     kind: Literal["move_end"] = "move_end"
     id: str
@@ -62,7 +62,8 @@ class MoveEnd(EditBase):
     def run(self, plan: Plan) -> Plan:
         _wire(plan, self.id)
         return plan.model_copy(update={"wires": tuple(
-            checked(Wire, w.id, {**w.model_dump(), self.end: self.to}) if w.id == self.id else w for w in plan.wires)})
+            checked(Wire, w.id, {**w.model_dump(), self.end: self.to, "made": w.also_made(self.end)})
+            if w.id == self.id else w for w in plan.wires)})
 
     def label(self, plan: Plan) -> str:
         return f"{self.id} moved to {self.to}"

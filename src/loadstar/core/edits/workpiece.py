@@ -69,6 +69,11 @@ class Workpiece:
         self.wires.append(wire)
         return wire.id
 
+    def replace(self, wire: Wire, by: Sequence[Wire]) -> None:
+        """Put other wires in the place of one."""
+        at = self.wires.index(wire)
+        self.wires[at:at + 1] = by
+
     def join(self, a: TerminalRef, b: TerminalRef) -> None:
         """Let two terminals touch."""
         self.joins.append(Join(a=a, b=b))

@@ -67,15 +67,15 @@ def _plugged(figures: Figures, say: Say, load: LoadPart, needs_m: float) -> Iter
 
 def way_m(plan: Plan, geometry: Mapping[str, WireGeometry], load: LoadPart) -> float:
     """How long the way is that an accessory's own lead has to reach."""
-    return max(geometry[w.id].way_m for w in plan.wires if load.id in (w.a.part, w.b.part))
+    return max((geometry[w.id].way_m for w in plan.wires if load.id in (w.a.part, w.b.part)), default=0.0)
 
 
 def _on_the_way(figures: Figures, load: LoadPart) -> list[str]:
     """The places on the way from where an accessory is plugged in to where it sits, in turn, without the first."""
     plan, runs = figures.plan, {r.id: r for r in figures.plan.runs}
-    mine = next(w for w in plan.wires if w.b == load.at("pos"))
+    mine = next((w for w in plan.wires if w.b == load.at("pos")), None)
     stops = [plan.part(load.feed).place]
-    for run in figures.topology.geometry[mine.id].runs:
+    for run in figures.topology.geometry[mine.id].runs if mine else ():
         stops.append(runs[run].b if runs[run].a == stops[-1] else runs[run].a)
     return stops[1:] or stops
 
