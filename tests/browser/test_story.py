@@ -154,6 +154,7 @@ def test_bad_input_stays_in_the_form_with_its_sentence(walk, shop):
     page = someone.goto(shop.url("loads/?sel=L4"))
     page.locator("details.draws summary").click()
     page.get_by_label("Stated at V").fill("400")
+    page.locator("summary", has_text="Its own lead").click()
     page.get_by_label("In the maker's lead").fill("box stays")
     someone.redraw(lambda: page.locator("#form-send").click())
     expect(page.locator(".has-error .error")).to_contain_text("is outside what is accepted: from 5 to 100 V")
@@ -177,7 +178,7 @@ def test_with_keys_alone(walk, shop):
     expect(page.get_by_label("What it is")).to_be_focused()
     page.keyboard.press("Control+a")
     # Letters that are keys elsewhere do nothing while typing; what it draws, its size and its lead are folded.
-    for typed, tabs in (("Horn f", 2), ("under the tank", 1), ("seat block", 3)):
+    for typed, tabs in (("Horn f", 2), ("under the tank", 1), ("seat block", 4)):
         page.keyboard.type(typed)
         for _ in range(tabs):
             page.keyboard.press("Tab")
