@@ -175,12 +175,14 @@ class Ends:
     def _shares(self, at: TerminalRef) -> tuple[str, ...]:
         """The wires in one barrel at a splice, at what is made as one, or at a contact that several come to."""
         part = self.plan.part(at.part)
+        if not (part.MATED or part.one_barrel):
+            return ()
         made = [w for w in self.on(part.id) if any((w.id, s) not in self.kept for s in SIDES
                                                    if w.end(s).part == part.id)]
         if part.MATED:
             here = tuple(w.id for w in made if at in (w.a, w.b))
             return here if len(here) > 1 else ()
-        return tuple(w.id for w in made) if part.one_barrel else ()
+        return tuple(w.id for w in made)
 
     def _end(self, wire: Wire, side: Side, at: TerminalRef) -> End:
         kept = (wire.id, side) in self.kept
