@@ -132,6 +132,8 @@ def test_a_lead_that_reaches_is_no_matter_unless_much_is_left(lead_m, says):
     ({"lead_end": "bare"}, "lead_end", "does not end in bare wires"),
     ({"dimensions": None}, "lead_m", "say how long its own lead is"),
     ({"lead_mm2": None}, "lead_mm2", "say what size its lead's wires are"),
+    ({"returns": "frame"}, "returns", "it returns by its plug"),
+    ({"return_to": "BT1"}, "return_to", "it returns by its plug"),
     ({"plugged": False, "lead_fuse_a": 3}, "lead_fuse_a", "counts where that is plugged in"),
     ({"feed": "T1", "live": "key"}, "plugged", "is a wire and no pin of a connector"),
     ({"feed": "BT1"}, "plugged", "Nothing is plugged in at battery"),

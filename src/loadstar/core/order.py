@@ -120,7 +120,8 @@ def _housings(a: Analysis) -> Iterator[Item]:
     pairs: Counter[str] = Counter()
     blanks: Counter[str] = Counter()
     for part in a.plan.of(Coupling):
-        if not any(not e.kept for e in a.ends.at(part.id)) and a.ends.at(part.id):
+        here = a.ends.at(part.id)
+        if here and all(e.kept for e in here):
             continue  # it is there with its wires
         family = a.ends.family(part.at("a1"))
         pairs[connector_name(family, part)] += 1

@@ -64,7 +64,7 @@ def half(plan: Plan, coupling: Coupling, side: str, seen: Seen, look: Look = PLA
     for wire in plan.wires:
         for end in (wire.a, wire.b):
             if end.part == coupling.id and end.name[0] == side:
-                colour = f"{wire.colour}/{wire.stripe}" if wire.stripe else wire.colour
+                colour = wire.colours
                 inside[int(end.name[1:])] = Cavity(wire.id, colour, wire.id)
     return _drawn(of_half(coupling, side), inside, seen, look)
 

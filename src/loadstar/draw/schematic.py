@@ -28,7 +28,7 @@ def labels(analysis: Analysis, cell: Cell) -> tuple[Words, Words]:
     middle, element = (cell.x0 + cell.x1) / 2, cell.link.element
     if element in analysis.wires:
         wire = analysis.plan.wire(element)
-        striped = f"{wire.colour}/{wire.stripe}" if wire.stripe else wire.colour
+        striped = wire.colours
         return (Words(element, middle, cell.y - 15, "middle", bold=True),
                 Words(f"{analysis.wires[element].area_mm2:g} {striped}", middle, cell.y + 17, "middle"))
     rated = analysis.ratings.rating_or_none_a(element) if ElementRef(element).part in analysis.topology.parts else None

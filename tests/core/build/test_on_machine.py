@@ -49,9 +49,15 @@ def test_a_plug_is_pictured_where_a_wire_goes_to_it_or_one_of_its_own_is_renewed
 def test_bodywork_goes_on_after_everything_was_tried_and_tied_and_the_supply_comes_last(make):
     a = analyse(make()[0])
     w = work(a)
-    reached = {p.id for p in a.plan.places if p.reach}
+    touched = {a.plan.part(e.part).place for wire in a.plan.wires for e in (wire.a, wire.b)}
+    touched |= {p for b in a.loom.bundles for p in (b.run.a, b.run.b)}
+    reached = {p.name: p.reach for p in a.plan.places if p.reach and p.id in touched}
     bodywork = by_kind(w, "bodywork")
-    assert bodywork.keys() == reached and reached
+    told = {name: reach for o in bodywork.values() for names, reach in [o.words.removeprefix("Refit at ").split(": ")]
+            for name in names.split(", ") if name in reached}
+    together = sum(len(o.words.split(": ")[0].split(", ")) > 1 for o in bodywork.values())
+    assert len(bodywork) == len(set(reached.values())) and together == 1  # the seat, for two places
+    assert set(told.values()) == set(reached.values())
     tests, ties = by_kind(w, "test"), by_kind(w, "tie")
     assert ties.keys() == {b.run.id for b in a.loom.bundles} and tests.keys() == {p.id for p in a.plan.loads}
     for one in bodywork.values():

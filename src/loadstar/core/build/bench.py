@@ -58,7 +58,7 @@ def _cut(m: Maker, wire: Wire, ready: str, of_high_class: bool) -> str:
                          f"{m.a.plan.part(wire.end(side).part).name}", m.on(wire), (mark,))
         return mark
     mark = m.add("mark", wire.id, f"Label {wire.id} twice", m.on(wire), (ready,))
-    kind = f"{area:g} mm² {_striped(wire)}{', 600 V class' if of_high_class else ''}"
+    kind = f"{area:g} mm² {wire.colours}{', 600 V class' if of_high_class else ''}"
     length = f"{loom.cut_m[wire.id]:.2f} m"
     return m.add("cut", wire.id, f"Cut {wire.id}: {kind}, {length}", m.on(wire), (mark,),
                  How(f"{kind} {length}", uses=(kind,)))
@@ -82,10 +82,6 @@ def _beeped(m: Maker, wire: Wire, finished: list[str]) -> list[str]:
     for heat in heats:
         m.edges[heat].add(done)
     return [done, *heats]
-
-
-def _striped(wire: Wire) -> str:
-    return f"{wire.colour}/{wire.stripe}" if wire.stripe else wire.colour
 
 
 def _sleeves(m: Maker, ready: str) -> dict[str, tuple[str, ...]]:

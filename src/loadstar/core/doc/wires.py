@@ -36,6 +36,11 @@ class Wire(Doc):
     made: Literal["", "a", "b", "ab"] = ""
     carries_a: Annotated[float, Field(ge=0, le=500)] | None = None
 
+    @property
+    def colours(self) -> str:
+        """Its colour, with its stripe: "OG/WH"."""
+        return f"{self.colour}/{self.stripe}" if self.stripe else self.colour
+
     def end(self, side: Side) -> TerminalRef:
         """One of its ends."""
         return self.a if side == "a" else self.b

@@ -127,8 +127,8 @@ class LoadPart(Part):
             optional=True),
         Ask("plugged", "Plugged in as it came", "Its plug fits where it is fed: nothing is cut, nothing bought.",
             kind="yes"),
-        Ask("lead_fuse_a", "Fuse in its lead", kind="choice", optional=True, choices=(
-            ("", "none, or not said"), *((f"{a:g}", f"{a:g} A") for a in fuses.RATINGS_A))),
+        Ask("lead_fuse_a", "Fuse in its lead", "Taken to sit 0.1 m from its plug.", kind="choice", optional=True,
+            choices=(("", "none, or not said"), *((f"{a:g}", f"{a:g} A") for a in fuses.RATINGS_A))),
         Ask("rectified", "Has a rectifier for AC", kind="yes"),
         Ask("never_with", "Never on together with", "As you know it. Nothing is left out for it: only a contact keeps "
             "two things apart.", kind="choice", optional=True),
@@ -240,6 +240,9 @@ class LoadPart(Part):
             yield "lead_m", f"{self.name} is plugged in as it came: say how long its own lead is."
         if self.plugged and self.lead_mm2 is None:
             yield "lead_mm2", f"{self.name} is plugged in as it came: say what size its lead's wires are."
+        if self.plugged and (self.return_to or self.returns == "frame"):
+            yield "return_to" if self.return_to else "returns", (
+                f"{self.name} is plugged in as it came: it returns by its plug, on a wire of its own.")
         if self.lead_fuse_a and not self.plugged:
             yield "lead_fuse_a", (f"A fuse in the lead of {self.name} counts where that is plugged in as it came. Else "
                                   "say which fuse its maker asks for.")

@@ -51,7 +51,7 @@ def _all(analysis: Analysis) -> Iterator[Hit]:
 
 def _wire(analysis: Analysis, plan: Plan, wire: Wire) -> str:
     """A wire as somebody sees it: its colours and size, and from what to what."""
-    colour = f"{wire.colour}/{wire.stripe}" if wire.stripe else wire.colour
     area = analysis.wires[wire.id].area_mm2 if wire.id in analysis.wires else wire.area_mm2
     ends = f"{plan.part(wire.a.part).name} ({wire.a}) to {plan.part(wire.b.part).name} ({wire.b})"
-    return ", ".join(said for said in (colour, f"{area:g} mm²" if area else "", ORIGINS[wire.origin], ends) if said)
+    size = f"{area:g} mm²" if area else ""
+    return ", ".join(said for said in (wire.colours, size, ORIGINS[wire.origin], ends) if said)

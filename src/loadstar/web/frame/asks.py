@@ -134,7 +134,8 @@ WIRE = (
     Ask("wall", "Its wall", kind="choice", choices=(("thin", "thin"), ("thick", "thick"))),
     Ask("voltage_class", "Voltage class", "Printed on it. Above 60 V it matters.", kind="choice", optional=True,
         choices=(("", "as its voltage needs"), ("60 V", "60 V"), ("600 V", "600 V"))),
-    Ask("carries_a", "Carries, as somebody said", "Where nothing in the plan drives it: a motor's or sensor's lead.",
+    Ask("carries_a", "Carries, as somebody said", "Where nothing in the plan drives it. Its fuse, drop and faults are "
+        "not judged.",
         optional=True),
     Ask("colour", "Colour", kind="choice", choices=(*COLOURS, ("", "not said")), optional=True),
     Ask("stripe", "Stripe", kind="choice", choices=(("", "none"), *COLOURS), optional=True),

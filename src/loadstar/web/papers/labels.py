@@ -26,7 +26,7 @@ def labels_pdf(frame: Frame, form: Form) -> bytes:
         page = frame.request.build_absolute_uri(reverse("station", kwargs={**frame.base, "station": "ends"}))
         code = segno.make(f"{page}?sel={wire.id}", error="m")
         picture = mark_safe(code.svg_inline(scale=1, border=1, dark="#000", light="#fff"))
-        striped = f"{wire.colour}/{wire.stripe}" if wire.stripe else wire.colour
+        striped = wire.colours
         around_mm = math.pi * by_key[f"{wire.id}.a"].od_mm
         for here, there in ((wire.a, wire.b), (wire.b, wire.a)):
             labels.append({"wire": wire.id, "colour": striped, "area": frame.analysis.wires[wire.id].area_mm2,
