@@ -159,9 +159,6 @@ def test_plugged_in_or_wired_is_changed_to_and_fro():
     assert {(w.area_mm2, w.length_m) for w in b.plan.wires} == {(1.5, 2.0)}
 
 
-# -- wires that are there ----------------------------------------------------------------------------------------------
-
-
 def tail_lamp() -> tuple[Bench, str, str]:
     """A lamp fed and returned by two wires of the machine's own."""
     b = Bench()
@@ -285,3 +282,18 @@ def test_behind_a_factory_fuse_that_nobody_found_the_return_is_not_said_to_have_
     b.change(b.pin, unfused=True)
     assert "feed.unknown-fuse" not in {f.rule for f in analyse(b.plan).findings}
     assert any(f.severity == "stop" or f.rule == "wire.no-fuse" for f in analyse(b.plan).findings)
+
+
+def test_a_sleeve_goes_over_what_is_made_and_not_over_a_lead_that_came_with_its_plug():
+    """Through the run to the nose go an outlet's two wires and, beside them, a charger's own lead."""
+    b = Shelf()
+    b.rules(covering="braided sleeve")
+    b.add("lead", name="nose outlet", place=b.nose, feed=b.battery, live="always", rated_a=10)
+    charger = b.charger()
+    own = {w.id for w in b.plan.wires if w.made_for == charger}
+    a = analyse(b.plan)
+    here, = (bundle for bundle in a.loom.bundles if bundle.run.id == b.run)
+    assert own < set(here.wires) and set(here.made) == set(here.wires) - own and len(here.made) == 2
+    sleeve, = (o for o in work(a).operations.values() if o.key == f"thread/{b.run}")
+    assert sleeve.words.endswith(", ".join(here.made))
+    assert not any(o.group == "charger" for o in work(a).operations.values())

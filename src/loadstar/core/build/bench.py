@@ -90,13 +90,13 @@ def _sleeves(m: Maker, ready: str) -> dict[str, tuple[str, ...]]:
     assert m.a.loom is not None
     found: dict[str, tuple[str, ...]] = {}
     for b in m.a.loom.bundles:
-        if b.covering != "braided sleeve" or len(b.wires) < 2:
+        if b.covering != "braided sleeve" or len(b.made) < 2:
             continue
         size = f"braided sleeve {b.sleeve.nominal_mm}" if b.sleeve else "braided sleeve"
         places = " to ".join(m.a.plan.place(p).name for p in (b.run.a, b.run.b))
-        key = m.add("thread", b.run.id, f"Slide the {size} for {places} over {', '.join(b.wires)}",
-                    On(b.run.id, m.group_of(m.a.plan.wire(b.wires[-1]))), (ready,), How(size, uses=(size,)))
-        for wire in map(m.a.plan.wire, b.wires):
+        key = m.add("thread", b.run.id, f"Slide the {size} for {places} over {', '.join(b.made)}",
+                    On(b.run.id, m.group_of(m.a.plan.wire(b.made[-1]))), (ready,), How(size, uses=(size,)))
+        for wire in map(m.a.plan.wire, b.made):
             far = "a" if as_accessory(m.a.plan.part(wire.a.part)) else "b"
             found[f"{wire.id}.{far}"] = (*found.get(f"{wire.id}.{far}", ()), key)
     return found
@@ -187,13 +187,13 @@ def covers(m: Maker, closed: Mapping[str, list[str]]) -> dict[str, str]:
     assert m.a.loom is not None
     found = {}
     for b in m.a.loom.bundles:
-        if b.covering and b.wires:
-            group = max((m.group_of(m.a.plan.wire(w)) for w in b.wires), default=PREPARE)
+        if b.covering:
+            group = max((m.group_of(m.a.plan.wire(w)) for w in b.made), default=PREPARE)
             braided = b.covering == "braided sleeve"
             words = "Draw the sleeve into place and shrink its cut ends" if braided else (
                 f"Wind {b.covering} at half overlap")
             places = " to ".join(m.a.plan.place(p).name for p in (b.run.a, b.run.b))
             found[b.run.id] = m.add("cover", b.run.id, f"{words}: {places}", On(b.run.id, group),
-                                    tuple(k for w in b.wires for k in closed[w]),
-                                    How(f"{b.covering}, {len(b.wires)} wires", "hot air" if braided else ""))
+                                    tuple(k for w in b.made for k in closed[w]),
+                                    How(f"{b.covering}, {len(b.made)} wires", "hot air" if braided else ""))
     return found

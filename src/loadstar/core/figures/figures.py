@@ -127,7 +127,7 @@ class Figures:
             return None
         covered: dict[str, list[str]] = {}
         for b in self.loom.bundles:
-            for wire in b.wires if b.covering == "braided sleeve" and len(b.wires) > 1 else ():
+            for wire in b.made if b.covering == "braided sleeve" and len(b.made) > 1 else ():
                 covered.setdefault(wire, []).append(b.run.id)
         kept = {(w.id, side) for w in self.plan.wires for side in SIDES if self.topology.keeps(w, side)}
         return Ends(self.plan, self.sized.choices.area_mm2, self.sized.peak_a,

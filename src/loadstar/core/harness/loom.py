@@ -26,7 +26,8 @@ BY_THE_PIECE = ("edge trim", "clip with rubber")
 @dataclass(frozen=True)
 class Bundle:
     """The wires of a run: their ids and diameters (mm), how many metres of them lie in it, and what they weigh, g.
-    `laid`: something in it is laid in for this work; what is there already stays as it is held."""
+    `laid`: something in it is laid in for this work; what is there already stays as it is held.
+    `made` are those that get an end in it: only these go through a sleeve."""
 
     run: Run
     wires: tuple[str, ...]
@@ -35,7 +36,8 @@ class Bundle:
     wires_g: float
     copper_g: float
     covering: str
-    laid: bool = True
+    laid: bool
+    made: tuple[str, ...]
 
     @property
     def length_mm(self) -> float:
@@ -200,7 +202,7 @@ def loom(topology: Topology, area_mm2: Mapping[str, float]) -> Loom:
                               sum(grams_per_m(made[w]) * m for w, m in metres.items()),
                               sum(copper_grams_per_m(made[w]) * m for w, m in metres.items()),
                               "" if whole.issuperset(here) else plan.rules.covered_with(run.covering),
-                              not found.issuperset(here)))
+                              not found.issuperset(here), tuple(w for w in here if w not in whole)))
     through = tuple(Through(a, b, copper_grams_per_m(made[w.id]), w.way if geometry[w.id].told else ())
                     for w in plan.wires
                     if (a := at[w.a.part]) != (b := at[w.b.part]) and all(s.run for s in geometry[w.id].segments))
