@@ -5,6 +5,7 @@ from typing import Any
 from loadstar.core.analysis import Analysis, analyse
 from loadstar.core.edits import AddElement, ChangeElement, Edit, SetMachine, SetRules, SetWire, apply
 from loadstar.core.findings import Finding
+from loadstar.core.materials.fuses import Curve
 from loadstar.core.parts.load import LoadPart
 from loadstar.core.plan.model import Plan
 from loadstar.core.sizing.argument import Duty
@@ -82,10 +83,10 @@ class Bench:
 
 
 def behind_fuse(area_mm2: float, rating_a: float, air_c: float, insulation: str = "B", fault_a: float = 200.0,
-                **guard: Any) -> Duty:
-    """A thin-wall wire alone behind a blade fuse, carrying nothing in use."""
+                curve: Curve = "fuse", **guard: Any) -> Duty:
+    """A thin-wall wire alone behind a fuse, carrying nothing in use."""
     wire = ConductorAt(area_mm2, "thin", insulation, False, 1.0)
-    return Duty(wire, air_c, 0.0, Guard("W1", Opener("F1", "fuse", rating_a, 1.0), fault_a, **guard))
+    return Duty(wire, air_c, 0.0, Guard("W1", Opener("F1", curve, rating_a, 1.0), fault_a, **guard))
 
 
 def wide_plan(loads: int = 66, least_wires: int = 200) -> Plan:

@@ -1,3 +1,3 @@
 """Loadstar: planning, sizing and proving the wiring of motorcycles, small bikes and e-bikes."""
 
-__version__ = "0.10.0"
+__version__ = "0.11.0"

@@ -44,7 +44,8 @@ def test_pages_can_be_read(walk, shop):
     paths = [f"/w/{shop.workshop.slug}/", f"/w/{shop.workshop.slug}/begin/", f"/w/{shop.workshop.slug}/shelf/",
              f"/w/{shop.workshop.slug}/waiting/?q=relay"]
     paths += [f"/w/{shop.workshop.slug}/p/{row.pk}/{path}" for row in rows for path in (
-        "survey/", "survey/?sel=machine", "loads/?sel=L1", "loads/?add=load", "loads/?add=load&usual=other", "budget/",
+        "job/", "survey/", "survey/?sel=machine", "loads/?sel=L1", "loads/?add=load", "loads/?add=load&usual=other",
+        "budget/",
         "circuits/", "handover/", "rules/", "survey/?view=plugs", "survey/?view=readings", "survey/?view=reuse",
         "route/", "route/?sel=R3", "route/?view=board", "route/?view=places&sel=B1",
         "route/?view=returns&load=L1&load=L2", "route/?view=weigh&against=r1", "route/?sel=W8",

@@ -29,9 +29,10 @@ MOVED: dict[str, tuple[Any, str | None]] = {
     "tie_spacing_mm": (60, None), "lay_mm": (60, None), "covering": ("PVC tape", None),
     "hole_fill_frac": (0.3, "run.hole"), "splice_off_mm": (10, "splice.break-out"),
     "work_pace_frac": (2.0, None), "splices": ("anywhere", "splice.moves"),
-    "joints": ("solder splice", None), "leads": ("bullet 3.9", None)}
+    "joints": ("solder splice", None), "leads": ("bullet 3.9", None),
+    "terminals": ("pre-insulated", None)}
 # What a new accessory's form begins with; what the bench is told to do; why a plan departs.
-ASKED_ELSEWHERE = {"feeds", "reasons"}
+ASKED_ELSEWHERE = {"feeds", "reasons", "colours"}
 
 
 def bench() -> Plan:

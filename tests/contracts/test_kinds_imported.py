@@ -32,7 +32,7 @@ LISTED = {
         core/plan/model core/rules/packs core/supply/pack web/stations/survey/page""",
     "converter": """
         core/edits/stepped core/figures/packs core/figures/registry core/plan/model core/rules/converters
-        core/sizing/choose draw/packs web/stations/budget/page""",
+        core/sizing/choose core/sizing/inrush draw/packs web/stations/budget/page""",
     "coupling": """
         core/edits/couplings core/edits/joint core/ends/choose core/ends/families core/figures/ways
         core/intents/electric core/order core/prove/faults core/rules/connectors core/rules/harness core/rules/looms
@@ -42,16 +42,16 @@ LISTED = {
     "device": """
         core/leads core/rules/cutoffs core/rules/switching""",
     "drive": """
-        core/budget/packs core/intents/electric core/rules/packs""",
+        core/budget/packs core/intents/electric core/intents/stores core/rules/packs""",
     "flasher": """
         core/figures/registry core/figures/switching core/rules/switching""",
     "frame": """
         core/rules/ends core/rules/references""",
     "fuse": """
-        core/edits/workpiece core/order core/prove/measure core/rules/converters core/rules/fuses core/rules/second
-        core/wiring/classes web/papers/card web/papers/machine web/stations/circuits/page""",
+        core/order core/prove/measure core/rules/converters core/rules/fuses core/rules/protection core/rules/second
+        core/wiring/classes web/papers/card web/papers/labels web/papers/machine web/stations/circuits/page""",
     "generator": """
-        core/figures/winding core/plan/model core/wiring/references""",
+        core/figures/winding core/intents/renew core/plan/model core/wiring/references""",
     "junction": """
         core/edits/recipes core/harness/fittings core/rules/ends core/rules/feeds core/rules/looms
         core/rules/switching core/whatif/returns""",
@@ -62,7 +62,7 @@ LISTED = {
     "load": """
         core/budget/ledger core/build/bench_test core/edits/recipes core/edits/remake core/feeds/taps
         core/figures/joins core/figures/lamps core/figures/packs core/figures/registry core/figures/sizes
-        core/figures/steps core/figures/supply core/figures/volts core/plan/model core/plan/stands
+        core/figures/steps core/figures/supply core/figures/volts core/intents/renew core/plan/model core/plan/stands
         core/prove/measure core/rules/lamps core/rules/leads core/rules/loads core/rules/switching
         core/sizing/drops core/sizing/inrush core/sizing/ratings core/whatif/feeds core/whatif/returns
         core/whatif/trial core/wiring/circuit core/wiring/topology draw/feedtree draw/lamps
@@ -70,10 +70,10 @@ LISTED = {
     "module": """
         core/rules/taps""",
     "own": """
-        core/budget/total_loss""",
+        core/budget/total_loss core/intents/renew core/intents/repair""",
     "pack": """
         core/budget/packs core/edits/stepped core/edits/workpiece core/figures/packs core/figures/registry
-        core/intents/electric core/plan/model core/rules/feeds core/sizing/choose core/supply/pack
+        core/intents/electric core/intents/stores core/plan/model core/rules/feeds core/sizing/choose core/supply/pack
         core/survey/health""",
     "port": """
         core/edits/stepped core/feeds/taps core/figures/packs core/figures/registry core/plan/model core/rules/loads
@@ -81,7 +81,7 @@ LISTED = {
     "relay": """
         core/edits/recipes core/edits/workpiece core/order""",
     "second": """
-        core/budget/ledger core/rules/accessories core/rules/second""",
+        core/budget/ledger core/intents/stores core/rules/accessories core/rules/second""",
     "selector": """
         core/begin core/edits/workpiece core/plan/model core/plan/stands core/rules/switching web/frame/forms
         web/papers/machine""",
@@ -90,7 +90,7 @@ LISTED = {
     "tap": """
         core/edits/plugs core/edits/workpiece core/feeds/taps core/figures/feeds core/figures/found
         core/figures/registry core/plan/integrity core/plan/model core/plan/stands core/prove/faults
-        core/prove/measure core/rules/survey core/rules/taps core/rules/wires
+        core/prove/measure core/prove/winding core/rules/survey core/rules/taps core/rules/wires
         core/sizing/ratings core/survey/pins core/wiring/circuit draw/mouth exchange/report exchange/survey
         standins/machines web/frame/forms web/frame/tour web/stations/handover/page web/stations/survey/page
         web/stations/survey/sheet""",

@@ -96,6 +96,17 @@ def test_what_is_not_there_yet_says_so():
                     "Parked until no start": "no battery yet"}
 
 
+@pytest.mark.parametrize(("cranking_a", "label", "ends"), [
+    (110, "Parked until no start", "before it no longer cranks"), (0, "Parked until flat", "before it is flat")])
+def test_a_machine_that_is_kicked_runs_flat_and_does_not_stop_cranking(cranking_a, label, ends):
+    b = Bench()
+    b.machine(cranking_a=cranking_a)
+    b.lamp(200)
+    a = analyse(b.plan)
+    assert label in {head.label for head in heads(a, "idle")}
+    assert any(ends in f.sentence for f in a.findings if f.rule == "budget.short")
+
+
 def test_the_gravest_of_several():
     a = analyse(demo.fit_out()[0])
     assert worst(a.findings) == "stop" == a.findings[0].severity

@@ -62,7 +62,7 @@ def test_a_lead_that_is_plugged_in_is_bought_cut_and_crimped_nowhere():
     assert {e.kept for e in a.ends.every} == {True} and {e.chosen for e in a.ends.every} == {None}
     assert [(o.kind, o.words) for o in work(a).operations.values()] == [
         ("lay in", "Lay in the lead of charger, box to nose, tied loosely"),
-        ("connect", "Plug the lead of charger into accessory plug pin 1"),
+        ("connect", "Clean its contacts, plug the lead of charger into accessory plug pin 1"),
         ("test", "Try charger, measure it under Prove"), ("tie", "Tie down the lead of charger, box to nose")]
     assert not any(b.covering for b in a.loom.bundles)
 
@@ -129,9 +129,8 @@ def test_a_lead_that_reaches_is_no_matter_unless_much_is_left(lead_m, says):
 
 
 @pytest.mark.parametrize(("values", "field", "words"), [
-    ({"lead_end": "bare"}, "lead_end", "does not end in bare wires"),
-    ({"dimensions": None}, "lead_m", "say how long its own lead is"),
-    ({"lead_mm2": None}, "lead_mm2", "say what size its lead's wires are"),
+    ({"dimensions": None}, "lead_m", "say how long that is"),
+    ({"lead_mm2": None}, "lead_mm2", "say what size its wires are"),
     ({"returns": "frame"}, "returns", "it returns by its plug"),
     ({"return_to": "BT1"}, "return_to", "it returns by its plug"),
     ({"plugged": False, "lead_fuse_a": 3}, "lead_fuse_a", "counts where that is plugged in"),

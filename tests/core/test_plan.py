@@ -8,6 +8,7 @@ from loadstar.core.begin import Wish, begun
 from loadstar.core.edits import ChangeElement, Rename, apply
 from loadstar.core.errors import PlanError
 from loadstar.core.materials.typical import CARGO, CELL_V, TOURING, Band
+from loadstar.core.plan import compare
 from loadstar.core.plan.bodies import BODY_KINDS, drawn_m
 from loadstar.core.plan.model import Plan
 from loadstar.core.plan.speech import unit_of, words_for
@@ -123,3 +124,12 @@ def test_what_is_wrong_is_said_with_what_was_given(values, words):
     with pytest.raises(PlanError) as error:
         apply(b.plan, ChangeElement(id=lamp, values=values))
     assert words in error.value.faults[0].sentence
+
+
+def test_whatever_of_a_plan_can_be_changed_is_compared():
+    """What no edit touches is left out: format, version, tables, the workshop's rules as they were, counters."""
+    plan = Plan(name="whole")
+    compared = {key.partition(".")[0] for key in compare.elements(plan)}
+    lists = {name for name in Plan.model_fields if isinstance(getattr(plan, name), tuple)}
+    assert set(Plan.model_fields) - compared - lists == {
+        "format", "version", "tables_edition", "workshop_rules", "counters"}

@@ -25,7 +25,7 @@ def test_between_what_is_stated_it_is_straight_on_logarithmic_scales():
 @pytest.mark.parametrize(("amps", "opens"), [(10.9, False), (12, False), (13.5, True), (40, True)])
 def test_a_fuse_may_open_while_the_starter_turns(amps, opens):
     """A 10 A fuse: 1.10 is carried for 100 h; at its fastest 1.35 opens it in 0.75 s; 1.2 by the band in minutes."""
-    assert may_open(10, amps) is opens
+    assert may_open(10, amps, "fuse") is opens
 
 
 def test_a_thick_lead_warms_by_what_its_copper_takes_and_a_thin_one_burns():

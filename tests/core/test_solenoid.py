@@ -64,6 +64,20 @@ def test_a_hot_coil_that_gets_too_little_is_told(pull_in_v, late):
     assert ("relay.pull-in" in spoken_of(b, solenoid)) == late
 
 
+def test_of_two_weak_coils_in_a_row_the_second_is_told_what_it_gets_while_the_first_is_in():
+    """Opened with the first one, it would be told 0 V; by hand it gets the battery's volts less a few milliohms."""
+    b, first, _ = built(pull_in_v=10.0)
+    second = b.add("solenoid", name="second", place=b.box, pull_in_v=10.0)
+    b.change(b.box, ambient_c=85)
+    for start, end in ((f"{first}.b", f"{second}.plus"), (f"{second}.minus", f"{b.battery}.neg")):
+        b.plan = apply(b.plan, AddWire(a=start, b=end))
+    a = analyse(b.plan)
+    row, = (r for r in a.volts.rows if r.state == "key_on" and r.coil_v)
+    assert set(row.coil_v) == {first, second}
+    assert row.coil_v[second] == pytest.approx(row.coil_v[first], abs=0.5)
+    assert spoken_of(b, second) >= {"relay.pull-in"}
+
+
 @pytest.mark.parametrize("suppression, spike", [("none", True), ("diode", False), ("resistor", False)])
 def test_a_bare_coil_s_spike_is_told(suppression, spike):
     b, solenoid, _ = built(suppression=suppression)

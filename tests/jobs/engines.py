@@ -137,29 +137,21 @@ def materials_and_schools(p: Pages) -> None:
 
 
 def generator_renewal(p: Pages) -> None:
-    """A generator renewed: like phases may go in any order though their colours are new; the winding's leads are looked
-    at for what the stronger winding gives."""
-    p.begin("motorcycle", "large", "Generator renewal")
-    p.plug(
-        "generator plug",
-        p.at("regulator"),
-        [
-            *(
-                {"function": "other", "wire_colour": "yellow", "new_colour": colour}
-                for colour in ("white", "grey", "black")
-            ),
-        ],
-        use="generator",
-        housing="sealed 6.3 mm blade",
+    """A generator renewed: like phases may go in any order though their colours are new, the pulse leads go by theirs;
+    its leads are made up where they go in, and the winding's are looked at for what the stronger one gives."""
+    p.begin("motorcycle", "large", "Generator renewal", job="renew/generator")
+    p.want(
+        "renew generator",
+        high_w=520,
+        high_rpm=5000,
+        low_w=200,
+        winding="YE > WH, YE > GY, YE > BK",
+        others="GN/WH > BU, BU > GN",
+        plug_at=p.at("regulator"),
+        lead_mm2="2",
+        terminals="sealed 6.3",
     )
-    plug = p["generator plug"]
-    p.press(
-        kind="put_plug", id=plug, values={}, pins=[{"way": n, "function": "other", "phase": True} for n in (1, 2, 3)]
-    )
-    p.change(
-        "generator", rating1_w=200, rating2_w=520, regulator="shunt", winding_at=p.at("generator"), winding_mm2="2"
-    )
-    p.add("removed", "old generator", place=p.at("generator"), stored="box 7")
+    p.change("generator", regulator="shunt", winding_at=p.at("generator"), winding_mm2="2")
 
 
 JOBS = {

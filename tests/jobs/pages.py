@@ -44,10 +44,11 @@ class Pages:
 
     # -- what a person does ------------------------------------------------------------------------------------------
 
-    def begin(self, kind: str, size: str, name: str, *wanted: str) -> None:
-        """Begin a plan from the kind of machine, its size and what is wanted."""
+    def begin(self, kind: str, size: str, name: str, *wanted: str, job: str = "fit/accessories") -> None:
+        """Begin a plan from the job, the kind of machine, its size and what is wanted."""
         answer = self.client.post(
-            f"{self.home}begin/", {"size": f"{kind}/{size}", "machine": "", "name": name, "wanted": list(wanted)}
+            f"{self.home}begin/",
+            {"job": job, "size": f"{kind}/{size}", "machine": "", "name": name, "wanted": list(wanted)},
         )
         assert answer.status_code == 302, answer.content.decode()[:2000]
         found = re.search(r"/p/(\d+)/", answer.url)
@@ -77,7 +78,7 @@ class Pages:
 
     def want(self, key: str, **values: Any) -> None:
         """A whole circuit from what is wanted."""
-        self.send("loads/want/?add=load", {"want": key, **values})
+        self.send("job/want/", {"want": key, **values})
 
     def wire(self, a: str, b: str, **values: Any) -> str:
         """Lay a wire by hand; its id."""

@@ -37,6 +37,13 @@ def of(b: Bench, *loads, **more) -> Plan:
     return b.plan
 
 
+def battery(**values) -> Plan:
+    """The bench with a lamp, and more said of its battery."""
+    b = bench(cranking_a=110)
+    b.change(b.battery, **values)
+    return of(b, LAMP)
+
+
 LAMP = {"category": "lamp", "amount": 18, "name": "lamp"}
 GRIPS = {"category": "heating", "behaviour": "resistor", "amount": 40, "at_v": 13.5, "name": "grips"}
 RADIO = {"category": "electronics", "amount": 12, "name": "radio", "window_low_v": 9}

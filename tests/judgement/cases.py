@@ -15,6 +15,7 @@ from judgement.benches import (
     Case,
     back_fed,
     bar,
+    battery,
     bench,
     bundle,
     car_fuse,
@@ -50,6 +51,13 @@ CASES: dict[str, Case] = {
     "grips, lamps and a radio on a block": Case("Four accessories, all left.",
                                                 lambda: of(bench(), LAMP, LAMP, GRIPS, RADIO)),
     "a filament lamp with its inrush": Case("35 W filament, 25 A for 15 ms.", lambda: of(bench(), FILAMENT)),
+    "a battery that starts in frost": Case("150 A cold cranking, 110 A starter, three years old.", lambda: battery(
+        cold_cranking_a=150, age_years=3)),
+    "a starter that asks for more than the battery gives in frost": Case(
+        "90 A cold cranking, 110 A starter.", lambda: battery(cold_cranking_a=90),
+        must=(("battery.cold-cranking", "caution", "may not start in frost"),)),
+    "an old battery": Case("AGM, seven years.", lambda: battery(age_years=7),
+                           must=(("battery.old", "advice", "7 years old"),)),
     "a horn": Case("90 W motor, 25 A for 100 ms, a minute an hour.", lambda: of(bench(), {
         "name": "horn", "category": "motor", "amount": 90, "inrush_a": 25, "inrush_ms": 100, "minutes_per_hour": 1})),
     "a pump whose inrush falls": Case("60 W pump, 30 A falling with 50 ms.", lambda: of(bench(), {
@@ -165,6 +173,6 @@ CASES: dict[str, Case] = {
                                (("port.not-enabled", "caution", "service software"),), ("load.not-live",)),
     "a 32 V fuse on a pack": Case("An arc that stays.", lambda: car_fuse(),
                                   (("fuse.voltage", "stop", "a 58 V type"),)),
-    "a bypassed protection": Case("Fire.", lambda: e_bike(pack={"bms": "bypassed"}, drive={}),
-                                  (("pack.bypassed", "stop", "fire"),)),
+    "a bypassed protection": Case("Fire.", lambda: e_bike(
+        pack={"bms": "bypassed", "bypass_by": "the warden"}, drive={}), (("pack.bypassed", "stop", "fire"),)),
 }

@@ -9,6 +9,8 @@ from dataclasses import dataclass
 from itertools import combinations
 from typing import Any
 
+from intents import answered
+
 from loadstar.core.analysis import Analysis, analyse
 from loadstar.core.begin import Wish, begun
 from loadstar.core.edits import apply
@@ -25,8 +27,11 @@ from loadstar.core.plan.model import Plan
 
 # Stops that tell what the machine itself cannot do, whatever is made how.
 BEYOND = frozenset({
-    "budget.idle", "budget.ride", "budget.shortfall", "wire.class-too-low", "feed.too-weak", "feed.overloaded",
-    "converter.window-low", "port.overloaded", "pack.bms", "pack.unlike", "pack.joined", "lamp.over-volts"})
+    "budget.idle", "budget.ride", "budget.shortfall", "budget.crank", "wire.class-too-low", "feed.too-weak",
+    "feed.overloaded", "converter.window-low", "port.overloaded", "pack.bms", "pack.unlike", "pack.joined",
+    "lamp.over-volts"})
+# What is there is somebody else's making.
+AS_FOUND = ("fuse_a", "fuse_kind", "size_mm2", "colour", "lead_mm2", "terminals")
 Making = Callable[[Builder], None]
 
 
@@ -84,8 +89,10 @@ def wrong(plan: Plan) -> list[str]:
     """What Loadstar complains of in what it made itself, and the ends that it left without a terminal."""
     a = analyse(plan)
     rules = {f.rule for f in a.findings}
+    packs = {p.series for p in plan.packs}
     told = [f"{f.rule}: {f.sentence}" for f in a.findings if f.severity == "stop" and f.rule not in BEYOND
             and "pack.joined" not in rules  # unlike packs joined by a plain lead: somebody's own wish
+            and not (len(packs) > 1 and f.rule == "converter.window-high")  # a pack of more volts: so too
             and not (plan.one(Coil) and "below" in f.sentence)]  # a coil for lamps of 15 W feeds none of 60 W
     told += [f"{row.words}: {row.failure}" for row in a.volts.rows if row.solution is None and row.failure]
     return [*told, *_bare_ends(a)]
@@ -121,15 +128,17 @@ def _choices(intent: type[Intent]) -> Iterator[tuple[str, dict[str, Any]]]:
     """An intent as it is proposed, and with each of its other choices."""
     yield "", {}
     for ask in intent.ASKS:
-        for value, _ in ask.choices or ():
+        for value, _ in ask.choices if ask.name not in AS_FOUND else ():
             if value != str(intent.model_fields[ask.name].default):
                 yield f" {ask.name}={value}", {ask.name: int(value) if ask.kind == "whole" else value}
 
 
 def _wanted(intent: type[Intent], values: dict[str, Any]) -> Making:
     def make(b: Builder) -> None:
-        asked = intent.usual(b.plan) | values
+        asked = answered(b.plan, intent, lambda keys: next(iter(keys))) | intent.usual(b.plan) | values
         for ask in intent.ASKS:
+            if ask.name in asked:
+                continue
             if ask.name.endswith("_at"):
                 asked[ask.name] = _place(b.plan, intent.PLACES[ask.name])
             elif ask.kind == "choice" and not ask.choices and not ask.optional:

@@ -3,6 +3,8 @@
 import random
 from typing import Any
 
+from intents import answered
+
 from loadstar.core.edits import CutWire
 from loadstar.core.edits.builder import Builder
 from loadstar.core.errors import PlanError
@@ -100,8 +102,13 @@ def _feeds(b: Builder) -> list[str]:
 
 def _wanted(b: Builder, dice: random.Random, places: list[str]) -> None:
     kind = dice.choice(offered(b.plan))
-    values: dict[str, Any] = {}
+    try:
+        values: dict[str, Any] = answered(b.plan, kind, lambda keys: dice.choice(list(keys)))
+    except PlanError:  # nothing on the plan yet to be renewed or repaired
+        return
     for ask in kind.ASKS:
+        if ask.name in values:
+            continue
         if ask.choices:
             picked = dice.choice(ask.choices)[0]
             values[ask.name] = int(picked) if ask.kind == "whole" else picked

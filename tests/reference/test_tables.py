@@ -124,7 +124,7 @@ def test_inrush_limit_is_a_share_of_the_fast_curve():
 
 
 def test_hot_resistance_gives_the_published_drop():
-    assert (f.BY_RATING[10].hot_ohm - f.HOLDER_CONTACT_OHM) * 10 == pytest.approx(0.109)
+    assert (f.KINDS["blade"].by_rating[10].hot_ohm - f.HOLDER_CONTACT_OHM) * 10 == pytest.approx(0.109)
 
 
 # -- coverings, charging, the published table --------------------------------------------------------------------------

@@ -14,6 +14,7 @@ from django.db import connection
 from django.test.utils import CaptureQueriesContext
 
 from loadstar.core.analysis import analyse
+from loadstar.core.jobs import ALL, task_of
 from loadstar.core.materials.typical import SIZES
 from loadstar.core.plan import document
 from loadstar.core.survey.measures import figure_words
@@ -50,12 +51,52 @@ def test_every_kind_and_size_is_on_the_page_and_begins(inside, shop):
     ({}, "Choose the kind of machine"), ({"size": "raft/huge"}, "Choose the kind of machine"),
     ({"size": "trail e-bike/36 v", "wanted": ["grips"]}, "nothing that could feed: Heated grips"),
     ({"size": SIZE, "wanted": ["usb"] * 41}, "At most 40"), ({"size": "empty"}, "An empty plan needs a name."),
-    ({"size": SIZE, "name": "x" * 81}, "at most 80 characters")])
+    ({"size": SIZE, "name": "x" * 81}, "at most 80 characters"),
+    ({"size": SIZE, "job": "sail"}, "Choose what the job is"),
+    ({"size": "trail e-bike/36 v", "job": "renew/generator"}, "is for machines with a battery and a generator")])
 def test_what_cannot_be_begun_comes_back_as_it_was(inside, shop, sent, words):
     before = PlanHead.objects.count()
     answer = inside.post(page(shop, "begin/"), {"machine": "Kept as typed", **sent})
     assert answer.status_code == 422 and words in plain_words(answer)
     assert 'value="Kept as typed"' in answer.content.decode() and PlanHead.objects.count() == before
+
+
+FIRST = {"fit/accessories": "loads/", "renew/generator": "job/?want=renew+generator",
+         "repair/wire": "job/?want=repair+wire",
+         "convert/led": "job/?want=led", "second source/battery": "job/?want=second+battery",
+         "strip down/weigh": "route/?view=weigh", "write down/survey": "survey/?view=plugs"}
+
+
+@pytest.mark.parametrize("job", FIRST)
+def test_a_job_begins_on_its_first_page_with_its_pages_in_turn(inside, shop, job):
+    answer = inside.post(page(shop, "begin/"), {"job": job, "size": SIZE, "machine": "Reed tourer"})
+    row = PlanHead.objects.latest("pk")
+    assert answer.url == on(shop, row, FIRST[job])
+    plan, (kind, task) = store.load(row).plan, task_of(job)
+    assert plan.job == kind.key and not plan.loads
+    assert row.summary.name.startswith("Reed tourer: ")
+    shown = inside.get(on(shop, row, "job/")).content.decode()
+    turn = re.findall(r'id="station-(\w+)"', shown)
+    assert turn[0] == "job" and turn[1:1 + len(kind.pages)] == list(kind.pages)
+    assert sorted(turn[1:]) == sorted(ALL)  # what the job does not need stands behind it
+    assert f"<strong>{kind.words}</strong>" in shown and task.words[1:] in shown
+
+
+def test_what_is_wanted_counts_only_where_the_job_asks_for_it(inside, shop):
+    inside.post(page(shop, "begin/"), {"job": "repair/fuse", "size": SIZE, "wanted": ["grips"]})
+    assert not store.load(PlanHead.objects.latest("pk")).plan.loads
+    inside.post(page(shop, "begin/"), {"job": "convert/led", "size": SIZE, "wanted": ["grips"]})
+    assert len(store.load(PlanHead.objects.latest("pk")).plan.loads) == 1
+
+
+def test_another_kind_of_job_is_one_press_and_can_be_taken_back(inside, shop):
+    assert "Job: fit something" in inside.get(shop.url("job/")).content.decode()
+    edit = {"edit": '{"kind": "set_job", "job": "repair"}', "base": shop.row.head, "next": shop.url("job/")}
+    answer = inside.post(shop.url("edit/"), edit)
+    assert answer.status_code == 302, answer.content.decode()[:3000]
+    assert "Job: repair" in inside.get(shop.url("job/")).content.decode()
+    inside.post(shop.url("undo/"), {"next": shop.url("job/")})
+    assert "Job: fit something" in inside.get(shop.url("job/")).content.decode()
 
 
 def test_a_kept_survey_comes_with_it_and_another_workshop_s_is_not_there(inside, shop):

@@ -57,7 +57,9 @@ def test_a_password_is_never_called_wrong_for_want_of_memory(client, shop, monke
     assert client.post("/sign-in/", {"username": "Mudflat owner", "password": PASSWORD}).status_code == 302
 
 
-def test_a_worker_that_is_nearly_full_is_renewed(monkeypatch):
+def test_a_worker_that_is_nearly_full_is_renewed(monkeypatch, caplog):
+    caplog.set_level(logging.INFO)
+
     class Worker:
         alive, log = True, logging.getLogger("x")
     for held, alive in ((gunicorn.RENEWED_AT_BYTES - 1, True), (gunicorn.RENEWED_AT_BYTES + 1, False)):
@@ -65,6 +67,7 @@ def test_a_worker_that_is_nearly_full_is_renewed(monkeypatch):
         monkeypatch.setattr(gunicorn, "held_bytes", lambda held=held: held)
         gunicorn.post_request(worker, None, None, None)
         assert worker.alive is alive
+    assert [r.getMessage() for r in caplog.records] == ["a worker is renewed: it holds 1075 MB"]
     monkeypatch.undo()
     assert 10e6 < gunicorn.held_bytes() < gunicorn.WORKER_MOST_BYTES
 

@@ -114,6 +114,17 @@ def test_a_look_that_did_not_come_to_its_end_is_the_last_until_one_does(monkeypa
     assert known(stored).last_look.ranked == whole.ranked
 
 
+def test_places_are_tried_as_far_as_one_look_comes_and_the_next_goes_on(monkeypatch):
+    plan = begun(Plan(), Wish("scooter", "small", "", ("grips",)))
+    grips, every = plan.loads[0].id, len(plan.places)
+    stored = pack(plan)
+    monkeypatch.setattr(module, "LOOK_S", 0.0)
+    assert known(stored).places(grips).untried == every
+    monkeypatch.setattr(module, "LOOK_S", 600.0)
+    whole = known(stored).places(grips)
+    assert whole.untried == 0 and len(whole.options) == every
+
+
 def test_what_is_left_to_try_is_counted():
     assert [Tried((), 5).untried, Tried((object(),) * 3, 5).untried] == [5, 2]
 
@@ -140,6 +151,7 @@ def test_room_is_scarce_below_half_a_gigabyte_and_none_below_48_megabytes(tmp_pa
     left = Left(int(free_mb * 1024**2), tmp_path)
     assert (left.scarce, left.none) == (scarce, none)
     assert ("the disk is full" in left.words) == none
+    assert f"{free_mb:.0f} MB free at {tmp_path}" in left.words
 
 
 def test_a_kept_figure_is_of_the_very_same_analysis():

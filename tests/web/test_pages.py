@@ -159,7 +159,7 @@ def test_the_circuit_card_is_a_pdf_of_one_page(inside, shop, tmp_path: Path):
     said = subprocess.run(["pdftotext", "-layout", str(path), "-"], capture_output=True, text=True, check=True).stdout
     plan = store.load(shop.row)
     fuse = next(p for p in plan.plan.parts if p.kind == "fuse" and p.made_for == "L2")
-    assert re.search(rf"{re.escape(fuse.name)}\s+{plan.analysis.ratings.rating_a(fuse.id):g}\s*A", said)
+    assert re.search(rf"{re.escape(fuse.name)}\s+blade fuse {plan.analysis.ratings.rating_a(fuse.id):g}\s*A", said)
     for words in ("Left fog lamp", "revision 1", "Expected readings", "Cut length", "does not certify", "W10"):
         assert words in said, words
 

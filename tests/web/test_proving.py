@@ -3,9 +3,11 @@
 import pytest
 from answers import paper_words, said
 from django.urls import reverse
+from intents import LEADS
 
 from loadstar.core.begin import Wish, begun
-from loadstar.core.edits import SetWire
+from loadstar.core.edits import SetWire, apply
+from loadstar.core.intents import INTENTS, carried_out
 from loadstar.core.plan.model import Plan
 from loadstar.core.prove.trainer import at_load
 from loadstar.standins.machines import demo_machine
@@ -56,7 +58,8 @@ def test_the_papers_of_a_high_pack_name_the_class_of_its_wires_and_the_volts_of_
         return " ".join(paper_words(machine.client.get(address, {"only": paper})).split())
 
     assert words("cut").count(", 600 V") == 3  # pack to fuse, to the converter, and back
-    assert "1, 80 V" in words("fuses") and "Same amps and volts only" in words("fuses")
+    assert "blade fuse 1 A" in words("fuses") and "80 V" in words("fuses")
+    assert "The same kind and amps, and volts, only" in words("fuses")
 
 
 @pytest.mark.parametrize(("step", "typed", "value"), [
@@ -158,3 +161,24 @@ def test_a_reading_may_be_taken_from_the_meter_on_its_socket_that_knows_the_plan
 def test_only_a_resistance_can_be_open(machine, step, typed):
     answer = read(machine, step, typed)
     assert answer.status_code == 422 and "is no number of" in said(answer) and not ProofReading.objects.exists()
+
+
+def test_an_unplugged_winding_s_volts_are_ac_and_not_of_the_machine_s_supply(machine, settings):
+    """40 V is beyond anything of a 12 V machine, and usual on a parted winding; the meter's machine has none."""
+    plan, kind = begun(Plan(name="new stator"), Wish("touring motorcycle", "middle")), INTENTS["renew generator"]
+    typed = {"high_w": 430, "winding": LEADS[plan.generator.phases], "plug_at": plan.places[0].id}
+    plan = apply(plan, carried_out(plan, kind.model_validate({**kind.usual(plan), **typed})))
+    row = store.begin(machine.shop.workshop, machine.shop.technician, plan)
+    steps = known.plan_of_analysis(store.load(row).analysis)
+    n, ac = next((n, s) for n, s in enumerate(steps) if s.apart and s.quantity == "V")
+    settings.METER = "127.0.0.1:1"
+    args = [machine.shop.workshop.slug, row.pk, "prove"]
+    page = machine.client.get(reverse("station", args=args), {"view": "plan", "n": n}).content.decode()
+    assert "AC volts" in page and "Take it from the meter" not in page
+
+    def sent(**values):
+        return machine.client.post(f"{reverse('act', args=[*args, 'read'])}?view=plan",
+                                   {"base": "1", "step": ac.key, **values})
+
+    assert sent(**{"from": "meter"}).status_code == 404 and not ProofReading.objects.exists()
+    assert sent(value="40 V").status_code == 302 and ProofReading.objects.get().value == 40.0

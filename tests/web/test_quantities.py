@@ -4,16 +4,19 @@ What a unit counts is worked out here by its definition: the foot 0.3048 m, degr
 """
 
 import pytest
+from django.core.exceptions import ValidationError
 from django.http import QueryDict
 
 from loadstar import demo
+from loadstar.core.begin import Wish, begun
 from loadstar.core.doc.wires import Wire
 from loadstar.core.edits import apply
 from loadstar.core.intents import INTENTS
+from loadstar.core.plan.model import Plan
 from loadstar.core.plan.speech import unit_of
 from loadstar.web.frame.asks import MACHINE_PACK, MODELS, SIZES, WIRE
 from loadstar.web.frame.fields import Asked, ModelForm, QuantityField
-from loadstar.web.frame.forms import edit_of, open_form
+from loadstar.web.frame.forms import OTHER, edit_of, open_form
 from loadstar.web.frame.units import Units
 
 PEOPLE = [Units(), Units(length="ft", temperature="F"), Units(length="ft"), Units(temperature="F")]
@@ -100,3 +103,21 @@ def test_what_was_shown_and_not_touched_keeps_its_last_digit():
     assert form.is_valid() and form.values()["length_m"] == 0.35
     form = ModelForm(QueryDict("length_m=1.1483"), Asked(model, (spec,), units), {"length_m": 0.35})
     assert form.is_valid() and form.values()["length_m"] == pytest.approx(1.1483 * 0.3048)
+
+
+@pytest.mark.parametrize(("typed", "taken"), [("32.48031496063", True), ("32.4804", False), ("0.065616797901", True)])
+def test_a_figure_at_its_bound_is_taken_in_another_unit(typed, taken):
+    """9.9 m and 0.02 m, the bounds of a wire's length, in feet to twelve places."""
+    spec = next(spec for spec in WIRE if spec.name == "length_m")
+    field = QuantityField(spec, Wire, Units(length="ft"))
+    if taken:
+        assert field.clean(typed) == pytest.approx(float(typed) * 0.3048, rel=1e-9)
+        return
+    with pytest.raises(ValidationError, match="outside what is accepted"):
+        field.clean(typed)
+
+
+def test_a_magneto_s_new_lamp_begins_with_its_volts_and_half_as_much_again():
+    plan = begun(Plan(), Wish("small motorcycle", "magneto 6"))
+    form = open_form(plan, Units(), add="load", usual=OTHER).form
+    assert (form.initial["at_v"], form.initial["window_high_v"]) == (6, 9.0)

@@ -14,7 +14,7 @@ from loadstar.core.edits import ChangeElement, RemoveElement, Several
 from loadstar.core.order import Item, Order, order
 from loadstar.core.shelf import Stock, against
 from loadstar.exchange import shelf as table
-from loadstar.web.records import store
+from loadstar.web.records import shelf, store
 from loadstar.web.records.models import Need, Reserved, ShelfItem
 
 RING = "ring M6, 0.35 to 1.5 mm²"
@@ -232,3 +232,8 @@ def test_what_a_plan_needs_is_summed_where_a_thing_is_needed_twice(shop):
         summed[item.what] = summed.get(item.what, 0.0) + item.need
     assert len(summed) < len(items)
     assert {need.what: need.amount for need in Need.objects.filter(plan=shop.row)} == pytest.approx(summed, abs=1e-3)
+
+
+def test_nothing_is_set_aside_of_what_none_is_needed(shop):
+    shelf.reserve(shop.row, shop.technician, {"ring": 0.0, "tube": 2.0, "less than none": -1.0})
+    assert list(Reserved.objects.filter(plan=shop.row).values_list("what", "amount")) == [("tube", 2.0)]

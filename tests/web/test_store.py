@@ -12,6 +12,7 @@ from django.test.utils import CaptureQueriesContext
 
 from loadstar.core.edits import ChangeElement, Rename, SetWire
 from loadstar.core.errors import PlanError
+from loadstar.core.plan.model import Plan
 from loadstar.web.plans.models import PlanHead, PlanSummary, Revision
 from loadstar.web.records import store, summary, undo
 
@@ -29,6 +30,13 @@ def test_every_edit_is_a_revision_with_author_and_label(shop):
     assert (newest.number, newest.author, newest.label) == (2, shop.technician, "Heated grips changed")
     assert store.load(shop.row).plan.part("L1").amount == 50
     assert store.load(shop.row, 1).plan.part("L1").amount == 56
+
+
+def test_an_empty_plan_has_the_name_that_was_given_or_the_usual_one(shop):
+    assert store.empty(shop.workshop, "Tide gauge").name == "Tide gauge"
+    assert store.empty(shop.workshop).name == Plan().name
+    with pytest.raises(PlanError):
+        store.empty(shop.workshop, "x" * 81)
 
 
 def test_an_edit_that_changes_nothing_makes_no_revision(shop):

@@ -5,6 +5,7 @@ import re
 
 import pytest
 from conftest import make_shop
+from intents import LEADS, TYPED
 
 from loadstar.core.begin import Wish, begun
 from loadstar.core.intents import INTENTS, offered
@@ -42,19 +43,24 @@ def test_every_circuit_that_is_offered_is_made_with_its_first_choices(inside, sh
     listed = inside.get(address(shop, row, "loads/?add=load")).content.decode()
     plan = store.load(row).plan
     for kind in INTENTS.values():
-        assert (f">{kind.TITLE}<" in listed) == (kind in offered(plan))
+        assert (f">{kind.TITLE}<" in listed) == (kind in offered(plan) and kind.ADDS)
     for kind in offered(plan):
         row = begun_on(shop, machine)
-        page = inside.get(address(shop, row, "loads/"), {"add": "load", "want": kind.KEY}).content.decode()
+        page = inside.get(address(shop, row, "job/"), {"want": kind.KEY}).content.decode()
         assert kind.SAYS in html.unescape(page)
-        head = row.head
-        answer = inside.post(address(shop, row, "loads/want/?add=load"), fields(page))
+        if missing := kind.lacks(plan):
+            assert missing in html.unescape(page)
+            continue
+        head, typed = row.head, {name: TYPED[name] for name in kind.model_fields.keys() & TYPED.keys()}
+        if "winding" in kind.model_fields:
+            typed["winding"] = LEADS[plan.generator.phases]
+        answer = inside.post(address(shop, row, "job/want/"), {**fields(page), **typed})
         told = re.findall(r'class="error"[^>]*>(.*?)</p>', answer.content.decode())
         assert answer.status_code == 302, (kind.KEY, told)
         row.refresh_from_db()
         assert row.head == head + 1  # one step, one undo
         after = store.load(row).plan
-        assert len(after.parts) > len(plan.parts)
+        assert (len(after.parts) > len(plan.parts)) >= kind.ADDS and after != plan
         assert inside.get(answer.url).status_code == 200
 
 
@@ -63,8 +69,8 @@ def test_every_circuit_that_is_offered_is_made_with_its_first_choices(inside, sh
     ({"horn_at": "P99"}, "horn_at", "Choose one of the list"), ({"feed": ""}, "feed", "Choose one of the list")])
 def test_what_will_not_do_comes_back_beside_its_field(inside, shop, sent, field, words):
     row = begun_on(shop, "motorcycle")
-    page = inside.get(address(shop, row, "loads/"), {"add": "load", "want": "horn"}).content.decode()
-    answer = inside.post(address(shop, row, "loads/want/?add=load"), {**fields(page), **sent})
+    page = inside.get(address(shop, row, "job/"), {"want": "horn"}).content.decode()
+    answer = inside.post(address(shop, row, "job/want/"), {**fields(page), **sent})
     text = answer.content.decode()
     assert answer.status_code == 422
     assert words in text[text.index(f'id="id_{field}"') - 900: text.index(f'id="id_{field}"') + 900]
@@ -72,11 +78,30 @@ def test_what_will_not_do_comes_back_beside_its_field(inside, shop, sent, field,
     assert row.head == 1
 
 
+@pytest.mark.parametrize(("key", "sent", "field", "words"), [
+    ("found circuit", {"what": " "}, "what", "may not be empty"),
+    ("found circuit", {"what": "lamp", "power_w": "21", "counted_in": "M99"}, "counted_in", "Choose one of the list"),
+    ("run output", {"wire_colour": "x" * 40}, "wire_colour", "at most 20"),
+    ("renew generator", {"high_w": "400", "winding": "YE WH"}, "winding", "say the old colour"),
+    ("renew generator", {"high_w": "9", "phase_ohm": "12", "winding": "YE > WH"}, "phase_ohm", "outside what is"),
+    ("led", {"lamp_of": "M1", "new_w": "2"}, "was_w", "Say what the old lamp took")])
+def test_what_will_not_do_of_what_is_there_comes_back_beside_its_field(inside, shop, key, sent, field, words):
+    row = begun_on(shop, "motorcycle")
+    page = inside.get(address(shop, row, "job/"), {"want": key}).content.decode()
+    answer = inside.post(address(shop, row, "job/want/"), {**fields(page), **sent})
+    text = html.unescape(answer.content.decode())
+    assert answer.status_code == 422
+    at = text.index(f'id="id_{field}"')
+    assert words in text[at - 900: at + 1500]
+    row.refresh_from_db()
+    assert row.head == 1
+
+
 def test_what_the_plan_refuses_is_said_in_the_form(inside, shop):
     row = begun_on(shop, "pack")
     for expected in (302, 422):
-        page = inside.get(address(shop, row, "loads/"), {"add": "load", "want": "traction"}).content.decode()
-        answer = inside.post(address(shop, row, "loads/want/?add=load"), fields(page))
+        page = inside.get(address(shop, row, "job/"), {"want": "traction"}).content.decode()
+        answer = inside.post(address(shop, row, "job/want/"), fields(page))
         assert answer.status_code == expected
         row.refresh_from_db()
     assert "has its leads already" in answer.content.decode()
@@ -85,24 +110,24 @@ def test_what_the_plan_refuses_is_said_in_the_form(inside, shop):
 def test_readers_and_strangers_make_nothing(client, shop):
     row = begun_on(shop, "motorcycle")
     client.force_login(shop.reader)
-    assert client.post(address(shop, row, "loads/want/"), {"want": "horn", "base": 1}).status_code == 403
-    assert "form-panel" not in client.get(address(shop, row, "loads/?add=load&want=horn")).content.decode()
+    assert client.post(address(shop, row, "job/want/"), {"want": "horn", "base": 1}).status_code == 403
+    assert "form-panel" not in client.get(address(shop, row, "job/?want=horn")).content.decode()
     client.force_login(make_shop("Upstream").owner)
-    assert client.post(address(shop, row, "loads/want/"), {"want": "horn", "base": 1}).status_code == 404
+    assert client.post(address(shop, row, "job/want/"), {"want": "horn", "base": 1}).status_code == 404
 
 
 def test_nothing_of_that_kind_is_told(inside, shop):
-    answer = inside.post(shop.url("loads/want/"), {"want": "sail", "base": shop.row.head})
+    answer = inside.post(shop.url("job/want/"), {"want": "sail", "base": shop.row.head})
     assert answer.status_code == 422
     assert "Nothing of that kind" in answer.content.decode()
 
 
 def test_two_at_once_are_told_and_what_was_typed_stays(inside, shop):
     row = begun_on(shop, "motorcycle")
-    page = inside.get(address(shop, row, "loads/"), {"add": "load", "want": "horn"}).content.decode()
+    page = inside.get(address(shop, row, "job/"), {"want": "horn"}).content.decode()
     sent = fields(page)
-    assert inside.post(address(shop, row, "loads/want/"), sent).status_code == 302
-    answer = inside.post(address(shop, row, "loads/want/"), {**sent, "watts": "33"})
+    assert inside.post(address(shop, row, "job/want/"), sent).status_code == 302
+    answer = inside.post(address(shop, row, "job/want/"), {**sent, "watts": "33"})
     assert answer.status_code == 409
     assert 'value="33"' in answer.content.decode()
 

@@ -9,7 +9,7 @@ from .plan.model import Plan
 from .roots import folded
 from .rules import judge
 
-CORE_VERSION = "11"
+CORE_VERSION = "12"
 
 
 @dataclass(frozen=True)

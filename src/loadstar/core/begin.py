@@ -74,7 +74,7 @@ class _Beginning:
         return self.b.plan
 
     def _machine(self, *, typical: tuple[str, ...] = (), **values: Any) -> None:
-        name = self.wish.machine.strip() or f"A {self.wish.kind}"
+        name = self.wish.machine.strip() or f"{'An' if self.wish.kind[0] in 'aeiou' else 'A'} {self.wish.kind}"
         self.b.machine(name=name, kind=self.wish.kind, size=self.size.key, system=self.size.system,
                        system_v=self.size.system_v, typical=typical, **values)
         self.b.do(BodyPlaces())
@@ -107,7 +107,7 @@ class _Beginning:
                    typical=("phases", "rating1_w", "rating1_rpm", "rating2_w", "rating2_rpm", "rating_v", "phase_ohm",
                             "diode_v", "regulator", "set_v", "tied", "rectifier"))
         own = (("ignition, injection and pump", "engine", "engine"),
-               ("head and tail lamp, instruments", "lamps", "engine"),
+               ("head and tail lamp, instruments", "lamps", "key"),
                ("clock, alarm and control units, key off", "standing", "always"))
         for name, usual, live in own if there else ():
             if watts := figures.own_w(usual).half(half).usual:
@@ -216,8 +216,9 @@ def wanted_values(plan: Plan, usual: Usual, *, place: str, feed: str) -> dict[st
         fed_by = plan.part_by_id.get(feed)
         if usual.amount.usual / usual.at_v <= STRAIGHT_A or fed_by is None or not fed_by.RELAYS:
             feed = workers[0].id
-    values = {**usual.figures(), "usual": usual.key, "name": name, "place": place, "feed": feed, "live": live,
-              "supplied_lead": usual.lead, "reason_always": usual.reason if usual.live == "always" else "",
+    values = {**usual.figures(), "usual": usual.key, "guest": usual.guest, "name": name, "place": place,
+              "feed": feed, "live": live, "supplied_lead": usual.lead,
+              "reason_always": usual.reason if usual.live == "always" else "",
               "returns": plan.rules.returns}
     if plan.machine.system in MAGNETO:
         volts = plan.machine.system_v

@@ -110,7 +110,8 @@ def _weakest(analysis: Analysis) -> Head:
 def _parked(analysis: Analysis, state: States) -> Head:
     if analysis.parked is None:
         return Head("Parked until no start", None, "days", "no battery yet", subject="machine")
-    return Head("Parked until no start", analysis.parked.days * 24, "h",
+    cranks = analysis.plan.machine.cranking_a > 0
+    return Head("Parked until no start" if cranks else "Parked until flat", analysis.parked.days * 24, "h",
                 severity=_caution(analysis, "budget.parked", "budget.crank"),
                 limit=analysis.plan.rules.parked_days * 24,
                 working=FigureKey.of("parked"), is_span=True)

@@ -18,10 +18,11 @@ from .parts.fuse import FusePart
 from .parts.relay import Relay
 from .wiring.classes import of_600_v
 
+LOCKS = " with locks"
 MORE, LEAST_SPARE = 0.10, 2
 Group = Literal["Wire", "Terminals", "Housings, seals and plugs", "Boots and shrink tube", "Covering and fixing",
                 "Fuses and relays"]
-OTHER_HALF = {"": "", "tabs": " with receptacles", "receptacles": " with tabs"}
+OTHER_HALF = {"": " with locks", "tabs": " with receptacles and locks", "receptacles": " with tabs and locks"}
 STEP_M, CUT_END_M = 0.1, 0.03  # what metres are ordered in; of shrink tube over a braid's cut end
 
 
@@ -100,22 +101,34 @@ def _on_own_lead(a: Analysis, end: End) -> bool:
 
 def _terminals(a: Analysis) -> Iterator[Item]:
     count: Counter[str] = Counter()
+    halves: dict[str, Counter[str]] = {}
     for end in _joints(a):
         if end.chosen is not None and not end.soldered:
             both = _on_own_lead(a, end) and end.chosen.shape in ("pin", "blade", "bullet")
             count[end.chosen.name] += 2 if both else 1
+            mine = ("male", "female") if both else (_half(a, end),)
+            halves.setdefault(end.chosen.name, Counter()).update(half for half in mine if half)
     for name, need in sorted(count.items()):
-        yield _pieces("Terminals", name, need)
+        yield _pieces("Terminals", name, need, ", ".join(f"{n} {half}" for half, n in sorted(halves[name].items())))
+
+
+def _half(a: Analysis, end: End) -> str:
+    """Whether a terminal is the male or the female one, where that can be known: female on the side that stays live
+    unless a connector says otherwise; towards a plug of the machine the other of what that has."""
+    if coupling := a.plan.is_one(end.at.part, Coupling):
+        return "male" if end.at.name[0] == (coupling.tabs or "b") else "female"
+    plug = next((p for p in a.plan.plugs if p.id == a.plan.part(end.at.part).in_plug), None)
+    return {"tabs": "female", "receptacles": "male"}.get(plug.half, "") if plug else ""
 
 
 def connector_name(family: str | None, part: Coupling) -> str:
     """What a connector in the harness is called on order lists."""
     keyed = f", keying {part.keying}" if part.keying else ""
-    return f"{family} connector, {part.ways}-way, both halves{keyed}"
+    return f"{family} connector, {part.ways}-way, both halves{LOCKS if family in SEALED else ''}{keyed}"
 
 
 def _housings(a: Analysis) -> Iterator[Item]:
-    """Connectors as pairs, a seal for each of their wires, and a plug for each way left open in the wet."""
+    """Connectors as pairs with their locks, a seal for each of their wires, and a plug for each way left open."""
     assert a.ends is not None
     pairs: Counter[str] = Counter()
     blanks: Counter[str] = Counter()
@@ -127,13 +140,16 @@ def _housings(a: Analysis) -> Iterator[Item]:
         pairs[connector_name(family, part)] += 1
         taken = {end for w in a.plan.wires for end in (w.a, w.b)}
         free = sum(part.at(f"{side}{n}") not in taken for n in range(1, part.ways + 1) for side in "ab")
-        if free and family in SEALED and a.plan.place(part.place).water != "dry":
+        if free and family in SEALED:
             blanks[f"plug for an unused way, {family}"] += free
     for plug in a.plan.plugs:
         pins = a.plan.pins(plug.id)
         if pins and pins[0].termination and any(not e.kept for p in pins for e in a.ends.at(p.id)):
             half = OTHER_HALF[plug.half]
             pairs[f"{pins[0].termination} connector, {plug.ways}-way, one half{half}: fits {plug.name}"] += 1
+            wired = sum(any(not e.kept for e in a.ends.at(p.id)) for p in pins)
+            if pins[0].termination in SEALED and wired < plug.ways:
+                blanks[f"plug for an unused way, {pins[0].termination}"] += plug.ways - wired
     sealed: dict[str, list[End]] = {}
     for end in a.ends.every:
         at = a.plan.part(end.at.part)
@@ -193,15 +209,16 @@ def _covering(a: Analysis) -> Iterator[Item]:
 
 def _protection(a: Analysis) -> Iterator[Item]:
     fuses: Counter[tuple[float, str]] = Counter()
-    holders = 0
+    holders: Counter[str] = Counter()
     joined = {j.b.part for j in a.plan.joins} | {j.a.part for j in a.plan.joins}
     for part in (f for f in a.plan.of(FusePart) if not f.supplied):
-        holders += part.id not in joined
-        fuses[a.ratings.rating_a(part.id), f", {part.volts_v} V" if part.is_high else ""] += 1
-    for (rating, high), need in sorted(fuses.items()):
-        yield Item("Fuses and relays", f"blade fuse {rating:g} A{high}", need, need + 1)
-    if holders:
-        yield Item("Fuses and relays", "fuse holder, in line", holders, holders)
-    relays = len(a.plan.of(Relay))
+        if part.id not in joined:
+            holders[part.of_kind.words] += 1
+        fuses[a.ratings.rating_a(part.id), part.words(a.ratings.rating_a(part.id))] += 1
+    for (_, words), need in sorted(fuses.items()):
+        yield Item("Fuses and relays", words, need, need + 1)
+    for words, need in sorted(holders.items()):
+        yield Item("Fuses and relays", f"holder for {words}, in line", need, need)
+    relays = sum(not relay.built_in for relay in a.plan.of(Relay))
     if relays:
         yield Item("Fuses and relays", "relay with its socket, ISO 7588 pattern", relays, relays)

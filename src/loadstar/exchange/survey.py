@@ -24,9 +24,9 @@ FORMAT, VERSION = "loadstar-survey", 1
 # yet.
 UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {}
 MAX_BYTES, MAX_DEPTH, MAX_ROWS = 1024 * 1024, 12, 500
-UNITS = {"rated_a": "A", "others_a": "A", "on_delay_s": "s", "off_delay_s": "s"}
+UNITS = {"rated_a": "A", "fused_a": "A", "others_a": "A", "on_delay_s": "s", "off_delay_s": "s"}
 COLUMNS = ("connector", "pin", "function", "live", "rated_a", "colour", "goes_to", "others", "others_a", "on_delay_s",
-           "off_delay_s")
+           "off_delay_s", "fused_a", "fuse_at")
 NEEDED = ("connector", "pin")
 FUNCTIONS = ("feed", "ground", "lamp", "signal", "unknown", "unused", "other")
 LIVES: dict[str, Live] = {"constant": "always", **{live: live for live in LIVES_WITH},
@@ -81,7 +81,7 @@ def to_csv(plan: Plan) -> str:
             may_give = "" if pin.standing_of("rated_a") == "typical" else f"{pin.rated_a:g}"  # usual: no fact
             row = (plug.name, pin.way, pin.function, pin.live if pin.function == "feed" else "", may_give,
                    pin.wire_colour, pin.goes_to, pin.others, f"{pin.others_a:g}", f"{pin.on_delay_s:g}",
-                   f"{pin.off_delay_s:g}")
+                   f"{pin.off_delay_s:g}", "" if pin.fused_a is None else f"{pin.fused_a:g}", pin.fuse_at)
             writer.writerow(harmless(v) for v in row)
     return out.getvalue()
 
@@ -192,10 +192,11 @@ def _pin(cells: dict[str, str]) -> tuple[str, dict[str, Any]]:
     pin["function"] = function or ("feed" if live else "unknown")
     if live:
         pin["live"] = LIVES[live]
-    for name in ("rated_a", "others_a", "on_delay_s", "off_delay_s"):
+    for name in UNITS:
         if cells.get(name):
             pin[name] = _number(cells[name], name)
-    for name, field in (("colour", "wire_colour"), ("goes_to", "goes_to"), ("others", "others")):
+    for name, field in (("colour", "wire_colour"), ("goes_to", "goes_to"), ("others", "others"),
+                        ("fuse_at", "fuse_at")):
         if cells.get(name):
             pin[field] = cells[name].removeprefix("'")
     return plug, pin

@@ -78,13 +78,17 @@ def _wires() -> Iterator[str]:
 
 
 def _fuses() -> Iterator[str]:
-    yield from _listed("Blade fuses", fuses.SOURCE, fuses.FUSES)
-    for title, points in (("Shortest opening times", fuses.FASTEST), ("Longest opening times", fuses.SLOWEST)):
-        yield from _table(title, fuses.SOURCE, ("times the rating", "s"), points)
-    yield from _table("Of every blade fuse", fuses.SOURCE, ("what", "value"), (
-        ("highest voltage, V", fuses.MAX_VOLTAGE_V), ("breaking capacity, A", fuses.BREAKING_CAPACITY_A),
-        ("contact of its holder, Ω", fuses.HOLDER_CONTACT_OHM),
-        ("carried without opening, times the rating", fuses.STEADY_MULTIPLE),
+    yield from _table("Kinds of fuses", "see each", (
+        "kind", "for V DC", "breaks A", "opens as", "its wires end in", "source"), (
+        (kind.words, " / ".join(str(v) for v in kind.volts), kind.breaks_a, kind.curve, kind.family, kind.source)
+        for kind in fuses.KINDS.values()))
+    for kind in fuses.KINDS.values():
+        yield from _listed(f"Ratings: {kind.words}", kind.source, kind.fuses)
+    for curve, band in fuses.BANDS.items():
+        for title, points in (("shortest opening times", band.fastest), ("longest opening times", band.slowest)):
+            yield from _table(f"{curve.capitalize()}: {title}", band.source, ("times the rating", "s"), points)
+    yield from _table("Of every fuse", fuses.SOURCE, ("what", "value"), (
+        *((f"carried without opening, times the rating: {c}", band.steady) for c, band in fuses.BANDS.items()),
         ("less per kelvin above 25 °C", fuses.RERATE_PER_K)))
 
 

@@ -19,7 +19,8 @@ WINTER = {
     "ring M5, 0.35 to 1.5 mm²": (2, 4),  # the block's stud: from the fuse, to the relay
     "ring M6, 0.35 to 1.5 mm²": (2, 4),  # the battery's posts
     "terminal of a blade-fuse holder, 0.5 to 2.5 mm²": (2, 4),
-    "blade fuse 2 A": (1, 2), "blade fuse 3 A": (1, 2), "blade fuse 5 A": (1, 2), "fuse holder, in line": (1, 1),
+    "blade fuse 2 A": (1, 2), "blade fuse 3 A": (1, 2), "blade fuse 5 A": (1, 2),
+    "holder for blade fuse, in line": (1, 1),
     "relay with its socket, ISO 7588 pattern": (1, 1)}
 TIDE_RACE = {
     # both halves at the coil's two leads, the switch's two and the headlamp's two (1.5 and 2 mm²): 12; at the tail
@@ -96,19 +97,19 @@ def test_ends_that_take_nothing_are_said_and_not_ordered():
     assert [e.key for e in found.unknown] == ["W18.a"]
 
 
-def test_connectors_seals_and_plugs_for_ways_left_open_in_the_wet():
+def test_connectors_with_locks_seals_and_plugs_for_ways_left_open():
     b = Bench()
     b.lamp(10)
     b.plan = apply(b.plan, CutWire(id=b.feed_wire("L1"), place=b.nose))
     coupling = b.plan.of_kind("coupling")[-1].id
     found = counted(b.plan)
-    assert found["sealed small connector, 2-way, both halves"] == (1, 1)
+    assert found["sealed small connector, 2-way, both halves with locks"] == (1, 1)
     assert found["seal, sealed small, wires 1.5 to 2.4 mm"] == (2, 4)
     assert found["plug for an unused way, sealed small"] == (2, 4)
-    b.change(b.nose, water="dry")
-    assert "plug for an unused way, sealed small" not in counted(b.plan)
+    b.change(b.nose, water="dry")  # its other ways are closed only with it
+    assert "plug for an unused way, sealed small" in counted(b.plan)
     b.change(coupling, keying="B")
-    assert "sealed small connector, 2-way, both halves, keying B" in counted(b.plan)
+    assert "sealed small connector, 2-way, both halves with locks, keying B" in counted(b.plan)
 
 
 def test_what_joins_an_accessory_s_own_lead_is_ordered_for_both_halves():
@@ -208,7 +209,7 @@ def test_a_plug_that_was_found_wants_one_half_by_what_its_pins_end_in():
     pins = [t.id for t in b.plan.taps if t.plug]
     for pin in pins:
         b.change(pin, termination="sealed 2.8")
-    half = "sealed 2.8 connector, 4-way, one half with tabs: fits seat plug"
+    half = "sealed 2.8 connector, 4-way, one half with tabs and locks: fits seat plug"
     assert half not in counted(b.plan)  # nothing goes to it yet
     b.lamp(12, feed=pins[0])
     assert counted(b.plan)[half] == (1, 1)
@@ -224,4 +225,4 @@ def test_fuses_have_one_to_spare_and_those_in_a_block_no_holder():
     found = counted(b.plan)
     for amps in fuses:
         assert found[f"blade fuse {amps:g} A"] == (fuses.count(amps), fuses.count(amps) + 1)
-    assert found["fuse holder, in line"] == (1, 1)  # the block's main fuse
+    assert found["holder for blade fuse, in line"] == (1, 1)  # the block's main fuse

@@ -79,8 +79,11 @@ def ledger(plan: Plan, state: States, off: frozenset[str] = frozenset()) -> Ledg
     rpm = plan.machine.rpm(state)
     items = [Item(p.id, p.name, watts / at_v, watts / at_v, p.id not in off, True, watts, p.kind)
              for p in plan.parts if (watts := p.own_w(state, at_v)) is not None]
+    if state == "cranking" and plan.battery is not None and plan.machine.cranking_a > 0:
+        amps = plan.machine.cranking_a
+        items.append(Item("machine", "the starter", amps, amps, "machine" not in off, True, amps * at_v, "machine"))
     for load in plan.loads:
-        if state in plan.lives_in(load) and not plan.by_coil(load):
+        if state in plan.lives_in(load) and not plan.by_coil(load) and not (load.guest and state == "parked"):
             on_a = supply_a(plan, load, at_v)
             mean_a = load.average_a(on_a)
             items.append(Item(load.id, load.name, on_a, mean_a, load.id not in off, False, mean_a * at_v))
@@ -136,7 +139,7 @@ def standing_draws(plan: Plan, at_v: float) -> list[tuple[float, str]]:
     converters idle."""
     others = {p.id for p in plan.of(SecondBattery)}
     found = [(p.average_a(supply_a(plan, p, at_v)), f"{p.name}, average") for p in plan.loads
-             if p.live == "always" and plan.hangs_on(p) not in others and not plan.by_coil(p)]
+             if p.live == "always" and not p.guest and plan.hangs_on(p) not in others and not plan.by_coil(p)]
     own = [draw for p in plan.parts if (draw := p.standing_draw)]
     return [*((watts / at_v, words) for watts, words in own), *found]
 

@@ -5,6 +5,7 @@ from collections.abc import Mapping
 
 from ..doc.wires import SIDES, Wire
 from ..ends.choose import End
+from ..materials.coverings import ORIGINAL, SLEEVED
 from ..parts.can import as_accessory
 from ..refs import TerminalRef
 from ..wiring.classes import of_600_v
@@ -85,14 +86,14 @@ def _beeped(m: Maker, wire: Wire, finished: list[str]) -> list[str]:
 
 
 def _sleeves(m: Maker, ready: str) -> dict[str, tuple[str, ...]]:
-    """Every braided sleeve slid over all its wires together, from their far ends, which are still open then: what the
+    """Every sleeve slid over all its wires together, from their far ends, which are still open then: what the
     ends wait for, by end."""
     assert m.a.loom is not None
     found: dict[str, tuple[str, ...]] = {}
     for b in m.a.loom.bundles:
-        if b.covering != "braided sleeve" or len(b.made) < 2:
+        if b.covering not in SLEEVED or len(b.made) < 2:
             continue
-        size = f"braided sleeve {b.sleeve.nominal_mm}" if b.sleeve else "braided sleeve"
+        size = f"{b.covering} {b.sleeve.nominal_mm}" if b.sleeve else b.covering
         places = " to ".join(m.a.plan.place(p).name for p in (b.run.a, b.run.b))
         key = m.add("thread", b.run.id, f"Slide the {size} for {places} over {', '.join(b.made)}",
                     On(b.run.id, m.group_of(m.a.plan.wire(b.made[-1]))), (ready,), How(size, uses=(size,)))
@@ -133,7 +134,8 @@ def _crimped(m: Maker, end: End, at: str, on: On, strip: str) -> str:
     chosen, spec = end.chosen, f"{end.name}, {end.area_mm2:g} mm²"
     assert chosen is not None
     nest = f"crimp tool, {end.dies.core_mm:g} mm" if end.dies else f"crimp tool for {chosen.name.split(',')[0]}"
-    done = m.add("crimp core", end.key, f"Crimp the core: {end.name} ({at})", on, (strip,),
+    first = "Press the wings parallel, then crimp" if chosen.stages == 2 else "Crimp"
+    done = m.add("crimp core", end.key, f"{first} the core: {end.name} ({at})", on, (strip,),
                  How(spec, nest, uses=(chosen.name,)))
     if chosen.stages == 2:
         wings = f"crimp tool, {end.dies.wings_mm:g} mm" if end.dies else nest
@@ -154,8 +156,10 @@ def _inserted(m: Maker, end: End, key: str, group: str, halves: dict[str, list[s
         return key
     side, way = cavity
     on = On(end.wire, group)
-    done = m.add("insert", end.key, f"Push {end.wire} into way {way} of {part.name} until it clicks; pull back on it",
-                 on, (key,), How(f"way {way}"))
+    old = m.a.plan.wire(end.wire).origin == "found"
+    there = "Bend the lance up again and clean the cavity; push" if old else "Push"
+    done = m.add("insert", end.key, f"{there} {end.wire} into way {way} of {part.name} until it clicks; pull back on "
+                                    "it", on, (key,), How(f"way {way}"))
     if end.chosen.sealed:
         done = m.add("seal home", end.key, f"Push the seal of {end.wire} home", on, (done,))
     halves.setdefault(f"{part.id}/{side}", []).append(done)
@@ -190,8 +194,9 @@ def covers(m: Maker, closed: Mapping[str, list[str]]) -> dict[str, str]:
         if b.covering:
             group = max((m.group_of(m.a.plan.wire(w)) for w in b.made), default=PREPARE)
             braided = b.covering == "braided sleeve"
-            words = "Draw the sleeve into place and shrink its cut ends" if braided else (
-                f"Wind {b.covering} at half overlap")
+            words = ("Draw the sleeve into place and shrink its cut ends" if braided else
+                     "Draw the machine's own sleeve into place" if b.covering == ORIGINAL else
+                     f"Wind {b.covering} at half overlap")
             places = " to ".join(m.a.plan.place(p).name for p in (b.run.a, b.run.b))
             found[b.run.id] = m.add("cover", b.run.id, f"{words}: {places}", On(b.run.id, group),
                                     tuple(k for w in b.made for k in closed[w]),

@@ -8,6 +8,8 @@ from ..harness.loom import Bundle
 from .maker import How, Maker, On
 from .operations import FIT, MACHINE
 
+HAND_MM = 80.0  # the narrowest hole that fingers reach a lead through
+
 
 def prepare(m: Maker) -> str:
     """The supply off first; then pictures and maps of what is unplugged or cut. "" where nothing is opened or cut:
@@ -36,17 +38,17 @@ def fit(m: Maker, ready: str, closed: Mapping[str, list[str]], covered: Mapping[
     bundles = [b for b in m.a.loom.bundles if b.laid]
     for lead, runs in _as_they_came(m, bundles).items():
         name, places = plan.part(lead).name, _places(m, runs)
-        key = m.add("lay in", lead, f"Lay in the lead of {name}, {places}, tied loosely",
+        key = m.add("lay in", lead, f"Lay in the lead of {name}, {places}, tied loosely{_by_rod(runs)}",
                     On(lead, FIT, runs[0].run.a), begun)
         laid |= {b.run.id: key for b in runs}
         held.append((f"Tie down the lead of {name}, {places}", (key,), lead))
     for b in bundles:
         if b.run.id not in laid:
             after = (covered[b.run.id],) if b.run.id in covered else tuple(k for w in b.wires for k in closed[w])
-            laid[b.run.id] = m.add("lay in", b.run.id, f"Lay in {_places(m, [b])}, tied loosely",
+            laid[b.run.id] = m.add("lay in", b.run.id, f"Lay in {_places(m, [b])}, tied loosely{_by_rod([b])}",
                                    On(b.run.id, FIT, b.run.a), (*after, *begun))
             held.append((f"Tie down {_places(m, [b])}", (laid[b.run.id],), b.run.id))
-    connected = _connect(m, closed, laid)
+    connected = _connect(m, closed, laid, _near_together(m, begun))
     tested = _try(m, connected, supply_off=bool(ready))
     where = {b.run.id: b.run.a for b in bundles}
     ties = [m.add("tie", about, words, On(about, FIT, where.get(about, MACHINE)), (*after, *tested))
@@ -58,6 +60,12 @@ def fit(m: Maker, ready: str, closed: Mapping[str, list[str]], covered: Mapping[
     if ready:
         m.add("battery", "supply", f"{m.a.source.handling.on}, now that everything is measured", On("", FIT, MACHINE),
               tuple(done))
+
+
+def _by_rod(runs: Sequence[Bundle]) -> str:
+    """How a lead gets through a hole or tube that no hand reaches through."""
+    narrow = any(b.run.bore_mm is not None and b.run.bore_mm < HAND_MM for b in runs)
+    return ": tape its end to a thin rod and push that through first" if narrow else ""
 
 
 def _opened(m: Maker, laid: Sequence[Run], connected: Mapping[str, str]) -> dict[str, list[Place]]:
@@ -95,7 +103,19 @@ def _as_they_came(m: Maker, bundles: Sequence[Bundle]) -> dict[str, list[Bundle]
     return found
 
 
-def _connect(m: Maker, closed: Mapping[str, list[str]], laid: Mapping[str, str]) -> dict[str, str]:
+def _near_together(m: Maker, begun: tuple[str, ...]) -> dict[str, str]:
+    """Before two packs are joined by a plain lead, both are read at rest: the reading's key, by what joins them."""
+    joining, found = m.a.plan.combiner, m.a.pack.joining if m.a.pack else None
+    if joining is None or joining.way != "parallel" or found is None:
+        return {}
+    packs = " and ".join(pack.name for pack in m.a.plan.packs)
+    words = (f"Read {packs} at rest, both near full: join them only within {found.may_join_v:.2f} V of each other, and "
+             "write both readings into the log")
+    return {joining.id: m.add("test", f"gate/{joining.id}", words, On(joining.id, FIT, joining.place), begun)}
+
+
+def _connect(m: Maker, closed: Mapping[str, list[str]], laid: Mapping[str, str],
+             first: Mapping[str, str]) -> dict[str, str]:
     """Every part that wires end at connected, once they are laid in; the keys by part. What came as it is is plugged
     in, and what is there already stays."""
     plan, connected = m.a.plan, {}
@@ -110,12 +130,14 @@ def _connect(m: Maker, closed: Mapping[str, list[str]], laid: Mapping[str, str])
         ways = {laid[s.run] for w in mine for s in m.a.topology.geometry[w].segments
                 if s.run is not None and s.run in laid}
         spec = " ".join(sorted(f"{w.id} {e.name}" for w in mine.values() for e in (w.a, w.b) if e.part == part.id))
-        plugged = [f"plug the lead of {plan.part(owner).name} into {part.name}"
+        clean = "clean its contacts, " if part.AS_FOUND else ""
+        plugged = [f"{clean}plug the lead of {plan.part(owner).name} into {part.name}"
                    for owner in dict.fromkeys(w.made_for for w in came.values()) if owner]
         words = "; ".join([*([f"connect {part.name}: {', '.join(made)}"] if made else []), *plugged])
         connected[part.id] = m.add(
             "connect", part.id, f"{words[:1].upper()}{words[1:]}", On(part.id, FIT, part.place),
-            (*ways, *(k for w in mine for k in closed[w])), How(spec, "" if made else "hand"))
+            (*ways, *(k for w in mine for k in closed[w]), *([first[part.id]] if part.id in first else ())),
+            How(spec, "" if made else "hand"))
     return connected
 
 

@@ -8,6 +8,8 @@ from .states import States
 from .types import Marked, Name
 
 SystemKind = Literal["battery", "total_loss", "magneto", "ignition_only", "pack"]
+# What the work on it is: what is asked for, and in which order, follows (core/jobs.py).
+JobKind = Literal["fit", "renew", "repair", "convert", "second source", "strip down", "write down"]
 
 
 class Machine(Marked):

@@ -69,7 +69,7 @@ class Run(Marked):
     ambient_c: Annotated[float, Field(ge=-20, le=120)] | None = None
     used: bool = True
     side: Literal["", "left", "right"] = ""
-    covering: Literal["", "bare", "braided sleeve", "loom tape", "PVC tape"] = ""
+    covering: Literal["", "bare", "braided sleeve", "loom tape", "PVC tape", "original sleeve"] = ""
     edge: Literal["", "open", "edge trim", "spiral wrap", "clipped away"] = ""
     hot: Literal["", "open", "heat sleeve", "clipped away"] = ""
     moving: Literal["", "open", "clipped away", "spiral wrap"] = ""

@@ -35,7 +35,9 @@ class HouseRules(Doc):
     chafe_arc_v: Annotated[float, Field(ge=0, le=20)] = 0
     returns: Literal["own wire", "frame"] = "own wire"
     joints: Literal["crimp only", "crimp then solder", "solder splice"] = "crimp only"
+    terminals: Literal["bare with a boot", "pre-insulated"] = "bare with a boot"
     leads: Literal["splice", "bullet 3.9", "sealed small", "sealed 2.8"] = "splice"
+    colours: Literal["coded", "red and black"] = "coded"
     covering: Literal["braided sleeve", "loom tape", "PVC tape"] = "braided sleeve"
     tie_spacing_mm: Annotated[float, Field(ge=30, le=600)] = 150
     lay_mm: Annotated[float, Field(ge=0, le=1000)] = 0

@@ -6,7 +6,7 @@ from typing import Annotated, Literal, Self, get_args
 from pydantic import AfterValidator, BaseModel, BeforeValidator, ConfigDict, Field, model_validator
 
 from ..materials.conductors import AREAS_MM2, INSULATIONS
-from ..materials.fuses import RATINGS_A
+from ..materials.fuses import EVERY_RATING_A, RATINGS_A
 from .texts import one_line, some_lines
 
 Id = Annotated[str, Field(pattern=r"^[A-Z]{1,2}[0-9]{1,6}$")]
@@ -34,6 +34,7 @@ def _listed(values: tuple[float, ...], what: str) -> AfterValidator:
 
 
 BladeRating = Annotated[float, _listed(RATINGS_A, "blade-fuse ratings")]
+FuseRating = Annotated[float, _listed(EVERY_RATING_A, "fuse ratings")]
 AreaMm2 = Annotated[float, _listed(AREAS_MM2, "sizes")]
 LeastAreaMm2 = Annotated[float, _listed((0.35, 0.5, 0.75, 1.0), "sizes")]
 

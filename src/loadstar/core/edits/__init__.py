@@ -19,14 +19,14 @@ from .plugs import PutPins, PutPlug
 from .standing import Vouch
 from .survey import BodyPlaces, Confirm, MovePlace, SetScale, TakeReadings
 from .ways import DropPoint, PutPoint, TellWay
-from .whole import Rename, SetMachine, SetRules
+from .whole import Rename, SetJob, SetMachine, SetRules
 from .wires import AddWire, CutWire, MakeBusBar, MoveEnd, RemoveWire, SetWire
 
 __all__ = [
     "AddElement", "AddWire", "BodyPlaces", "ChangeElement", "Confirm", "CopyLoad", "CutWire", "DropPoint", "Edit",
     "MakeBusBar", "MakeJoint", "MoveEnd", "MovePlace", "PutPins", "PutPlug", "PutPoint", "RemoveElement",
-    "RemoveWire", "Rename", "SetMachine", "SetRules", "SetScale", "SetWire", "Several", "TakeReadings", "TakeSurvey",
-    "TellWay", "Vouch", "apply", "parse_edit", "parse_posted"]
+    "RemoveWire", "Rename", "SetJob", "SetMachine", "SetRules", "SetScale", "SetWire", "Several", "TakeReadings",
+    "TakeSurvey", "TellWay", "Vouch", "apply", "parse_edit", "parse_posted"]
 MOST_EDITS, MOST_DEEP = 3000, 4  # of a step of several: how many in all, how deep in one another
 
 
@@ -47,7 +47,7 @@ class Several(EditBase):
 
 
 Edit = Annotated[
-    Rename | SetMachine | SetRules | AddElement | ChangeElement | CopyLoad | RemoveElement | SetWire | AddWire
+    Rename | SetJob | SetMachine | SetRules | AddElement | ChangeElement | CopyLoad | RemoveElement | SetWire | AddWire
     | RemoveWire | CutWire
     | MoveEnd | MakeBusBar | MakeJoint | Several | BodyPlaces | Confirm | MovePlace | PutPins | PutPlug | SetScale
     | TakeReadings | TakeSurvey | Vouch | PutPoint | DropPoint | TellWay,

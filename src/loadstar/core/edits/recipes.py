@@ -5,9 +5,11 @@ kind needs when it arrives, and how it feeds an accessory, it says itself (core/
 `made_for`, so that it can be taken out or made again when the intent changes.
 """
 
+from typing import Literal
+
 from ..doc.states import OCCASIONS
 from ..doc.types import Colour
-from ..doc.wires import Wire
+from ..doc.wires import Side, Wire
 from ..errors import refuse
 from ..parts.base import Part
 from ..parts.block import Block
@@ -63,24 +65,27 @@ def make_load(plan: Plan, load: LoadPart) -> Plan:
 
 
 def _plug_in(work: Workpiece, load: LoadPart) -> None:
-    """Put an accessory's own lead, as it came, between it and what it is plugged into; by its plug the fuse that is in
-    it. PlanError where nothing is plugged in there."""
+    """Put an accessory's own lead between it and what it is plugged into; by its plug the fuse that is in it. Where it
+    came with bare wires, those are made up there. PlanError where nothing is plugged in there."""
     feed = work.part(load.feed)
     ends = feed.takes_plug(work, load)
     if ends is None or ends.back is None:
         raise refuse(load.id, "plugged", f"Nothing is plugged in at {feed.name}: wire it, or feed it from a connector "
                                          "of the machine or an outlet.")
     assert load.own_lead_m and load.lead_mm2  # else the accessory contradicts itself
-    plus = [(ends.begin, load.at("pos"), load.own_lead_m)]
+    pieces: list[tuple[TerminalRef, TerminalRef, float, Side | Literal[""]]]  # with the side that goes into the plug
+    pieces = [(ends.begin, load.at("pos"), load.own_lead_m, "a"), (load.at("neg"), ends.back, load.own_lead_m, "b")]
     if load.lead_fuse_a:
         fuse = work.make("fuse", name=f"fuse in the lead of {load.name}", place=work.part(ends.begin.part).place,
                          made_for=load.id, rating_a=load.lead_fuse_a, supplied=True)
         near_m = min(BY_THE_PLUG_M, load.own_lead_m / 2)
-        plus = [(ends.begin, fuse.at("a"), near_m), (fuse.at("b"), load.at("pos"), load.own_lead_m - near_m)]
-    for (a, b, length_m), colour in (*((p, LIVE_COLOUR[load.live]) for p in plus),
-                                     ((load.at("neg"), ends.back, load.own_lead_m), RETURN_COLOUR)):
+        pieces[:1] = [(ends.begin, fuse.at("a"), near_m, "a"),
+                      (fuse.at("b"), load.at("pos"), load.own_lead_m - near_m, "")]
+    for a, b, length_m, side in pieces:
+        colour = RETURN_COLOUR if a == load.at("neg") else LIVE_COLOUR[load.live]
         work.wires.append(Wire(id=work.new_id("wire"), a=a, b=b, colour=colour, made_for=load.id,
-                               length_m=round(length_m, 3), area_mm2=load.lead_mm2, origin="supplied"))
+                               area_mm2=load.lead_mm2, length_m=round(length_m, 3), origin="supplied",
+                               made="" if load.ends_in_plug else side))
 
 
 def _hung(work: Workpiece, load: LoadPart) -> Ends:
@@ -144,7 +149,8 @@ def take_out_idle(plan: Plan) -> Plan:
 
 
 def _bus_in_use(plan: Plan, relay: Relay) -> bool:
-    buses = [w.b for w in plan.wires if w.a == relay.at("87")]
+    begins = relay.at("87")
+    buses = [*(w.b for w in plan.wires if w.a == begins), *(j.b for j in plan.joins if j.a == begins)]
     return any(j.a in buses for j in plan.joins)
 
 

@@ -4,7 +4,7 @@ from typing import Any, Literal
 
 from pydantic import ValidationError
 
-from ..doc.machine import Machine
+from ..doc.machine import JobKind, Machine
 from ..doc.rules import HouseRules
 from ..doc.types import Marks
 from ..errors import PlanError
@@ -24,6 +24,19 @@ class Rename(EditBase):
 
     def label(self, plan: Plan) -> str:
         return f"renamed to {self.name}"
+
+
+class SetJob(EditBase):
+    """Say what the work is."""
+
+    kind: Literal["set_job"] = "set_job"
+    job: JobKind
+
+    def run(self, plan: Plan) -> Plan:
+        return plan.model_copy(update={"job": self.job})
+
+    def label(self, plan: Plan) -> str:
+        return f"the job is to {self.job}" if " " not in self.job else f"the job: {self.job}"
 
 
 class SetMachine(EditBase):

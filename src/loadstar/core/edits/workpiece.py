@@ -7,17 +7,19 @@ from ..doc.states import LIVE_STATES, LIVES_WITH, OCCASIONS, Live
 from ..doc.types import MOST_NAME, Colour
 from ..doc.wires import Join, Wire
 from ..errors import refuse
+from ..materials.fuses import fuse_for
 from ..parts.base import Part
-from ..parts.fuse import BREAKS_V
 from ..parts.pack import Pack
 from ..parts.registry import KINDS
 from ..parts.relay import Relay
 from ..parts.selector import Selector
 from ..parts.tap import Tap
-from ..parts.work import TRIGGER_COLOUR, Rail, Wanted
+from ..parts.work import RETURN_COLOUR, TRIGGER_COLOUR, Rail, Wanted
 from ..plan.model import PREFIX, Plan
 from ..refs import TerminalRef
 from ..supply.choose import supply_of
+
+BACK_COLOURS = (RETURN_COLOUR, "BN")  # of returns by wire, and by the frame
 
 
 @dataclass
@@ -54,6 +56,11 @@ class Workpiece:
         """What everything hangs on; PlanError without a supply."""
         return rail(self.base)
 
+    @property
+    def fuse_share_frac(self) -> float:
+        """What of a fuse's rating the house uses for good."""
+        return self.base.rules.fuse_share_frac
+
     def make(self, kind: str, **values: object) -> Part:
         """Add a part of a kind, with its id from the counter; named after another part, it is named no longer than
         any."""
@@ -64,6 +71,8 @@ class Workpiece:
     def wire(self, a: TerminalRef, b: TerminalRef, colour: Colour, made_for: str | None, stripe: Colour = "",
              length_m: float | None = None) -> str:
         """Lay a wire whose size is left to Loadstar, and its length too where none is given; its id."""
+        if self.base.rules.colours == "red and black":
+            colour, stripe = "BK" if colour in BACK_COLOURS else "RD", ""
         wire = Wire(id=self.new_id("wire"), a=a, b=b, colour=colour, stripe=stripe, made_for=made_for,
                     length_m=length_m)
         self.wires.append(wire)
@@ -78,10 +87,12 @@ class Workpiece:
         """Let two terminals touch."""
         self.joins.append(Join(a=a, b=b))
 
-    def fuse(self, name: str, place: str, made_for: str, volts_v: float = 0.0) -> Part:
-        """Add a blade fuse that may break so many volts."""
-        breaks = next((v for v in BREAKS_V if v >= volts_v), BREAKS_V[-1])
-        return self.make("fuse", name=name, place=place, made_for=made_for, volts_v=breaks)
+    def fuse(self, name: str, place: str, made_for: str, volts_v: float = 0.0, amps: float = 0.0,
+             short_a: float = 0.0) -> Part:
+        """Add a fuse that may break so many volts and so large a short, and comes for so many amps: a blade fuse where
+        one does."""
+        pattern, breaks = fuse_for(volts_v, amps, short_a)
+        return self.make("fuse", name=name, place=place, made_for=made_for, pattern=pattern, volts_v=breaks)
 
     def part(self, part_id: str) -> Part:
         """A part of the plan so far; PlanError where there is none."""
@@ -90,10 +101,11 @@ class Workpiece:
             raise refuse(part_id, "feed", f"There is no {part_id} in this plan (any more).")
         return found
 
-    def relay(self, live: Live, place: str, made_for: str, name: str) -> Part:
+    def relay(self, live: Live, place: str, made_for: str, name: str, *, built_in: bool = False) -> Part:
         """Add a relay whose coil is fed by what lives so: a switch of the plan, or the best found wire."""
         pin = self.trigger(live)
-        relay = self.make("relay", name=name, place=place, made_for=made_for, **_coil(self.base))
+        relay = self.make("relay", name=name, place=place, made_for=made_for, built_in=built_in,
+                          **_coil(self.base))
         self.wire(pin, relay.at("86"), TRIGGER_COLOUR, made_for)
         return relay
 

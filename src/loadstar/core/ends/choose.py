@@ -144,7 +144,12 @@ class Ends:
         return tuple(fit.with_amps(self.peak_a.get(wire, 0.0), air_c) for fit in self._fits(family, wire, air_c))
 
     def _fits(self, family: Family, wire: str, air_c: float) -> tuple["Fit", ...]:
-        return _fits(family, self.area_mm2[wire], self.made[wire].od_mm, air_c)
+        return _fits(family, self.area_mm2[wire], self.made[wire].od_mm, air_c, insulated=self.insulated)
+
+    @property
+    def insulated(self) -> bool:
+        """Whether the house takes pre-insulated terminals, where there are any."""
+        return self.plan.rules.terminals == "pre-insulated"
 
     def family(self, at: TerminalRef) -> Family | None:
         """What wires at a terminal end in: as the part says, as its kind usually has, or on a lead of the part's own as
@@ -196,7 +201,7 @@ class Ends:
         stated = part.each_contact_a
         # contacts whose amps are stated are judged as such elsewhere
         carries_a = peak if stated is None else 0.0
-        fits = _fits(family, area, od, air, len(every)) if family else ()
+        fits = _fits(family, area, od, air, len(every), insulated=self.insulated) if family else ()
         chosen = next((fit.terminal for fit in fits if fit.holds(carries_a)), None)
         wet = self.plan.place(part.place).water != "dry"
         soldered = family == "splice" and self.plan.rules.joints == "solder splice"
@@ -225,7 +230,7 @@ class Ends:
         if chosen is None:
             return ()
         found = [f"sleeve of {run}" for run in self.covered.get(wire.id, "").split()]
-        if chosen.shape in ("blade", "bullet") and not chosen.sealed and wet:
+        if chosen.shape in ("blade", "bullet") and not (chosen.sealed or chosen.insulated) and wet:
             found.append("slip-on boot")
         if chosen.sealed:
             found.append(f"seal for {self.made[wire.id].od_mm:.1f} mm")
@@ -254,11 +259,12 @@ class Fit:
 
 
 @lru_cache(maxsize=4096)
-def _fits(family: Family, area_mm2: float, od_mm: float, air_c: float, wires: int = 1) -> tuple[Fit, ...]:
+def _fits(family: Family, area_mm2: float, od_mm: float, air_c: float, wires: int = 1, *,
+          insulated: bool = False) -> tuple[Fit, ...]:
     """Every terminal of a family with a wire of this size and diameter, or several of so much together, in air of so
     many degrees."""
     return tuple(Fit(t, _goes_not_in(t, area_mm2, od_mm, wires), t.rated_a(area_mm2, air_c))
-                 for t in of_family(family))
+                 for t in of_family(family, insulated=insulated))
 
 
 def _goes_not_in(terminal: Terminal, area_mm2: float, od_mm: float, wires: int) -> str:
@@ -277,14 +283,17 @@ def _goes_not_in(terminal: Terminal, area_mm2: float, od_mm: float, wires: int) 
 
 
 @lru_cache(maxsize=64)
-def of_family(family: Family) -> tuple[Terminal, ...]:
-    """The terminals of a family, smallest first."""
-    return tuple(sorted((t for t in TERMINALS if t.family == family), key=lambda t: t.area_mm2))
+def of_family(family: Family, *, insulated: bool = False) -> tuple[Terminal, ...]:
+    """The terminals of a family, smallest first; the pre-insulated ones only where they are asked for, and then before
+    the others."""
+    mine = (t for t in TERMINALS if t.family == family and (insulated or not t.insulated))
+    return tuple(sorted(mine, key=lambda t: (not t.insulated, t.area_mm2)))
 
 
 def _shrink(chosen: Terminal | None, od_mm: float) -> tuple[Shrink | None, float]:
     """The piece of shrink tube over an end, as it is cut, mm; none over what is sealed or pushed into something."""
-    if chosen is None or chosen.shape not in ("ring", "barrel", "cup") or chosen.family == "ferrule":
+    covered = chosen is None or chosen.insulated or chosen.family == "ferrule"
+    if chosen is None or covered or chosen.shape not in ("ring", "barrel", "cup"):
         return None, 0.0
     over = OVER_SPLICE_MM if chosen.family == "splice" else OVER_BARREL_MM
     return shrink_for(SPLICE_OVER * od_mm), over / (1 - SHRINK_LOSS)

@@ -20,6 +20,7 @@ from ..doc.states import States
 from ..doc.wires import SIDES
 from ..ends.choose import Ends
 from ..harness.loom import Loom, loom
+from ..materials.coverings import SLEEVED
 from ..parts.base import Part
 from ..parts.inside import Actuator
 from ..physics.generator import GeneratorError
@@ -127,7 +128,7 @@ class Figures:
             return None
         covered: dict[str, list[str]] = {}
         for b in self.loom.bundles:
-            for wire in b.made if b.covering == "braided sleeve" and len(b.made) > 1 else ():
+            for wire in b.made if b.covering in SLEEVED and len(b.made) > 1 else ():
                 covered.setdefault(wire, []).append(b.run.id)
         kept = {(w.id, side) for w in self.plan.wires for side in SIDES if self.topology.keeps(w, side)}
         return Ends(self.plan, self.sized.choices.area_mm2, self.sized.peak_a,

@@ -6,7 +6,6 @@ from ..amounts import percent
 from ..materials import fuses
 from ..parts.base import Part
 from ..sizing.inrush import inrush_through
-from ..sizing.openers import STEADY_MULTIPLE
 from ..sizing.ratings import rating_faults, selective_above_a
 from .figures import Figures
 from .names import element_name
@@ -23,7 +22,7 @@ def share(figures: Figures, part: Part) -> Working:
     return Working(f"{part.name}: share of its rating", "p", value * 100, "%",
                    "100 * I / (I_n * (1 - f * (T - 25)))", (
                        Input("I", figures.ratings.peak_a(fuse), "A", "most of all states, everything on", SOLVED),
-                       Input("I_n", rating, "A", "rating", fuses.SOURCE),
+                       Input("I_n", rating, "A", "rating", _kind(part).source),
                        Input("f", fuses.RERATE_PER_K, "1/K", "rerating above 25 °C", "typical; see the maker's curve"),
                        Input("T", ambient, "°C", "where it sits", STATED)))
 
@@ -49,6 +48,12 @@ def inrush(figures: Figures, fuse: Part) -> Working:
                        "integral of the squared sum")))
 
 
+def _kind(part: Part) -> fuses.FuseKind:
+    """Which kind of fuse it is."""
+    assert part.protection is not None, part.id
+    return fuses.KINDS[part.protection.pattern]
+
+
 @dataclass(frozen=True)
 class FuseCandidate:
     """One rating of one fuse: the share of it that is used, and what speaks against it."""
@@ -65,12 +70,13 @@ def fuse_candidates(figures: Figures, fuse: str) -> list[FuseCandidate]:
     """The ratings around the chosen one, smallest first."""
     plan, topology = figures.plan, figures.topology
     now = figures.ratings.rating_a(fuse)
-    at = fuses.RATINGS_A.index(now)
+    kind = _kind(topology.parts[fuse])
+    at = kind.ratings_a.index(now)
     carried, ambient = figures.ratings.peak_a(fuse), plan.ambient_at(topology.parts[fuse].place)
     guarded = [w for w in figures.wires.values() if w.judged_by and w.judged_by.fuse == fuse and w.fixed]
     above = selective_above_a(topology, fuse, figures.ratings.rated)
     found = []
-    for rating in fuses.RATINGS_A[max(0, at - 3): at + 4]:
+    for rating in kind.ratings_a[max(0, at - 3): at + 4]:
         faults = rating_faults(topology, fuse, rating, carried, figures.ratings.short_a(fuse))
         reason = ""
         if faults and faults[0].why == "share":
@@ -84,9 +90,9 @@ def fuse_candidates(figures: Figures, fuse: str) -> list[FuseCandidate]:
         for wire in guarded:
             guard = wire.judged_by
             assert guard
-            lets = STEADY_MULTIPLE * rating * guard.share + guard.others_a
+            lets = kind.band.steady * rating * guard.share + guard.others_a
             if not reason and wire.coordination.limit_a < lets:
                 reason = f"does not protect {wire.id}, fixed at {wire.area_mm2:g} mm²"
-        found.append(FuseCandidate(rating, fuses.BY_RATING[rating].colour, carried / fuses.rerated_a(rating, ambient),
+        found.append(FuseCandidate(rating, kind.by_rating[rating].colour, carried / fuses.rerated_a(rating, ambient),
                                    reason or "fits", not reason, rating == now))
     return found

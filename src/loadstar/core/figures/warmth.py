@@ -10,7 +10,7 @@ from ..materials.conductors import ALPHA20_PER_K
 from ..materials.conductors import SOURCE as CONDUCTOR_SOURCE
 from ..physics import heat
 from ..physics.surface import surface_loss_w_per_m
-from ..sizing.openers import OVERLOAD_MULTIPLE, STEADY_MULTIPLE, Guard
+from ..sizing.openers import STEADY_MULTIPLE, Guard
 from .figures import Figures
 from .names import element_name
 from .registry import STATE, WIRE, NoFigure, figure
@@ -47,11 +47,19 @@ def _guarded(wire: WireResult) -> Guard:
     return guard
 
 
+def band_source(guard: Guard) -> str:
+    """What says how much an opener carries for how long."""
+    kind = guard.opener.kind
+    if kind == "limit":
+        return "its limit"
+    return "setting of the way" if kind == "electronic" else fuses.BANDS[kind].source
+
+
 def _lets(figures: Figures, guard: Guard, multiple: float) -> tuple[str, str]:
     besides = f", and {guard.others_a:.3g} A besides" if guard.others_a else ""
     if guard.opener.kind == "limit":
         return f"the most that {element_name(figures, guard.fuse)} gives", "its limit"
-    source = fuses.SOURCE if guard.opener.kind == "fuse" else "setting of the way"
+    source = band_source(guard)
     return f"{multiple:g} x {guard.rating_a:g} A{besides}", source
 
 
@@ -59,8 +67,8 @@ def _lets(figures: Figures, guard: Guard, multiple: float) -> tuple[str, str]:
 def steady(figures: Figures, found: WireResult) -> Working:
     """Temperature of a wire at 1.10 times its guard's rating."""
     wire, guard = found.id, _guarded(found)
-    return _temperature(found, f"{wire} at {STEADY_MULTIPLE:g} times {element_name(figures, guard.fuse)}",
-                        (guard.lets_a(STEADY_MULTIPLE), *_lets(figures, guard, STEADY_MULTIPLE)),
+    return _temperature(found, f"{wire} at {guard.steady_multiple:g} times {element_name(figures, guard.fuse)}",
+                        (guard.steady_a, *_lets(figures, guard, guard.steady_multiple)),
                         found.coordination.steady_c, (found.surround_c, 0.0))
 
 
@@ -68,8 +76,8 @@ def steady(figures: Figures, found: WireResult) -> Working:
 def overload(figures: Figures, found: WireResult) -> Working:
     """Temperature of a wire at 1.35 times its guard's rating."""
     wire, guard = found.id, _guarded(found)
-    return _temperature(found, f"{wire} at {OVERLOAD_MULTIPLE:g} times {element_name(figures, guard.fuse)}",
-                        (guard.lets_a(OVERLOAD_MULTIPLE), *_lets(figures, guard, OVERLOAD_MULTIPLE)),
+    return _temperature(found, f"{wire} at {guard.overload_multiple:g} times {element_name(figures, guard.fuse)}",
+                        (guard.lets_a(guard.overload_multiple), *_lets(figures, guard, guard.overload_multiple)),
                         found.coordination.overload_c, (found.surround_c, 0.0))
 
 
@@ -128,12 +136,12 @@ def strength(figures: Figures, found: WireResult) -> Working:
     wire, guard = found.id, _guarded(found)
     if found.strength is None:
         raise NoFigure("There is none for this wire.")
-    most = 1.0 if guard.opener.kind == "limit" else STEADY_MULTIPLE
+    most = 1.0 if guard.opener.kind == "limit" else guard.steady_multiple
     return Working(f"Protection of {wire} by {element_name(figures, guard.fuse)}", "x", found.strength, "×",
                    "I_z / (m * I_n * s + I_o)", (
         Input("I_z", found.coordination.limit_a, "A", f"brings it to its class, {found.class_c:.0f} °C",
               "heat model, or the table"),
-        Input("m", most, "", "of its rating it carries for hours", fuses.SOURCE),
+        Input("m", most, "", "of its rating it carries for hours", band_source(guard)),
         Input("I_n", guard.rating_a, "A", f"rating of {element_name(figures, guard.fuse)}", "chosen or fixed"),
         Input("s", guard.share, "", "share of its current that flows here", "fault solution"),
         Input("I_o", guard.others_a, "A", "what the wire carries besides", SOLVED)),

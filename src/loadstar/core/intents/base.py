@@ -9,12 +9,17 @@ from ..doc.machine import SystemKind
 from ..doc.states import Live
 from ..doc.types import Doc
 from ..edits.builder import Builder
+from ..materials.conductors import AREAS_MM2
 from ..parts.asks import Ask
 from ..plan.model import Plan
 
 Watts = Annotated[float, Field(gt=0, le=500)]
 ENGINE: tuple[SystemKind, ...] = ("battery", "total_loss", "ignition_only")
 ANY: tuple[SystemKind, ...] = (*ENGINE, "magneto", "pack")
+# of what is done to a wire that is there
+NO_WIRES = ("There is no wire on this plan yet that stays as it is. Put down the circuit first as it is wired now: "
+            "“A circuit that is there”.")
+SIZES = tuple((f"{a:g}", f"{a:g} mm²") for a in AREAS_MM2)  # of wires that are there
 BULB = (("filament", "filament lamps"), ("power", "LED lamps"))
 
 
@@ -46,6 +51,20 @@ class Intent(Doc):
     FITS: ClassVar[tuple[SystemKind, ...]] = ENGINE
     PLACES: ClassVar[dict[str, str]] = {}  # for what each of its places is there: the use of a body's place
 
+    ADDS: ClassVar[bool] = True  # whether an accessory comes with it, or a way to feed one; False: of what is there
+    LEADS_TO: ClassVar[tuple[str, str]] = ("circuits", "")  # the page, and its view, where what it made is seen
+    OF_THE_PLAN: ClassVar[tuple[str, ...]] = ()  # what it asks is chosen among, where that is neither place nor feed
+
+    @classmethod
+    def choices(cls, plan: Plan, ask: str) -> list[tuple[str, str]]:
+        """What there is to choose from for one of `OF_THE_PLAN`."""
+        return []
+
+    @classmethod
+    def lacks(cls, plan: Plan) -> str:
+        """What has to be on the plan before it can be made, in a sentence; "" where nothing is missing."""
+        return ""
+
     @classmethod
     def usual(cls, plan: Plan) -> dict[str, Any]:
         """What the form begins with on a machine, where that is not what the fields have."""
@@ -72,6 +91,20 @@ def inrush(watts: float, values: dict[str, Any]) -> dict[str, Any]:
     if values["behaviour"] != "filament":
         return {}
     return {"inrush_a": round(10 * watts / values["at_v"], 1), "inrush_ms": 10, "inrush_shape": "decay"}
+
+
+def switches(plan: Plan, *lives: Live) -> list[tuple[str, str]]:
+    """A new switch, or one of the plan's own that is made for all of these and whose feed is free."""
+    found = [s for s in plan.of_kind("selector") if all(s.gives(live) for live in lives) and s.above is None]
+    return [("", "a new one"), *((s.id, f"{s.name} ({s.id})") for s in found)]
+
+
+def switch_of(b: Builder, there: str | None, feed: str, **new: Any) -> str:
+    """A switch of the plan, fed from here; or a new one."""
+    if there is None:
+        return b.add("selector", feed=feed, live=b.lives(feed), **new)
+    b.change(there, feed=feed, live=b.lives(feed))
+    return there
 
 
 @dataclass(frozen=True)

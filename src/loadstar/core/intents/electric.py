@@ -9,6 +9,7 @@ from ..doc.types import Id
 from ..edits import CutWire
 from ..edits.builder import Builder
 from ..errors import refuse
+from ..materials.fuses import fuse_for
 from ..parts.asks import Ask
 from ..parts.coupling import Coupling
 from ..parts.drive import Drive
@@ -44,8 +45,8 @@ class Traction(Intent):
         plus, minus = supply_of(b.plan).ends
         if drive.at("pos") in {e for w in b.plan.wires for e in (w.a, w.b)}:
             raise refuse(drive.id, "connector_at", "The drive has its leads already.")
-        breaks = next((v for v in (32, 58, 80, 125) if v >= pack.full_v), 125)
-        fuse = b.add("fuse", name="traction fuse", place=pack.place, volts_v=breaks)
+        pattern, breaks = fuse_for(pack.full_v, drive.limit_a / b.plan.rules.fuse_share_frac)
+        fuse = b.add("fuse", name="traction fuse", place=pack.place, pattern=pattern, volts_v=breaks)
         b.lay(plus, f"{fuse}.a", colour="RD")
         there = b.lay(f"{fuse}.b", f"{drive.id}.pos", colour="RD")
         back = b.lay(f"{drive.id}.neg", minus, colour="BK")

@@ -9,7 +9,9 @@ from ..doc.states import Feeding
 from ..doc.types import Id
 from ..edits.builder import Builder
 from ..edits.stepped import stepped_down
+from ..errors import refuse
 from ..parts.asks import LIVE, Ask
+from ..plan.model import Plan
 from .base import ENGINE, Intent, Watts, at_place, fed
 
 
@@ -39,8 +41,8 @@ class Outlet(Intent):
         lead = b.add("lead", name="outlet", place=self.outlet_at, feed=feed, live=self.live, rated_a=self.rated_a,
                      covered=self.live == "always")
         volts = 13.5 if b.plan.machine.system in ENGINE else 12
-        b.add("load", name="Whatever is put in", category="other", behaviour="current", unit="A", amount=self.most_a,
-              at_v=volts, window_low_v=0, window_high_v=round(1.3 * volts, 2),
+        b.add("load", name="Whatever is put in", category="other", guest=True, behaviour="current", unit="A",
+              amount=self.most_a, at_v=volts, window_low_v=0, window_high_v=round(1.3 * volts, 2),
               place=self.outlet_at, feed=lead, live=self.live,
               minutes_per_hour=self.minutes, reason_always="an outlet for the parked machine"
               if self.live == "always" else "")
@@ -123,3 +125,38 @@ class ChargingLead(Intent):
         """A lead with its fuse at the battery, and a cap."""
         b.add("lead", name="charging lead", place=self.end_at, feed=self.feed, live="always", use="charging",
               charger_a=self.most_a, covered=True, rated_a=self.rated_a)
+
+
+class RunOutput(Intent):
+    """The output of a regulator that lives only while the engine turns."""
+
+    KEY: ClassVar[str] = "run output"
+    TITLE: ClassVar[str] = "The regulator's run-only output"
+    SAYS: ClassVar[str] = ("A wire of the regulator that lives while the engine turns and drops out some seconds "
+                           "after: something to feed lamps from, or to pull a relay in. Believed until it is read.")
+    ASKS: ClassVar[tuple[Ask, ...]] = (
+        at_place("output_at", "It is reached at"), Ask("rated_a", "It may give", unit="A"),
+        Ask("off_delay_s", "Drops out after", unit="s"),
+        Ask("wire_colour", "Its wire is", kind="text", optional=True))
+    FITS: ClassVar[tuple[SystemKind, ...]] = ("battery", "ignition_only")
+    ADDS: ClassVar[bool] = False
+    LEADS_TO: ClassVar[tuple[str, str]] = ("survey", "probe")
+    PLACES: ClassVar[dict[str, str]] = {"output_at": "generator"}
+
+    output_at: Id
+    rated_a: Annotated[float, Field(gt=0, le=60)] = 10
+    off_delay_s: Annotated[float, Field(ge=0, le=600)] = 5
+    wire_colour: Annotated[str, Field(max_length=20)] = ""
+
+    @classmethod
+    def lacks(cls, plan: Plan) -> str:
+        """The generator with its regulator."""
+        return "" if plan.generator else "Enter the generator with its regulator under Survey first."
+
+    def make(self, b: Builder) -> None:
+        """A found wire that lives with the engine."""
+        if b.plan.generator is None:
+            raise refuse("", "output_at", self.lacks(b.plan))
+        b.add("tap", name=f"run-only output of the {b.plan.generator.name}"[:80], place=self.output_at, live="engine",
+              rated_a=self.rated_a, off_delay_s=self.off_delay_s, fused_a=None, wire_colour=self.wire_colour,
+              standing="believed", typical=("source_mohm",))

@@ -8,7 +8,7 @@ from ..edits.builder import Builder
 from ..edits.stepped import stepped_down
 from ..parts.asks import Ask
 from ..plan.model import Plan
-from .base import ANY, BULB, ENGINE, Intent, Lamps, Watts, at_place, fed
+from .base import ANY, BULB, ENGINE, Intent, Lamps, Watts, at_place, fed, switch_of, switches
 
 LEAST_V = 9.0  # of a machine whose head lamp is of 55 and 60 W
 
@@ -20,7 +20,8 @@ class HeadLamp(Intent):
     TITLE: ClassVar[str] = "Head lamp with dip switch"
     SAYS: ClassVar[str] = "A switch that changes over between dipped and main beam: never both. Straight, or by relays."
     ASKS: ClassVar[tuple[Ask, ...]] = (
-        at_place("lamp_at", "The lamp sits at"), at_place("switch_at", "The switch at"), fed("The switch is fed from"),
+        at_place("lamp_at", "The lamp sits at"), Ask("by_switch", "Its switch", kind="choice", optional=True),
+        at_place("switch_at", "A new one at"), fed("The switch is fed from"),
         Ask("has_off", "The switch has", kind="choice", choices=(("yes", "off, dip and main"), ("no", "dip and main"))),
         Ask("lamps", "Beams are", kind="choice", choices=BULB), Ask("dip_w", "Dipped beam", unit="W"),
         Ask("main_w", "Main beam", unit="W"),
@@ -28,7 +29,10 @@ class HeadLamp(Intent):
     FITS: ClassVar[tuple[SystemKind, ...]] = ANY
     PLACES: ClassVar[dict[str, str]] = {"lamp_at": "front", "switch_at": "handlebar"}
 
+    OF_THE_PLAN: ClassVar[tuple[str, ...]] = ("by_switch",)
+
     lamp_at: Id
+    by_switch: Id | None = None
     switch_at: Id
     feed: Id
     has_off: Literal["yes", "no"] = "yes"
@@ -36,6 +40,11 @@ class HeadLamp(Intent):
     dip_w: Watts = 55
     main_w: Watts = 60
     relays_from: Id | None = None
+
+    @classmethod
+    def choices(cls, plan: Plan, ask: str) -> list[tuple[str, str]]:
+        """Switches of the plan that do it."""
+        return switches(plan, "dip", "main")
 
     @classmethod
     def usual(cls, plan: Plan) -> dict[str, Any]:
@@ -50,8 +59,8 @@ class HeadLamp(Intent):
         off = "off; " if self.has_off == "yes" else ""
         most_w = max(self.dip_w, self.main_w)
         begins = stepped_down(b, self.feed, most_w)
-        switch = b.add("selector", name="dip switch", place=self.switch_at, feed=begins,
-                       positions=f"{off}dip: in+dip; main: in+main", live=b.lives(begins))
+        switch = switch_of(b, self.by_switch, begins, name="dip switch", place=self.switch_at,
+                           positions=f"{off}dip: in+dip; main: in+main")
         feed = stepped_down(b, self.relays_from, most_w) if self.relays_from else switch
         beams = Lamps(b, self.lamps, feed)
         beams.add("Dipped beam", self.lamp_at, self.dip_w, "dip")
@@ -66,7 +75,8 @@ class Indicators(Intent):
     SAYS: ClassVar[str] = "A flasher, a switch left and right, and two lamps on each side."
     ASKS: ClassVar[tuple[Ask, ...]] = (
         at_place("front_at", "Front lamps at"), at_place("rear_at", "Rear lamps at"),
-        at_place("switch_at", "The switch at"), at_place("flasher_at", "The flasher at"), fed(),
+        Ask("by_switch", "Their switch", kind="choice", optional=True), at_place("switch_at", "A new one at"),
+        at_place("flasher_at", "The flasher at"), fed(),
         Ask("lamps", "Lamps", kind="choice", choices=BULB), Ask("watts", "Each draws", unit="W"),
         Ask("way", "The flasher works by", kind="choice", choices=(
             ("fixed rate", "electronics, any load"), ("load sensing", "electronics, sensing the lamps"),
@@ -75,8 +85,11 @@ class Indicators(Intent):
     PLACES: ClassVar[dict[str, str]] = {"front_at": "front", "rear_at": "tail", "switch_at": "handlebar",
                                         "flasher_at": "block"}
 
+    OF_THE_PLAN: ClassVar[tuple[str, ...]] = ("by_switch",)
+
     front_at: Id
     rear_at: Id
+    by_switch: Id | None = None
     switch_at: Id
     flasher_at: Id
     feed: Id
@@ -84,13 +97,18 @@ class Indicators(Intent):
     watts: Watts = 1.5
     way: Literal["thermal", "load sensing", "fixed rate"] = "fixed rate"
 
+    @classmethod
+    def choices(cls, plan: Plan, ask: str) -> list[tuple[str, str]]:
+        """Switches of the plan that do it."""
+        return switches(plan, "left", "right")
+
     def make(self, b: Builder) -> None:
         """Flasher, switch, four lamps."""
         feed = stepped_down(b, self.feed, 4 * self.watts)
         flasher = b.add("flasher", name="flasher", place=self.flasher_at, way=self.way, feed=feed,
                         live=b.lives(feed), made_for_w=42 if self.lamps == "power" else 2 * self.watts)
-        switch = b.add("selector", name="indicator switch", place=self.switch_at, feed=flasher,
-                       positions="off; left: in+left; right: in+right", live=b.lives(flasher))
+        switch = switch_of(b, self.by_switch, flasher, name="indicator switch", place=self.switch_at,
+                           positions="off; left: in+left; right: in+right")
         for live in ("left", "right"):
             for end, place in (("front", self.front_at), ("rear", self.rear_at)):
                 Lamps(b, self.lamps, switch).add(f"Indicator {live} {end}", place, self.watts, live)

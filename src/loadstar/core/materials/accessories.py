@@ -39,6 +39,7 @@ class Usual:
     systems: tuple[str, ...] = ("battery", "total_loss", "ignition_only")
     reason: str = ""
     by: Literal["", "horn", "brake"] = ""  # the occasion that it is worked by
+    guest: bool = False  # put in now and then
     own: bool = False  # of a machine with magneto lighting, that comes with it
 
     def figures(self) -> dict[str, Any]:
@@ -110,7 +111,7 @@ _LISTED = (
     Usual("phone mount", "Charging phone mount", "Charging and navigation", "handlebar", Band(10, 15, 20),
           window_v=(9, 24), standby_ma=10, lead="A step-down box in its lead."),
     Usual("socket", "Auxiliary socket", "Charging and navigation", "panel", Band(5, 10, 12), category="other",
-          behaviour="current", unit="A", minutes_per_hour=10,
+          behaviour="current", unit="A", minutes_per_hour=10, guest=True,
           label="the most that the socket and its plug may carry: it counts whatever is put in"),
     Usual("battery warmer", "Battery pad heater", "Warmth", "panel", Band(15, 25, 40), category="heating",
           behaviour="resistor", at_v=13.5, minutes_per_hour=20),

@@ -11,8 +11,12 @@ SOURCE = "usual ranges of such sleeves, assumed; see the supplier's"
 SLEEVE_ADDS_MM = 1.0
 TAPE_WIDTH_MM, TAPE_OVERLAP, TAPE_THICK_MM = 19.0, 0.5, 0.25
 # Heat through them, W/(m.K): a braid and fleece are mostly still air, a heat sleeve is glass fibre of 1.5 mm; assumed.
-CONDUCTS: dict[str, float] = {"braided sleeve": 0.06, "loom tape": 0.06, "PVC tape": 0.17, "heat sleeve": 0.05}
+CONDUCTS: dict[str, float] = {"braided sleeve": 0.06, "loom tape": 0.06, "PVC tape": 0.17,
+                             "original sleeve": 0.17, "heat sleeve": 0.05}
 HEAT_SLEEVE = "heat sleeve"
+ORIGINAL = "original sleeve"  # the machine's own, of soft plastic: cut to length and used again
+SLEEVED = ("braided sleeve", ORIGINAL)  # what is slid on before the ends are closed
+ORIGINAL_THICK_MM = 1.0  # usual
 HEAT_SLEEVE_MM = 1.5
 SHRINK_OVER, SHRINK_UNDER = 1.10, 0.90  # of the bundle: supplied at least, recovered at most
 SHRINK_LOSS = 0.07  # of its length
@@ -69,7 +73,8 @@ def covered_mm(bundle_mm: float, covering: str) -> float:
 
 def thick_mm(covering: str) -> float:
     """How thick a covering lies on one side; tape twice, as it overlaps by half."""
-    return SLEEVE_ADDS_MM / 2 if covering == "braided sleeve" else 2 * TAPE_THICK_MM if covering else 0.0
+    thick = {"": 0.0, "braided sleeve": SLEEVE_ADDS_MM / 2, ORIGINAL: ORIGINAL_THICK_MM}
+    return thick.get(covering, 2 * TAPE_THICK_MM)
 
 
 def around(covering: str, *, heat_sleeve: bool) -> tuple[tuple[float, float], ...]:

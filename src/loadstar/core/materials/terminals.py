@@ -26,7 +26,8 @@ Shape = Literal["ring", "blade", "bullet", "pin", "barrel", "cup", "holder"]
 class Terminal:
     """One terminal: the cross-sections that its barrel takes (mm², several wires added up), the outer diameters that
     its insulation wings or seal take (mm), strip length (mm) with what it may be off, amps at 40 °C by wire size,
-    contact resistance new and aged (mΩ), how many crimps it has (none: soldered), what it stands (°C).
+    contact resistance new and aged (mΩ), how many crimps it has (none: soldered), what it stands (°C). One that is
+    `insulated` has a coloured sleeve on it, which is crimped with the core.
     """
 
     key: str
@@ -42,6 +43,7 @@ class Terminal:
     sealed: bool = False
     most_c: float = 105
     strip_off_mm: float = 0.5
+    insulated: bool = False
 
     def table_a(self, area_mm2: float) -> float:
         """Amps at 40 °C with a wire of this size."""
@@ -72,6 +74,23 @@ def _rings() -> tuple[Terminal, ...]:
                 FAMILY_OF_STUD[stud], "ring", (low, high), ANY_OD_MM, 11.0 if lug else 6.0, _RING_A, (0.3, 2.0),
                 1 if lug else 2, most_c=125, strip_off_mm=1.0))
     return tuple(found)
+
+
+# Pre-insulated: by the colour of their sleeve, the wires that they take and the insulation that goes into them, mm.
+_COLOURED = (("red", (0.5, 1.5), 3.2), ("blue", (1.5, 2.5), 4.2), ("yellow", (2.5, 6.0), 6.3))
+
+
+def _pre_insulated() -> tuple[Terminal, ...]:
+    """Rings, blades and bullets with a sleeve, one crimp; of small blades and bullets no yellow ones are made."""
+    kinds: tuple[tuple[Family, str, Shape], ...] = (
+        *((family, f"ring M{stud}", "ring") for stud, family in FAMILY_OF_STUD.items()),
+        ("blade 4.8", "blade receptacle 4.8", "blade"), ("blade 6.3", "blade receptacle 6.3", "blade"),
+        ("bullet 3.9", "bullet 3.9", "bullet"))
+    return tuple(
+        Terminal(f"{family} {colour}", f"{colour} pre-insulated {name}, {low:g} to {high:g} mm²", family, shape,
+                 (low, high), (0.0, fat), 6.0, _RING_A, (0.5, 3.0), 1, most_c=75, insulated=True)
+        for family, name, shape in kinds for colour, (low, high), fat in _COLOURED
+        if colour != "yellow" or family in (*FAMILY_OF_STUD.values(), "blade 6.3"))
 
 
 _Row = tuple[tuple[float, float], tuple[float, float], float]  # areas, insulation, strip length
@@ -119,7 +138,7 @@ TERMINALS: tuple[Terminal, ...] = (
     *_sizes(_Contact("sealed 6.3", "sealed blade 6.3", "blade", (1, 4), sealed=True, most_c=125), (
         ((1.0, 2.5), (1.9, 3.4), 6.0), ((2.5, 6.0), (2.8, 4.6), 7.0)),
              ((1.0, 15.0), (2.5, 25.0), (6.0, 40.0))),
-    *_rings(),
+    *_rings(), *_pre_insulated(),
     *(Terminal(f"splice {high:g}", f"{colour} butt splice, {low:g} to {high:g} mm²", "splice", "barrel", (low, high),
                ANY_OD_MM, 6.5, _RING_A, (1.0, 4.0), 1, most_c=105)
       for low, high, colour in ((0.35, 1.5, "red"), (1.5, 2.5, "blue"), (2.5, 6.0, "yellow"))),

@@ -4,6 +4,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from ..doc.states import LIVES_WITH
+from ..materials.fuses import KINDS
 
 
 @dataclass(frozen=True)
@@ -20,6 +21,12 @@ class Ask:
     optional: bool = False
 
 
+BEHAVES = (("power", "constant power"), ("resistor", "resistor"), ("filament", "filament lamp"),
+           ("current", "constant current"))
+CHEMISTRIES = (("agm", "AGM"), ("flooded", "flooded"), ("lfp", "LiFePO4"))  # of 12 V batteries
+PATTERNS = tuple((key, kind.words) for key, kind in KINDS.items())  # of fuses
+COLOURS = (("BK", "black"), ("BN", "brown"), ("RD", "red"), ("OG", "orange"), ("YE", "yellow"), ("GN", "green"),
+           ("BU", "blue"), ("VT", "violet"), ("GY", "grey"), ("WH", "white"), ("PK", "pink"), ("TQ", "turquoise"))
 LIVES: tuple[tuple[str, str], ...] = tuple(LIVES_WITH.items())
 LIVE = LIVES[:3]  # of what is fed by the machine's own supply alone
 FOUND_LIVE = tuple(one for one in LIVES if one[0] != "switch")

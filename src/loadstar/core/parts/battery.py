@@ -8,7 +8,7 @@ from ..doc.machine import Machine, SystemKind
 from ..doc.states import States
 from ..physics import battery as cell
 from ..physics import elements as net
-from .asks import Ask, name, place, whole
+from .asks import CHEMISTRIES, Ask, name, place, whole
 from .base import Glance, Part
 from .inside import Drives, Inside, Point
 from .junction import fused_at
@@ -17,7 +17,8 @@ from .work import Ends, Wanted, Work
 
 
 class Battery(Part):
-    """A 12 V (or 6 V) battery. `charge_frac` is the charge that engine-off states are judged at."""
+    """A 12 V (or 6 V) battery. `charge_frac` is the charge that engine-off states are judged at, `cold_cranking_a` what
+    it gives for ten seconds at -18 C (EN 50342-1; null: not said), `age_years` how old it is (null: not known)."""
 
     kind: Literal["battery"] = "battery"
     chemistry: Literal["flooded", "agm", "lfp"] = "agm"
@@ -27,6 +28,8 @@ class Battery(Part):
     internal_mohm: Annotated[float, Field(ge=0.5, le=500)]
     charge_frac: Annotated[float, Field(ge=0.1, le=1)] = 0.8
     charge_a: Annotated[float, Field(ge=0, le=50)] = 1.0
+    cold_cranking_a: Annotated[float, Field(ge=10, le=1500)] | None = None
+    age_years: Annotated[float, Field(ge=0, le=30)] | None = None
     peukert_k: Annotated[float, Field(ge=1, le=1.5)] | None = None
 
     PREFIX: ClassVar[str] = "BT"
@@ -39,11 +42,13 @@ class Battery(Part):
     ASKS: ClassVar[tuple[Ask, ...]] = (
         name(), place(),
         Ask("chemistry", "Chemistry", kind="choice",
-            choices=(("agm", "AGM"), ("flooded", "flooded"), ("lfp", "LiFePO4"))),
+            choices=CHEMISTRIES),
         whole("nominal_v", "Voltage", (12, 6), "{} V"), Ask("capacity_ah", "Capacity"),
         Ask("rate_h", "stated at the rate of"),
         Ask("internal_mohm", "Internal resistance, full and warm",
             "8-20 mΩ for 8-14 Ah; about 2700 / cold-cranking amps."),
+        Ask("cold_cranking_a", "Cold-cranking amps", "EN, as printed on it. Empty: not said.", optional=True),
+        Ask("age_years", "How old it is", "Empty: not known.", unit="years", optional=True),
         Ask("charge_frac", "Charge it is judged at, engine off"),
         Ask("charge_a", "Charging current it takes", "A tenth of the Ah is usual."),
         Ask("peukert_k", "Peukert exponent, if known", "Empty: usual for its chemistry.", unit="", optional=True))

@@ -21,13 +21,15 @@ class Block(Fed):
     """A fuse block with a return bar: constant ways, and ways behind relays for key and engine. On a feed of its own
     (`feed`; null: on the battery) all its ways live as that does. `total_a` and `way_most_a` are what it carries in all
     and in one way, where its maker says so; `return_to` is a post, star point or frame joint that its returns go to
-    (null: where its feed returns to)."""
+    (null: where its feed returns to). `own_relay`: a relay that switches its ways is built into it, with a lead for its
+    trigger."""
 
     kind: Literal["block"] = "block"
     ways: Annotated[int, Field(ge=1, le=24)] = 6
     total_a: Annotated[float, Field(gt=0, le=400)] | None = None
     way_most_a: Annotated[float, Field(gt=0, le=100)] | None = None
     return_to: Id | None = None
+    own_relay: bool = False
 
     PREFIX: ClassVar[str] = "B"
     HOUSING: ClassVar[bool] = True
@@ -40,6 +42,7 @@ class Block(Fed):
         *terminals("ring M5", "in"), *terminals("blade 6.3", "always", "key", "engine"), *terminals("ring M4", "ret"))
     ASKS: ClassVar[tuple[Ask, ...]] = (
         name("Fuse block"), place(), whole("ways", "Ways", (4, 6, 8, 10, 12)),
+        Ask("own_relay", "Has a relay built in", "Then only its trigger is wired.", kind="yes"),
         Ask("feed", "Hangs on", "Empty: on the battery, behind a main fuse.", kind="choice", optional=True),
         Ask("live", "That feed lives", kind="choice", choices=LIVE),
         Ask("return_to", "Its returns go to", "Empty: where its feed returns to.", kind="choice", optional=True),
@@ -113,12 +116,32 @@ class Block(Fed):
 
     def _ready_bus(self, work: Work, live: Live) -> None:
         """See that there is a relay for ways that live with the key or the engine."""
-        if live == "always" or any(w.b == self.at(live) for w in work.wires):
+        if live == "always" or self.at(live) in self._ready(work):
+            return
+        if self.own_relay:
+            self._own_relay(work, live)
             return
         relay = work.relay(live, self.place, self.id, f"{self.name} {live} relay")
         work.wire(self.at("in"), relay.at("30"), MAIN_COLOUR, self.id)
         work.wire(relay.at("87"), self.at(live), LIVE_COLOUR[live], self.id)
         work.wire(relay.at("85"), self.at("ret"), RETURN_COLOUR, self.id)
+
+
+    def _ready(self, work: Work) -> set[TerminalRef]:
+        """The bars that a relay feeds already."""
+        bars = {self.at("key"), self.at("engine")}
+        return {w.b for w in work.wires if w.b in bars} | {j.b for j in work.joins if j.b in bars and (
+            j.a.name == "87")}
+
+    def _own_relay(self, work: Work, live: Live) -> None:
+        """The relay that is built in, its trigger wired: one, for the ways that live so."""
+        if self._ready(work):
+            raise refuse(self.id, "own_relay", f"{self.name} has one relay built in, which switches other ways "
+                                               "already: let this one live as they do, or always.")
+        relay = work.relay(live, self.place, self.id, f"{self.name} relay, built in", built_in=True)
+        work.join(self.at("in"), relay.at("30"))
+        work.join(relay.at("87"), self.at(live))
+        work.join(relay.at("85"), self.at("ret"))
 
 
 def lead_in(work: Work, owner: Part, *, into: str = "in", back: str = "ret", to: TerminalRef | None = None) -> None:

@@ -68,9 +68,11 @@ class Combiner(Part):
         have to break what the other pack drives into a fault of its own."""
         packs = work.packs(self.id)
         both_v = max(pack.full_v for pack in packs)
+        short_a = max(pack.full_v / pack.ohm for pack in packs)
         for side, pack in zip(SIDES, packs, strict=True):
             breaks_v = pack.full_v if self.way == "changeover" else both_v
-            fuse = work.fuse(f"{pack.name} fuse", pack.place, self.id, breaks_v)
+            fuse = work.fuse(f"{pack.name} fuse", pack.place, self.id, breaks_v,
+                             pack.bms_continuous_a / work.fuse_share_frac, short_a)
             work.wire(pack.at("pos"), fuse.at("a"), MAIN_COLOUR, self.id)
             work.wire(fuse.at("b"), self.at(side), MAIN_COLOUR, self.id)
         work.wire(packs[1].at("neg"), packs[0].at("neg"), RETURN_COLOUR, self.id)

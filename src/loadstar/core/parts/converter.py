@@ -21,7 +21,7 @@ SHORT_MULTIPLE = 1.3  # of its rating, what a converter gives into a short; assu
 class Converter(Fed):
     """A step-down converter: input window, output volts and amps, efficiency, draw when idle, isolated or not. Its
     input is on what everything hangs on (`feed` null), or on a feed of its own: behind a switch it draws nothing while
-    that is off."""
+    that is off. `inrush_a` charges the capacitors at its input for `inrush_ms`, when it is connected or switched on."""
 
     kind: Literal["converter"] = "converter"
     window_low_v: Annotated[float, Field(ge=5, le=120)]
@@ -31,6 +31,8 @@ class Converter(Fed):
     efficiency_frac: Annotated[float, Field(ge=0.4, le=1)] = 0.88
     idle_w: Annotated[float, Field(ge=0, le=20)] = 0.3
     isolated: bool = False
+    inrush_a: Annotated[float, Field(ge=0, le=1000)] = 0
+    inrush_ms: Annotated[float, Field(ge=0, le=5000)] = 0
 
     PREFIX: ClassVar[str] = "CV"
     HOUSING: ClassVar[bool] = True
@@ -48,7 +50,9 @@ class Converter(Fed):
         Ask("window_high_v", "up to"), Ask("out_v", "Output"),
         Ask("rated_a", "Output rating"), Ask("efficiency_frac", "Efficiency", "1 is all of it."),
         Ask("idle_w", "Draws when idle"),
-        Ask("isolated", "Input and output isolated", kind="yes"))
+        Ask("inrush_a", "Inrush at its input, peak", "0 if it has none, or nobody knows."),
+        Ask("inrush_ms", "Inrush lasts"), Ask("isolated", "Input and output isolated", kind="yes"))
+    inrush_shape: ClassVar[Literal["rectangle"]] = "rectangle"
     SWITCHES: ClassVar[bool] = True
     PASSES: ClassVar[bool] = False
     FEED_WORDS: ClassVar[str] = "behind the converter"

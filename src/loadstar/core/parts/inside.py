@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from typing import Literal, NamedTuple
 
 from ..doc.states import STATES, States
+from ..materials import fuses
 from ..physics import elements as net
 from ..refs import ElementRef, TerminalRef
 
@@ -113,13 +114,19 @@ NOTHING_INSIDE = Inside(branches=(), elements=(), shorted=())
 
 @dataclass(frozen=True)
 class Protection:
-    """That a part ends a current by itself: how, its rating where it is stated (A), and the ratings that it comes
-    in."""
+    """That a part ends a current by itself: how, its rating where it is stated (A), the ratings that it comes in, and
+    which kind of fuse it is."""
 
     kind: Literal["fuse", "electronic"]
     stated_a: float | None
     steps_a: tuple[float, ...]
     chosen: bool = True  # False: found on the machine, and never Loadstar's to choose
+    pattern: fuses.Pattern = "blade"  # of a fuse; where nobody said, blade
+
+    @property
+    def opener(self) -> Literal["electronic"] | fuses.Curve:
+        """How soon it opens."""
+        return "electronic" if self.kind == "electronic" else fuses.KINDS[self.pattern].curve
 
 
 @dataclass(frozen=True)

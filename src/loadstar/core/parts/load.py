@@ -11,7 +11,7 @@ from ..doc.states import OCCASIONS, Live, States
 from ..doc.types import AreaMm2, BladeRating, Id, Note
 from ..materials import fuses
 from ..physics import elements as net
-from .asks import LIVES, Ask, name, place
+from .asks import BEHAVES, LIVES, Ask, name, place
 from .base import Part
 from .inside import ASSUMED, FRAME, Branch, Inside
 from .terminals import OWN_LEAD, PartTerminal, terminals
@@ -23,8 +23,6 @@ FLOOR_SHARE = 0.44
 DIODE_V = 0.7  # of one diode of an accessory's own rectifier, usual
 LIGHT_EXPONENT = 3.4  # of an incandescent lamp's light over its voltage
 BODY_OHM = 0.010  # an accessory's negative through its mounting to the frame, assumed
-BEHAVES = (("power", "constant power"), ("resistor", "resistor"), ("filament", "filament lamp"),
-           ("current", "constant current"))
 CATEGORIES = (("lamp", "lamp"), ("heating", "heating"), ("electronics", "electronics, charger"),
               ("tracker", "tracker, alarm"), ("motor", "motor, pump"), ("other", "other"))
 
@@ -53,9 +51,10 @@ class LoadPart(Part):
     names an accessory that is said never to be on with it: a belief, that changes no figure. `lead_mm2` is the size of
     the wires that it comes with (a wire at it that is no longer than they are is of that size), `lead_box_m` how far
     from it a box in them sits, `lead_end` what they end in, `lead_plug_mm` the smallest round hole that their plug goes
-    through, `lead_fuse_a` the fuse that sits in them by that plug. `plugged`: the plug goes in where it is fed, and the
-    lead is used as it came. `rectified`: on AC it has a rectifier of its own. `usual` is the entry of
-    the list of usual accessories that its figures began with.
+    through, `lead_fuse_a` the fuse that sits in them by that plug. `plugged`: the lead goes in where it is fed, by the
+    plug that it came with; bare wires get the counterpart of what is there. `rectified`: on AC it has a rectifier of
+    its own. `guest`: it stands for what somebody plugs in now and then, and takes away again: none of it is on the
+    parked machine. `usual` is the entry of the list of usual accessories that its figures began with.
     """
 
     kind: Literal["load"] = "load"
@@ -86,6 +85,7 @@ class LoadPart(Part):
     lead_fuse_a: BladeRating | None = None
     plugged: bool = False
     rectified: bool = False
+    guest: bool = False
     reason_always: Note = ""
     never_with: Id | None = None
     usual: Annotated[str, Field(pattern=r"^[a-z0-9 -]{0,30}$")] = ""
@@ -125,10 +125,11 @@ class LoadPart(Part):
             choices=(("", "not said"), ("bare", "bare wires"), ("plug", "a plug"))),
         Ask("lead_plug_mm", "That plug just passes a hole of", "Round; of a square one from corner to corner.",
             optional=True),
-        Ask("plugged", "Plugged in as it came", "Its plug fits where it is fed: nothing is cut, nothing bought.",
-            kind="yes"),
+        Ask("plugged", "Its lead is plugged in where it is fed", "As it came, nothing cut and nothing bought; bare "
+            "wires get the plug that fits there.", kind="yes"),
         Ask("lead_fuse_a", "Fuse in its lead", "Taken to sit 0.1 m from its plug.", kind="choice", optional=True,
             choices=(("", "none, or not said"), *((f"{a:g}", f"{a:g} A") for a in fuses.RATINGS_A))),
+        Ask("guest", "Put in now and then", "An outlet's user: not counted while parked.", kind="yes"),
         Ask("rectified", "Has a rectifier for AC", kind="yes"),
         Ask("never_with", "Never on together with", "As you know it. Nothing is left out for it: only a contact keeps "
             "two things apart.", kind="choice", optional=True),
@@ -137,13 +138,13 @@ class LoadPart(Part):
     @property
     def hangs_by(self) -> tuple[Any, ...]:
         """Its feed, when it lives, and how it returns; of a lead that is plugged in as it came, all of that."""
-        as_it_came = (self.lead_mm2, self.own_lead_m, self.lead_fuse_a) if self.plugged else ()
+        as_it_came = (self.lead_mm2, self.own_lead_m, self.lead_fuse_a, self.lead_end) if self.plugged else ()
         return self.feed, self.live, self.returns, self.return_to, self.plugged, *as_it_came
 
     @property
     def ends_in_plug(self) -> bool:
         """Whether its own lead does."""
-        return self.plugged or self.lead_end == "plug"
+        return self.lead_end == "plug" or (self.plugged and self.lead_end != "bare")
 
     @property
     def own_return(self) -> str | None:
@@ -225,8 +226,8 @@ class LoadPart(Part):
                       shorted=((self.at("pos"), self.at("neg")),))
 
     def takes(self, state: States, machine: Machine) -> float | None:
-        """Always the same, so far as its circuit feeds it."""
-        return None
+        """Always the same, so far as its circuit feeds it; nothing of what is put in only while somebody is there."""
+        return 0.0 if self.guest and state == "parked" else None
 
     def contradictions(self) -> Iterator[tuple[str, str]]:
         """Its window has a lower and an upper end; of a lead that is plugged in as it came everything is said."""
@@ -234,15 +235,13 @@ class LoadPart(Part):
             yield "window_low_v", (
                 f"{self.name} accepts from {self.window_low_v:g} V to {self.window_high_v:g} V: the lower limit "
                                    "must be the smaller.")
-        if self.plugged and self.lead_end == "bare":
-            yield "lead_end", f"{self.name} is plugged in as it came: then its lead does not end in bare wires."
         if self.plugged and not self.own_lead_m:
-            yield "lead_m", f"{self.name} is plugged in as it came: say how long its own lead is."
+            yield "lead_m", f"{self.name} is plugged in by its own lead: say how long that is."
         if self.plugged and self.lead_mm2 is None:
-            yield "lead_mm2", f"{self.name} is plugged in as it came: say what size its lead's wires are."
+            yield "lead_mm2", f"{self.name} is plugged in by its own lead: say what size its wires are."
         if self.plugged and (self.return_to or self.returns == "frame"):
             yield "return_to" if self.return_to else "returns", (
-                f"{self.name} is plugged in as it came: it returns by its plug, on a wire of its own.")
+                f"{self.name} is plugged in by its own lead: it returns by its plug, on a wire of its own.")
         if self.lead_fuse_a and not self.plugged:
-            yield "lead_fuse_a", (f"A fuse in the lead of {self.name} counts where that is plugged in as it came. Else "
-                                  "say which fuse its maker asks for.")
+            yield "lead_fuse_a", (f"A fuse in the lead of {self.name} counts where that is plugged in. Else say which "
+                                  "fuse its maker asks for.")

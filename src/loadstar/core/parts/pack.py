@@ -1,5 +1,6 @@
 """A traction pack."""
 
+from collections.abc import Iterator
 from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
@@ -65,6 +66,11 @@ class Pack(Part):
     WRONG_WAY: ClassVar[str] = "Joined so, packs drive a short through each other, and what hangs on them dies."
     BACK_WORDS: ClassVar[str] = "the pack's negative"
     OWN_ENDS: ClassVar[tuple[str, ...]] = ("pos", "neg")
+
+    def contradictions(self) -> Iterator[tuple[str, str]]:
+        """A protection that is bypassed has somebody's name to it."""
+        if self.bms == "bypassed" and not self.bypass_by:
+            yield "bypass_by", f"The protection of {self.name} is bypassed: write down who says so."
 
     @property
     def ohm(self) -> float:

@@ -18,7 +18,8 @@ class Relay(Part):
     """A changeover relay of the ISO 7588 kind, used normally open.
 
     `contact_a` is the contact's resistive rating (null: Loadstar's choice); `pull_in_v` is at 20 C; `hold_v` is the
-    least that keeps it closed once it is (null: two fifths of that, usual).
+    least that keeps it closed once it is (null: two fifths of that, usual). One that is `built_in` comes with its
+    block.
     """
 
     kind: Literal["relay"] = "relay"
@@ -28,6 +29,7 @@ class Relay(Part):
     coil_ohm: Annotated[float, Field(ge=10, le=5000)] = 90
     pull_in_v: Annotated[float, Field(ge=1, le=72)] = 8.0
     hold_v: Annotated[float, Field(ge=0.1, le=72)] | None = None
+    built_in: bool = False
     suppression: Literal["none", "diode", "resistor"] = "resistor"
 
     PREFIX: ClassVar[str] = "K"

@@ -9,7 +9,7 @@ from ..doc.states import RUNNING, States
 from ..physics import battery as cell
 from ..physics import elements as net
 from ..refs import TerminalRef
-from .asks import Ask, name, place
+from .asks import CHEMISTRIES, Ask, name, place
 from .base import Glance, Part
 from .inside import Drives, Inside, Point
 from .junction import fused_at
@@ -49,7 +49,7 @@ class SecondBattery(Part):
     RETURN_END: ClassVar[str] = "neg"
     ASKS: ClassVar[tuple[Ask, ...]] = (
         name(), place(), Ask("chemistry", "Chemistry", kind="choice",
-                             choices=(("agm", "AGM"), ("flooded", "flooded"), ("lfp", "LiFePO4"))),
+                             choices=CHEMISTRIES),
         Ask("capacity_ah", "Capacity"), Ask("internal_mohm", "Internal resistance, full and warm"),
         Ask("charge_frac", "Charge it is judged at, engine off"),
         Ask("charge_a", "Charging current, on average", "A tenth of the Ah is usual. The budget counts it."),

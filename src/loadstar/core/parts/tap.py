@@ -9,9 +9,10 @@ from ..doc.states import LIVE_STATES, Live, moved_by
 from ..doc.survey import PinFunction
 from ..doc.types import ONE_LINE, Id, NeverTapped, Standing
 from ..errors import refuse
+from ..materials.fuses import Pattern
 from ..materials.terminals import Family
 from ..refs import TerminalRef
-from .asks import FOUND_LIVE, NEVER, Ask, name, place
+from .asks import FOUND_LIVE, NEVER, PATTERNS, Ask, name, place
 from .base import Glance, Part
 from .inside import ASSUMED, NOTHING_INSIDE, RAIL_NEGATIVE, RAIL_POSITIVE, Branch, Cavity, Inside, Protection
 from .terminals import OWN_LEAD, PartTerminal, terminals
@@ -23,11 +24,12 @@ RETURN_OHM = 0.001  # of a plug's ground back to the battery, assumed
 class Tap(Part):
     """A factory wire or plug that can be used without cutting: what it may give, and when it is live.
 
-    `source_mohm` is the machine's own wiring from the battery and back; `fused_a` the factory fuse before it; (null:
+    `source_mohm` is the machine's own wiring from the battery and back; `fused_a` the factory fuse before it (null:
     not known; `unfused`: found to have none); `others_a` what the machine already draws through it, and `others` who.
     Delays are from key or engine to live, and to dead again. A pin of a connector names it (`plug`) and its `way`; only
-    where its `function` is to feed can it be one. In a pin map `goes_to` is the other end of its wire, `new_colour` the
-    new part's wire that takes its place, and `phase` marks it as one of those that may be joined in any order.
+    where its `function` is to feed can it be one. `fuse_pattern` is the kind of the factory fuse before it, and
+    `fuse_at` where that is. In a pin map `goes_to` is the other end of its wire, `new_colour` the new part's wire that
+    takes its place, and `phase` marks it as one of those that may be joined in any order.
     """
 
     kind: Literal["tap"] = "tap"
@@ -38,6 +40,8 @@ class Tap(Part):
     rated_a: Annotated[float, Field(gt=0, le=60)] = 5
     source_mohm: Annotated[float, Field(ge=1, le=5000)] = 60
     fused_a: Annotated[float, Field(ge=1, le=60)] | None = 10
+    fuse_pattern: Pattern = "blade"
+    fuse_at: Annotated[str, Field(max_length=80), ONE_LINE] = ""
     unfused: bool = False
     others_a: Annotated[float, Field(ge=0, le=60)] = 0
     on_delay_s: Annotated[float, Field(ge=0, le=600)] = 0
@@ -62,6 +66,8 @@ class Tap(Part):
         name("Plug or wire"), place("Where it is"), Ask("live", "Live", kind="choice", choices=FOUND_LIVE),
         Ask("rated_a", "May give"),
         Ask("fused_a", "Factory fuse before it", "Empty: not known yet.", optional=True),
+        Ask("fuse_pattern", "That is a", kind="choice", choices=PATTERNS),
+        Ask("fuse_at", "That fuse is", "Which box, which slot.", kind="text", optional=True),
         Ask("unfused", "Found to have no factory fuse", kind="yes"),
         Ask("source_mohm", "Resistance of the machine's own wiring to it",
             "Drop measured under a known load, over the amps."),
@@ -119,7 +125,8 @@ class Tap(Part):
     @property
     def protection(self) -> Protection | None:
         """The factory fuse, where one has been found."""
-        return None if self.fused_a is None or self.unfused else Protection("fuse", self.fused_a, (), chosen=False)
+        return None if self.fused_a is None or self.unfused else Protection(
+            "fuse", self.fused_a, (), chosen=False, pattern=self.fuse_pattern)
 
     def hang(self, work: Work, load: Wanted) -> Ends:
         """A fuse at the plug; what hangs on it lives as it does."""

@@ -6,7 +6,7 @@ from typing import Protocol
 
 from ..doc.states import LIVES_WITH, Live
 from ..doc.types import Colour
-from ..doc.wires import Wire
+from ..doc.wires import Join, Wire
 from ..refs import TerminalRef
 
 MAIN_COLOUR: Colour = "RD"
@@ -59,6 +59,14 @@ class PackMade(Made, Protocol):
     @property
     def place(self) -> str:
         """Where it sits."""
+
+    @property
+    def ohm(self) -> float:
+        """Its resistance."""
+
+    @property
+    def bms_continuous_a(self) -> float:
+        """What its protection allows for good."""
 
     @property
     def full_v(self) -> float:
@@ -120,6 +128,14 @@ class Work(Protocol):
     def wires(self) -> Sequence[Wire]:
         """The wires so far."""
 
+    @property
+    def joins(self) -> Sequence[Join]:
+        """What touches without a wire, so far."""
+
+    @property
+    def fuse_share_frac(self) -> float:
+        """What of a fuse's rating the house uses for good."""
+
     def part(self, part_id: str) -> Feeder:
         """A part of the plan so far; PlanError where there is none."""
 
@@ -133,10 +149,12 @@ class Work(Protocol):
     def make(self, kind: str, **values: object) -> Made:
         """Add a part of a kind, with its id from the counter."""
 
-    def fuse(self, name: str, place: str, made_for: str, volts_v: float = 0.0) -> Made:
-        """Add a blade fuse that may break so many volts."""
+    def fuse(self, name: str, place: str, made_for: str, volts_v: float = 0.0, amps: float = 0.0,
+             short_a: float = 0.0) -> Made:
+        """Add a fuse that may break so many volts and so large a short, and comes for so many amps: a blade fuse where
+        one does."""
 
-    def relay(self, live: Live, place: str, made_for: str, name: str) -> Made:
+    def relay(self, live: Live, place: str, made_for: str, name: str, *, built_in: bool = False) -> Made:
         """Add a relay whose coil is fed by the best found wire that lives so."""
 
     def trigger(self, live: Live) -> TerminalRef:

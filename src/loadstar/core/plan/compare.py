@@ -10,7 +10,7 @@ from .model import Plan
 from .speech import words_for
 
 _LISTS = ("places", "runs", "parts", "wires", "plugs", "readings", "tables", "removed")
-_WHOLE = ("name",)
+_WHOLE = ("name", "job")
 _BY_FIELD = ("machine", "rules")  # each of their fields is an element of its own: two people may change different ones
 
 Elements = dict[str, Any]
@@ -84,7 +84,7 @@ def differences(before: Plan, after: Plan) -> list[Difference]:
 def _fields(key: str, old: Any, new: Any) -> Iterator[FieldDiffers]:
     if not isinstance(old, dict) or not isinstance(new, dict):
         if old is not None and new is not None:
-            yield FieldDiffers("now" if key == "name" else words_for(key.rpartition(".")[2]), _told(old), _told(new))
+            yield FieldDiffers("now" if key in _WHOLE else words_for(key.rpartition(".")[2]), _told(old), _told(new))
         return
     for field in (f for f in new if f != "_list" and old.get(f) != new[f]):
         yield FieldDiffers(words_for(field), _told(old.get(field)), _told(new[field]))

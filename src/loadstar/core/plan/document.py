@@ -9,6 +9,7 @@ from pydantic import ValidationError
 
 from ..doc.rules import HouseRules
 from ..errors import PlanError, refuse
+from ..materials.fuses import KINDS
 from .integrity import faults
 from .model import FORMAT, VERSION, Plan
 from .outside import read_json
@@ -80,8 +81,28 @@ def _from_10(data: dict[str, Any]) -> dict[str, Any]:
     return {**data, "version": 11}
 
 
+def _from_11(data: dict[str, Any]) -> dict[str, Any]:
+    """Version 12 has what the job is, accessories whose bare lead gets the plug that fits, and kinds of fuses. Older
+    plans are for something that is fitted, and of blade fuses; none such is for 125 V: they have cartridges there."""
+    return {**data, "version": 12, "parts": [_of_a_kind(part) for part in data["parts"]]
+            if isinstance(data.get("parts"), list) else data.get("parts", [])}
+
+
+def _of_a_kind(part: Any) -> Any:
+    """A part of version 11 as one of version 12: a fuse for 125 V is a cartridge, whose rating is chosen anew where it
+    comes in no such; a bypassed protection that nobody put their name to says that."""
+    if isinstance(part, dict) and part.get("bms") == "bypassed" and not part.get("bypass_by"):
+        return {**part, "bypass_by": "not recorded"}
+    if not isinstance(part, dict) or part.get("kind") != "fuse" or part.get("volts_v") != 125:
+        return part
+    rating = part.get("rating_a")
+    return {**part, "pattern": "cartridge", "volts_v": 1000,
+            "rating_a": rating if rating in KINDS["cartridge"].by_rating else None}
+
+
 UPGRADES: tuple[Callable[[dict[str, Any]], dict[str, Any]], ...] = (
-    _from_1, _from_2, _from_3, _from_4, _from_5, _from_6, _from_7, _from_8, _from_9, _from_10)
+    _from_1, _from_2, _from_3, _from_4, _from_5, _from_6, _from_7, _from_8, _from_9, _from_10,
+    _from_11)
 assert len(UPGRADES) == VERSION - 1, "an older version that nothing brings up to the next"
 
 

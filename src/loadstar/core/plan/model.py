@@ -12,7 +12,7 @@ from typing import Annotated, Any, Literal, Self, TypeVar, cast
 
 from pydantic import Field
 
-from ..doc.machine import Machine
+from ..doc.machine import JobKind, Machine
 from ..doc.places import Place, Run
 from ..doc.rules import HouseRules
 from ..doc.states import LIVE_STATES, OCCASIONS, RUNNING, States
@@ -48,12 +48,14 @@ Kind = TypeVar("Kind", bound=Part)
 
 
 class Plan(Doc):
-    """One whole plan. `workshop_rules` are the workshop's house rules as they were when the plan was begun."""
+    """One whole plan. `job` is what the work is; `workshop_rules` are the workshop's house rules as they were when the
+    plan was begun."""
 
     format: Literal["loadstar-plan"] = "loadstar-plan"
-    version: Literal[11] = 11
+    version: Literal[12] = 12
     tables_edition: Annotated[str, Field(max_length=20), ONE_LINE] = TABLES_EDITION
     name: Name = "New plan"
+    job: JobKind = "fit"
     machine: Machine = Machine()
     places: tuple[Place, ...] = ()
     runs: tuple[Run, ...] = ()

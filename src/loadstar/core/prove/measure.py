@@ -1,8 +1,8 @@
 """The plan of measurement: what is read on a finished machine, in which order, what it should show, what it proves.
 
-Nothing powered first, then with the key off, then each state with everything as it is ridden: by state and by place, so
-that key and probes are moved as little as can be. Volts at a load under its own current prove its whole way, so that no
-wire of it is beeped through on its own.
+A generator's winding by itself first; then nothing powered, then with the key off, then each state with everything as
+it is ridden: by state and by place, so that key and probes are moved as little as can be. Volts at a load under its own
+current prove its whole way, so that no wire of it is beeped through on its own.
 """
 
 import math
@@ -20,8 +20,10 @@ from ..wiring.results import StateResult
 from .points import ground
 from .predict import Prediction, Predictor, Quantity
 from .readings import UNPOWERED, row_key
+from .winding import checks
 
 RUNNING = ("idle", "town", "cruise", "rev")
+UNPLUGGED = "Generator unplugged"
 NOTHING, KEY_OFF = "Nothing powered", "Everything off"
 LEAST_DROP_V = 0.15  # a way that loses less needs no reading of its own
 DEAD_BAND_V = 0.3  # up to so much a meter shows at a point that is dead
@@ -30,7 +32,8 @@ DEAD_BAND_V = 0.3  # up to so much a meter shows at a point that is dead
 @dataclass(frozen=True)
 class Step:
     """One reading: its key, the part of the work it belongs to, where the two probes go, which range, what it should
-    show, the circuits that it proves, and what can go wrong. `row` is the state's row ("": unpowered)."""
+    show, the circuits that it proves, and what can go wrong. `row` is the state's row ("": unpowered). `apart`: of
+    something unplugged, so that its volts are AC and none of the plan's network."""
 
     key: str
     stage: str
@@ -42,6 +45,7 @@ class Step:
     proves: tuple[str, ...]
     what: str
     beware: str = ""
+    apart: bool = False
     plain: float = math.nan  # the same as if nothing had been measured yet; by it is seen whether the plan has changed
 
 
@@ -51,7 +55,7 @@ def steps(figures: Figures, posts_v: dict[str, float] | None = None) -> tuple[St
     if not figures.is_solved:
         return ()
     predictor, known, at = Predictor(figures), posts_v or {}, _terminals(figures)
-    made = [*_unpowered(figures, predictor), *_everything_off(figures, predictor, known)]
+    made = [*_winding(figures), *_unpowered(figures, predictor), *_everything_off(figures, predictor, known)]
     for state, row in figures.states.items():
         if state not in ("parked", "cranking", "charging") and row.solution is not None:
             made += _live(figures, predictor, row, known, at)
@@ -84,6 +88,15 @@ def _unpowered(figures: Figures, predictor: Predictor) -> Iterator[Step]:
     for (key, red, proves, what), expects in zip(asked, expected, strict=True):
         yield Step(key, NOTHING, "ohm", UNPOWERED, red, black, expects, proves, what,
                    "Supply disconnected, or the meter's fuse goes.")
+
+
+def _winding(figures: Figures) -> Iterator[Step]:
+    """The generator's winding with its connector parted, before anything is joined to it."""
+    for check in checks(figures):
+        beware = ("Only the meter is on it, set to AC volts: leads apart, fingers off." if check.idling else
+                  "Engine off, the generator's connector parted.")
+        yield Step(check.key, UNPLUGGED, check.expects.quantity, "idle" if check.idling else UNPOWERED, check.red,
+                   check.black, check.expects, (), check.what, beware, apart=True)
 
 
 def _main(figures: Figures) -> str:

@@ -17,7 +17,8 @@ __all__ = ["RULES", "Rule", "judge"]
 # What is told first among findings of one severity, by module; one that is not named here is told last.
 FIRST = ("whole", "directions", "shorts", "references", "protection", "wires", "chafe", "fuses", "loads", "accessories",
          "leads", "taps", "contacts", "rated", "switching", "feeds", "packs", "converters", "ports", "lamps",
-         "supplies", "budget", "second", "cutoffs", "harness", "looms", "ends", "connectors", "survey", "standing")
+         "supplies", "batteries", "budget", "second", "cutoffs", "harness", "looms", "ends", "connectors", "survey",
+         "standing")
 
 for _module in sorted(m.name for m in pkgutil.iter_modules(__path__)):
     import_module(f".{_module}", __name__)

@@ -27,7 +27,8 @@ def short(figures: Figures, say: Say) -> Iterator[Finding]:
         if account.margin_a >= 0:
             continue
         hours = battery_time_h(figures, state)
-        lasts = f"; the battery can pay for about {span(hours)} before it no longer cranks" if hours < 1e4 else ""
+        ends = "it no longer cranks" if figures.plan.machine.cranking_a > 0 else "it is flat"  # a kick needs no charge
+        lasts = f"; the battery can pay for about {span(hours)} before {ends}" if hours < 1e4 else ""
         yield say.of(state)("caution", (), (
             f"{STATE_NAMES[state]}: {account.demand_a:.1f} A asked, {account.given_a:.1f} A given, "
             f"{-account.margin_a:.1f} A short{lasts}."), "energy", f"margin/{state}")

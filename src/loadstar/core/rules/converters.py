@@ -12,6 +12,7 @@ from ..parts.fuse import FusePart
 from ..physics import battery as cell
 from ..sizing.openers import OVERLOAD_MULTIPLE
 from ..wiring.classes import packs_at_fuse
+from .fuses import other_kinds
 from .registry import Say, rule
 from .words import amps, an, fuse, listed, named, when
 
@@ -141,7 +142,7 @@ def converter_idle(figures: Figures, say: Say) -> Iterator[Finding]:
     "fuse.voltage",
     meaning="A fuse may break less than the source's full voltage: its arc need not go out.",
     cure="A fuse rated at least at the charger's voltage.",
-    source="ISO 8820-3: 32, 58, 80 V and higher types; compared with the full voltage, never the nominal")
+    source="What each kind comes for (tables of fuses); compared with the full voltage, never the nominal")
 def fuse_voltage(figures: Figures, say: Say) -> Iterator[Finding]:
     """Voltage rating of every fuse between a pack and a converter or load on it."""
     packs = figures.plan.packs
@@ -154,11 +155,14 @@ def fuse_voltage(figures: Figures, say: Say) -> Iterator[Finding]:
         mine = packs_at_fuse(figures.topology, part)
         full = max(p.full_v for p in packs if p.id in mine or not mine)
         if part.id not in behind and part.volts_v < full:
-            better = next((v for v in (58, 80, 125) if v >= full), 125)
+            better = next((v for v in part.of_kind.volts if v >= full), None)
+            same = () if better is None else (
+                Proposal(ChangeElement(id=part.id, values={"volts_v": better}), f"Take {an(f'{better} V')} fuse"),)
+            take = f"{an(f'{better} V')} type" if better else "another kind, that breaks as much"
+            others = other_kinds(part, full, figures.ratings.rating_a(part.id)) if figures.sized else ()
             yield say("stop", (part.id,), (
                 f"{part.name} ({part.id}) may break {part.volts_v} V; the pack has {full:.1f} V when full. Its arc may "
-                f"not go out: take {an(f'{better} V')} type."), "circuit", f"pack_v/{packs[0].id}",
-                (Proposal(ChangeElement(id=part.id, values={"volts_v": better}), f"Take {an(f'{better} V')} fuse"),))
+                f"not go out: take {take}."), "circuit", f"pack_v/{packs[0].id}", (*same, *others))
 
 
 @rule(

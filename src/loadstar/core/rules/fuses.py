@@ -6,19 +6,27 @@ from ..amounts import apart
 from ..edits import ChangeElement
 from ..figures.figures import Figures
 from ..findings import Finding, Proposal
+from ..materials.fuses import KINDS, USUAL_V, that_break
 from ..parts.base import Part
 from ..parts.fuse import FusePart
-from ..sizing.inrush import inrush_through
-from ..sizing.openers import STEADY_MULTIPLE
+from ..sizing.inrush import curve_of, inrush_through
 from ..sizing.ratings import rating_faults
 from .registry import Say, rule
-from .words import amps, fuse, listed
+from .words import amps, an, fuse, listed
 
 
 def _chosen(part: Part) -> tuple[Proposal, ...]:
     if not part.by_hand:
         return ()
     return (Proposal(ChangeElement(id=part.id, values={part.CHOSEN: None}), f"Let Loadstar choose {part.id}"),)
+
+
+def other_kinds(part: FusePart, volts_v: float, amps: float) -> tuple[Proposal, ...]:
+    """Kinds that break so many volts and come for so many amps, their rating left to Loadstar."""
+    return tuple(
+        Proposal(ChangeElement(id=part.id, values={"pattern": pattern, "volts_v": least, "rating_a": None}),
+                 f"Take {an(KINDS[pattern].words)}" + (f" for {least} V" if least != USUAL_V else ""))
+        for pattern, least in that_break(volts_v, amps) if pattern != part.pattern)
 
 
 @rule(
@@ -38,17 +46,17 @@ def share(figures: Figures, say: Say) -> Iterator[Finding]:
         for fault in rating_faults(figures.topology, part.id, rating, figures.ratings.peak_a(part.id)):
             if fault.why != "share" or (fault.has > 1 and part.rating_a is not None and part.id in before_converters):
                 continue  # rule converter.input tells why
-            opens = fault.has > STEADY_MULTIPLE
+            opens = fault.has > part.of_kind.band.steady
             ages = " It ages, and one day opens without a fault." if fault.has > 1 else ""
             ends = " It opens in use." if opens else ages
             if part.rating_a is None:
-                ends += (" No blade fuse is large enough: share the load out over two feeds, or take a high-current "
-                         "fuse.")
+                ends += (f" No {part.of_kind.words} is large enough: share the load out over two feeds, or take "
+                         "another kind.")
             has, limit = apart(fault.has, fault.limit)
             yield say("stop" if opens else "caution", (part.id,), (
                 f"{fuse(figures, part.id)} carries {amps(figures.ratings.peak_a(part.id))}, {has} of what it stands at "
                 f"the temperature around it; the house rule is {limit}.{ends}"), "circuit", f"share/{part.id}",
-                _chosen(part))
+                _chosen(part) or other_kinds(part, part.volts_v, figures.ratings.peak_a(part.id) / fault.limit))
 
 
 @rule(
@@ -67,14 +75,14 @@ def inrush(figures: Figures, say: Say) -> Iterator[Finding]:
         found = inrush_through(figures.topology, part.id, rating)
         if found is None:
             continue
-        bears = found.bears_a2s(rating)
+        bears = found.bears_a2s(rating, curve_of(figures.topology, part.id))
         if found.a2s <= bears:
             continue
         what = fuse(figures, part.id)
         who = listed(p.name for p in found.loads)
         together = " together" if len(found.loads) > 1 else ""
         helpless = protects.chosen and not part.by_hand
-        ends = " No blade fuse bears it: ask for a softer start." if helpless else ""
+        ends = " None of its kind bears it: ask for a softer start." if helpless else ""
         yield say("caution", (part.id, *(p.id for p in found.loads)), (
             f"Switching on {who}{together} puts {found.a2s:.3g} A²s ({found.peak_a:.3g} A at its peak) through {what}; "
             f"more than {bears:.3g} A²s may open it needlessly.{ends}"), "circuit", f"inrush/{part.id}",

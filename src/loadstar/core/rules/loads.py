@@ -83,7 +83,7 @@ def not_live(figures: Figures, say: Say) -> Iterator[Finding]:
             continue
         dead = [s for s in figures.plan.lives_in(load) if s in figures.states and s not in ("cranking", "charging")
                 and figures.states[s].solution is not None and figures.volts.across_v(load.id, s) is None]
-        dead = [s for s in dead if figures.source.gives_in(s)]
+        dead = [s for s in dead if figures.source.gives_in(s) and not (load.guest and s == "parked")]
         if dead:
             yield say("stop", (load.id,), (
                 f"{load.name} gets no voltage in: {', '.join(STATE_NAMES[s] for s in dead)}; it is meant to live then. "

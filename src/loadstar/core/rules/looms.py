@@ -22,7 +22,7 @@ from .words import listed
 
 STEER_NEAR_MM = 0.5
 # What a covering stands, C: usual of such materials (polyester braid, fleece tape, PVC tape).
-COVERING_C = {"braided sleeve": 125.0, "loom tape": 105.0, "PVC tape": 80.0}
+COVERING_C = {"braided sleeve": 125.0, "loom tape": 105.0, "PVC tape": 80.0, "original sleeve": 85.0}
 
 
 @rule(

@@ -104,11 +104,10 @@ def bypassed(figures: Figures, say: Say) -> Iterator[Finding]:
     """Packs marked as bypassed."""
     for pack in figures.plan.packs:
         if pack.bms == "bypassed":
-            who = f" Recorded: {pack.bypass_by}." if pack.bypass_by else " Nobody has put their name to it."
             yield say("stop", (pack.id,), (
                 f"{pack.name}'s protection is bypassed: lost are the limits on charge, discharge, temperature and "
                 "short circuit, and with them the protection against fire. Lower the drive's limit or fit a larger "
-                f"pack instead.{who}"), "machine", "",
+                f"pack instead. Going on is recorded: {pack.bypass_by}."), "machine", "",
                 (Proposal(ChangeElement(id=pack.id, values={"bms": "in place"}), "It is back in place"),))
 
 

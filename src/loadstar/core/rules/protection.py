@@ -7,10 +7,12 @@ from ..figures.figures import Figures
 from ..figures.touches import stages
 from ..figures.wires import WireResult
 from ..findings import Finding, Proposal, Severity
-from ..materials.fuses import BREAKING_CAPACITY_A, RATINGS_A
+from ..materials.fuses import BANDS, KINDS
+from ..parts.fuse import FusePart
 from ..sizing.argument import OVERLOAD_K, PROTECTION_SPARE_K, SHORT_TERM_K, Heated, damage_s
-from ..sizing.openers import OVERLOAD_MULTIPLE, STEADY_MULTIPLE, Guard
+from ..sizing.openers import FUSES, Guard
 from ..sizing.ratings import goes_dark
+from .fuses import other_kinds
 from .registry import Say, rule
 from .wires import freed, only_class_helps
 from .words import fuse, listed, named, opener, short_time, sized, verb, warm_over
@@ -57,8 +59,8 @@ def _verdict(figures: Figures, wire: WireResult) -> tuple[Severity, str, str] | 
             f"{warm_over(found.steady_c, top)}, its class is {top:.0f} °C."), f"steady_c/{wire.id}"
     if found.overload_c > top + SHORT_TERM_K:
         return "stop", (
-            f"{sized(wire)} is not protected: {by} may carry {OVERLOAD_MULTIPLE:g} times its rating for ten minutes; "
-            f"the wire then reaches {warm_over(found.overload_c, top + SHORT_TERM_K)}, over "
+            f"{sized(wire)} is not protected: {by} may carry {guard.overload_multiple:g} times its rating for "
+            f"{_minutes(guard)}; the wire then reaches {warm_over(found.overload_c, top + SHORT_TERM_K)}, over "
             f"{top + SHORT_TERM_K:.0f} °C."
         ), f"overload_c/{wire.id}"
     if found.fails_from_a is not None:
@@ -76,8 +78,8 @@ def _verdict(figures: Figures, wire: WireResult) -> tuple[Severity, str, str] | 
             f"several_c/{wire.id}")
     if wire.fixed and found.steady_c > top - PROTECTION_SPARE_K:
         return "caution", (
-            f"{by} only just protects {sized(wire)}: {found.steady_c:.0f} °C at {STEADY_MULTIPLE:g} times its rating "
-                           f"against {top:.0f} °C; the heat model is good to about 15 %, so this is "
+            f"{by} only just protects {sized(wire)}: {found.steady_c:.0f} °C at {guard.steady_multiple:g} times its "
+                           f"rating against {top:.0f} °C; the heat model is good to about 15 %, so this is "
                            f"close."), f"steady_c/{wire.id}"
     return None
 
@@ -88,7 +90,13 @@ def _lets(by: str, guard: Guard) -> str:
         return f"{by} goes on giving that into a short circuit"
     besides = f" and {guard.others_a:.3g} A flow on besides" if guard.others_a > 0.1 else ""
     behind = "" if guard.before else ", the next behind it,"
-    return f"{by}{behind} carries {STEADY_MULTIPLE:g} times its rating for hours{besides}"
+    return f"{by}{behind} carries {guard.steady_multiple:g} times its rating for hours{besides}"
+
+
+def _minutes(guard: Guard) -> str:
+    """How long an opener may carry its overload."""
+    kind = guard.opener.kind
+    return "ten minutes" if kind in ("fuse", "electronic", "limit") else short_time(BANDS[kind].slowest[0][1])
 
 
 def _story(figures: Figures, heated: Heated) -> str:
@@ -164,7 +172,8 @@ def selective(figures: Figures, say: Say) -> Iterator[Finding]:
             first = fuse(figures, upstream)
             proposals = tuple(Proposal(ChangeElement(id=p.id, values={p.CHOSEN: None}), f"Let Loadstar choose {p.id}")
                               for p in (figures.topology.parts[branch], before) if p.by_hand)
-            largest = " No blade fuse is larger: take a high-current fuse before it." if rating == RATINGS_A[-1] else ""
+            steps = before.protection.steps_a
+            largest = " None of its kind is larger: take another before it." if steps and rating == steps[-1] else ""
             yield say("caution" if larger else "advice", (branch, upstream), (
                 f"{fuse(figures, branch)} is {'larger than' if larger else 'as large as'} {first}: in a fault that one "
                 f"{'opens first' if larger else 'may open first'}, and {listed(dark)} "
@@ -176,15 +185,28 @@ def selective(figures: Figures, say: Say) -> Iterator[Finding]:
     "fuse.breaking",
     meaning="A short near the battery could be more than the fuse can interrupt.",
     cure="A fuse with a higher breaking capacity, or more wire before it.",
-    source="ISO 8820-3: 32 V blade fuses break 1000 A")
+    source="ISO 8820-3: 32 V blade fuses break 1000 A; other kinds by the tables of fuses")
 def breaking(figures: Figures, say: Say) -> Iterator[Finding]:
     """Prospective current of the wires behind each fuse against its breaking capacity."""
     worst: dict[str, float] = {}
     for wire in figures.wires.values():
-        if wire.guard and wire.guard.opener.kind == "fuse":
+        if wire.guard and wire.guard.opener.kind in FUSES:
             worst[wire.guard.fuse] = max(worst.get(wire.guard.fuse, 0.0), wire.guard.fault_a / wire.guard.share)
     for element, current in worst.items():
-        if current > BREAKING_CAPACITY_A:
-            yield say("stop", (element,), (
-                f"A short behind {named(figures, element)} ({element}) could draw {current:.0f} A; a blade fuse breaks "
-                f"{BREAKING_CAPACITY_A:.0f} A: take a bolt-down fuse that breaks more."), "circuit")
+        protects = figures.topology.parts[element].protection
+        assert protects is not None  # a fuse
+        kind = KINDS[protects.pattern]
+        if current <= kind.breaks_a:
+            continue
+        mine = figures.plan.is_one(element, FusePart)
+        rating = figures.ratings.rating_a(element)
+        yield say("stop", (element,), (
+            f"A short behind {named(figures, element)} ({element}) could draw {current:.0f} A; a {kind.words} breaks "
+            f"{kind.breaks_a:.0f} A: take a kind that breaks more."), "circuit", "", tuple(
+                p for p in (other_kinds(mine, mine.volts_v, rating) if mine else ()) if _breaks(p, current)))
+
+
+def _breaks(proposal: Proposal, current_a: float) -> bool:
+    """Whether the kind that is proposed breaks so much."""
+    assert isinstance(proposal.edit, ChangeElement)
+    return KINDS[proposal.edit.values["pattern"]].breaks_a >= current_a

@@ -23,14 +23,15 @@ from ..materials import fuses
 from ..materials.conductors import IDEAL_OHM_MM2_PER_M
 from ..physics import heat, overload
 from ..wiring.conductor import ConductorAt, Conductors
-from .openers import ELECTRONIC_SLOWEST, OVERLOAD_MULTIPLE, PRELOAD, STEADY_MULTIPLE, Guard, Opener
+from .openers import ELECTRONIC_SLOWEST, OVERLOAD_MULTIPLE, PRELOAD, Guard, Opener
 from .story import Course
 
 Array = NDArray[np.float64]
 # what an own choice wants to spare at 1.10 times the rating: the heat model is good to about 15 %
 PROTECTION_SPARE_K = 10.0
 SHORT_TERM_K, OVERLOAD_K = 25.0, 50.0  # above the class, ISO 6722-1: 240 h and 6 h
-GATES = tuple(sorted({OVERLOAD_MULTIPLE, *(m for m, _ in fuses.SLOWEST), *(m for m, _ in ELECTRONIC_SLOWEST)}))
+GATES = {kind: tuple(sorted({OVERLOAD_MULTIPLE, *(m for m, _ in slowest), *(m for m, _ in ELECTRONIC_SLOWEST)}))
+         for kind, slowest in (*((k, band.slowest) for k, band in fuses.BANDS.items()), ("electronic", fuses.SLOWEST))}
 BETWEEN = (1.45, 1.8, 2.35, 2.7, 3.0, 4.5)  # looked at besides the gates where the adiabatic time does not settle it
 MOST_A = 10_000.0
 CURVE_MULTIPLES = (1.01, 1.03, 1.06, 1.1, 1.15, 1.2, 1.3, 1.4, 1.55, 1.7, 1.9, 2.2, 2.6, 3.2, 4.0, 5.0, 7.0, 10.0)
@@ -84,7 +85,7 @@ class Stands:
     def strength(self) -> float | None:
         """What the wire stands over what its guard lets through for hours; None without a guard."""
         guard = self.duty.guard
-        return self.limit_a / guard.lets_a(STEADY_MULTIPLE) if guard else None
+        return self.limit_a / guard.steady_a if guard else None
 
     def keeps_cool(self, rules: HouseRules) -> bool:
         """Whether it keeps the house margin to its class in use."""
@@ -131,7 +132,7 @@ class Heats:
 def currents(use_a: Sequence[float], guards: Sequence[Guard | None]) -> Array:
     """What wires carry in use and behind their guards, as rows in the order of `Heats`."""
     lets = [(use, 0.0, 0.0, 0.0, 0.0) if g is None else (
-        use, g.lets_a(STEADY_MULTIPLE), g.lets_a(OVERLOAD_MULTIPLE), g.several_lets_a, g.lets_a(PRELOAD))
+        use, g.steady_a, g.lets_a(g.overload_multiple), g.several_lets_a, g.lets_a(PRELOAD))
         for use, g in zip(use_a, guards, strict=True)]
     return np.array(lets, float).reshape(-1, 5).T
 
@@ -199,10 +200,10 @@ def _first_too_late_a(wire: ConductorAt, opener: Opener, helper: Opener | None, 
     """The least current through the wire at which it is damaged before opener or helper acts; infinite when there is
     none."""
     guard = Guard("", opener, MOST_A, helper=helper, others_a=others_a)
-    currents = [min(guard.lets_a(m), MOST_A) for m in GATES]
+    currents = [min(guard.lets_a(m), MOST_A) for m in GATES[opener.kind]]
     if helper is not None:
-        currents += [min(m * helper.rating_a * helper.share + others_a, MOST_A) for m in GATES]
-    currents = sorted(c for c in {*currents, MOST_A} if c >= guard.lets_a(OVERLOAD_MULTIPLE))
+        currents += [min(m * helper.rating_a * helper.share + others_a, MOST_A) for m in GATES[helper.kind]]
+    currents = sorted(c for c in {*currents, MOST_A} if c >= guard.lets_a(guard.overload_multiple))
     # Between two gates opener and adiabatic time are both straight on logarithmic scales: at the gates all is seen.
     if all(guard.slowest_s(amps) <= adiabatic_s(wire, amps, start_c) for amps in currents):
         return math.inf

@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from .flows import LEAST_A, OPENER_SHARE
-from .openers import OVERLOAD_MULTIPLE, Opener
+from .openers import Opener, overload_of
 from .story import Course, Step
 
 Array = NDArray[np.float64]
@@ -67,8 +67,8 @@ def resistances(first: Leg, openers: Sequence[Opener]) -> Iterator[float]:
     """The ohms of a fault that are looked at: none, and up to where it need not open its first opener."""
     yield 0.0
     amps = first.volts / max(first.loop_ohm, 1e-9)
-    least = min((o.rating_a / s for o, s in zip(openers, first.shares.tolist(), strict=True)
-                 if s > OPENER_SHARE and o.kind != "limit"), default=math.inf) * OVERLOAD_MULTIPLE * OVER
+    least = min((overload_of(o.kind) * o.rating_a / s for o, s in zip(openers, first.shares.tolist(), strict=True)
+                 if s > OPENER_SHARE and o.kind != "limit"), default=math.inf) * OVER
     if least < amps:
         for at in np.geomspace(amps, least, RESISTANCES)[1:].tolist():
             yield first.volts / at - first.loop_ohm

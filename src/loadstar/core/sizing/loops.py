@@ -3,21 +3,25 @@ found."""
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from typing import get_args
 
 import numpy as np
 from numpy.typing import NDArray
 
+from ..materials.fuses import BANDS, Curve
 from ..wiring.results import Choices
 from .digits import in_nine_digits
 from .flows import LEAST_SHARE, OPENER_SHARE, FaultCase, Flows, Ways
-from .openers import OVERLOAD_MULTIPLE, Kind, Opener, slowest_times_s
+from .openers import Kind, Opener, overload_of, slowest_times_s
 from .places import FaultPlaces
 
 Array = NDArray[np.float64]
 IntArray = NDArray[np.int64]
 BoolArray = NDArray[np.bool_]
-KINDS: tuple[Kind, ...] = ("fuse", "electronic", "limit")
-OPENS: tuple[Kind, ...] = ("fuse", "electronic")
+OPENS: tuple[Kind, ...] = (*get_args(Curve), "electronic")
+KINDS: tuple[Kind, ...] = (*OPENS, "limit")
+FUSED = np.arange(len(BANDS))  # those of them that are fuses
+OVERLOADS = np.array([overload_of(kind) for kind in KINDS])  # carried for minutes, of the rating
 WHOLE = 1 - 1e-6  # an opener that carries this much of a fault ends it
 LOOKED_AT = np.geomspace(0.02, 1.0, 10)  # of a dead fault's current: which of two kinds is the first there
 LONGEST_S = 600.0
@@ -40,9 +44,12 @@ class Ends:
     def helper(self, at: IntArray) -> tuple[Array, IntArray]:
         """Of faults what of the other kind opens beside the first: its amps of fault current, infinite for none, and
         which."""
-        kind = self.kind[at]
-        other = np.where(kind == 0, self.least[1, at], np.where(kind == 1, self.least[0, at], np.inf))
-        return other, np.where(kind == 0, self.first[1, at], self.first[0, at])
+        kind, faults = self.kind[at], np.arange(len(at))
+        others = self.least[: len(OPENS), at]
+        others[np.minimum(kind, len(OPENS) - 1), faults] = np.inf  # of its own kind
+        others[:, kind >= len(OPENS)] = np.inf  # a limiter is helped by nothing
+        nearest = np.argmin(others, axis=0)
+        return others[nearest, faults], self.first[nearest, at]
 
 
 class Loops:
@@ -56,6 +63,7 @@ class Loops:
         self.row = np.array([rows.get(o.part, -1) for o in self.openers], int)
         self.rating = np.array([o.rating_a for o in self.openers])
         self.kind = np.array([KINDS.index(o.kind) for o in self.openers], int)
+        self.there = [k for k in range(len(OPENS)) if (self.kind == k).any()]  # kinds that open something
         self.unknown_row = {rows[p.id]: p.id for p in self.topology.taps_unknown if p.id in rows}
 
     def ends(self, way: Ways, flows: Flows, case: FaultCase, amps: Array) -> Ends:
@@ -70,33 +78,37 @@ class Loops:
 
     def _drop_idle(self, least: Array, first: IntArray, amps: Array) -> None:
         """An opener that carries a part of a fault, and too little of it to open, ends nothing."""
-        for k in range(len(OPENS) if self.names else 0):
+        for k in self.there:
             with np.errstate(invalid="ignore", divide="ignore"):
                 part = np.where(np.isfinite(least[k]), self.rating[first[k]] / least[k], 1.0)
-            least[k, (part < WHOLE) & (amps <= OVERLOAD_MULTIPLE * least[k])] = np.inf
+            least[k, (part < WHOLE) & (amps <= OVERLOADS[k] * least[k])] = np.inf
 
     def next(self, ends: Ends, amps: Array) -> Iterator[tuple[int, BoolArray]]:
         """Openers that open first in some faults without ending them, each with those faults. Of one kind the same is
-        the first at every current; of two kinds both are looked at where each is at some current."""
+        the first at every current; of several kinds each is looked at where it is at some current."""
         least, first = ends.least, ends.first
-        for k in range(len(OPENS) if self.names else 0):
-            other = least[1 - k]
+        for k in self.there:
             with np.errstate(invalid="ignore", divide="ignore"):
                 part = np.where(np.isfinite(least[k]), self.rating[first[k]] / least[k], 1.0)
                 goes_on = (amps > 0) & (part < WHOLE)
                 if not goes_on.any():
                     continue
                 at = amps * LOOKED_AT[:, None]
-                own, others = slowest_times_s(OPENS[k], at / least[k]), slowest_times_s(OPENS[1 - k], at / other)
-            goes_on &= (np.isfinite(own) & (own <= others)).any(axis=0)
+                own = slowest_times_s(OPENS[k], at / least[k])
+                first_of_all = np.isfinite(own)
+                for other in self.there:
+                    if other != k:
+                        first_of_all &= own <= slowest_times_s(OPENS[other], at / least[other])
+            goes_on &= first_of_all.any(axis=0)
             for opener in np.unique(first[k][goes_on]).tolist():
                 yield opener, goes_on & (first[k] == opener)
 
     def opens_s(self, ends: Ends, amps: Array) -> Array:
         """How long the first opener of each dead fault lets it last, at most LONGEST_S."""
         with np.errstate(invalid="ignore"):
-            times = [slowest_times_s(kind, amps / by) for kind, by in zip(OPENS, ends.least, strict=False)]
-        return np.asarray(np.clip(np.min(times, axis=0), 0.0, LONGEST_S))
+            times = [slowest_times_s(OPENS[k], amps / ends.least[k]) for k in self.there]
+        return np.asarray(np.clip(np.min(times, axis=0, initial=np.inf), 0.0, LONGEST_S)) if times else np.full(
+            len(amps), LONGEST_S)
 
     def _openers_of(self, way: Ways, flows: Flows, case: FaultCase) -> tuple[Array, IntArray]:
         """Of the openers of each kind in each fault's loop the one furthest above its rating: by (kind, fault) the amps
@@ -171,7 +183,7 @@ def openers(places: FaultPlaces, choices: Choices) -> list[Opener]:
         if (protects := part.protection) is not None:
             rating = choices.rating_a[part.id] if protects.chosen else protects.stated_a
             assert rating is not None
-            found.append(Opener(part.id, protects.kind, rating, 1.0))
+            found.append(Opener(part.id, protects.opener, rating, 1.0))
     found += [Opener(part, "limit", limit.most_a, 1.0)
               for part, limit in places.limits.items() if limit.reach != "behind"]
     return found + [Opener(part, "limit", limit.most_a, 1.0)

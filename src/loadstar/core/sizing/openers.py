@@ -16,13 +16,14 @@ from numpy.typing import NDArray
 from ..materials import fuses
 from .story import Course
 
-Kind = Literal["fuse", "electronic", "limit"]
+Kind = Literal[fuses.Curve, "electronic", "limit"]
+FUSES: frozenset[str] = frozenset(fuses.BANDS)
 ELECTRONIC_SOURCE = "usual solid-state ways, assumed; see the maker's data"
 # Multiples of the set limit against shortest and longest time to act, seconds; interpolated log-log, held beyond the
 # last.
 ELECTRONIC_FASTEST = ((1.10, 2.0), (1.35, 0.05), (2.0, 0.005), (4.0, 0.0002))
 ELECTRONIC_SLOWEST = ((1.35, 1.0), (1.6, 0.3), (2.0, 0.1), (4.0, 0.005), (6.0, 0.001))
-STEADY_MULTIPLE = fuses.STEADY_MULTIPLE  # 1.10: carried for hours
+STEADY_MULTIPLE = fuses.STEADY_MULTIPLE  # 1.10: carried for hours, by all but line fuses
 OVERLOAD_MULTIPLE = 1.35  # carried for up to ten minutes
 PRELOAD = 0.8  # of the rating, carried before the fault
 
@@ -48,8 +49,8 @@ class Opener:
         multiple = wire_a / max(self.share, 1e-6) / self.rating_a
         if self.kind == "limit":
             return math.inf
-        if self.kind == "fuse":
-            return fuses.opening_times_s(multiple, 1.0)[side]
+        if self.kind != "electronic":
+            return fuses.opening_times_s(multiple, 1.0, self.kind)[side]
         return _electronic_s((ELECTRONIC_FASTEST, ELECTRONIC_SLOWEST)[side], multiple)
 
 
@@ -57,11 +58,11 @@ def slowest_times_s(kind: Kind, multiple: NDArray[np.float64]) -> NDArray[np.flo
     """Longest time until an opener of a kind acts at each of some multiples of its rating, seconds."""
     if kind == "limit":
         return np.full(np.shape(multiple), np.inf)
-    points = fuses.SLOWEST if kind == "fuse" else ELECTRONIC_SLOWEST
+    points = ELECTRONIC_SLOWEST if kind == "electronic" else fuses.BANDS[kind].slowest
     gates, times = np.log(np.array(points)).T
     at = np.log(np.maximum(multiple, 1e-12))
     seconds = np.exp(np.interp(at, gates, times))
-    if kind == "fuse":  # beyond the last gate its I2t is held
+    if kind != "electronic":  # beyond the last gate its I2t is held
         seconds = np.where(at > gates[-1], np.exp(times[-1] - 2 * (at - gates[-1])), seconds)
     return np.asarray(np.where(multiple < points[0][0] * (1 - 1e-12), np.inf, seconds))
 
@@ -74,6 +75,11 @@ def _electronic_s(points: tuple[tuple[float, float], ...], multiple: float) -> f
             share = math.log(max(multiple / m0, 1.0)) / math.log(m1 / m0)
             return math.exp(math.log(t0) + share * math.log(t1 / t0))
     return points[-1][1]
+
+
+def overload_of(kind: Kind) -> float:
+    """What an opener of a kind carries for minutes, of its rating."""
+    return OVERLOAD_MULTIPLE if kind in ("electronic", "limit") else fuses.BANDS[kind].overload
 
 
 @dataclass(frozen=True)
@@ -115,7 +121,23 @@ class Guard:
     @property
     def electronic(self) -> bool:
         """Whether it is no fuse."""
-        return self.opener.kind != "fuse"
+        return self.opener.kind not in FUSES
+
+    @property
+    def steady_a(self) -> float:
+        """Current in the wire while the opener carries what it carries for good."""
+        return self.lets_a(self.steady_multiple)
+
+    @property
+    def steady_multiple(self) -> float:
+        """What the opener carries for good, of its rating."""
+        kind = self.opener.kind
+        return STEADY_MULTIPLE if kind in ("electronic", "limit") else fuses.BANDS[kind].steady
+
+    @property
+    def overload_multiple(self) -> float:
+        """What it carries for minutes, of its rating."""
+        return overload_of(self.opener.kind)
 
     def lets_a(self, multiple: float) -> float:
         """Current in the wire while the opener carries this multiple of its rating (a limiter never more than its

@@ -6,7 +6,7 @@ from ..materials import fuses
 from ..parts.load import LoadPart
 from ..parts.tap import Tap
 from ..wiring.topology import Topology
-from .inrush import inrush_through
+from .inrush import curve_of, inrush_through
 from .openers import ELECTRONIC_FASTEST
 from .short import may_open
 
@@ -33,10 +33,10 @@ def rating_faults(topology: Topology, fuse: str, rating_a: float, peak_a: float,
     carries = fuses.rerated_a(rating_a, plan.ambient_at(part.place))
     if peak_a > plan.rules.fuse_share_frac * carries:
         found.append(RatingFault("share", peak_a / carries, plan.rules.fuse_share_frac))
-    inrush = inrush_through(topology, fuse, rating_a)
-    if inrush and inrush.a2s > inrush.bears_a2s(rating_a):
-        found.append(RatingFault("inrush", inrush.a2s, inrush.bears_a2s(rating_a)))
-    if short_a > carries and may_open(carries, short_a):
+    inrush, curve = inrush_through(topology, fuse, rating_a), curve_of(topology, fuse)
+    if inrush and inrush.a2s > inrush.bears_a2s(rating_a, curve):
+        found.append(RatingFault("inrush", inrush.a2s, inrush.bears_a2s(rating_a, curve)))
+    if short_a > carries and may_open(carries, short_a, curve):
         found.append(RatingFault("cranking", short_a, carries))
     return found
 

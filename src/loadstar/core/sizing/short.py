@@ -62,6 +62,6 @@ def _cranks_hot(wire: ConductorAt, amps: int, air_c: int) -> bool:
     return alone_c(CRANK_S / 4) > top or after_cranking_c(wire, amps, air_c, air_c) > top
 
 
-def may_open(rating_a: float, amps: float) -> bool:
+def may_open(rating_a: float, amps: float, curve: fuses.Curve) -> bool:
     """Whether a fuse may open before all tries are over, at its fastest."""
-    return fuses.opening_times_s(amps, rating_a)[0] < CRANK_S * TRIES
+    return fuses.opening_times_s(amps, rating_a, curve)[0] < CRANK_S * TRIES

@@ -18,8 +18,8 @@ from .best import Best, first_largest
 from .courses import Leg, courses
 from .currents import Bypass, Faults
 from .flows import LEAST_A, LEAST_SHARE, FaultCase, Flows, Ways
-from .loops import KINDS, Ends, Loops
-from .openers import OVERLOAD_MULTIPLE, Guard, Opener
+from .loops import FUSED, KINDS, OVERLOADS, Ends, Loops
+from .openers import Guard, Opener
 from .places import FaultPlaces
 from .story import Course
 
@@ -88,8 +88,8 @@ class Worst:
         if case.alone:
             total, which = (found[: 2 * count].reshape(2, count) for found in self._first)
             weak = np.argmin(ends, axis=0), np.arange(count)
-            fused = self.loops.kind[which[weak]] == KINDS.index("fuse")
-            ended = counts & (low > OVERLOAD_MULTIPLE * total[weak]) & fused
+            kind = self.loops.kind[which[weak]]
+            ended = counts & (low > OVERLOADS[kind] * total[weak]) & np.isin(kind, FUSED)
             for opener in np.unique(which[weak][ended]).tolist():
                 mine = ended & (which[weak] == opener)
                 before = self._far_by.setdefault(opener, np.full(count, np.inf))

@@ -21,8 +21,8 @@ HANDLING = Handling(
     "Take the pack out; cover what stays live", "Put the pack back in",
     "Try every lamp, the horn and the motor, and that each brake lever cuts the motor off",
     "Take the pack out before work. It stores much energy: a short across a lithium pack burns and arcs. Opened, "
-    "dropped or swollen cells are not repaired, and its protection is not defeated. Above 60 V DC treat it as "
-    "dangerous to touch.",
+    "dropped or swollen cells are not repaired, and its protection is not defeated; mains chargers are not opened. "
+    "Above 60 V DC treat it as dangerous to touch.",
     "Amps: the meter in series with the pack's negative lead, everything off, and never while the motor pulls.")
 LOOKED_AT: tuple[tuple[States, bool], ...] = (("full", False), ("charging", False), ("full", True))
 

@@ -156,7 +156,11 @@ class Circuit:
     def contact_ohm(self, element: str, rating_a: Mapping[str, float]) -> float:
         """Resistance of a fuse, contact, plug, joint or coil."""
         branch = self.branches[element]
-        return fuses.BY_RATING[rating_a[branch.ref.part]].hot_ohm if branch.ohm is None else branch.ohm
+        if branch.ohm is not None:
+            return branch.ohm
+        protects = self.parts[branch.ref.part].protection
+        assert protects is not None  # what has no resistance of its own has that of its fuse
+        return fuses.KINDS[protects.pattern].by_rating[rating_a[branch.ref.part]].hot_ohm
 
     def takes(self, load: str, state: States) -> float | None:
         """What a load of the network takes in a state; None: always the same."""

@@ -137,12 +137,9 @@ class Contacts:
         """Which parts have pulled in, in a situation."""
         return dict(zip(self.parts, self.pulled[i].tolist(), strict=True))
 
-    def opened_by(self, parts: BoolArray) -> BoolArray:
-        """The elements that are open when these parts are not in, by (situation, element)."""
-        mine = np.zeros((len(parts), len(self.elements)), bool)
-        has = self._follows >= 0
-        mine[:, has] = parts[:, self._follows[has]]
-        return mine
+    def follows(self, part: str) -> BoolArray:
+        """The elements that a part closes, by element."""
+        return np.asarray(self._follows == self.parts.index(part))
 
 
 def hot_pull_in_v(pull_in_v: float, coil_c: float) -> float:

@@ -178,15 +178,19 @@ class StateSolver:
         weak = self.contacts.weak(self.batch)
         if not weak.any():
             return ()
-        given = Conditions(*(v.copy() for v in vars(self.batch.given).values()))
-        given.ohm[:, self.contacts.first:][self.contacts.opened_by(weak)] = np.inf
-        failed = {i: f or NetworkError("not asked")
-                  for i, f in enumerate(self.batch.failure) if f is not None or not weak[i].any()}
-        apart = self.system.solve(given, self.batch, failed=failed)
-        volts = self.contacts.coil_v(apart)
-        return tuple({part: float(volts[i, k])
-                      for k, part in enumerate(self.contacts.parts) if weak[i, k] and apart.failure[i] is None}
-                     for i in range(len(self.rows)))
+        found: tuple[dict[str, float], ...] = tuple({} for _ in self.rows)
+        for k in np.flatnonzero(weak.any(axis=0)):  # its own contact alone: what it hangs on stays in
+            part, rows = self.contacts.parts[k], weak[:, k]
+            given = Conditions(*(v.copy() for v in vars(self.batch.given).values()))
+            given.ohm[:, self.contacts.first:][rows[:, None] & self.contacts.follows(part)] = np.inf
+            failed = {i: f or NetworkError("not asked")
+                      for i, f in enumerate(self.batch.failure) if f is not None or not rows[i]}
+            apart = self.system.solve(given, self.batch, failed=failed)
+            volts = self.contacts.coil_v(apart)[:, k]
+            for i in np.flatnonzero(rows):
+                if apart.failure[i] is None:
+                    found[i][part] = float(volts[i])
+        return found
 
     def _either(self) -> tuple[tuple[str, ...], ...]:
         """Per row: converters that are on, and would stay off if they were off: near the lower end of their window."""

@@ -8,7 +8,7 @@ from loadstar.core.doc.survey import Removed
 from loadstar.core.doc.types import Doc
 from loadstar.core.materials.hazards import HAZARDS, OPEN
 from loadstar.core.materials.terminals import FAMILIES
-from loadstar.core.parts.asks import NEVER, Ask, name, place, whole
+from loadstar.core.parts.asks import COLOURS, NEVER, Ask, name, place, whole
 from loadstar.core.parts.registry import KINDS
 
 BODY_KINDS = tuple((k, k) for k in ("touring motorcycle", "motorcycle", "small motorcycle", "scooter", "utility bike",
@@ -21,8 +21,6 @@ CHASSIS = (("negative", "battery negative"), ("floating", "nothing: it floats"),
 
 INSULATIONS = (("A", "class A, 85 °C"), ("B", "class B, 100 °C"), ("105", "105 °C"), ("C", "class C, 125 °C"),
                ("D", "class D, 150 °C"))
-COLOURS = (("BK", "black"), ("BN", "brown"), ("RD", "red"), ("OG", "orange"), ("YE", "yellow"), ("GN", "green"),
-           ("BU", "blue"), ("VT", "violet"), ("GY", "grey"), ("WH", "white"), ("PK", "pink"), ("TQ", "turquoise"))
 
 MACHINE_HEAD = (
     Ask("name", "Machine", kind="text"), Ask("kind", "Kind", kind="choice", choices=BODY_KINDS),
@@ -84,7 +82,8 @@ PIN = (  # what it is can be chosen by one letter: each begins with another
         ("feed/main", "main beam"), ("feed/park", "parking lamp"), ("feed/hot", "warm: live when it is"),
         ("lamp", "lamp: live with it"), ("ground", "ground"), ("signal", "signal: leave it"), ("other", "own circuit"),
         ("unused", "unused"))),
-    Ask("rated_a", "May give", optional=True), Ask("others", "Also on it", kind="text", optional=True),
+    Ask("rated_a", "May give", optional=True), Ask("fused_a", "Factory fuse", optional=True),
+    Ask("others", "Also on it", kind="text", optional=True),
     Ask("others_a", "which draw"),
     Ask("on_delay_s", "Live after"), Ask("off_delay_s", "Runs on for"),
     Ask("goes_to", "Goes to", kind="text", optional=True),
@@ -108,7 +107,8 @@ RUN = (
     Ask("side", "It lies on the", kind="choice", optional=True,
         choices=(("", "middle, or not said"), ("left", "left"), ("right", "right"))),
     Ask("covering", "Covered with", kind="choice", optional=True, choices=(("", "as the house rule"), *(
-        (k, k) for k in ("braided sleeve", "loom tape", "PVC tape")), ("bare", "nothing"))),
+        (k, k) for k in ("braided sleeve", "loom tape", "PVC tape")), ("original sleeve", "its own sleeve, used again"),
+        ("bare", "nothing"))),
     *_BESIDE,
     Ask("tied_to", "Tied to", kind="choice", optional=True, choices=(
         ("", "not said"), ("frame", "the frame"), ("brake line or control cable", "a brake line or control cable"))),
@@ -140,11 +140,13 @@ WIRE = (
     Ask("colour", "Colour", kind="choice", choices=(*COLOURS, ("", "not said")), optional=True),
     Ask("stripe", "Stripe", kind="choice", choices=(("", "none"), *COLOURS), optional=True),
 )
+SHORTER = {"bare with a boot": "bare, booted"}  # what a list has no room for
 SCHOOLS = {
     "leads": ("splice", "bullet 3.9", "sealed small", "sealed 2.8"),
     "returns": ("own wire", "frame"), "joints": ("crimp only", "crimp then solder", "solder splice"),
     "covering": ("braided sleeve", "loom tape", "PVC tape"), "feeds": ("block", "relay", "module", "plug"),
-    "always_loads": ("allowed", "with a reason"),
+    "always_loads": ("allowed", "with a reason"), "colours": ("coded", "red and black"),
+    "terminals": ("bare with a boot", "pre-insulated"),
 }
 RULE_GROUPS: tuple[tuple[str, tuple[Ask, ...]], ...] = (
     ("Voltage drop, share of the supply's voltage", (
@@ -185,12 +187,15 @@ RULE_GROUPS: tuple[tuple[str, tuple[Ask, ...]], ...] = (
             choices=(("where it stands still", "still places"), ("anywhere", "anywhere"))),
         Ask("stud_terminals", "Ring terminals on a post", "More of them call for a bus bar.", kind="whole",
             choices=tuple((str(n), str(n)) for n in range(1, 9))))),
-    ("Schools", tuple(Ask(name, words, said, kind="choice", choices=tuple((k, k) for k in SCHOOLS[name]))
+    ("Schools", tuple(Ask(name, words, said, kind="choice",
+                          choices=tuple((k, SHORTER.get(k, k)) for k in SCHOOLS[name]))
                       for name, words, said in (
         ("returns", "Returns", "What a new accessory returns by."),
         ("feeds", "Feeds, first choice", "What a new plan's accessories are fed from."),
         ("joints", "Joints", "How wires are joined, under Ends and in the papers."),
+        ("terminals", "Rings, blades, bullets", "Open barrels, slim; or coloured sleeves: quick, bulky, one crimp."),
         ("leads", "Accessories' own leads", "What joins them to the harness, where the accessory does not say."),
+        ("colours", "Colours of new wires", "Coded by what they do, or two rolls with marked ends."),
         ("covering", "Covering", "What the harness is covered with."),
         ("always_loads", "Always-live accessories", "Whether each needs a reason.")))),
     ("Battery",

@@ -5,6 +5,7 @@ from collections.abc import Iterable
 from typing import Any
 
 from loadstar.core.findings import Subject
+from loadstar.core.jobs import JOBS
 
 from .frame import Frame
 from .station import Station
@@ -36,13 +37,14 @@ def of_kind(kind: str) -> str:
 
 
 def run_list(frame: Frame) -> list[dict[str, Any]]:
-    """The stations with their marks: what is found there by severity, or whether anything is there yet."""
-    made = []
-    for station in listed():
+    """The stations with their marks: what is found there by severity, or whether anything is there yet. Those that the
+    plan's job needs come first, in its order."""
+    made, turn = [], list(JOBS[frame.plan.job].pages)
+    for station in sorted(listed(), key=lambda s: turn.index(s.key) if s.key in turn else len(turn)):
         here = [f for f in frame.findings if f.subject in station.subjects]
         counts = [(s, n) for s in MARKED if (n := sum(1 for f in here if f.severity == s))]
         made.append({"key": station.key, "name": station.name, "number": station.number,
-                     "here": station.key == frame.station,
+                     "here": station.key == frame.station, "aside": station.key not in turn,
                      "link": frame.link(station.key), "counts": counts,
                      "mark": _mark(station, frame)})
     return made

@@ -1,6 +1,7 @@
 """Template tags: figures in the person's units, links that keep state and selection."""
 
 import json
+import re
 from datetime import datetime
 from typing import Any
 
@@ -10,9 +11,12 @@ from django.utils.html import format_html
 from django.utils.safestring import SafeString
 
 from loadstar.core import amounts
+from loadstar.core.doc.machine import JobKind
 from loadstar.core.doc.states import LIVES_WITH, STATE_NAMES, Live
+from loadstar.core.edits import SetJob
 from loadstar.core.findings import Subject
 from loadstar.core.headline import Head
+from loadstar.core.jobs import JOBS
 from loadstar.core.refs import FigureKey
 from loadstar.core.whatif.outlook import Span
 
@@ -22,6 +26,7 @@ from .units import Units, decimals_of, duration, figure
 
 register = template.Library()
 GLYPHS = {"stop": "■", "caution": "▲", "advice": "◆", "note": "○"}
+AMOUNT = re.compile(r"(\d) (A|V|W|mm)\b")
 WORDS = {"stop": "stop", "caution": "caution", "advice": "advice", "note": "note"}
 
 
@@ -50,6 +55,12 @@ def more(context: Any, value: float, unit: str = "", decimals: int | None = None
 def area(context: Any, area_mm2: float) -> str:
     """A wire size with both its names."""
     return _units(context).area_text(area_mm2)
+
+
+@register.filter
+def bound(words: str) -> str:
+    """Words in which no unit comes away from its amount."""
+    return AMOUNT.sub("\\1\u00a0\\2", words)
 
 
 @register.simple_tag
@@ -138,6 +149,18 @@ def tour_step(context: Any) -> Any:
     """The tour's step that belongs on the open plan's pages, with its number."""
     frame = context["frame"]
     return tour.step_on(frame.membership.person, frame.row.pk)
+
+
+@register.simple_tag
+def set_job(kind: JobKind) -> dict[str, object]:
+    """The edit that says what the work is, as data."""
+    return SetJob(job=kind).model_dump(mode="json")
+
+
+@register.simple_tag(takes_context=True)
+def job_words(context: Any) -> str:
+    """What the open plan's job is called."""
+    return JOBS[context["frame"].plan.job].words
 
 
 @register.simple_tag

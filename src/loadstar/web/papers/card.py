@@ -12,7 +12,6 @@ from weasyprint.document import Document
 from weasyprint.text.fonts import FontConfiguration
 from weasyprint.urls import URLFetcher, URLFetcherResponse
 
-from loadstar.core.materials.fuses import BY_RATING
 from loadstar.core.parts.fuse import FusePart
 from loadstar.core.survey.measures import figure_unit, figure_words
 from loadstar.draw import descent
@@ -79,8 +78,8 @@ def card_context(frame: Frame, load_id: str) -> dict[str, object]:
         (s for s in ("idle", "key_on", "parked", "assist", "town") if a.volts.across_v(load_id, s) is not None),
         frame.state)
     wires = [{"result": a.wires[e], "wire": plan.wire(e)} for e in elements if e in a.wires]
-    fuses = [{"part": a.topology.parts[e], "rating": rating, "colour": BY_RATING[rating].colour}
-             for e in elements if plan.is_one(e, FusePart) and (rating := a.ratings.rating_a(e))]
+    fuses = [{"part": part, "words": part.words(a.ratings.rating_a(e), colour=True)}
+             for e in elements if (part := plan.is_one(e, FusePart))]
     parts = [{"part": part, "rating": a.ratings.rating_or_none_a(e)} for e in elements
              if (part := a.topology.parts.get(e)) is not None and not plan.is_one(e, FusePart)]
     readings = []

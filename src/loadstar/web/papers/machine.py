@@ -11,7 +11,6 @@ from pikepdf import OutlineItem, Pdf
 from loadstar.core.budget.ledger import break_even_rpm
 from loadstar.core.edits.standing import marked
 from loadstar.core.figures.ways import spare_ways
-from loadstar.core.materials.fuses import BY_RATING
 from loadstar.core.order import order
 from loadstar.core.parts.block import Block
 from loadstar.core.parts.fuse import FusePart
@@ -52,13 +51,14 @@ def _owner(frame: Frame) -> dict[str, Any]:
     for load in plan.loads:
         part, before = a.topology.nearest_protection(load.id) or (None, "")
         rating = a.ratings.rating_a(part.id) if part else None
+        own = plan.is_one(part.id, FusePart) if part else None
         rows.append({"load": load, "place": plan.place(load.place).name, "fuse": part, "rating": rating,
-                     "colour": BY_RATING[rating].colour if part and part.SYMBOL == "fuse" else "",
+                     "words": own.words(rating, colour=True) if own and rating else "",
                      "at": plan.place(part.place).name if part else "",
                      "before": plan.part(before).name if before else "", "switch": _switch(frame, load.feed),
                      "out": load.id in readings_out})
     even = break_even_rpm(a.account)
-    return {"rows": rows, "blows": any(r["colour"] for r in rows), "days": a.parked.days if a.parked else None,
+    return {"rows": rows, "blows": any(r["words"] for r in rows), "days": a.parked.days if a.parked else None,
             "even": round(even, -2) if even else None,
             "range_km": a.pack.range_km if a.pack else None}
 
@@ -75,7 +75,7 @@ def _fuses(frame: Frame) -> dict[str, Any]:
     for part in plan.of(FusePart):
         if part.id in a.ratings.rated:
             rating = a.ratings.rating_a(part.id)
-            rows.append({"part": part, "rating": rating, "colour": BY_RATING[rating].colour,
+            rows.append({"part": part, "words": part.words(rating, colour=True),
                          "place": plan.place(part.place).name,
                          "feeds": [p.name for p in a.topology.loads_behind.get(part.id, ())]})
     spare = [{"block": b, "free": spare_ways(plan, b)} for b in plan.of(Block)]

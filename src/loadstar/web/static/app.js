@@ -35,7 +35,7 @@ document.addEventListener("alpine:init", () => {
         "a": () => press(document.querySelector("[data-add]")), "?": () => this.toggleKeys(),
         "u": () => step("#undo-form button"), "U": () => step("#redo-form button"),
         "Escape": () => { if (this.open) this.close(); if (this.keys) this.closeKeys(); },
-      }[event.key] || (/^[1-9]$/.test(event.key) ? () => press(document.querySelector(`.runlist [data-key="${event.key}"]`)) : null);
+      }[event.key] || (/^[0-9]$/.test(event.key) ? () => press(document.querySelector(`.runlist [data-key="${event.key}"]`)) : null);
       if (act) { event.preventDefault(); act(); }
     },
   }));
@@ -143,7 +143,7 @@ document.addEventListener("alpine:init", () => {
   }));
 });
 
-const kept = { drawer: false, focus: "", form: "", stepping: false, redrawn: 0 };
+const kept = { drawer: false, focus: "", form: "", page: "", stepping: false, redrawn: 0 };
 
 function isTyping(element) {
   return element.matches("input:not([type=checkbox]), textarea, select") || element.isContentEditable;
@@ -157,6 +157,12 @@ function focusOn(id) {
 function formOpen() {
   const panel = document.getElementById("form-panel");
   return panel ? panel.getAttribute("aria-label") : "";
+}
+
+// Which station is open, by its place in the run list.
+function pageOpen() {
+  const here = document.querySelector(".runlist [aria-current]");
+  return here ? here.id : "";
 }
 
 function press(element) {
@@ -179,6 +185,7 @@ function stepState(by) {
 document.addEventListener("ajax:merge", () => {
   kept.focus = document.activeElement ? document.activeElement.id : "";
   kept.form = formOpen();
+  kept.page = pageOpen();
 });
 document.addEventListener("ajax:merged", (event) => {
   const dialog = document.getElementById("panel-dialog");
@@ -187,6 +194,7 @@ document.addEventListener("ajax:merged", (event) => {
     dialog.scrollTop = 0; // opening puts the focus on Close, which may lie below the fold
   }
   if (event.target.id !== "frame") return;
+  const work = document.getElementById("work"), before = document.getElementById(kept.focus), moved = pageOpen() !== kept.page;
   const field = event.target.querySelector(".has-error input, .has-error select, .has-error textarea");
   const opened = event.target.querySelector("#form-panel input:not([type=hidden])");
   const fresh = event.target.querySelector("[data-first]"); // a field, or a form, that waits to be filled in
@@ -194,8 +202,9 @@ document.addEventListener("ajax:merged", (event) => {
   if (field) field.focus();
   else if (first) first.focus();
   else if (opened && formOpen() !== kept.form && !kept.stepping) opened.focus();
-  else if (kept.focus && document.getElementById(kept.focus)) focusOn(kept.focus);
-  else focusOn("work");
+  else if (before && !(moved && work.contains(before))) before.focus(); // on another page the like of it is another thing
+  else work.focus();
+  if (moved && !field) work.scrollTop = 0; // another page begins at its top
   kept.stepping = false;
   kept.redrawn += 1;
   document.documentElement.dataset.redrawn = kept.redrawn;

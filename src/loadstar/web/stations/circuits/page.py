@@ -61,7 +61,8 @@ def circuits(frame: Frame) -> dict[str, Any]:
         "picture": mark_safe(descent.draw(a, shown.id, state, Look(frame.element_link("circuits"), selected))),
         "wire": a.wires.get(selected), "wire_guard": _guard_name(a, selected),
         "wires": wire_candidates(a, selected) if selected in a.wires else [],
-        "fuse": fuse, "fuses": fuse_candidates(a, selected) if fuse else [],
+        "fuse": fuse, "fuse_words": fuse_words(a, selected),
+        "fuses": fuse_candidates(a, selected) if fuse else [],
         "fuse_share": a.ratings.fuse_share_frac(selected) if fuse else None, "way": plan.is_one(selected, Way),
         **_protection(frame, selected, elements),
         "references": [(r, _by_place(frame, r)) for r in references(a.topology, frame.state, result.closed)],
@@ -108,6 +109,12 @@ def _row(a: Analysis, one: LoadPart, shown: Part) -> dict[str, Any]:
     near = [f for e in (one.id, *made) for f in a.by_element.get(e, ())]
     return {"load": one, "fuse": fuse, "rating": a.ratings.rating_a(fuse) if fuse else None,
             "amps": a.ratings.peak_a(one.id), "lost": lost, "here": one.id == shown.id, "worst": worst(near)}
+
+
+def fuse_words(a: Analysis, part: str) -> str:
+    """A fuse as it is bought; "" for what is none."""
+    fuse = a.plan.is_one(part, FusePart)
+    return fuse.words(a.ratings.rating_a(part)) if fuse else ""
 
 
 def _with_a_free_way(plan: Plan) -> list[Coupling]:

@@ -2,8 +2,7 @@
 
 from ...frame.station import Station
 from .page import loads
-from .want import want
 
 STATION = Station(
     key="loads", name="Loads", number=2, page=loads, begun=lambda plan: bool(plan.loads),
-    subjects=("accessory",), kinds=("load",), opens_forms=True, acts={"want": want})
+    subjects=("accessory",), kinds=("load",), opens_forms=True)

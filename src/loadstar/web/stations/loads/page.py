@@ -8,7 +8,6 @@ from loadstar.core.materials.accessories import offered
 
 from ...frame.forms import OTHER
 from ...frame.frame import Frame
-from .want import want_form
 
 
 def loads(frame: Frame) -> dict[str, Any]:
@@ -27,12 +26,11 @@ def loads(frame: Frame) -> dict[str, Any]:
     account = a.ledgers[frame.state]
     get = frame.request.GET
     can_add = bool(frame.plan.supply and frame.plan.places)
-    wanted = frame.extra.get("wanted") or (want_form(frame, get["want"]) if "want" in get else None)
-    wanted = wanted if can_add and frame.may_edit else None
     picking = can_add and frame.may_edit and get.get("add") == "load" and not get.get("usual")
     return {"rows": rows, "account": account, "can_add": can_add,
-            "picking": offered(frame.plan.machine.system) if picking else None, "other": OTHER, "wanted": wanted,
-            "circuits": [(kind.KEY, kind.TITLE) for kind in intents(frame.plan)] if picking else [], **_asked(frame)}
+            "picking": offered(frame.plan.machine.system) if picking else None, "other": OTHER,
+            "circuits": [(kind.KEY, kind.TITLE, frame.link("job", sel="", want=kind.KEY))
+                         for kind in intents(frame.plan) if kind.ADDS] if picking else [], **_asked(frame)}
 
 
 def _asked(frame: Frame) -> dict[str, Any]:

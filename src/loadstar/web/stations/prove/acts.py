@@ -23,9 +23,9 @@ from . import training
 OVER_TIMES, MOST_A, MOST_OHM = 2.0, 300.0, 5e7
 
 
-def number(frame: Frame, typed: str, quantity: Quantity) -> float:
+def number(frame: Frame, typed: str, quantity: Quantity, *, apart: bool = False) -> float:
     """What a meter showed, as it was typed: in the unit asked for or one named with it; "OL" is an open circuit. Again,
-    with a sentence, where it is none or cannot be."""
+    with a sentence, where it is none or cannot be; `apart`: of something unplugged, which may have other volts."""
     text = typed.strip()
     if quantity == "ohm" and text.lower() in ("ol", "o.l", "open", "inf"):
         return math.inf
@@ -37,7 +37,7 @@ def number(frame: Frame, typed: str, quantity: Quantity) -> float:
         raise _again(frame, "Ohms are never negative: swap nothing, switch the supply off and read again." if value < 0
                      else 'Beyond any meter\'s range: an open circuit is "OL".')
     highest = max((abs(r.posts_v) for r in frame.analysis.volts.rows if math.isfinite(r.posts_v)), default=12.0)
-    if quantity == "V" and abs(value) > OVER_TIMES * max(highest, 1.0):
+    if quantity == "V" and not apart and abs(value) > OVER_TIMES * max(highest, 1.0):
         raise _again(frame, f"{value:g} V cannot be on a machine of {highest:.0f} V: millivolts, or another range?")
     if quantity == "A" and abs(value) > MOST_A:
         raise _again(frame, f"{value:g} A is more than any meter here carries: milliamps?")
@@ -57,9 +57,9 @@ def _read(frame: Frame) -> str:
     if step is None:
         raise Again(422, told="That step is no longer in this plan: it was changed meanwhile. Nothing was kept.")
     probe = Probe(step.quantity, step.row, step.red, step.black)
-    value, name = _value(frame, probe)
+    value, name = _value(frame, probe, apart=step.apart)
     prediction, plain = step.expects, step.plain
-    if made_on is not frame.analysis and step.quantity != "A":
+    if made_on is not frame.analysis and step.quantity != "A" and not step.apart:
         prediction = known.expected(made_on, probe) or step.expects
         plain = prediction.value
     records.keep(frame.row, frame.membership.person, base, step=step.key, quantity=step.quantity, row=step.row,
@@ -91,11 +91,11 @@ def _number(frame: Frame, step: Step) -> int:
     return next((n for n, s in enumerate(plan) if s.key == step.key), 0)
 
 
-def _value(frame: Frame, probe: Probe) -> tuple[float, str]:
+def _value(frame: Frame, probe: Probe, *, apart: bool = False) -> tuple[float, str]:
     """What was typed, or what the meter on its socket says, and with what it was read."""
     post = frame.request.POST
     if post.get("from") == "meter":
-        if not settings.METER:
+        if not settings.METER or apart:  # the meter's machine has nothing unplugged
             raise Http404
         try:
             value, name = instrument.read(settings.METER, probe.quantity, probe.red, probe.black, probe.row,
@@ -103,7 +103,7 @@ def _value(frame: Frame, probe: Probe) -> tuple[float, str]:
         except instrument.InstrumentError as error:
             raise Again(502, told=str(error), typed=post.dict()) from error
         return (math.inf if probe.quantity == "ohm" and value >= OPEN_BEGINS_OHM else value), name
-    return number(frame, "OL" if post.get("shows") == "OL" else post.get("value", ""), probe.quantity), ""
+    return number(frame, "OL" if post.get("shows") == "OL" else post.get("value", ""), probe.quantity, apart=apart), ""
 
 
 def _probe(frame: Frame) -> str:

@@ -61,7 +61,8 @@ class PlugSheet:
         pins = []
         for number, form in self.pins:
             if number <= values["ways"]:
-                row = {k: "" if v is None else v for k, v in form.values().items() if k != "rated_a" or v is not None}
+                row = {k: "" if v is None and k != "fused_a" else v for k, v in form.values().items()
+                       if k != "rated_a" or v is not None}
                 row["function"], _, live = row["function"].partition("/")
                 pins.append({"way": number, **row, **({"live": live} if live else {})})
         return PutPlug(id=self.id, values=values, pins=tuple(pins))
@@ -91,7 +92,7 @@ def _whole(value: Any) -> int:
 
 def _pin_values(pin: Tap | None) -> dict[str, Any]:
     if pin is None:
-        return {"function": "unknown", "rated_a": ""}
+        return {"function": "unknown", "rated_a": "", "fused_a": ""}
     unknown = {"rated_a": ""} if pin.standing_of("rated_a") == "typical" else {}  # a usual figure is no fact
     return {**pin.model_dump(), **unknown, "function": f"feed/{pin.live}" if pin.function == "feed" else pin.function}
 
@@ -123,8 +124,10 @@ def reading_form(plan: Plan, units: Units, data: Any = None) -> ReadingForm:
 def beeps_of(data: Any) -> tuple[dict[str, Any], ...]:
     """The tests of a continuity table's form, position by position."""
     found: list[dict[str, Any]] = []
+    rest = "silent" if data.get("rest") == "silent" else ""
     for name, value in data.items():
         asked = re.fullmatch(r"t-(\d{1,2})-(\d{1,2})-(\d{1,2})", name)
+        value = value or rest
         if asked and value in ("beeps", "silent"):
             position, a, b = (int(n) for n in asked.groups())
             found.append({"position": position, "a": a, "b": b, "beeps": value == "beeps"})

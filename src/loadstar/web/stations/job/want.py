@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from loadstar.core.errors import PlanError
-from loadstar.core.intents import INTENTS, Intent, carried_out
+from loadstar.core.intents import INTENTS, Intent, asked_for, carried_out
 from loadstar.core.intents.base import suits
 from loadstar.core.parts.base import Part
 from loadstar.core.plan.bodies import BODY_KINDS
@@ -26,6 +26,7 @@ class Want:
 
     kind: type[Intent]
     form: ModelForm
+    lacks: str = ""  # what has to be on the plan first
 
     @property
     def key(self) -> str:
@@ -51,9 +52,11 @@ def want_form(frame: Frame, key: str, data: Any = None) -> Want | None:
     choices: dict[str, list[tuple[str, str]]] = {}
     initial = kind.usual(plan)
     for ask in kind.ASKS:
-        if ask.kind != "choice" or ask.choices:
+        if ask.name in kind.OF_THE_PLAN:
+            choices[ask.name] = kind.choices(plan, ask.name)
+        elif ask.kind != "choice" or ask.choices:
             continue
-        if ask.name.endswith("_at"):
+        elif ask.name.endswith("_at"):
             choices[ask.name] = [(p.id, f"{p.name} ({p.id})") for p in plan.places]
             initial[ask.name] = _place_for(plan, kind.PLACES.get(ask.name, ""))
         else:
@@ -62,7 +65,7 @@ def want_form(frame: Frame, key: str, data: Any = None) -> Want | None:
             choices[ask.name] = [*none, *((p.id, f"{p.name} ({p.id}), {FEED_WORDS[p.kind]}") for p in found)]
             if found and not ask.optional:
                 initial[ask.name] = found[0].id
-    return Want(kind, ModelForm(data, Asked(kind, kind.ASKS, frame.units, choices), initial))
+    return Want(kind, ModelForm(data, Asked(kind, kind.ASKS, frame.units, choices), initial), kind.lacks(plan))
 
 
 def _place_for(plan: Plan, use: str) -> str:
@@ -91,9 +94,9 @@ def want(frame: Frame) -> str:
         raise Again(422)
     if not asked.form.is_valid():
         raise Again(422, wanted=asked)
-    before = {p.id for p in frame.plan.parts}
+    before = {one.id for one in (*frame.plan.parts, *frame.plan.wires)}
     try:
-        edit = carried_out(frame.plan, asked.kind.model_validate(asked.form.values()))
+        edit = carried_out(frame.plan, asked_for(asked.kind, asked.form.values()))
         made = store.edit(frame.row, frame.membership.person, frame.made_on, edit).plan
     except PlanError as error:
         asked.form.place_faults(error.faults)
@@ -101,8 +104,6 @@ def want(frame: Frame) -> str:
     except store.Conflict as conflict:
         frame.conflict, frame.loaded = conflict, store.load(frame.row)
         raise Again(409, wanted=asked) from conflict
-    load = next((p.id for p in made.loads if p.id not in before), "")
-    if load:
-        return frame.link("circuits", sel=load)
-    new = next((p.id for p in made.parts if p.id not in before), "")
-    return frame.link("survey", sel=new)
+    new = next((one.id for one in (*made.loads, *made.wires, *made.parts) if one.id not in before), "")
+    station, view = asked.kind.LEADS_TO
+    return frame.link(station, sel=new, want="", **({"view": view} if view else {}))
