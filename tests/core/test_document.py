@@ -129,3 +129,16 @@ def test_a_plan_of_version_1_is_read_and_its_drop_limit_holds_for_each_kind():
     assert plan.version == VERSION
     assert plan.rules.drop_heating_frac == plan.rules.drop_motor_frac == plan.rules.drop_electronics_frac == 0.06
     assert plan.rules.drop_lamp_frac == 0.05
+
+
+@pytest.mark.parametrize(("was", "now"), [("L2", ("L2",)), (None, ())])
+def test_what_version_12_says_is_never_on_together_is_read(was, now):
+    data = json.loads(document.to_json(fit_out()[0]))
+    data["version"] = 12
+    for part in data["parts"]:
+        if part["kind"] == "load":
+            part["never_with"] = was if part["id"] == "L1" else None
+    plan = document.from_data(data)
+    assert plan.version == VERSION
+    assert {load.id: load.never_with for load in plan.loads} == {
+        load.id: now if load.id == "L1" else () for load in plan.loads}

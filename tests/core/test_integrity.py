@@ -132,8 +132,8 @@ def test_both_sides(good, bad, element, field, words):
     (of("L1", feed="B1"), of("L1", feed="B9"), "L1", "feed", "There is no feed B9 in this plan"),
     (of("L1", return_to="BT1"), of("L1", return_to="L2"), "L1", "return_to", "no post, star point"),
     (of("L1", return_to=None), of("L1", return_to="B9"), "L1", "return_to", "returns to B9"),
-    (of("L1", never_with="L2"), of("L1", never_with="L1"), "L1", "never_with", "L1 is no other accessory"),
-    (of("L1", never_with=None), of("L1", never_with="F1"), "L1", "never_with", "F1 is no other accessory"),
+    (of("L1", never_with=("L2",)), of("L1", never_with=("L1",)), "L1", "never_with", "L1 is no other accessory"),
+    (of("L1", never_with=()), of("L1", never_with=("F1",)), "L1", "never_with", "F1 is no other accessory"),
 ])
 def test_accessories_hang_on_feeds_and_return_to_posts(good, bad, element, field, words):
     assert told(good, demo.fit_out) == []

@@ -20,7 +20,7 @@ def test_what_is_said_never_to_be_on_together_is_summed():
     """60 and 40 W at 14.2 V are 7.0 A; with the key on and what the wires lose, at 11.5 V, 8.7 A."""
     b = Bench()
     one, other = b.load(name="vest", amount=60), b.load(name="grips", amount=40)
-    b.change(one, never_with=other)
+    b.change(one, never_with=(other,))
     a = analyse(b.plan)
     (note,) = seen(a, "belief.together")
     row = next(r for r in a.volts.rows if abs(r.current(one)) > 0.1 and abs(r.current(other)) > 0.1)

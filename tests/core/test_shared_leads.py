@@ -136,12 +136,14 @@ def test_three_wires_in_one_barrel_add_up(barrel_mm2, severity):
 
 def test_what_is_only_said_never_to_be_on_together_counts_and_is_noted():
     b = Bench()
-    one, other = b.load(name="vest", amount=60), b.load(name="grips", amount=40)
+    one, other, third = b.load(name="vest", amount=60), b.load(name="grips", amount=40), b.load(name="pump", amount=50)
     before = analyse(b.plan)
-    b.change(one, never_with=other)
+    b.change(one, never_with=(other, third))
+    b.change(other, never_with=(one,))
     a = analyse(b.plan)
+    assert [f.elements for f in a.findings if f.rule == "belief.together"] == [(one, other), (one, third)]  # each once
     assert a.ledgers == before.ledgers
     assert a.sized.peak_a == before.sized.peak_a
     assert "nothing keeps them apart" in sentences(b.plan)["belief.together"]
     without = apply(b.plan, RemoveElement(id=other))
-    assert without.part(one).never_with is None
+    assert without.part(one).never_with == (third,)

@@ -6,7 +6,7 @@ from .pages import Pages
 def pack_leads(p: Pages) -> None:
     """The heavy leads from the pack to the drive, three returns in one barrel; somebody has bypassed the pack's
     protection, because the drive cuts out."""
-    p.begin("cargo e-bike", "48 v", "Why it cuts out")
+    p.begin("cargo e-bike", "48 v", "Why it cuts out", job="fit/traction")
     p.change("pack", cell_mohm=55, bms_continuous_a=25, bms_peak_a=40, bms="bypassed", bypass_by="found so")
     p.change("drive", full_w=1400, limit_a=32)
     p.want("traction", connector_at=p.at("pack"), rated_a=40, contact_mohm=0.6)
@@ -17,7 +17,7 @@ def pack_leads(p: Pages) -> None:
 
 def second_pack(p: Pages) -> None:
     """A second pack by a changeover switch, its data lines through a connector; one of them was forgotten."""
-    p.begin("cargo e-bike", "36 v", "A second pack", "bike lamp")
+    p.begin("cargo e-bike", "36 v", "A second pack", job="second source/pack")
     p.change("pack", data_line=True)
     p.change("drive", needs_data=True)
     p.add("pack", "second pack", place=p.at("cargo box"), series=10, parallel=3, cell_ah=3.4, bms_continuous_a=25,
@@ -52,7 +52,7 @@ def step_down(p: Pages) -> None:
 
 def packs_in_parallel(p: Pages) -> None:
     """An external pack of the same cells in plain parallel, joined while the one is full and the other half empty."""
-    p.begin("e-scooter", "48 v", "External pack in parallel")
+    p.begin("e-scooter", "48 v", "External pack in parallel", job="second source/pack")
     first = p.plan.packs[0]
     p.change("pack", rested_v=53.5)
     p.add("pack", "external pack", place=p.at("headstock"), series=first.series, parallel=first.parallel,

@@ -8,7 +8,7 @@ from .pages import Pages
 def battery_and_starter(p: Pages) -> None:
     """A battery and its starter on a small engine, the battery where it fits and so far from the starter; charging lead
     from the generator's post, the kill lead kept apart."""
-    p.begin("utility bike", "starter", "Battery and starter")
+    p.begin("utility bike", "starter", "Battery and starter", job="fit/starter")
     p.machine(cranking_a=60)
     p.change("generator", winding_at=p.at("engine cover"))
     p.want("starter", solenoid_at=p.at("rack box"), button_at=p.at("handlebar"), starter_at=p.at("engine cover"),
@@ -19,7 +19,7 @@ def battery_and_starter(p: Pages) -> None:
 def off_road_to_dc(p: Pages) -> None:
     """An off-road machine to DC: its winding is tied to the frame and so would be the battery; a fan by thermostat and
     switch on the line that lives only while the engine runs."""
-    p.begin("small motorcycle", "off-road", "Off-road machine to DC")
+    p.begin("small motorcycle", "off-road", "Off-road machine to DC", job="convert/starter")
     p.change("generator", tied="frame", rectifier="full", winding_at=p.at("magneto"), limit_a=12)
     p.add("tap", "run line", place=p.at("battery"), live="engine", rated_a=8, fused_a=10, off_delay_s=4)
     p.want("fan", fan_at=p.at("headstock"), thermostat_at=p.at("headstock"), switch_at=p.at("handlebar"),
@@ -31,7 +31,7 @@ def off_road_to_dc(p: Pages) -> None:
 def magneto_lighting(p: Pages) -> None:
     """Magneto lighting with its old switch understood by beeping: dipped and main change over, the earths of both lamps
     meet half way and go on as one wire to the engine; looked at up to over-revving."""
-    p.begin("small motorcycle", "magneto 6", "Magneto lighting")
+    p.begin("small motorcycle", "magneto 6", "Magneto lighting", job="convert/head lamp")
     for lamp in ("Headlamp", "Tail lamp", "Speedometer lamp"):
         p.remove(lamp)
     p.machine(rev_rpm=6500)
@@ -68,7 +68,7 @@ def magneto_lighting(p: Pages) -> None:
 
 def survey_of_a_machine(p: Pages) -> None:
     """A new machine stripped down once: every plug, pin and rating written down with what comes off to reach it."""
-    p.begin("motorcycle", "middle", "Survey of a new machine")
+    p.begin("motorcycle", "middle", "Survey of a new machine", job="write down/survey")
     p.plug(
         "lamp plug, grey",
         p.at("front"),
@@ -103,7 +103,8 @@ def survey_of_a_machine(p: Pages) -> None:
 def many_leads_one_connector(p: Pages) -> None:
     """A controller with many plugs made removable by one connector: what truly shares a ground shares a way, power goes
     by a plug of its own, which turned out too small."""
-    p.begin("motorcycle", "large", "Many leads into one connector", "navigation", "usb", "spot", "camera")
+    p.begin("motorcycle", "large", "Many leads into one connector", "navigation", "usb", "spot", "camera",
+            job="fit/many leads")
     p.add("coupling", "sealed 2.8 mm blade, 8-way", place=p.at("headstock"), ways=8, rated_a=10)
     for load in ("Navigation unit", "USB charger, one phone", "Camera, front and rear"):
         p.cut(p.wire_to(f"{p[load]}.pos"), into=p["sealed 2.8 mm blade, 8-way"])

@@ -91,7 +91,8 @@ def second_socket(p: Pages) -> None:
     }
     p.add("load", "Old socket: inflator", amount=9, minutes_per_hour=5, inrush_a=30, inrush_ms=300,
           inrush_shape="decay", **socket)
-    p.add("load", "New socket: charger", amount=3, minutes_per_hour=60, never_with=p["Old socket: inflator"], **socket)
+    p.add("load", "New socket: charger", amount=3, minutes_per_hour=60,
+          never_with=[p["Old socket: inflator"]], **socket)
 
 
 def switched_and_constant(p: Pages) -> None:

@@ -6,7 +6,7 @@ from .pages import Pages
 def full_electrics(p: Pages) -> None:
     """From ignition only to full electrics, in three stages: coils and battery; lamps, horn and indicators; the
     starter."""
-    p.begin("utility bike", "pull start", "From ignition to full electrics")
+    p.begin("utility bike", "pull start", "From ignition to full electrics", job="convert/electrics")
     p.change("charging coils, to be added", rating1_w=60, rating2_w=140, stage="A", winding_at=p.at("engine cover"))
     p.change("battery, to be added", stage="A", capacity_ah=7)
     p.machine(cranking_a=60)
@@ -45,7 +45,7 @@ def full_electrics(p: Pages) -> None:
 def competition_harness(p: Pages) -> None:
     """A competition machine's harness: what is obsolete taken off, the rest close together, AWG wire, returns joined,
     leads cut to length."""
-    p.begin("motorcycle", "off-road", "Competition harness")
+    p.begin("motorcycle", "off-road", "Competition harness", job="strip down/off")
     p.rules(sizes="AWG", least_area_mm2="0.5", end_allowance_m=0.04)
     for part in ("passenger lamps", "clock", "old horn"):
         p.add("removed", part, place=p.at("front"), stored="crate 2")

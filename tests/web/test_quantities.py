@@ -15,7 +15,7 @@ from loadstar.core.intents import INTENTS
 from loadstar.core.plan.model import Plan
 from loadstar.core.plan.speech import unit_of
 from loadstar.web.frame.asks import MACHINE_PACK, MODELS, SIZES, WIRE
-from loadstar.web.frame.fields import Asked, ModelForm, QuantityField
+from loadstar.web.frame.fields import Asked, ModelForm, QuantityField, SeveralField
 from loadstar.web.frame.forms import OTHER, edit_of, open_form
 from loadstar.web.frame.units import Units
 
@@ -72,12 +72,15 @@ def test_another_quantity_s_unit_is_refused(name, model, spec):
     assert unit_of(spec.name) or spec.unit is not None or field.core_unit == ""
 
 
-def as_sent(bound) -> str:
-    """What a browser sends of a field that nobody touched: of a list the option that is marked, or its first."""
+def as_sent(bound) -> list[str]:
+    """What a browser sends of a field that nobody touched: of a list the option that is marked, or its first; of ticks
+    the empty one and those that are set."""
+    if isinstance(bound.field, SeveralField):
+        return ["", *(o.data["value"] for o in bound.subwidgets if o.data["selected"])]
     options = [option for group in bound.subwidgets for option in [group.data] if "selected" in option]
     if options:
-        return next((str(o["value"]) for o in options if o["selected"]), str(options[0]["value"]))
-    return "" if bound.value() is None else str(bound.value())
+        return [next((str(o["value"]) for o in options if o["selected"]), str(options[0]["value"]))]
+    return ["" if bound.value() is None else str(bound.value())]
 
 
 @pytest.mark.parametrize("units", PEOPLE, ids=lambda u: f"{u.length}, {u.temperature}")
@@ -91,7 +94,7 @@ def test_a_form_that_is_opened_and_sent_unchanged_changes_nothing(make, units):
             continue
         sent = QueryDict(mutable=True)
         for bound in opened.form:
-            sent[bound.html_name] = as_sent(bound)
+            sent.setlist(bound.html_name, as_sent(bound))
         again = open_form(plan, units, element=element, data=sent)
         assert again.form.is_valid(), (element, again.form.errors)
         assert apply(plan, edit_of(again)) == plan, element

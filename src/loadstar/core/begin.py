@@ -166,6 +166,7 @@ class _Beginning:
                    bms_peak_a=2 * figures.bms_a.usual, typical=(
                        "chemistry", "parallel", "cell_ah", "cell_mohm", "extra_mohm", "bms_continuous_a", "bms_peak_a",
                        "charge_limit_a", "charge_frac"))
+        self.b.machine(range_wh=round(self.b.plan.packs[0].energy_wh), typical=("range_wh",))
         self.b.add("drive", name="drive", place=self._at("drive"), assist_w=figures.assist_w,
                    full_w=figures.full_w.usual, limit_a=figures.bms_a.usual,
                    typical=("assist_w", "full_w", "idle_w", "limit_a"))

@@ -71,7 +71,8 @@ JOBS: Mapping[JobKind, Job] = {job.key: job for job in (
             "circuits": "the circuit as it is wired, and what it stands",
             "prove": "readings, and what explains a wrong one",
             "ends": "what is made up anew", "build": "the order of work", "survey": _FOUND, "handover": _PAPERS}),
-    Job("convert", "Convert", "Ignition only to full electrics, filament to LED, a new head lamp or indicators.", (
+    Job("convert", "Convert", "AC to DC, ignition only to full electrics, filament to LED, new lamps.", (
+        Task("dc", "AC lighting to DC", "ac to dc"),
         Task("electrics", "ignition only to full electrics", page="loads", systems=("ignition_only",)),
         Task("led", "lamps to LED", "led"), Task("head lamp", "head lamp with dip switch", "head lamp"),
         Task("indicators", "indicators with a flasher", "indicators"), Task("starter", "electric starting", "starter")),

@@ -23,7 +23,7 @@ QUANTITIES: dict[str, dict[str, float]] = {
     "resistance": {"Ω": 1, "mΩ": 1e-3, "kΩ": 1e3, "MΩ": 1e6, "ohm": 1, "ohms": 1, "mohm": 1e-3, "kohm": 1e3,
                    "Mohm": 1e6},
     "power": {"W": 1, "mW": 1e-3, "kW": 1e3, "watt": 1, "watts": 1},
-    "charge": {"Ah": 1, "mAh": 1e-3},
+    "charge": {"Ah": 1, "mAh": 1e-3}, "energy": {"Wh": 1, "kWh": 1000},
     "time": {"s": 1, "sec": 1, "ms": 1e-3, "min": 60, "minutes": 60, "h": 3600, "days": 86400, "day": 86400,
              "years": 31_557_600, "year": 31_557_600},
     "mass": {"g": 1, "kg": 1e3},

@@ -52,12 +52,15 @@ class PackBudget:
     """The pack's account. `full_power_a` and `full_power_v` are what full power takes with everything on,
     `drive_full_w` what the drive gets of it: its controller lets no more than its current limit through.
 
-    `cuts_out_frac` is the charge below which full power pulls the pack under its cut-off; None when it never does.
+    `range_known_wh` is the energy of the pack that the range is known with, `range_bare_km` what the first pack
+    gives by it with nothing else on. `cuts_out_frac` is the charge below which full power pulls the pack under its
+    cut-off; None when it never does.
     """
 
     packs: tuple[PackFigures, ...]
     assist_w: float
     accessories_w: float
+    range_known_wh: float
     range_km: float
     range_bare_km: float
     range_first_km: float
@@ -71,9 +74,8 @@ class PackBudget:
 
 def pack_figures(pack: Pack) -> PackFigures:
     """The figures of one pack."""
-    ah = pack.parallel * pack.cell_ah
-    return PackFigures(pack.id, pack.full_v, pack.resting_v, pack.empty_v, pack.ohm, ah,
-                       ah * pack.series * cell.NOMINAL_CELL_V[pack.chemistry])
+    return PackFigures(pack.id, pack.full_v, pack.resting_v, pack.empty_v, pack.ohm, pack.parallel * pack.cell_ah,
+                       pack.energy_wh)
 
 
 def under_power(emf_v: float, ohm: float, watts: float) -> tuple[float, float]:
@@ -139,11 +141,12 @@ def pack_budget(plan: Plan) -> PackBudget | None:
     cut_off = max(drive.cut_off_v if drive else 0.0, first.empty_v)
     combiner = plan.combiner
     usable = sum(f.energy_wh for f in figures) if combiner else first.energy_wh
-    bare = plan.machine.range_km
+    known_wh = plan.machine.range_wh or first.energy_wh
+    bare = plan.machine.range_km * first.energy_wh / known_wh
     kept = assist / (assist + accessories) if assist + accessories > 0 else 1.0
-    return PackBudget(figures, assist, accessories, bare * kept * usable / first.energy_wh, bare, bare * kept, amps,
-                      volts, drive_full_w,
-                      cut_off, _cuts_out(plan.packs[0], full_w, limit_a, others_w, cut_off),
+    return PackBudget(figures, assist, accessories, known_wh, bare * kept * usable / first.energy_wh, bare,
+                      bare * kept, amps, volts, drive_full_w, cut_off,
+                      _cuts_out(plan.packs[0], full_w, limit_a, others_w, cut_off),
                       joining(plan, amps if amps == amps else 0.0))
 
 

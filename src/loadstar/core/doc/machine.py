@@ -14,7 +14,8 @@ JobKind = Literal["fit", "renew", "repair", "convert", "second source", "strip d
 
 class Machine(Marked):
     """The machine: what feeds it, what its frame is joined to, and the speeds or powers that its states stand for.
-    `rev_rpm` is the speed that it may be over-revved to (null: not looked at).
+    `rev_rpm` is the speed that it may be over-revved to (null: not looked at), `range_wh` the energy of the pack that
+    `range_km` is known with (null: the first pack as it is).
 
     `size` names its size class (materials/typical.py), whose usual figures it began with; "": none was chosen.
     """
@@ -33,6 +34,7 @@ class Machine(Marked):
     cranking_a: Annotated[float, Field(ge=0, le=600)] = 110
     wheelbase_mm: Annotated[float, Field(ge=600, le=2600)] | None = None
     range_km: Annotated[float, Field(ge=1, le=500)] = 60
+    range_wh: Annotated[float, Field(ge=10, le=40000)] | None = None
 
     @property
     def fastest(self) -> States:

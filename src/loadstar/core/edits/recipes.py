@@ -177,9 +177,16 @@ def without(plan: Plan, gone: set[str], owner: str | None) -> Plan:
         return end.part not in gone
 
     return plan.model_copy(update={
-        "parts": tuple(p if getattr(p, "never_with", None) not in gone else p.model_copy(update={"never_with": None})
-                       for p in plan.parts if p.id not in gone),
+        "parts": tuple(_believed_of(p, gone) for p in plan.parts if p.id not in gone),
         "wires": tuple(w for w in plan.wires
                        if stays(w.a) and stays(w.b) and (owner is None or w.made_for != owner)),
         "joins": tuple(j for j in plan.joins if stays(j.a) and stays(j.b)),
     })
+
+
+def _believed_of(part: Part, gone: set[str]) -> Part:
+    """A part, nothing believed any more of it and of what is gone."""
+    load = as_accessory(part)
+    if load is None or not gone.intersection(load.never_with):
+        return part
+    return load.model_copy(update={"never_with": tuple(other for other in load.never_with if other not in gone)})

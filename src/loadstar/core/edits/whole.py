@@ -50,8 +50,17 @@ class SetMachine(EditBase):
         old = plan.machine
         values = {name: value for name, value in self.values.items() if name == "kind"}  # its body, not what it is
         values |= free("machine", {name: value for name, value in self.values.items() if name != "kind"})
+        values |= self._known_with(plan)
         return plan.model_copy(update={"machine": checked(Machine, "", {
             **old.model_dump(), **values, "marks": restated(old, values, self.marks)})})
+
+    def _known_with(self, plan: Plan) -> dict[str, float]:
+        """A range that is told anew is known with the pack as it is, unless another is told with it."""
+        old = plan.machine
+        told, of_wh = self.values.get("range_km", old.range_km), self.values.get("range_wh", old.range_wh)
+        if told == old.range_km or of_wh != old.range_wh or not plan.packs:
+            return {}
+        return {"range_wh": round(plan.packs[0].energy_wh)}
 
     def label(self, plan: Plan) -> str:
         return "machine changed"

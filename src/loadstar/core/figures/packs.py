@@ -83,13 +83,15 @@ def range_left(figures: Figures) -> Working:
     found = figures.pack
     if found is None:
         raise NoFigure("This plan has no range.")
-    joined = figures.plan.combiner is not None
+    joined, machine = figures.plan.combiner is not None, figures.plan.machine
     energy = sum(f.energy_wh for f in found.packs) if joined else found.packs[0].energy_wh
     return Working("Range with the accessories", "s", found.range_km, "km",
                    "s_0 * W / W_1 * P_drive / (P_drive + P_acc)", (
-        Input("s_0", found.range_bare_km, "km", "range known from one full pack, nothing else on", STATED),
+        Input("s_0", machine.range_km, "km", "range known from one full pack, nothing else on",
+              source_of(machine, "range_km")),
         Input("W", energy, "Wh", "energy of the packs in use", "cells times nominal volts"),
-        Input("W_1", found.packs[0].energy_wh, "Wh", "energy of the first pack", "cells times nominal volts"),
+        Input("W_1", found.range_known_wh, "Wh", "energy of the pack that it is known with",
+              STATED if machine.range_wh else "the first pack's: cells times nominal volts"),
         Input("P_drive", found.assist_w, "W", "the drive in assist", STATED),
         Input("P_acc", found.accessories_w, "W", "accessories, average, from the pack", "ledger, assist")),
         "Scaled by watts at the same speed; hills and wind are in the range you know.")

@@ -15,11 +15,12 @@ from ..errors import PlanError
 from ..plan.model import Plan
 from ..plan.speech import validation_faults
 from .base import Intent
+from .convert import ToDc, ToLed
 from .electric import BrakeCutoff, SwitchedConverter, Traction
 from .feeds import BlockOnPlug, ChargingLead, Navigation, Outlet, RunOutput
 from .lamps import BrakeLamp, HeadLamp, Indicators
 from .motors import Fan, Horn, StarterControl
-from .renew import NewEnd, RenewBattery, RenewGenerator, ToLed
+from .renew import NewEnd, RenewBattery, RenewGenerator
 from .repair import FoundCircuit, RepairWire
 from .stores import SecondPack, SecondStore
 
@@ -28,7 +29,7 @@ __all__ = ["INTENTS", "Intent", "asked_for", "carried_out", "offered"]
 INTENTS: dict[str, type[Intent]] = {kind.KEY: kind for kind in (
     HeadLamp, Indicators, BrakeLamp, Horn, StarterControl, Fan, Outlet, BlockOnPlug, Navigation, ChargingLead, Traction,
     SwitchedConverter, BrakeCutoff, FoundCircuit, RepairWire, NewEnd, RenewGenerator, RenewBattery, ToLed, SecondStore,
-    SecondPack, RunOutput)}
+    SecondPack, RunOutput, ToDc)}
 
 
 def offered(plan: Plan) -> list[type[Intent]]:

@@ -6,13 +6,15 @@ from pydantic import Field
 
 from ..doc.machine import SystemKind
 from ..doc.types import Id
-from ..edits import CutWire
+from ..doc.wires import SIDES, Side
+from ..edits import CutWire, MoveEnd
 from ..edits.builder import Builder
 from ..errors import refuse
 from ..materials.fuses import fuse_for
 from ..parts.asks import Ask
 from ..parts.coupling import Coupling
 from ..parts.drive import Drive
+from ..parts.fuse import FusePart
 from ..parts.pack import Pack
 from ..supply.choose import supply_of
 from .base import Intent, at_place
@@ -73,6 +75,10 @@ class SwitchedConverter(Intent):
         at_place("converter_at", "The converter sits at"), at_place("switch_at", "The switch at"),
         Ask("order", "The converter is", kind="choice", choices=(
             ("behind", "behind the switch"), ("before", "before the switch"))),
+        Ask("poles", "The switch breaks", "Both: an isolator, where it stands before the converter.", kind="choice",
+            choices=(("one", "the live lead"), ("both", "both leads"))),
+        Ask("tapped", "Fed from", "The controller's leads have to be on the plan.", kind="choice", choices=(
+            ("pack", "the pack"), ("drive", "the controller's leads"))),
         Ask("out_v", "Gives", unit="V"), Ask("rated_a", "Rated", unit="A"))
     FITS: ClassVar[tuple[SystemKind, ...]] = ("pack",)
     PLACES: ClassVar[dict[str, str]] = {"converter_at": "converter", "switch_at": "handlebar"}
@@ -80,6 +86,8 @@ class SwitchedConverter(Intent):
     converter_at: Id
     switch_at: Id
     order: Literal["behind", "before"] = "behind"
+    poles: Literal["one", "both"] = "one"
+    tapped: Literal["pack", "drive"] = "pack"
     out_v: Annotated[float, Field(ge=3, le=30)] = 12
     rated_a: Annotated[float, Field(gt=0, le=60)] = 5
 
@@ -88,16 +96,51 @@ class SwitchedConverter(Intent):
         pack = b.plan.one(Pack)
         if pack is None:
             raise refuse("", "converter_at", "Enter the pack under Survey first.")
+        if self.poles == "both" and self.order == "before":
+            raise refuse("", "poles", "Behind the converter there is one live lead to break. To break both, put the "
+                                      "converter behind the switch.")
         box: dict[str, Any] = {"name": f"{self.out_v:g} V converter", "place": self.converter_at, "out_v": self.out_v,
                "rated_a": self.rated_a, "window_low_v": max(5, int(pack.empty_v) - 2),
                "window_high_v": int(pack.full_v) + 6}
-        switch: dict[str, Any] = {"name": "converter switch", "place": self.switch_at, "positions": "off; on: in+out"}
+        isolates = ", nin+nout" if self.poles == "both" else ""
+        switch: dict[str, Any] = {"name": "converter isolator" if isolates else "converter switch",
+                                  "place": self.switch_at, "positions": f"off; on: in+out{isolates}"}
+        there = {wire.id for wire in b.plan.wires}
         if self.order == "behind":
             first = b.add("selector", feed=pack.id, live="key", **switch)
-            b.add("converter", feed=first, live="key", **box)
+            made = b.add("converter", feed=first, live="key", **box)
         else:
             made = b.add("converter", **box)
-            b.add("selector", feed=made, live="key", **switch)
+            first = b.add("selector", feed=made, live="key", **switch)
+        if isolates:
+            _into_the_return(b, first, f"{made}.inn")
+        if self.tapped == "drive":
+            _at_the_drive(b, there)
+
+
+def _into_the_return(b: Builder, switch: str, end: str) -> None:
+    """The wire that a converter returns by goes through a switch's second contact."""
+    back = b.wire_to(end)
+    wire = b.plan.wire(back)
+    far: Side = "b" if str(wire.a) == end else "a"
+    to = str(wire.end(far))
+    b.do(MoveEnd(id=back, end=far, to=f"{switch}.nout"))
+    b.lay(f"{switch}.nin", to, colour="BK")
+
+
+def _at_the_drive(b: Builder, there: set[str]) -> None:
+    """What of the new wires begins at the pack begins where its leads come to the drive, and so does their fuse."""
+    drive, ends = b.plan.one(Drive), supply_of(b.plan).ends
+    leads = {end for wire in b.plan.wires if wire.id in there for end in (wire.a, wire.b)}
+    if drive is None or drive.at("pos") not in leads or drive.at("neg") not in leads:
+        raise refuse("", "tapped", "The controller's leads are not on the plan yet: make “Traction leads” first.")
+    for wire in b.plan.wires:
+        for side in SIDES if wire.id not in there else ():
+            if (end := wire.end(side)) in ends:
+                b.do(MoveEnd(id=wire.id, end=side, to=str(drive.at("pos" if end == ends[0] else "neg"))))
+                other = b.plan.part(wire.end("b" if side == "a" else "a").part)
+                if b.plan.is_one(other.id, FusePart):
+                    b.change(other.id, place=drive.place)
 
 
 class BrakeCutoff(Intent):

@@ -1,4 +1,4 @@
-"""What is there and is renewed: a generator, a battery, the end of a wire; lamps that become LED."""
+"""What is there and is renewed: a generator, a battery, the end of a wire."""
 
 from typing import Annotated, Any, ClassVar, Literal
 
@@ -12,10 +12,8 @@ from ..edits.builder import Builder
 from ..errors import refuse
 from ..parts.asks import CHEMISTRIES, COLOURS, Ask
 from ..parts.generator import Generator
-from ..parts.load import LoadPart
-from ..parts.own import OwnLoad
 from ..plan.model import Plan
-from .base import ANY, ENGINE, NO_WIRES, SIZES, Intent, at_place
+from .base import ANY, NO_WIRES, SIZES, Intent, at_place
 
 Leads = Annotated[str, Field(max_length=400)]
 MOST_LEADS = 24
@@ -189,53 +187,3 @@ class NewEnd(Intent):
         if wire is None or wire.origin == "new":
             raise refuse("", "old_end", "Only of a wire that is there, or came with something, an end is made up anew.")
         b.do(SetWire(id=name, values={"made": wire.also_made("a" if side == "a" else "b")}))
-
-
-class ToLed(Intent):
-    """A filament lamp becomes LED."""
-
-    KEY: ClassVar[str] = "led"
-    TITLE: ClassVar[str] = "LED in place of filament"
-    SAYS: ClassVar[str] = ("What the lamp took and takes now: one of the plan's becomes LED; of what the machine "
-                           "itself uses the difference is taken off.")
-    ASKS: ClassVar[tuple[Ask, ...]] = (
-        Ask("lamp_of", "Which lamp", kind="choice"),
-        Ask("was_w", "It took", "Of the machine's own; of a lamp of the plan that is known.", unit="W", optional=True),
-        Ask("new_w", "It takes now", unit="W"))
-    FITS: ClassVar[tuple[SystemKind, ...]] = ENGINE
-    ADDS: ClassVar[bool] = False
-
-    OF_THE_PLAN: ClassVar[tuple[str, ...]] = ("lamp_of",)
-    LEADS_TO: ClassVar[tuple[str, str]] = ("budget", "")
-
-    lamp_of: Id
-    was_w: Watts | None = None
-    new_w: Watts
-
-    @classmethod
-    def choices(cls, plan: Plan, ask: str) -> list[tuple[str, str]]:
-        """Filament lamps of the plan, then what the machine itself uses."""
-        lamps = [load for load in plan.loads if load.behaviour == "filament"]
-        return [(p.id, f"{p.name} ({p.id}), {w:g} W") for p, w in (
-            *((load, load.power_w) for load in lamps), *((own, own.power_w) for own in plan.of(OwnLoad)))]
-
-    @classmethod
-    def lacks(cls, plan: Plan) -> str:
-        """A lamp, or what the machine itself uses."""
-        there = cls.choices(plan, "lamp_of")
-        return "" if there else ("There is neither a filament lamp on this plan nor anything that the machine itself "
-                                 "uses: enter that under Survey.")
-
-    def make(self, b: Builder) -> None:
-        """One lamp's figures, or the machine's own use."""
-        if lamp := b.plan.is_one(self.lamp_of, LoadPart):
-            b.change(lamp.id, amount=self.new_w, unit="W", behaviour="power", inrush_a=0, inrush_ms=0,
-                     window_low_v=round(0.7 * lamp.at_v, 2), window_high_v=round(1.35 * lamp.at_v, 2))
-            return
-        own = b.plan.is_one(self.lamp_of, OwnLoad)
-        if own is None:
-            raise refuse("", "lamp_of", "That is neither a lamp of the plan nor the machine's own use.")
-        if self.was_w is None or self.was_w > own.power_w:
-            raise refuse("", "was_w", f"Say what the old lamp took: up to {own.power_w:g} W, which is all of "
-                                      f"{own.name}.")
-        b.change(own.id, power_w=own.power_w - self.was_w + self.new_w)

@@ -15,7 +15,7 @@ class Ask:
     name: str
     label: str
     help: str = ""
-    kind: Literal["quantity", "text", "note", "choice", "whole", "yes"] = "quantity"
+    kind: Literal["quantity", "text", "note", "choice", "several", "whole", "yes"] = "quantity"
     choices: tuple[tuple[str, str], ...] = ()
     unit: str | None = None
     optional: bool = False

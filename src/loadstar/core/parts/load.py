@@ -8,7 +8,7 @@ from pydantic import Field
 
 from ..doc.machine import Machine
 from ..doc.states import OCCASIONS, Live, States
-from ..doc.types import AreaMm2, BladeRating, Id, Note
+from ..doc.types import ONE_LINE, AreaMm2, BladeRating, Id, Note
 from ..materials import fuses
 from ..physics import elements as net
 from .asks import BEHAVES, LIVES, Ask, name, place
@@ -46,15 +46,16 @@ class LoadPart(Part):
 
     `inrush_ms` is how long an inrush of shape "rectangle" lasts, or the time constant of a "decay" from its peak.
     `body` says whether its negative reaches the frame through its own mounting; `maker_fuse_a` the fuse its maker
-    asks for. `runs_on_min` is how long a timer of its own or its feed's keeps it on once the key is off. `return_to` is
-    a post, star point, splice or frame joint that its return goes to (null: where its feed's returns go). `never_with`
-    names an accessory that is said never to be on with it: a belief, that changes no figure. `lead_mm2` is the size of
-    the wires that it comes with (a wire at it that is no longer than they are is of that size), `lead_box_m` how far
-    from it a box in them sits, `lead_end` what they end in, `lead_plug_mm` the smallest round hole that their plug goes
-    through, `lead_fuse_a` the fuse that sits in them by that plug. `plugged`: the lead goes in where it is fed, by the
-    plug that it came with; bare wires get the counterpart of what is there. `rectified`: on AC it has a rectifier of
-    its own. `guest`: it stands for what somebody plugs in now and then, and takes away again: none of it is on the
-    parked machine. `usual` is the entry of the list of usual accessories that its figures began with.
+    asks for. `runs_on_min` is how long a timer of its own or its feed's keeps it on once the key is off.
+    `return_to` is a post, star point, splice or frame joint that its return goes to (null: where its feed's returns
+    go). `never_with` names accessories that are said never to be on with it: a belief, that changes no figure.
+    `lead_mm2` is the size of the wires that it comes with (a wire at it that is no longer than they are is of that
+    size), `lead_box_m` how far from it a box in them sits, `lead_end` what they end in, `lead_plug_mm` the smallest
+    round hole that their plug goes through, `lead_fuse_a` the fuse that sits in them by that plug, `live_wire`
+    which of them is the live one ("": nobody has found out). `plugged`: the lead goes in where it is fed, by the
+    plug that it came with; bare wires get the counterpart of what is there. `rectified`: on AC it has a rectifier
+    of its own. `guest`: it stands for what somebody plugs in now and then, and takes away again: none of it is on
+    the parked machine. `usual` is the entry of the list of usual accessories that its figures began with.
     """
 
     kind: Literal["load"] = "load"
@@ -83,11 +84,12 @@ class LoadPart(Part):
     lead_end: Literal["", "bare", "plug"] = ""
     lead_plug_mm: Annotated[float, Field(ge=2, le=120)] | None = None
     lead_fuse_a: BladeRating | None = None
+    live_wire: Annotated[str, Field(max_length=40), ONE_LINE] = ""
     plugged: bool = False
     rectified: bool = False
     guest: bool = False
     reason_always: Note = ""
-    never_with: Id | None = None
+    never_with: tuple[Id, ...] = ()
     usual: Annotated[str, Field(pattern=r"^[a-z0-9 -]{0,30}$")] = ""
 
     PREFIX: ClassVar[str] = "L"
@@ -129,10 +131,12 @@ class LoadPart(Part):
             "wires get the plug that fits there.", kind="yes"),
         Ask("lead_fuse_a", "Fuse in its lead", "Taken to sit 0.1 m from its plug.", kind="choice", optional=True,
             choices=(("", "none, or not said"), *((f"{a:g}", f"{a:g} A") for a in fuses.RATINGS_A))),
+        Ask("live_wire", "Its live wire is", "Colour, stripe or pin: as its maker says, or as found. Empty: not found "
+            "yet.", kind="text", optional=True),
         Ask("guest", "Put in now and then", "An outlet's user: not counted while parked.", kind="yes"),
         Ask("rectified", "Has a rectifier for AC", kind="yes"),
         Ask("never_with", "Never on together with", "As you know it. Nothing is left out for it: only a contact keeps "
-            "two things apart.", kind="choice", optional=True),
+            "two things apart.", kind="several", optional=True),
         Ask("reason_always", "Why always live", "Only if it must live with the key off.", kind="note", optional=True))
 
     @property

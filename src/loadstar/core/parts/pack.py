@@ -78,6 +78,11 @@ class Pack(Part):
         return (self.series / self.parallel * self.cell_mohm + self.extra_mohm) / 1000
 
     @property
+    def energy_wh(self) -> float:
+        """What it holds when full, by its cells' nominal volts."""
+        return self.parallel * self.cell_ah * self.series * cell.NOMINAL_CELL_V[self.chemistry]
+
+    @property
     def resting_v(self) -> float:
         """Rested voltage: as measured, or at the charge that it is judged at."""
         return self.rested_v or cell.pack_v(self.charge_frac, self.chemistry, self.series)

@@ -88,6 +88,19 @@ def _from_11(data: dict[str, Any]) -> dict[str, Any]:
             if isinstance(data.get("parts"), list) else data.get("parts", [])}
 
 
+def _from_12(data: dict[str, Any]) -> dict[str, Any]:
+    """Version 13 has several accessories that one is never on with. Older plans name one, or none."""
+    return {**data, "version": 13, "parts": [_of_several(part) for part in data["parts"]]
+            if isinstance(data.get("parts"), list) else data.get("parts", [])}
+
+
+def _of_several(part: Any) -> Any:
+    """A part of version 12 as one of version 13."""
+    if not isinstance(part, dict) or isinstance(other := part.get("never_with", ()), list | tuple):
+        return part
+    return {**part, "never_with": [] if other is None else [other]}
+
+
 def _of_a_kind(part: Any) -> Any:
     """A part of version 11 as one of version 12: a fuse for 125 V is a cartridge, whose rating is chosen anew where it
     comes in no such; a bypassed protection that nobody put their name to says that."""
@@ -102,7 +115,7 @@ def _of_a_kind(part: Any) -> Any:
 
 UPGRADES: tuple[Callable[[dict[str, Any]], dict[str, Any]], ...] = (
     _from_1, _from_2, _from_3, _from_4, _from_5, _from_6, _from_7, _from_8, _from_9, _from_10,
-    _from_11)
+    _from_11, _from_12)
 assert len(UPGRADES) == VERSION - 1, "an older version that nothing brings up to the next"
 
 

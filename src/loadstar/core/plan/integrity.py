@@ -135,8 +135,8 @@ def _unknown_others(plan: Plan) -> list[Fault]:
         found.append(Fault(generator.id, "winding_at", f"{generator.winding_at} is no place of this plan."))
     accessories = {p.id for p in plan.loads}
     for load in plan.loads:
-        if load.never_with is not None and load.never_with not in accessories - {load.id}:
-            found.append(Fault(load.id, "never_with", f"{load.never_with} is no other accessory of this plan."))
+        found += [Fault(load.id, "never_with", f"{other} is no other accessory of this plan.")
+                  for other in load.never_with if other not in accessories - {load.id}]
     return found
 
 

@@ -52,7 +52,7 @@ class Plan(Doc):
     plan was begun."""
 
     format: Literal["loadstar-plan"] = "loadstar-plan"
-    version: Literal[12] = 12
+    version: Literal[13] = 13
     tables_edition: Annotated[str, Field(max_length=20), ONE_LINE] = TABLES_EDITION
     name: Name = "New plan"
     job: JobKind = "fit"

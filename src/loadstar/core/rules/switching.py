@@ -229,15 +229,20 @@ def _left_to(part: Junction) -> tuple[Proposal, ...]:
     cure="A changeover switch, or leave it: it is what the plan is judged by.",
     source="Only a contact keeps two things apart")
 def belief(figures: Figures, say: Say) -> Iterator[Finding]:
-    """What is said never to be on together and is, in some state of the plan."""
+    """What is said never to be on together and is, in some state of the plan; of each two once."""
+    told = set()
     for load in figures.plan.loads:
-        other = figures.plan.is_one(load.never_with or "", LoadPart)
-        if other is None:
-            continue
-        row = next((r for r in figures.volts.rows
-                    if abs(r.current(load.id)) > LIT_A and abs(r.current(other.id)) > LIT_A), None)
-        if row is not None:
-            together_a = abs(row.current(load.id)) + abs(row.current(other.id))
-            yield say("note", (load.id, other.id), (
-                f"{load.name} and {other.name} are said never to be on together; nothing keeps them apart, so "
-                f"{amps(together_a)} are counted ({STATE_NAMES[row.state].lower()})."), "accessory")
+        for other in figures.plan.of(LoadPart):
+            if other.id in load.never_with and frozenset((load.id, other.id)) not in told:
+                told.add(frozenset((load.id, other.id)))
+                yield from _both_on(figures, say, load, other)
+
+
+def _both_on(figures: Figures, say: Say, load: LoadPart, other: LoadPart) -> Iterator[Finding]:
+    row = next((r for r in figures.volts.rows
+                if abs(r.current(load.id)) > LIT_A and abs(r.current(other.id)) > LIT_A), None)
+    if row is not None:
+        together_a = abs(row.current(load.id)) + abs(row.current(other.id))
+        yield say("note", (load.id, other.id), (
+            f"{load.name} and {other.name} are said never to be on together; nothing keeps them apart, so "
+            f"{amps(together_a)} are counted ({STATE_NAMES[row.state].lower()})."), "accessory")

@@ -2,7 +2,6 @@
 
 from collections.abc import Iterable
 from dataclasses import dataclass
-from functools import cached_property
 
 from ..analysis import Analysis, analyse
 from ..edits import Edit, apply
@@ -36,10 +35,6 @@ class Trials:
     def __init__(self, base: Analysis, loads: Iterable[str] | None = None) -> None:
         self.base, self.loads = base, None if loads is None else set(loads)
 
-    @cached_property
-    def _old(self) -> set[tuple[str, tuple[str, ...]]]:
-        return {_key(f) for f in self.base.findings}
-
     def of(self, edit: Edit | None) -> Trial:
         """A step tried; None: the plan as it is."""
         try:
@@ -52,7 +47,13 @@ class Trials:
         return Trial(
             "", made.loom.wires_g, made.loom.wires_g - self.base.loom.wires_g, made.loom.wires_m,
             max((made.volts.worst_drop(load)[1] for load in asked), default=0.0),
-            tuple(f for f in made.findings if _key(f) not in self._old and f.severity != "note"))
+            speaks_newly(self.base, made))
+
+
+def speaks_newly(base: Analysis, made: Analysis) -> tuple[Finding, ...]:
+    """What is found of the one plan and not of the other; notes are left out."""
+    old = {_key(f) for f in base.findings}
+    return tuple(f for f in made.findings if _key(f) not in old and f.severity != "note")
 
 
 def _key(finding: Finding) -> tuple[str, tuple[str, ...]]:

@@ -35,7 +35,9 @@ MACHINE = (
     Ask("cranking_a", "Starter current",
         "Measured with a clamp, or 100-130 A for a mid-size engine; 0 with a kick-start."),
 )
-MACHINE_PACK = (*MACHINE_HEAD, Ask("range_km", "Range you know from one full pack", unit="km"))
+MACHINE_PACK = (*MACHINE_HEAD, Ask("range_km", "Range you know from one full pack", unit="km"),
+                Ask("range_wh", "known with a pack of", "Another pack goes by its energy. Empty: the first as it is.",
+                    unit="Wh", optional=True))
 PLACE = (
     Ask("name", "Place", kind="text"),
     Ask("x_mm", "Forward of the rear axle", "Negative is behind it."), Ask("y_mm", "Above the rear axle"),

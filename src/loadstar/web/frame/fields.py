@@ -21,7 +21,7 @@ from loadstar.core.plan.speech import unit_of
 from loadstar.core.quantities import NoQuantity, read
 
 from .units import Units, figure
-from .widgets import Choice, Lines, Text
+from .widgets import Choice, Lines, Text, Ticks
 
 
 def limits(model: type[BaseModel], field: str) -> tuple[float | None, float | None, bool]:
@@ -135,6 +135,17 @@ class WordsField(forms.ChoiceField):
         return f"{value:g}" if isinstance(value, float) else value
 
 
+class SeveralField(forms.MultipleChoiceField):
+    """Any number of a list, each with a tick. None ticked is sent too, so that a tick can be taken away."""
+
+    widget = Ticks
+    is_long = True
+
+    def prepare_value(self, value: Any) -> Any:
+        """What is ticked."""
+        return list(value or ())
+
+
 @dataclass(frozen=True)
 class Asked:
     """What a form asks: which fields of which model, in whose units, with what to choose from."""
@@ -162,7 +173,9 @@ class ModelForm(forms.Form):
         if self.is_bound:  # a field that was not sent at all stays as it is; one that was sent empty is empty
             self.data = {**{self.add_prefix(s.name): self.fields[s.name].prepare_value(self.initial[s.name])
                             for s in specs
-                            if self.initial.get(s.name) is not None}, **data.dict()}
+                            if self.initial.get(s.name) is not None}, **data.dict(),
+                         **{self.add_prefix(s.name): [one for one in data.getlist(self.add_prefix(s.name)) if one]
+                            for s in specs if s.kind == "several" and self.add_prefix(s.name) in data}}
         for name, field in self.fields.items():
             field.widget.attrs.setdefault("id", f"id_{self.add_prefix(name)}")
 
@@ -173,6 +186,10 @@ class ModelForm(forms.Form):
         if spec.kind == "yes":
             return forms.ChoiceField(label=spec.label, help_text=spec.help, choices=(("yes", "yes"), ("no", "no")),
                                      widget=Choice)
+        if spec.kind == "several":
+            return SeveralField(label=spec.label, help_text=spec.help, required=not spec.optional,
+                                choices=choices or spec.choices,
+                                error_messages={"invalid_choice": "Choose from the list."})
         if spec.kind in ("choice", "whole"):
             return WordsField(label=spec.label, help_text=spec.help, required=not spec.optional,
                                      choices=choices or spec.choices,

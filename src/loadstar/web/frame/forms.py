@@ -152,7 +152,7 @@ def _choices(plan: Plan, units: Units, kind: str, element: str) -> dict[str, Any
     found: dict[str, Any] = {
         "place": places, "feed": feeds, "beside": others(plan.of(Selector), "none"),
         "return_to": others([p for p in plan.parts if p.RETURN_END], "where its feed's returns go"),
-        "never_with": others(plan.loads, "none")}
+        "never_with": others(plan.loads, "none")[1:]}
     found["lead_mm2"] = [("", "not said"), *((f"{a:g}", units.area_text(a)) for a in AREAS_MM2)]
     sizes = [("", "left to Loadstar"), *((f"{a:g}", units.area_text(a)) for a in AREAS_MM2)]
     if kind == "generator":

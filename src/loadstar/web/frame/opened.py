@@ -20,7 +20,8 @@ HEAD = {"load": ("name", "place", "live", "feed"), "run": ("a", "b", "length_m",
 FOLDED = {"load": "What it draws, and how", "run": "Ties, hole, slack, headstock, side, air"}
 SIZE_NAMES = frozenset(spec.name for spec in SIZES_ASKED)
 # Of an accessory what is asked of the lead that it comes with, in this order.
-LEAD = ("plugged", "lead_m", "lead_mm2", "lead_end", "lead_fuse_a", "lead_box_m", "lead_plug_mm", "supplied_lead")
+LEAD = ("plugged", "lead_m", "lead_mm2", "live_wire", "lead_end", "lead_fuse_a", "lead_box_m", "lead_plug_mm",
+        "supplied_lead")
 
 
 @dataclass(frozen=True)

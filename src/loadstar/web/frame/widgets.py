@@ -51,3 +51,20 @@ class Choice(forms.Select):
             if group:
                 made.append("  </optgroup>")
         return mark_safe("\n".join([*made, "</select>"]))
+
+
+class Ticks(forms.CheckboxSelectMultiple):
+    """Any number of a list, a tick for each."""
+
+    use_fieldset = False
+
+    def render(self, name: str, value: Any, attrs: Any = None, renderer: Any = None) -> SafeString:
+        """A box with its words for each, after an empty one of the same name that is always sent."""
+        widget = self.get_context(name, value, attrs)["widget"]
+        sent = conditional_escape(widget["name"])
+        made = [f'<span class="ticks" role="group"{_attributes(widget["attrs"])}>',
+                f'  <input type="hidden" name="{sent}" value="">']
+        made += [f'  <label><input type="checkbox" name="{sent}" value="{conditional_escape(str(option["value"]))}"'
+                 f'{_attributes({"checked": option["selected"]})}> {conditional_escape(option["label"])}</label>'
+                 for _, options, _ in widget["optgroups"] for option in options]
+        return mark_safe("\n".join([*made, "</span>"]))

@@ -5,11 +5,11 @@ from typing import Any
 
 from django.utils.safestring import mark_safe
 
-from loadstar.core.budget.ledger import break_even_rpm
 from loadstar.core.doc.states import JUDGED_STATES, RUNNING
 from loadstar.core.figures.packs import converter_worst_in
 from loadstar.core.figures.supply import battery_time_h
 from loadstar.core.parts.converter import Converter
+from loadstar.core.whatif.ways_out import ways_out
 from loadstar.draw import lamps, packs, waterline
 
 from ...frame.frame import Frame
@@ -32,12 +32,8 @@ def _waterline(frame: Frame) -> dict[str, Any]:
     tones = {layer.id: layer.tone for layer in sea.layers} if sea else {}
     layers = [{"item": item, "watts": item.average_w, "tone": tones.get(item.id),
                "link": frame.link(off=",".join(sorted(off ^ {item.id})))} for item in account.items]
-    advice = None
-    if sea and not off:
-        heavy = max((i for i in account.items if not i.own), key=lambda i: i.average_a, default=None)
-        if heavy and heavy.average_a > 0:
-            advice = {"name": heavy.name, "rpm": break_even_rpm(a.account, frozenset({heavy.id})),
-                      "link": frame.link(off=heavy.id)}
+    ways = [{"way": w, "link": frame.link(off=w.off), "edit": w.edit and w.edit.model_dump(mode="json")}
+            for w in (ways_out(frame.plan) if sea and not off else ())]
     spans = []
     for state in JUDGED_STATES:
         result = a.states.get(state)
@@ -46,7 +42,7 @@ def _waterline(frame: Frame) -> dict[str, Any]:
             spans.append({"state": state, "pays": result.battery_a,
                           "hours": battery_time_h(a, state) if pays else None})
     return {"picture": mark_safe(waterline.draw(a, frame.state, off)), "layers": layers, "off": off, "sea": sea,
-            "advice": advice, "spans": spans, "accounts": [a.ledgers[s] for s in a.ledgers]}
+            "ways": ways, "spans": spans, "accounts": [a.ledgers[s] for s in a.ledgers]}
 
 
 def _pack_budget(frame: Frame) -> dict[str, Any]:

@@ -6,6 +6,7 @@ from typing import Any
 
 from django.utils.safestring import mark_safe
 
+from loadstar.core.edits import SetRules
 from loadstar.core.ends.choose import End, Ends
 from loadstar.core.ends.families import compare
 from loadstar.core.ends.joints import joints
@@ -16,6 +17,7 @@ from loadstar.core.order import connector_name, order
 from loadstar.core.parts.coupling import Coupling
 from loadstar.core.reels import cut_from
 from loadstar.core.shelf import against, pair_cost
+from loadstar.core.whatif.joined_by import compared, has_leads
 from loadstar.draw import crimp, mouth
 from loadstar.draw.svg import Look
 from loadstar.exchange import leads
@@ -24,8 +26,8 @@ from ...frame.frame import Frame
 from ...records.models import Reserved
 from ...records.shelf import stock_of
 
-VIEWS = (("ends", "Ends"), ("connectors", "Connectors"), ("pins", "Fewest pins"), ("buy", "To buy"),
-         ("cut", "Cut list"))
+VIEWS = (("ends", "Ends"), ("connectors", "Connectors"), ("leads", "Own leads"), ("pins", "Fewest pins"),
+         ("buy", "To buy"), ("cut", "Cut list"))
 OTHER_HALF = {"": "its other half", "tabs": "receptacles", "receptacles": "tabs"}
 TYPED = {"most_a": "10", "barrel_mm2": "1.5", "shared_mohm": "35", "spare": "1", "at": "", "together": ""}
 
@@ -98,6 +100,14 @@ def _connectors(frame: Frame, found: Ends) -> dict[str, Any]:
             "feeding": feeding_side(frame.analysis, chosen), "place": plan.place(chosen.place)}
 
 
+def _leads(frame: Frame, found: Ends) -> dict[str, Any]:
+    """What joins accessories' own leads to the harness: every way set against the house's."""
+    if not has_leads(frame.analysis):
+        return {"ways": ()}
+    return {"ways": [{"way": way, "edit": SetRules(values={"leads": way.family}).model_dump(mode="json")}
+                     for way in compared(frame.analysis)]}
+
+
 def _pins(frame: Frame, found: Ends | None = None) -> dict[str, Any]:
     """The leads as they were typed, or as the plan has them at a place, and the fewest pins for them."""
     typed = {**TYPED, "leads": leads.EXAMPLE if frame.request.GET.get("example") else ""}
@@ -139,4 +149,4 @@ def _cut(frame: Frame, found: Ends) -> dict[str, Any]:
 
 
 PARTS: dict[str, Callable[[Frame, Ends], dict[str, Any]]] = {
-    "ends": _ends, "connectors": _connectors, "pins": _pins, "buy": _buy, "cut": _cut}
+    "ends": _ends, "connectors": _connectors, "leads": _leads, "pins": _pins, "buy": _buy, "cut": _cut}
