@@ -5,16 +5,14 @@ from .pages import Pages
 
 def sealed_plug_on_bare_leads(p: Pages) -> None:
     """Two fog lamps with bare leads go on the machine's own dipped-beam wire, each by a sealed plug of its own."""
-    p.begin("motorcycle", "middle", "Fog lamps on bare leads")
+    p.begin("motorcycle", "middle", "Fog lamps on bare leads", job="fit/plug on a lead")
     p.add("tap", "dipped beam wire", place=p.at("headstock"), live="dip", rated_a=6, fused_a=10, source_mohm=70,
           wire_colour="yellow")
     for side in ("left", "right"):
         p.add("load", f"Fog lamp {side}", category="lamp", amount=18, at_v=13.5, window_low_v=9, window_high_v=16,
               live="dip", place=p.at("front"), feed=p["dipped beam wire"], lead_m=0.4)
-        p.cut(p.wire_to(f"{p[f'Fog lamp {side}']}.pos"), place=p.at("front"))
-        plug = next(c for c in p.plan.of_kind("coupling") if c.name.startswith("connector in"))
-        p.cut(p.wire_to(f"{p[f'Fog lamp {side}']}.neg"), into=plug.id)
-        p.change(plug.name, name=f"sealed 2.8 mm blade, 2-way, {side}", rated_a=15)
+        p.want("plug on a lead", lead_of=p[f"Fog lamp {side}"], lead_m=0.4, lead_mm2=0.75, family="sealed 2.8",
+               live_wire="blue")
 
 
 def distribution_module(p: Pages) -> None:

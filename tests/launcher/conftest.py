@@ -56,7 +56,7 @@ def data(var):
 
 def answers(address):
     """What the health address says, as soon as it says anything."""
-    for _ in range(1200):
+    for _ in range(3600):
         try:
             with urllib.request.urlopen(address + "health/", timeout=5) as answer:
                 return answer.read().decode()

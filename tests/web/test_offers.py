@@ -72,7 +72,8 @@ def test_what_joins_own_leads_is_compared_and_taken(pages):
     assert pages.send("edit/", {"edit": step, "next": f"/w/{pages.shop.workshop.slug}/p/{pages.row.pk}/ends/"}
                       ).status_code == 302
     assert pages.plan().rules.leads == "bullet 3.9"
-    assert pages("ends/?view=leads").index("bullets along the loom") < pages("ends/?view=leads").index("spliced, shrunk")
+    page = pages("ends/?view=leads")
+    assert page.index("bullets along the loom") < page.index("spliced, shrunk")
 
 
 def test_a_plan_without_own_leads_says_so(shop, pages):

@@ -51,6 +51,7 @@ _PAPERS = "what was done, what was measured, what was taken off and where it is"
 JOBS: Mapping[JobKind, Job] = {job.key: job for job in (
     Job("fit", "Fit something", "Accessories, outlets, lamps, with their feeds, fuses and wires.", (
         Task("accessories", "accessories of any kind", page="loads"),
+        Task("plug on a lead", "a plug on a bare lead", "plug on a lead"),
         Task("many leads", "a controller with many leads", page="ends", view="pins"),
         Task("traction", "traction leads", "traction"), Task("charging lead", "a charging lead", "charging lead"),
         Task("starter", "a starter with its button", "starter")), {

@@ -53,7 +53,8 @@ def _cut(m: Maker, wire: Wire, ready: str, of_high_class: bool) -> str:
     assert loom is not None
     if origin != "new":
         whose = "as the accessory's maker supplies it" if origin == "supplied" else "the machine's own"
-        mark = m.add("mark", wire.id, f"Mark {wire.id}, {whose}", m.on(wire), (ready,), How(f"{area:g} mm²"))
+        which = f"{own}, " if (own := m.polarity(wire)) else ""
+        mark = m.add("mark", wire.id, f"Mark {wire.id}, {which}{whose}", m.on(wire), (ready,), How(f"{area:g} mm²"))
         for side in (s for s in SIDES if s in wire.made):
             mark = m.add("cut", f"{wire.id}.{side}", f"Cut the old end off {wire.id} at "
                          f"{m.a.plan.part(wire.end(side).part).name}", m.on(wire), (mark,))

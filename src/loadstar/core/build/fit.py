@@ -4,10 +4,7 @@ again, and the supply on last."""
 from collections.abc import Mapping, Sequence
 
 from ..doc.places import Place, Run
-from ..doc.wires import Wire
 from ..harness.loom import Bundle
-from ..parts.base import Part
-from ..parts.can import as_accessory
 from .maker import How, Maker, On
 from .operations import FIT, MACHINE
 
@@ -136,21 +133,13 @@ def _connect(m: Maker, closed: Mapping[str, list[str]], laid: Mapping[str, str],
         clean = "clean its contacts, " if part.AS_FOUND else ""
         plugged = [f"{clean}plug the lead of {plan.part(owner).name} into {part.name}"
                    for owner in dict.fromkeys(w.made_for for w in came.values()) if owner]
-        to = [f"{wire}{_polarity(part, plan.wire(wire))}" for wire in made]
+        to = [f"{wire} to {own}" if (own := m.polarity(plan.wire(wire))) and part.CONSUMES else wire for wire in made]
         words = "; ".join([*([f"connect {part.name}: {', '.join(to)}"] if made else []), *plugged])
         connected[part.id] = m.add(
             "connect", part.id, f"{words[:1].upper()}{words[1:]}", On(part.id, FIT, part.place),
             (*ways, *(k for w in mine for k in closed[w]), *([first[part.id]] if part.id in first else ())),
             How(spec, "" if made else "hand"))
     return connected
-
-
-def _polarity(part: Part, wire: Wire) -> str:
-    """Which of an accessory's wires a wire goes to, where somebody has found out."""
-    load = as_accessory(part)
-    if load is None or not load.live_wire:
-        return ""
-    return f" to its live wire ({load.live_wire})" if load.at("pos") in (wire.a, wire.b) else " to the other"
 
 
 def _try(m: Maker, connected: Mapping[str, str], *, supply_off: bool) -> list[str]:

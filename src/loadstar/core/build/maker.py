@@ -5,6 +5,7 @@ from dataclasses import dataclass, field, replace
 from ..analysis import Analysis
 from ..doc.wires import Wire
 from ..ends.choose import End
+from ..parts.load import LoadPart
 from .operations import BENCH, FIT, MINUTES, MOST_KEY, PREPARE, TOOLS, Kind, Operation, Work
 
 
@@ -53,6 +54,15 @@ class Maker:
         """The sub-harness a wire belongs to: that of the accessory it was made for, or of what feeds them all."""
         part = self.a.plan.part_by_id.get(wire.made_for or "")
         return part.name if part is not None else "feeds and returns"
+
+    def polarity(self, wire: Wire) -> str:
+        """Which of an accessory's two wires one is or goes to, in words; "" where nobody has found out, or it comes to
+        none."""
+        for end in (wire.a, wire.b):
+            load = self.a.plan.is_one(end.part, LoadPart)
+            if load is not None and load.live_wire:
+                return f"its live wire ({load.live_wire})" if end == load.at("pos") else "its other wire"
+        return ""
 
     def on(self, wire: Wire) -> On:
         """A wire, made with its sub-harness at the bench."""

@@ -19,6 +19,7 @@ from .convert import ToDc, ToLed
 from .electric import BrakeCutoff, SwitchedConverter, Traction
 from .feeds import BlockOnPlug, ChargingLead, Navigation, Outlet, RunOutput
 from .lamps import BrakeLamp, HeadLamp, Indicators
+from .leads import LeadPlug
 from .motors import Fan, Horn, StarterControl
 from .renew import NewEnd, RenewBattery, RenewGenerator
 from .repair import FoundCircuit, RepairWire
@@ -29,7 +30,7 @@ __all__ = ["INTENTS", "Intent", "asked_for", "carried_out", "offered"]
 INTENTS: dict[str, type[Intent]] = {kind.KEY: kind for kind in (
     HeadLamp, Indicators, BrakeLamp, Horn, StarterControl, Fan, Outlet, BlockOnPlug, Navigation, ChargingLead, Traction,
     SwitchedConverter, BrakeCutoff, FoundCircuit, RepairWire, NewEnd, RenewGenerator, RenewBattery, ToLed, SecondStore,
-    SecondPack, RunOutput, ToDc)}
+    SecondPack, RunOutput, ToDc, LeadPlug)}
 
 
 def offered(plan: Plan) -> list[type[Intent]]:

@@ -16,8 +16,8 @@ from loadstar.core.materials.terminals import FAMILIES, SEALED
 from loadstar.core.order import connector_name, order
 from loadstar.core.parts.coupling import Coupling
 from loadstar.core.reels import cut_from
+from loadstar.core.schools import compared, has_leads
 from loadstar.core.shelf import against, pair_cost
-from loadstar.core.whatif.joined_by import compared, has_leads
 from loadstar.draw import crimp, mouth
 from loadstar.draw.svg import Look
 from loadstar.exchange import leads

@@ -4,15 +4,15 @@ along the loom, with sealed plugs; what each has to be bought and done, and what
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from ..analysis import Analysis, analyse
-from ..build.whole import work
-from ..edits import SetRules, apply
-from ..ends.choose import of_family
-from ..findings import Finding
-from ..materials.terminals import SEALED, Family
-from ..order import order
-from ..parts.terminals import OWN_LEAD
-from .trial import speaks_newly
+from .analysis import Analysis, analyse
+from .build.whole import work
+from .edits import SetRules, apply
+from .ends.choose import of_family
+from .findings import Finding
+from .materials.terminals import SEALED, Family
+from .order import order
+from .parts.terminals import OWN_LEAD
+from .whatif.trial import speaks_newly
 
 WAYS: Mapping[Family, str] = {
     "splice": "spliced, shrunk over", "bullet 3.9": "bullets along the loom", "sealed small": "small sealed plugs",
