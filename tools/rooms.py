@@ -132,6 +132,7 @@ ROOMS = {
                                         *worked("building"))),
     "prove": Room(("prove/*.py",), (f"{CORE}prove/test_measure.py", f"{CORE}prove/test_predict.py",
                                     f"{CORE}prove/test_diagnose.py", f"{CORE}prove/test_trainer.py",
+                                    f"{CORE}prove/test_alone.py",
                                         *worked("proving", "explaining", "training"))),
     # what is drawn and written
     "draw": Room(("../draw/*.py",), ("tests/draw", f"{NETS}test_drawn.py")),

@@ -21,7 +21,7 @@ def second_pack(p: Pages) -> None:
     p.change("pack", data_line=True)
     p.change("drive", needs_data=True)
     p.add("pack", "second pack", place=p.at("cargo box"), series=10, parallel=3, cell_ah=3.4, bms_continuous_a=25,
-          bms_peak_a=50, data_line=True, charge_frac=0.6)
+          bms_peak_a=50, data_line=True, charge_frac=60)
     p.add("combiner", "pack switch", place=p.at("pack"), way="changeover", rated_a=40, data_switched=True)
     from_pack = p.add("device", "second pack, data", place=p.at("cargo box"), lines="rx, tx")
     to_drive = p.add("device", "controller, data", place=p.at("drive unit"), lines="rx, tx")

@@ -90,3 +90,34 @@ def test_what_waits_for_itself_is_named():
                                               "d": frozenset("c")})
     assert set(circle.value.keys) == {"b", "c", "d"}
     assert str(circle.value) == ", ".join(circle.value.keys)
+
+
+def test_the_wires_are_taped_where_they_branch_before_they_are_covered():
+    """A run whose wires go on into another is held there; the covering waits for it, and it for every wire."""
+    w = work(analyse(demo.fit_out()[0]))
+    shapes = [o for o in w.operations.values() if o.key.startswith("cover/shape.")]
+    assert shapes and all("keep their shape" in o.words for o in shapes)
+    for shape in shapes:
+        covers = [o for o in w.operations.values() if o.kind == "cover" and shape.key in all_before(w, o.key)]
+        assert len(covers) >= 2  # the runs that meet there
+        assert {w.operations[k].kind for k in all_before(w, shape.key)} >= {"cut", "crimp core"}
+
+
+def test_a_single_run_has_nowhere_to_be_taped():
+    b = Bench()
+    b.load(name="lamp", amount=10, category="lamp")
+    w = work(analyse(b.plan))
+    ends = [place for bundle in analyse(b.plan).loom.bundles if bundle.made for place in (bundle.run.a, bundle.run.b)]
+    assert any(o.key.startswith("cover/shape.") for o in w.operations.values()) == (len(ends) != len(set(ends)))
+
+
+def test_a_drive_whose_leads_were_opened_is_tried_with_its_wheel_up_before_it_is_closed():
+    two = work(analyse(demo.tide_hauler()[0]))
+    drive = two.operations["test/D1"]
+    assert drive.words.startswith("Wheel off the ground") and drive.words.endswith("supply off again")
+    last = next(o for o in two.operations.values() if o.key == "battery/supply")
+    assert drive.key in all_before(two, last.key)
+    body = [o for o in two.operations.values() if o.kind == "bodywork"]
+    assert all(drive.key in all_before(two, o.key) for o in body)
+    lamp_only = work(analyse(demo.fit_out()[0]))
+    assert not any(o.words.startswith("Wheel off") for o in lamp_only.operations.values())

@@ -22,7 +22,7 @@ def test_unpowered_first_then_off_then_on_and_each_circuit_is_in_each():
     a = analyse(demo.winter()[0])
     plan = steps(a)
     assert list(dict.fromkeys(s.stage for s in plan)) == [
-        "Nothing powered", "Everything off", "Key on", "Idle", "Town", "Cruise"]
+        "Nothing powered", "Everything off", "Key on", "Cranking", "Idle", "Town", "Cruise"]
     for load in ("L1", "L2"):
         mine = [s.key for s in plan if load in s.proves]
         assert f"back.{load}" in mine and f"dead.{load}" in mine and f"at.{load}.idle" in mine

@@ -1,10 +1,12 @@
 """What is made at the bench: every wire cut and labelled, its two ends made, spliced, pushed into their connectors,
 tried, and its run covered."""
 
+from collections import Counter
 from collections.abc import Mapping
 
 from ..doc.wires import SIDES, Wire
 from ..ends.choose import End
+from ..harness.loom import Bundle
 from ..materials.coverings import ORIGINAL, SLEEVED
 from ..parts.can import as_accessory
 from ..refs import TerminalRef
@@ -188,18 +190,45 @@ def _splice(m: Maker, at: TerminalRef, several: Barrel) -> str:
 
 
 def covers(m: Maker, closed: Mapping[str, list[str]]) -> dict[str, str]:
-    """Each run taped once its wires are made, or its sleeve drawn into place and its cut ends shrunk."""
+    """Each run taped once its wires are made, or its sleeve drawn into place and its cut ends shrunk; before that the
+    wires taped together where they branch, so that they keep their shape when they are taken off."""
     assert m.a.loom is not None
-    found = {}
+    found, shaped = {}, _shaped(m, closed)
     for b in m.a.loom.bundles:
         if b.covering:
-            group = max((m.group_of(m.a.plan.wire(w)) for w in b.made), default=PREPARE)
+            group = _group(m, b)
             braided = b.covering == "braided sleeve"
             words = ("Draw the sleeve into place and shrink its cut ends" if braided else
                      "Draw the machine's own sleeve into place" if b.covering == ORIGINAL else
                      f"Wind {b.covering} at half overlap")
             places = " to ".join(m.a.plan.place(p).name for p in (b.run.a, b.run.b))
             found[b.run.id] = m.add("cover", b.run.id, f"{words}: {places}", On(b.run.id, group),
-                                    tuple(k for w in b.made for k in closed[w]),
+                                    (*(k for w in b.made for k in closed[w]),
+                                     *([shaped[group]] if group in shaped else [])),
                                     How(f"{b.covering}, {len(b.made)} wires", "hot air" if braided else ""))
+    return found
+
+
+def _group(m: Maker, bundle: Bundle) -> str:
+    """The sub-harness that a run's wires are made with."""
+    return max((m.group_of(m.a.plan.wire(w)) for w in bundle.made), default=PREPARE)
+
+
+def _shaped(m: Maker, closed: Mapping[str, list[str]]) -> dict[str, str]:
+    """By group, once its wires are made: taped at a few points; only where it branches or bends into another run."""
+    assert m.a.loom is not None
+    groups: dict[str, list[Bundle]] = {}
+    for b in m.a.loom.bundles:
+        if b.covering and b.made:
+            groups.setdefault(_group(m, b), []).append(b)
+    found = {}
+    for group, bundles in groups.items():
+        ends = Counter(place for b in bundles for place in (b.run.a, b.run.b))
+        points = [m.a.plan.place(place).name for place, runs in ends.items() if runs > 1]
+        if points:
+            wires = dict.fromkeys(w for b in bundles for w in b.made)
+            found[group] = m.add(
+                "cover", f"shape.{bundles[0].run.id}", f"Tape the wires together at {', '.join(points)}, so that they "
+                "keep their shape when they are taken off", On(bundles[0].run.id, group),
+                tuple(k for w in wires for k in closed[w]), How(f"{len(points)} points"))
     return found

@@ -5,6 +5,7 @@ from collections.abc import Mapping, Sequence
 
 from ..doc.places import Place, Run
 from ..harness.loom import Bundle
+from ..parts.drive import Drive
 from .maker import How, Maker, On
 from .operations import FIT, MACHINE
 
@@ -152,4 +153,19 @@ def _try(m: Maker, connected: Mapping[str, str], *, supply_off: bool) -> list[st
             words = f"Supply on: try {load.name}, measure it under Prove; supply off again" if supply_off else (
                 f"Try {load.name}, measure it under Prove")
             tested.append(m.add("test", load.id, words, On(load.id, FIT, load.place), after))
-    return tested
+    return [*tested, *_driven(m, connected)]
+
+
+def _driven(m: Maker, connected: Mapping[str, str]) -> list[str]:
+    """What carries the drive's current was opened or joined: tried with the wheel off the ground before it is closed
+    up."""
+    drive = m.a.plan.one(Drive)
+    if drive is None:
+        return []
+    heavy = {p.id for p in m.a.plan.packs} | {drive.id}
+    if m.a.plan.combiner is not None:
+        heavy.add(m.a.plan.combiner.id)
+    after = tuple(key for part, key in connected.items() if part in heavy)
+    words = ("Wheel off the ground, clear of everything: supply on, drive gently, then at full power, each brake lever "
+             "in turn; supply off again")
+    return [m.add("test", drive.id, words, On(drive.id, FIT, drive.place), after)] if after else []

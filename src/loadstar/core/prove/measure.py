@@ -17,6 +17,7 @@ from ..parts.load import LoadPart
 from ..parts.tap import Tap
 from ..refs import TerminalRef
 from ..wiring.results import StateResult
+from . import alone
 from .points import ground
 from .predict import Prediction, Predictor, Quantity
 from .readings import UNPOWERED, row_key
@@ -32,8 +33,9 @@ DEAD_BAND_V = 0.3  # up to so much a meter shows at a point that is dead
 @dataclass(frozen=True)
 class Step:
     """One reading: its key, the part of the work it belongs to, where the two probes go, which range, what it should
-    show, the circuits that it proves, and what can go wrong. `row` is the state's row ("": unpowered). `apart`: of
-    something unplugged, so that its volts are AC and none of the plan's network."""
+    show, the circuits that it proves, and what can go wrong. `row` is the state's row ("": unpowered). `apart`: with
+    something unplugged or put out of use, so that it is not of the plan's network as a state has it; `ac`: with the
+    meter on AC."""
 
     key: str
     stage: str
@@ -46,6 +48,7 @@ class Step:
     what: str
     beware: str = ""
     apart: bool = False
+    ac: bool = False
     plain: float = math.nan  # the same as if nothing had been measured yet; by it is seen whether the plan has changed
 
 
@@ -56,9 +59,14 @@ def steps(figures: Figures, posts_v: dict[str, float] | None = None) -> tuple[St
         return ()
     predictor, known, at = Predictor(figures), posts_v or {}, _terminals(figures)
     made = [*_winding(figures), *_unpowered(figures, predictor), *_everything_off(figures, predictor, known)]
+    done: set[str] = set()  # the fuses whose users were tried alone
     for state, row in figures.states.items():
-        if state not in ("parked", "cranking", "charging") and row.solution is not None:
-            made += _live(figures, predictor, row, known, at)
+        if row.solution is None or state in ("parked", "charging"):
+            continue
+        if state == "cranking":
+            made += _cranking(figures, predictor, row)
+        else:
+            made += [*_alone(figures, predictor, row, done), *_live(figures, predictor, row, known, at)]
     if not known:
         return tuple(replace(s, plain=s.expects.value) for s in made)
     plain = {s.key: s.plain for s in steps(figures)}
@@ -96,7 +104,8 @@ def _winding(figures: Figures) -> Iterator[Step]:
         beware = ("Only the meter is on it, set to AC volts: leads apart, fingers off." if check.idling else
                   "Engine off, the generator's connector parted.")
         yield Step(check.key, UNPLUGGED, check.expects.quantity, "idle" if check.idling else UNPOWERED, check.red,
-                   check.black, check.expects, (), check.what, beware, apart=True)
+                   check.black, check.expects, (), check.what, beware, apart=True,
+                   ac=check.expects.quantity == "V")
 
 
 def _main(figures: Figures) -> str:
@@ -159,6 +168,20 @@ def _live(figures: Figures, predictor: Predictor, row: StateResult, known: dict[
         if tap.id in figures.plan.wired and tap.off_delay_s > 0 and row.state in ("key_on", "idle"):
             yield Step(f"delay.{tap.id}.{row.state}", stage, "V", "parked", tap.at("pin"), black,
                        Prediction("V", 0.0, DEAD_BAND_V), (), f"{tap.name} dead again after {tap.off_delay_s:g} s")
+
+
+def _alone(figures: Figures, predictor: Predictor, row: StateResult, done: set[str]) -> Iterator[Step]:
+    """Before everything is on together: each fuse's users alone, each pack alone."""
+    for one in (*alone.by_pack(figures, row), *alone.by_fuse(figures, predictor, row, done)):
+        yield Step(one.key, STATE_NAMES[row.state], "V", row.state, one.red, one.black, one.expects, (), one.what,
+                   one.beware, apart=True)
+
+
+def _cranking(figures: Figures, predictor: Predictor, row: StateResult) -> Iterator[Step]:
+    """While the starter turns."""
+    for one in alone.cranking(figures, predictor, row):
+        yield Step(one.key, STATE_NAMES[row.state], "V", row.state, one.red, one.black, one.expects, (), one.what,
+                   one.beware)
 
 
 def _drops(figures: Figures, predictor: Predictor, load: LoadPart, row: StateResult, stage: str,
