@@ -8,7 +8,10 @@ import pytest
 from builders import Bench
 
 from loadstar.core.analysis import analyse
+from loadstar.core.begin import Wish, begun
 from loadstar.core.doc.states import STATES
+from loadstar.core.edits.builder import Builder
+from loadstar.core.plan.model import Plan
 from loadstar.demo import fit_out
 from loadstar.draw import bikemap, descent, waterline
 from loadstar.draw.labels import Box, Label, nice_step, place
@@ -103,6 +106,15 @@ def test_waterline_labels_never_overlap(off):
     assert all(p is not None for p in labels.values())
     assert not [1 for a, b in combinations(boxes, 2) if a.overlaps(b)]
     ET.fromstring(waterline.draw(ANALYSIS, "town", off))
+
+
+def test_the_amps_of_a_small_generator_are_told_apart():
+    """40 W at 14 V: every tick has its own words, none says 0 A beside the watts of half an ampere."""
+    plan = begun(Plan(), Wish("utility bike", "pull start"))
+    b = Builder("small", plan)
+    b.change(plan.generator.id, rating1_w=8, rating2_w=22)
+    ticks = re.findall(r">([\d.]+)\u00a0A<", waterline.draw(analyse(b.plan), "idle"))
+    assert len(ticks) > 2 and len(set(ticks)) == len(ticks) and all(float(t) > 0 for t in ticks)
 
 
 def test_waterline_hatches_from_idle_only():

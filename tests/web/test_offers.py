@@ -4,12 +4,17 @@ import html
 import re
 
 import pytest
+from answers import paper_words
 from django.http import QueryDict
 from django.test import Client
+from web.test_jobs import KEPT
 
 from loadstar import demo
 from loadstar.core.begin import Wish, begun
+from loadstar.core.figures.mains import busiest
+from loadstar.core.plan import document
 from loadstar.core.whatif.ways_out import ways_out
+from loadstar.draw.walk import walk
 from loadstar.web.records import store
 
 pytestmark = pytest.mark.django_db
@@ -99,3 +104,24 @@ def test_an_accessory_is_never_on_with_several(pages):
     assert pages.plan().part(one).never_with == ()
     refused = pages.send(f"loads/?sel={one}", {**sent, "never_with": ["", "L99"]})
     assert refused.status_code == 422 and "Choose from the list." in refused.content.decode()
+
+
+@pytest.mark.parametrize(("job", "part", "words"), [
+    ("09-battery-and-starter", "ST1", "Starting"), ("21-packs-in-parallel", "PK2", "Joined pack"),
+    ("03-pack-leads", "D1", "Traction")])
+def test_a_circuit_that_no_accessory_has_gets_its_card(shop, pages, job, part, words):
+    row = store.take_in(shop.workshop, shop.owner, document.from_json((KEPT / f"{job}.json").read_bytes()))
+    a = store.load(row).analysis
+    assert part in a.mains
+    address = f"/w/{shop.workshop.slug}/p/{row.pk}/card/{part}.pdf"
+    text = " ".join(paper_words(pages.client.get(address)).split())
+    assert words in text and "nothing flows" in text and "Lost" in text
+    for link in a.mains[part].path.links:
+        if link.element in a.wires:
+            assert link.element in text
+    assert f"card/{part}.pdf" in pages.client.get(
+        f"/w/{shop.workshop.slug}/p/{row.pk}/circuits/?sel={part}").content.decode()
+    assert f"card/{part}.pdf" in pages.client.get(f"/w/{shop.workshop.slug}/p/{row.pk}/handover/").content.decode()
+    assert pages.client.get(f"/w/{shop.workshop.slug}/p/{row.pk}/card/BT99.pdf").status_code == 404
+    shown = walk(a, part, busiest(a.mains[part], a.states)).across_v
+    assert f"{shown:.2f} V" in text or f"{shown:.1f} V" in text

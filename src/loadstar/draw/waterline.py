@@ -147,7 +147,7 @@ class _Picture:
         amps = step_a  # 0 A is where 0 W is, and would run into the last speed
         while amps * volts < self.sea.top_w:
             made.append(el("text", {"x": a.x1 + 8, "y": self.y(amps * volts) + 4, "class": "d-axis"},
-                           text(f"{amps:.0f}\u00a0A")))
+                           text(f"{amps:.{int(step_a < 1)}f}\u00a0A")))
             amps += step_a
         rpm, step_n = 0.0, nice_step(self.sea.top_rpm, 9)
         while rpm <= self.sea.top_rpm + 1:

@@ -38,8 +38,9 @@ class ToDc(Intent):
 
     KEY: ClassVar[str] = "ac to dc"
     TITLE: ClassVar[str] = "AC lighting to DC with a battery"
-    SAYS: ClassVar[str] = ("Rectifier with regulator, a battery, a main switch; every lamp is fed from it then. The "
-                           "winding's end comes off the frame, or DC and AC share it and half of the wave is lost.")
+    SAYS: ClassVar[str] = ("Rectifier with regulator, a battery with its main fuse, a main switch; every lamp is fed "
+                           "from it then. The winding's end comes off the frame; where it stays on, only half of its "
+                           "wave is used.")
     ASKS: ClassVar[tuple[Ask, ...]] = (
         at_place("battery_at", "The battery sits at"), at_place("regulator_at", "Rectifier and regulator at"),
         at_place("main_switch_at", "The main switch at"),
@@ -95,10 +96,15 @@ class ToDc(Intent):
                         nominal_v=volts, capacity_ah=self.capacity_ah, charge_a=round(self.capacity_ah / 10, 2),
                         internal_mohm=round(15 * volts / self.capacity_ah, 1), typical=("internal_mohm", "charge_a"))
         told = () if self.high_w and self.low_w else ("rating1_w", "rating2_w")
-        b.add("generator", name="rectified winding", place=self.regulator_at, winding_at=coil.place, phases=1,
-              rating1_w=low_w, rating1_rpm=self.low_rpm, rating2_w=high_w, rating2_rpm=self.high_rpm, rating_v=held_v,
-              set_v=held_v, phase_ohm=coil.winding_ohm, diode_v=DIODE_V, regulator="shunt", tied=self.tied,
-              rectifier="half" if half else "full", typical=("diode_v", "regulator", "set_v", "phase_ohm", *told))
+        charges = b.add(
+            "generator", name="rectified winding", place=self.regulator_at, winding_at=coil.place, phases=1,
+            rating1_w=low_w, rating1_rpm=self.low_rpm, rating2_w=high_w, rating2_rpm=self.high_rpm, rating_v=held_v,
+            set_v=held_v, phase_ohm=coil.winding_ohm, diode_v=DIODE_V, regulator="shunt", tied=self.tied,
+            rectifier="half" if half else "full", typical=("diode_v", "regulator", "set_v", "phase_ohm", *told))
+        fuse = b.add("fuse", name="charging fuse", place=self.battery_at)
+        b.lay(f"{battery}.pos", f"{fuse}.a", colour="RD")
+        b.lay(f"{fuse}.b", f"{charges}.pos", colour="RD")
+        b.lay(f"{charges}.neg", f"{battery}.neg", colour="BK")
         main = b.add("selector", name="main switch", place=self.main_switch_at, feed=battery, live="always",
                      positions="off; on: in+out")
         for part in hung:

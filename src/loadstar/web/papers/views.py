@@ -36,9 +36,9 @@ def export_json(request: HttpRequest, membership: Membership, plan: int) -> Http
 
 @member_view
 def card(request: HttpRequest, membership: Membership, plan: int, load: str) -> HttpResponse:
-    """The circuit card of one accessory."""
+    """The circuit card of one accessory, or of a circuit that none has."""
     frame = frame_for(request, membership, plan, "handover")
-    if load not in {one.id for one in frame.plan.loads} or not frame.analysis.states:
+    if load not in {*(one.id for one in frame.plan.loads), *frame.analysis.mains} or not frame.analysis.states:
         raise Http404
     return paper(frame, "card", "handover", load=load)
 

@@ -27,13 +27,14 @@ def handover(frame: Frame) -> dict[str, Any]:
     a, plan = frame.analysis, frame.plan
     cards, proved = [], proofs_of(frame)
     readings_out = out(proved)
-    for load in plan.loads:
-        path = a.path(load.id)
-        mine = {load.id, *(k.element for k in (*path.feed, *path.back))}
+    circuits = [(load, a.path(load.id), plan.part(load.feed).name) for load in plan.loads]
+    circuits += [(main.part, main.path, main.words.lower()) for main in a.mains.values()]
+    for part, path, feed in circuits:
+        mine = {part.id, *(k.element for k in (*path.feed, *path.back))}
         about = [f for f in frame.findings if mine & set(f.elements) and f.severity != "note"]
-        cards.append({"load": load, "url": frame.url("plan") + f"card/{load.id}.pdf", "count": len(about),
-                      "out": readings_out.get(load.id, 0), "worst": worst(about),
-                      "feed": plan.part(load.feed).name, "place": plan.place(load.place).name})
+        cards.append({"part": part, "url": frame.url("plan") + f"card/{part.id}.pdf", "count": len(about),
+                      "out": readings_out.get(part.id, 0), "worst": worst(about), "feed": feed,
+                      "place": plan.place(part.place).name})
     return {"cards": cards, "open": _open(frame, proved), "stages": _stages(frame, readings_out),
             "papers": _papers(frame), "built": _built(frame), "told": frame.extra.get("told", ""),
             "typed": frame.extra.get("typed", {}),
