@@ -148,7 +148,7 @@ ROOMS = {
     "workshop": Room(("workshop/*.py",), (f"{WEB}test_people.py", f"{WEB}test_account.py", f"{WEB}test_house.py",
                                         SHOWN),
                      web=True),
-    "jobs": Room(("jobs/*.py",), (f"{WEB}test_jobs_beside.py",), web=True),
+    "jobs": Room(("jobs/*.py",), (f"{WEB}test_jobs_beside.py", f"{WEB}test_house.py"), web=True),
     "plans": Room(("plans/*.py", "room.py", "errors.py"), (f"{WEB}test_known.py", f"{WEB}test_edges.py",
                                                            f"{WEB}test_pages.py", f"{WEB}test_house.py", SHOWN),
                   web=True),

@@ -69,6 +69,25 @@ def test_what_goes_wrong_is_a_sentence_and_is_tried_again_when_asked(member, kin
     assert work.ask(member, "own", "Mine", "k" * 64, {}).pk != job.pk
 
 
+@pytest.mark.parametrize("beside", [True, False])
+def test_it_may_take_as_long_as_its_kind_says_only_beside_a_request(member, kind, settings, monkeypatch, beside):
+    kind.patience_s, asked = 7.0, []
+    telling = work.told
+    monkeypatch.setattr(work, "told", lambda job, part, patience_s: asked.append(patience_s) or telling(
+        job, part, patience_s))
+    settings.TASKS_BESIDE = beside
+    job = Job.objects.create(workshop=member.workshop, person=member.person, key="p" * 64, kind="own",
+                             title="Mine")
+    with work._ending(job):
+        assert asked == [7.0 if beside else None]
+
+
+def test_what_is_kept_and_for_how_long_is_this():
+    """Two days, and 400 MiB, written down again; 150 s without a sign and it was ended."""
+    assert (work.KEPT.total_seconds(), work.KEPT_BYTES) == (172_800, 419_430_400)
+    assert (work.DIED.total_seconds(), work.NEVER_BEGUN.total_seconds(), work.MOST_UNENDED) == (150, 1200, 12)
+
+
 def test_only_so_many_wait_for_one_workshop(member, kind, monkeypatch):
     monkeypatch.setattr(work, "_begin", type("Never", (), {"enqueue": lambda *_: None}))
     for n in range(work.MOST_UNENDED):

@@ -12,6 +12,7 @@ from pathlib import Path
 import pytest
 from django.db import connection
 
+from loadstar.web.keeping import reading, restoring
 from loadstar.web.keeping.backup import LEFT_OUT, sums_of, write
 from loadstar.web.keeping.faults import Damaged
 from loadstar.web.keeping.reading import Backup
@@ -165,3 +166,42 @@ def test_a_bomb_is_not_unpacked(written, known):
                 rows.write(b"\0" * 1024**2)
     with pytest.raises(Damaged, match="more than any workshop"):
         read(bomb.getvalue(), known)
+
+
+def test_a_backup_read_in_is_all_that_it_was_made_of(written, known):
+    before = sums_of(connection)
+    assert restoring.read_in(connection, Backup(io.BytesIO(written))) == before == sums_of(connection)
+
+
+def test_rows_that_do_not_come_in_are_told(written, monkeypatch):
+    """A server that keeps nothing of who may enter which workshop."""
+    insert = restoring._insert
+    monkeypatch.setattr(restoring, "_insert", lambda to, table, rows: (
+        table is None or table.name == "workshop_membership" or insert(to, table, rows)))
+    with pytest.raises(Damaged, match=r"is damaged: of table workshop_membership 0 rows came in of \d+, or others"):
+        restoring.read_in(connection, Backup(io.BytesIO(written)))
+
+
+def test_a_last_line_without_an_end_is_no_row(written, known):
+    with pytest.raises(Damaged, match="a line of its rows has no end"):
+        read(repacked(written, lambda m, d: (m, d.rstrip(b"\n"))), known)
+
+
+@pytest.mark.parametrize("more", [0, 1])
+def test_a_line_as_long_as_the_bound_is_no_row(written, known, more, monkeypatch):
+    with zipfile.ZipFile(io.BytesIO(written)) as opened:
+        longest = max(len(line) + 1 for line in opened.read("rows.jsonl").split(b"\n"))
+    monkeypatch.setattr(reading, "MOST_LINE", longest + more)
+    if more:
+        assert read(written, known)
+        return
+    with pytest.raises(Damaged, match="a line of its rows has no end"):
+        read(written, known)
+
+
+def test_the_bounds_of_a_backup_are_these():
+    """64 GiB of rows, 64 MiB a line, 4 MiB of manifest, 200 times unpacked beyond 64 MiB, written down again."""
+    assert (reading.MOST_BYTES, reading.MOST_LINE, reading.MOST_MANIFEST, reading.MOST_TIMES) == (
+        68_719_476_736, 67_108_864, 4_194_304, 200)
+    assert (reading.SMALL_BYTES, reading.SEAL_BYTES, reading.BLOCK) == (67_108_864, 80, 1_048_576)
+    assert (restoring.AT_ONCE, restoring.AT_ONCE_BYTES) == (200, 4_194_304)

@@ -14,7 +14,7 @@ from loadstar.core.edits import ChangeElement, Rename, SetWire
 from loadstar.core.errors import PlanError
 from loadstar.core.plan.model import Plan
 from loadstar.web.plans.models import PlanHead, PlanSummary, Revision
-from loadstar.web.records import store, summary, undo
+from loadstar.web.records import store, summary, undo, work
 
 pytestmark = pytest.mark.django_db
 
@@ -197,3 +197,12 @@ def test_a_thousand_edits_of_a_wide_plan_stay_small(shop, monkeypatch):
 def test_two_workshops_do_not_share(shop):
     other = make_shop("Upland")
     assert not PlanHead.objects.filter(workshop=other.workshop, pk=shop.row.pk).exists()
+
+
+@pytest.mark.parametrize(("spread", "value", "kept"), [(0.3, 12.5, (0.3, 12.5)), (work.OPEN, work.OPEN, (0.0, None))])
+def test_a_reading_is_kept_as_it_was_and_an_open_circuit_as_nothing(shop, spread, value, kept):
+    made = work.keep(shop.row, shop.technician, 1, step="short.F1", quantity="ohm", row="", red="F1.b", black="BT1.neg",
+                     value=value, expected=12.5, spread=spread, plain=12.5)
+    assert (made.spread, made.value) == kept and made.expected == made.plain == 12.5
+    shown = work.readings(shop.row)[-1]
+    assert (shown.value, shown.spread) == (value, kept[0])
