@@ -7,10 +7,12 @@ from builders import Bench
 
 from loadstar import demo
 from loadstar.core.analysis import analyse
+from loadstar.core.begin import Wish, begun
 from loadstar.core.build.whole import work
 from loadstar.core.edits import MoveEnd, RemoveElement, apply
 from loadstar.core.edits.builder import Builder
 from loadstar.core.edits.plugs import PutPlug
+from loadstar.core.intents import INTENTS, asked_for, carried_out
 from loadstar.core.plan import document
 from loadstar.core.plan.model import Plan
 from loadstar.core.standard import back
@@ -122,3 +124,12 @@ def test_accessories_come_off_with_their_wires_and_a_plug_that_was_used_is_close
     assert "seat plug: every wire back by its pin map as found." in steps
     assert [s for s in steps if s.startswith("Take W") and s.endswith("seat plug pin 1 and close its plug again.")]
     assert not [s for s in back(analyse(Bench().plan)) if s.startswith("Take off")]
+
+
+def test_a_converter_and_its_switch_go_too():
+    """They were added by somebody, not made for an accessory; the drive and the pack stay."""
+    plan = begun(Plan(), Wish("e-scooter", "48 v"))
+    intent = asked_for(INTENTS["converter"], {"converter_at": plan.places[0].id, "switch_at": plan.places[1].id})
+    steps = back(analyse(apply(plan, carried_out(plan, intent))))
+    out = next(s for s in steps if s.startswith("Take out what was put in"))
+    assert "12 V converter" in out and "converter switch" in out and "drive" not in out and "pack" not in out

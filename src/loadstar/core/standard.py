@@ -5,6 +5,7 @@ from collections.abc import Iterator
 
 from .analysis import Analysis
 from .parts.base import Part
+from .parts.can import as_accessory
 
 
 def back(analysis: Analysis) -> tuple[str, ...]:
@@ -14,9 +15,12 @@ def back(analysis: Analysis) -> tuple[str, ...]:
             *_removed(analysis), "Refit the bodywork.", f"{how.on}.", f"{how.tried}.")
 
 
+OWN = ("generator", "coil", "frame", "drive", "port", "kill", "starter")  # kinds that the machine itself has
+
+
 def _own(part: Part) -> bool:
     """Whether a part is the machine's own: something is joined to it, and it stays."""
-    return part.FUSED_BEFORE or part.STORES or part.kind in ("generator", "coil", "frame")
+    return part.AS_FOUND or part.STORES or part.kind in OWN
 
 
 def _bodywork(analysis: Analysis) -> Iterator[str]:
@@ -32,7 +36,8 @@ def _accessories(analysis: Analysis) -> Iterator[str]:
     for load in plan.loads:
         if wires := joined[load.id]:
             yield f"Take off {load.name} at {plan.place(load.place).name}, with {', '.join(wires)}."
-    added = [p.name for p in plan.parts if (p.made_for is not None or p.MATED) and not _own(p)]
+    added = [p.name for p in plan.parts if not _own(p) and as_accessory(p) is None
+             and (p.made_for is not None or p.id in plan.wired)]
     if added:
         yield f"Take out what was put in between: {', '.join(dict.fromkeys(added))}."
 

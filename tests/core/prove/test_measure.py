@@ -104,3 +104,20 @@ def test_a_circuit_whose_way_is_cut_has_no_steps_and_a_plan_without_supply_none_
     plan = steps(a)
     assert not [s for s in plan if "L1" in s.proves] and not proofs(a, plan, read_all(plan))["L1"].is_proved
     assert steps(analyse(Bench(generator=False, battery=False).plan)) == ()
+
+
+def test_volts_at_the_posts_are_judged_by_the_plan_whatever_was_read_there():
+    """A dead regulator leaves 9.1 V at idle: out, and out again; the others go by what was read."""
+    a = analyse(demo.winter()[0])
+    first = {s.key: s for s in steps(a)}
+    again = {s.key: s for s in steps(a, {"idle": 9.1, "parked": 12.0})}
+    for key in ("posts.idle", "posts.parked"):
+        assert again[key].expects == first[key].expects
+    assert again["posts.idle"].expects.verdict(9.1) == "out"
+    assert again["at.L1.idle"].expects.value < first["at.L1.idle"].expects.value - 1
+
+
+@pytest.mark.parametrize(("make", "ac"), [(demo.ferry_runner, True), (demo.winter, False)])
+def test_on_a_magneto_volts_are_read_as_ac(make, ac):
+    read = [s for s in steps(analyse(make()[0])) if s.quantity == "V"]
+    assert read and {s.ac for s in read} == {ac}

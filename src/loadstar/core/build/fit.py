@@ -131,7 +131,7 @@ def _connect(m: Maker, closed: Mapping[str, list[str]], laid: Mapping[str, str],
         ways = {laid[s.run] for w in mine for s in m.a.topology.geometry[w].segments
                 if s.run is not None and s.run in laid}
         spec = " ".join(sorted(f"{w.id} {e.name}" for w in mine.values() for e in (w.a, w.b) if e.part == part.id))
-        clean = "clean its contacts, " if part.AS_FOUND else ""
+        clean = "clean its contacts, a little grease on them, " if part.AS_FOUND else ""
         plugged = [f"{clean}plug the lead of {plan.part(owner).name} into {part.name}"
                    for owner in dict.fromkeys(w.made_for for w in came.values()) if owner]
         to = [f"{wire} to {own}" if (own := m.polarity(plan.wire(wire))) and part.CONSUMES else wire for wire in made]

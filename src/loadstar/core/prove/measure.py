@@ -53,8 +53,8 @@ class Step:
 
 
 def steps(figures: Figures, posts_v: dict[str, float] | None = None) -> tuple[Step, ...]:
-    """Every reading of the plan, in order. `posts_v`: volts at the posts as measured, by state: predictions in it then
-    go by those. Nothing of a plan that is not solved."""
+    """Every reading of the plan, in order. `posts_v`: volts at the posts as measured, by state: what is read elsewhere
+    in it then goes by those, the posts themselves never. Nothing of a plan that is not solved."""
     if not figures.is_solved:
         return ()
     predictor, known, at = Predictor(figures), posts_v or {}, _terminals(figures)
@@ -67,6 +67,8 @@ def steps(figures: Figures, posts_v: dict[str, float] | None = None) -> tuple[St
             made += _cranking(figures, predictor, row)
         else:
             made += [*_alone(figures, predictor, row, done), *_live(figures, predictor, row, known, at)]
+    if figures.source.key == "magneto":
+        made = [replace(s, ac=s.quantity == "V") for s in made]
     if not known:
         return tuple(replace(s, plain=s.expects.value) for s in made)
     plain = {s.key: s.plain for s in steps(figures)}
@@ -118,7 +120,7 @@ def _everything_off(figures: Figures, predictor: Predictor, known: dict[str, flo
     if row is None or row.solution is None or figures.source.key == "magneto":
         return
     red, black = figures.source.ends
-    at_rest = predictor.volts(row, red, black, known.get("parked"))
+    at_rest = predictor.volts(row, red, black)  # by the plan: no reading is its own prediction
     yield Step("posts.parked", KEY_OFF, "V", "parked", red, black, at_rest, (),
                "At the supply itself: what follows is counted from it")
     yield Step("standing", KEY_OFF, "A", "parked", black, black, predictor.standing(row), (),
@@ -153,8 +155,8 @@ def _live(figures: Figures, predictor: Predictor, row: StateResult, known: dict[
     if first or row.state in RUNNING:
         beware = "Fingers, leads and sleeves clear of belts and wheel." if row.state in RUNNING else ""
         what = "Charging volts at the posts" if row.state in RUNNING and figures.plan.generator else "At the supply"
-        yield Step(f"posts.{row.state}", stage, "V", row.state, red, black,
-                   predictor.volts(row, red, black, known.get(row.state)), (), what, beware)
+        yield Step(f"posts.{row.state}", stage, "V", row.state, red, black, predictor.volts(row, red, black), (), what,
+                   beware)
     if not first:
         return
     for load in _complete(figures):
