@@ -202,8 +202,8 @@ def main() -> int:
     given = parser.parse_args()
     if unknown := set(given.rooms) - ROOMS.keys():
         parser.error(f"no room {min(unknown)}; there are {', '.join(ROOMS)}")
-    for line in [tried(name, given.number, given.seed) for name in given.rooms or ROOMS]:
-        print(line)
+    for name in given.rooms or ROOMS:
+        print(tried(name, given.number, given.seed), flush=True)
     return 0
 
 

@@ -63,10 +63,8 @@ def steps(figures: Figures, posts_v: dict[str, float] | None = None) -> tuple[St
     for state, row in figures.states.items():
         if row.solution is None or state in ("parked", "charging"):
             continue
-        if state == "cranking":
-            made += _cranking(figures, predictor, row)
-        else:
-            made += [*_alone(figures, predictor, row, done), *_live(figures, predictor, row, known, at)]
+        made += (_cranking(figures, predictor, row) if state == "cranking" else
+                 _live(figures, predictor, row, known, at, done))
     if figures.source.key == "magneto":
         made = [replace(s, ac=s.quantity == "V") for s in made]
     if not known:
@@ -146,9 +144,9 @@ def _at_load(figures: Figures, predictor: Predictor, load: LoadPart, row: StateR
 
 
 def _live(figures: Figures, predictor: Predictor, row: StateResult, known: dict[str, float],
-          at: dict[str, TerminalRef]) -> Iterator[Step]:
-    """In a state: the posts, volts at each load that is on, where most is lost on the way, and how long pins stay
-    live."""
+          at: dict[str, TerminalRef], done: set[str]) -> Iterator[Step]:
+    """In a state: the posts, each fuse's users alone, volts at each load that is on, where most is lost on the way, and
+    how long pins stay live."""
     stage = STATE_NAMES[row.state]
     red, black = figures.source.ends
     first = row.state == figures.source.usual_state or row.state in ("key_on", "on")
@@ -157,6 +155,7 @@ def _live(figures: Figures, predictor: Predictor, row: StateResult, known: dict[
         what = "Charging volts at the posts" if row.state in RUNNING and figures.plan.generator else "At the supply"
         yield Step(f"posts.{row.state}", stage, "V", row.state, red, black, predictor.volts(row, red, black), (), what,
                    beware)
+    yield from _alone(figures, predictor, row, done)
     if not first:
         return
     for load in _complete(figures):

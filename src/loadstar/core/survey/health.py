@@ -152,7 +152,8 @@ def _standing(plan: Plan) -> Judgement | None:
     if found is None:
         return None
     hours, _, reading = found
-    words = f"{reading.value * 1000:.0f} mA flows with everything off: {_span(hours)} until it no longer starts"
+    words = (f"{reading.value * 1000:.0f} mA flows with everything off: {_span(hours)} until it no longer starts, "
+             "charged as it is now")
     if hours / 24 < plan.rules.parked_days:
         return Judgement("standing", reading, "caution", (
             f"{words}; the house rule is {plan.rules.parked_days:g} days. Pull fuses one by one to find who takes it."),
