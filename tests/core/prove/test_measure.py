@@ -1,6 +1,7 @@
 """The plan of measurement, and what readings make of a circuit."""
 
 from dataclasses import replace
+from pathlib import Path
 
 import pytest
 from builders import Bench
@@ -8,8 +9,11 @@ from builders import Bench
 from loadstar import demo
 from loadstar.core.analysis import analyse
 from loadstar.core.edits import RemoveWire, SetWire, apply
+from loadstar.core.plan import document
 from loadstar.core.prove.measure import steps
 from loadstar.core.prove.results import Shown, latest, posts_v, proofs
+
+JOBS = Path(__file__).resolve().parents[3] / "examples" / "jobs"
 
 
 def read_all(plan, off=0.0):
@@ -121,3 +125,19 @@ def test_volts_at_the_posts_are_judged_by_the_plan_whatever_was_read_there():
 def test_on_a_magneto_volts_are_read_as_ac(make, ac):
     read = [s for s in steps(analyse(make()[0])) if s.quantity == "V"]
     assert read and {s.ac for s in read} == {ac}
+
+
+@pytest.mark.parametrize(("job", "part", "state"), [
+    ("03-pack-leads", "D1", "on"), ("21-packs-in-parallel", "PK2", "on"), ("11-full-electrics", None, None)])
+def test_a_circuit_that_no_accessory_has_is_read_once_at_what_it_feeds(job, part, state):
+    """Volts there are those at the posts less what its leads lose, by the solved state."""
+    plan = document.from_json((JOBS / f"{job}.json").read_bytes())
+    a = analyse(plan)
+    mains = [s for s in steps(a) if s.key.startswith("main.")]
+    assert len({s.key.split(".")[1] for s in mains}) == len(mains)
+    assert {s.key.split(".")[1] for s in mains} <= a.mains.keys()
+    if part is not None:
+        step = next(s for s in mains if s.key == f"main.{part}.{state}")
+        row = a.states[state]
+        assert step.expects.value == pytest.approx(row.solution.across_v(f"{part}.pos", f"{part}.neg"), abs=1e-3)
+        assert a.mains[part].part.name in step.what and not step.apart

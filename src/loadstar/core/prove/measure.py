@@ -11,6 +11,7 @@ from dataclasses import dataclass, replace
 
 from ..doc.states import STATE_NAMES
 from ..figures.figures import Figures
+from ..figures.mains import LEAST_A
 from ..parts.fuse import FusePart
 from ..parts.inside import FRAME
 from ..parts.load import LoadPart
@@ -156,6 +157,7 @@ def _live(figures: Figures, predictor: Predictor, row: StateResult, known: dict[
         yield Step(f"posts.{row.state}", stage, "V", row.state, red, black, predictor.volts(row, red, black), (), what,
                    beware)
     yield from _alone(figures, predictor, row, done)
+    yield from _mains(figures, predictor, row, known, done)
     if not first:
         return
     for load in _complete(figures):
@@ -176,6 +178,19 @@ def _alone(figures: Figures, predictor: Predictor, row: StateResult, done: set[s
     for one in (*alone.by_pack(figures, row), *alone.by_fuse(figures, predictor, row, done)):
         yield Step(one.key, STATE_NAMES[row.state], "V", row.state, one.red, one.black, one.expects, (), one.what,
                    one.beware, apart=True)
+
+
+def _mains(figures: Figures, predictor: Predictor, row: StateResult, known: dict[str, float],
+           done: set[str]) -> Iterator[Step]:
+    """Circuits that no accessory has, each in the first state in which anything flows in it: volts at what it feeds, or
+    at what gives."""
+    for main in figures.mains.values():
+        if main.part.id not in done and main.amps(row) > LEAST_A:
+            done.add(main.part.id)
+            red, black = (main.part.at(end) for end in main.part.POLES or ("pos", "neg"))
+            yield Step(f"main.{main.part.id}.{row.state}", STATE_NAMES[row.state], "V", row.state, red, black,
+                       predictor.volts(row, red, black, known.get(row.state)), (),
+                       f"At {main.part.name}, {main.words.lower()}")
 
 
 def _cranking(figures: Figures, predictor: Predictor, row: StateResult) -> Iterator[Step]:
