@@ -188,7 +188,7 @@ class ModelForm(forms.Form):
                                      widget=Choice)
         if spec.kind == "several":
             return SeveralField(label=spec.label, help_text=spec.help, required=not spec.optional,
-                                choices=choices or spec.choices,
+                                choices=choices or spec.choices, widget=Ticks(attrs={"aria-label": spec.label}),
                                 error_messages={"invalid_choice": "Choose from the list."})
         if spec.kind in ("choice", "whole"):
             return WordsField(label=spec.label, help_text=spec.help, required=not spec.optional,
