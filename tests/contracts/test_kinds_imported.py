@@ -19,39 +19,42 @@ SHARED = {"base", "registry", "can", "asks", "terminals", "dimensions", "work", 
 IMPORT = re.compile(r"^\s*from (?:\.+|loadstar\.core\.)parts\.([a-z_]+) import", re.MULTILINE)
 LISTED = {
     "battery": """
-        core/budget/ledger core/budget/total_loss core/figures/supply core/plan/model core/rules/feeds
-        core/supply/battery core/survey/health""",
+        core/budget/ledger core/budget/total_loss core/figures/supply core/plan/model core/prove/alone
+        core/rules/feeds core/supply/battery core/survey/health""",
     "block": """
         core/edits/recipes core/rules/feeds core/whatif/places web/papers/machine""",
     "charging_diode": """
         core/rules/second""",
     "coil": """
-        core/budget/lighting core/plan/model core/rules/lamps core/supply/choose core/supply/magneto
-        core/wiring/circuit core/wiring/side_coil""",
+        core/budget/lighting core/intents/convert core/plan/model core/rules/lamps core/supply/choose
+        core/supply/magneto core/wiring/circuit core/wiring/side_coil""",
     "combiner": """
-        core/plan/model core/rules/packs core/supply/pack web/stations/survey/page""",
+        core/plan/model core/prove/alone core/rules/packs core/supply/pack web/stations/survey/page""",
     "converter": """
         core/edits/stepped core/figures/packs core/figures/registry core/plan/model core/rules/converters
         core/sizing/choose core/sizing/inrush draw/packs web/stations/budget/page""",
     "coupling": """
         core/edits/couplings core/edits/joint core/ends/choose core/ends/families core/figures/ways
-        core/intents/electric core/order core/prove/faults core/rules/connectors core/rules/harness core/rules/looms
-        core/rules/rated draw/mouth web/stations/circuits/page web/stations/ends/page""",
+        core/intents/electric core/intents/leads core/order core/prove/faults core/rules/connectors
+        core/rules/harness core/rules/looms core/rules/rated draw/mouth web/stations/circuits/page
+        web/stations/ends/page""",
     "cutoff": """
         core/rules/cutoffs core/rules/switching""",
     "device": """
         core/leads core/rules/cutoffs core/rules/switching""",
     "drive": """
-        core/budget/packs core/intents/electric core/intents/stores core/rules/packs""",
+        core/budget/packs core/build/fit core/intents/electric core/intents/stores core/prove/alone
+        core/rules/packs""",
     "flasher": """
         core/figures/registry core/figures/switching core/rules/switching""",
     "frame": """
         core/rules/ends core/rules/references""",
     "fuse": """
-        core/order core/prove/measure core/rules/converters core/rules/fuses core/rules/protection core/rules/second
-        core/wiring/classes web/papers/card web/papers/labels web/papers/machine web/stations/circuits/page""",
+        core/intents/electric core/order core/prove/alone core/prove/measure core/rules/converters
+        core/rules/fuses core/rules/protection core/rules/second core/wiring/classes web/papers/card
+        web/papers/labels web/papers/machine web/stations/circuits/page""",
     "generator": """
-        core/figures/winding core/intents/renew core/plan/model core/wiring/references""",
+        core/figures/winding core/intents/renew core/plan/model core/whatif/ways_out core/wiring/references""",
     "junction": """
         core/edits/recipes core/harness/fittings core/rules/ends core/rules/feeds core/rules/looms
         core/rules/switching core/whatif/returns""",
@@ -62,22 +65,22 @@ LISTED = {
     "load": """
         core/budget/ledger core/build/bench_test core/edits/recipes core/edits/remake core/feeds/taps
         core/figures/joins core/figures/lamps core/figures/packs core/figures/registry core/figures/sizes
-        core/figures/steps core/figures/supply core/figures/volts core/intents/renew core/plan/model core/plan/stands
-        core/prove/measure core/rules/lamps core/rules/leads core/rules/loads core/rules/switching
-        core/sizing/drops core/sizing/inrush core/sizing/ratings core/whatif/feeds core/whatif/returns
-        core/whatif/trial core/wiring/circuit core/wiring/topology draw/feedtree draw/lamps
-        web/evidence/proving web/frame/forms web/stations/circuits/page web/stations/prove/page""",
+        core/figures/steps core/figures/supply core/figures/volts core/intents/convert core/intents/leads
+        core/plan/model core/plan/stands core/prove/measure core/rules/lamps core/rules/leads core/rules/loads
+        core/rules/switching core/sizing/drops core/sizing/inrush core/sizing/ratings core/whatif/feeds
+        core/whatif/returns core/whatif/trial core/wiring/circuit core/wiring/topology draw/feedtree draw/lamps
+        web/evidence/proving web/frame/forms web/papers/card web/stations/circuits/page web/stations/prove/page""",
     "module": """
         core/rules/taps""",
     "own": """
-        core/budget/total_loss core/intents/renew core/intents/repair""",
+        core/budget/total_loss core/intents/convert core/intents/repair""",
     "pack": """
         core/budget/packs core/edits/stepped core/edits/workpiece core/figures/packs core/figures/registry
-        core/intents/electric core/intents/stores core/plan/model core/rules/feeds core/sizing/choose core/supply/pack
-        core/survey/health""",
+        core/intents/electric core/intents/stores core/plan/model core/rules/feeds core/sizing/choose
+        core/supply/pack core/survey/health""",
     "port": """
-        core/edits/stepped core/feeds/taps core/figures/packs core/figures/registry core/plan/model core/rules/loads
-        core/rules/ports""",
+        core/edits/stepped core/feeds/taps core/figures/packs core/figures/registry core/plan/model
+        core/rules/loads core/rules/ports""",
     "relay": """
         core/edits/recipes core/edits/workpiece core/order""",
     "second": """
@@ -86,7 +89,7 @@ LISTED = {
         core/begin core/edits/workpiece core/plan/model core/plan/stands core/rules/switching web/frame/forms
         web/papers/machine""",
     "starter": """
-        core/intents/motors core/rules/switching core/sizing/drops core/wiring/circuit""",
+        core/intents/motors core/prove/alone core/rules/switching core/sizing/drops core/wiring/circuit""",
     "tap": """
         core/edits/plugs core/edits/workpiece core/feeds/taps core/figures/feeds core/figures/found
         core/figures/registry core/plan/integrity core/plan/model core/plan/stands core/prove/faults

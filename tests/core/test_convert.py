@@ -135,3 +135,22 @@ def test_what_does_not_go_is_said_beside_its_field(values, field):
     with pytest.raises(PlanError) as refused:
         scooter(**values)
     assert [f.field for f in refused.value.faults] == [field]
+
+
+def test_ratings_that_fit_no_winding_are_told_with_the_leads_drawn():
+    """33 W at 3000 rpm and 300 W at 5000 fit no winding of its ohms; the leads from it are on the plan."""
+    b = Builder("unfit", to_dc(magneto("magneto 12")))
+    b.change(b.plan.generator.id, rating2_w=300)
+    a = analyse(b.plan)
+    assert a.generator_fault is not None
+    assert "supply.generator" in {f.rule for f in a.findings}
+    assert a.states["key_on"].solution is not None
+
+
+def test_a_stronger_winding_is_one_of_the_same_make():
+    """Three times the watts at the upper speed: three times at the lower one, a third of the ohms."""
+    now, strong = (to_dc(magneto("magneto 12"), **told).one(Generator) for told in ({}, {"high_w": 105}))
+    times = 105 / now.rating2_w
+    assert strong.rating1_w == pytest.approx(times * now.rating1_w, rel=0.01)
+    assert strong.phase_ohm == pytest.approx(now.phase_ohm / times, rel=0.01)
+    assert analyse(to_dc(magneto("magneto 12"), high_w=105)).generator_fault is None

@@ -62,7 +62,7 @@ def test_a_lead_that_is_plugged_in_is_bought_cut_and_crimped_nowhere():
     assert {e.kept for e in a.ends.every} == {True} and {e.chosen for e in a.ends.every} == {None}
     assert [(o.kind, o.words) for o in work(a).operations.values()] == [
         ("lay in", "Lay in the lead of charger, box to nose, tied loosely"),
-        ("connect", "Clean its contacts, plug the lead of charger into accessory plug pin 1"),
+        ("connect", "Clean its contacts, a little grease on them, plug the lead of charger into accessory plug pin 1"),
         ("test", "Try charger, measure it under Prove"), ("tie", "Tie down the lead of charger, box to nose")]
     assert not any(b.covering for b in a.loom.bundles)
 

@@ -71,3 +71,9 @@ def test_a_lead_that_has_a_plug_is_not_offered(plan):
     with pytest.raises(PlanError) as refused:
         plugged(plan)
     assert [f.field for f in refused.value.faults] == ["lead_of"]
+
+
+def test_a_plug_that_takes_no_such_wire_is_refused():
+    with pytest.raises(PlanError) as refused:
+        plugged(lamps(), lead_mm2=0.35, family="sealed 6.3")
+    assert [f.field for f in refused.value.faults] == ["family"]

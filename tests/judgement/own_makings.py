@@ -31,7 +31,7 @@ BEYOND = frozenset({
     "feed.overloaded", "converter.window-low", "port.overloaded", "pack.bms", "pack.unlike", "pack.joined",
     "lamp.over-volts"})
 # What is there is somebody else's making.
-AS_FOUND = ("fuse_a", "fuse_kind", "size_mm2", "colour", "lead_mm2", "terminals")
+AS_FOUND = ("fuse_a", "fuse_kind", "size_mm2", "colour", "lead_mm2", "terminals", "family")
 Making = Callable[[Builder], None]
 
 

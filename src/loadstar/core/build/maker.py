@@ -5,7 +5,7 @@ from dataclasses import dataclass, field, replace
 from ..analysis import Analysis
 from ..doc.wires import Wire
 from ..ends.choose import End
-from ..parts.load import LoadPart
+from ..parts.can import as_accessory
 from .operations import BENCH, FIT, MINUTES, MOST_KEY, PREPARE, TOOLS, Kind, Operation, Work
 
 
@@ -59,7 +59,7 @@ class Maker:
         """Which of an accessory's two wires one is or goes to, in words; "" where nobody has found out, or it comes to
         none."""
         for end in (wire.a, wire.b):
-            load = self.a.plan.is_one(end.part, LoadPart)
+            load = as_accessory(self.a.plan.part(end.part))
             if load is not None and load.live_wire:
                 return f"its live wire ({load.live_wire})" if end == load.at("pos") else "its other wire"
         return ""

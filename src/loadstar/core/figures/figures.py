@@ -146,7 +146,9 @@ def compute(plan: Plan, solved: Sized | None = None) -> Figures:
     fault = _generator_fault(plan)
     # With ratings that fit no generator, the battery alone is what can be computed.
     usable = plan if fault is None else plan.model_copy(
-        update={"parts": tuple(p for p in plan.parts if p.id != fault[0])})
+        update={"parts": tuple(p for p in plan.parts if p.id != fault[0]),
+                "wires": tuple(w for w in plan.wires if fault[0] not in (w.a.part, w.b.part)),
+                "joins": tuple(j for j in plan.joins if fault[0] not in (j.a.part, j.b.part))})
     topology = Topology(usable)
     stands = turned(topology)
     account = _account(usable, stands)

@@ -51,7 +51,7 @@ class ToDc(Intent):
         Ask("high_w", "The winding gives, as DC", "Empty: what the coil that is there gives. A stronger one: as its "
             "maker says.", unit="W", optional=True),
         Ask("high_rpm", "at", unit="rpm"),
-        Ask("low_w", "and slower", "Empty: as the coil that is there.", unit="W", optional=True),
+        Ask("low_w", "and slower", "Empty: as much less as the coil that is there gives.", unit="W", optional=True),
         Ask("low_rpm", "at", unit="rpm"))
     FITS: ClassVar[tuple[SystemKind, ...]] = ("magneto",)
     ADDS: ClassVar[bool] = False
@@ -83,8 +83,9 @@ class ToDc(Intent):
         volts = b.plan.machine.system_v
         held_v = round(volts * CHARGE_FRAC, 2)
         half = self.tied == "frame"
-        low_w, high_w = (said or round(coil_w(coil, held_v, rpm, half=half), 1)
-                         for said, rpm in ((self.low_w, self.low_rpm), (self.high_w, self.high_rpm)))
+        now_low_w, now_high_w = (coil_w(coil, held_v, rpm, half=half) for rpm in (self.low_rpm, self.high_rpm))
+        times = self.high_w / now_high_w if self.high_w and now_high_w > 0 else 1.0
+        high_w, low_w = self.high_w or round(now_high_w, 1), self.low_w or round(times * now_low_w, 1)
         if low_w < 1 or high_w <= low_w:
             raise refuse("", "high_w" if high_w <= low_w else "low_w", (
                 f"Rectified it gives {low_w:g} W at {self.low_rpm:g} rpm and {high_w:g} W at {self.high_rpm:g} rpm: "
@@ -99,7 +100,7 @@ class ToDc(Intent):
         charges = b.add(
             "generator", name="rectified winding", place=self.regulator_at, winding_at=coil.place, phases=1,
             rating1_w=low_w, rating1_rpm=self.low_rpm, rating2_w=high_w, rating2_rpm=self.high_rpm, rating_v=held_v,
-            set_v=held_v, phase_ohm=coil.winding_ohm, diode_v=DIODE_V, regulator="shunt", tied=self.tied,
+            set_v=held_v, phase_ohm=max(0.005, round(coil.winding_ohm / times, 4)), diode_v=DIODE_V, regulator="shunt", tied=self.tied,
             rectifier="half" if half else "full", typical=("diode_v", "regulator", "set_v", "phase_ohm", *told))
         fuse = b.add("fuse", name="charging fuse", place=self.battery_at)
         b.lay(f"{battery}.pos", f"{fuse}.a", colour="RD")

@@ -9,6 +9,7 @@ from ..doc.types import AreaMm2, Id
 from ..edits import CutWire
 from ..edits.builder import Builder
 from ..errors import refuse
+from ..materials.terminals import TERMINALS
 from ..parts.asks import Ask
 from ..parts.coupling import Coupling
 from ..parts.load import LoadPart
@@ -67,6 +68,8 @@ class LeadPlug(Intent):
         load = next((p for p in _bare(b.plan) if p.id == self.lead_of), None)
         if load is None:
             raise refuse("", "lead_of", "Choose an accessory with a bare lead.")
+        if not any(t.family == self.family and t.area_mm2[0] <= self.lead_mm2 <= t.area_mm2[1] for t in TERMINALS):
+            raise refuse("", "family", f"No terminal of that plug takes {self.lead_mm2:g} mm²: choose another.")
         if self.live_wire:
             b.change(load.id, live_wire=self.live_wire)
         ends = [str(load.at(name)) for name in ("pos", "neg")]
