@@ -101,7 +101,8 @@ class ToDc(Intent):
             "generator", name="rectified winding", place=self.regulator_at, winding_at=coil.place, phases=1,
             rating1_w=low_w, rating1_rpm=self.low_rpm, rating2_w=high_w, rating2_rpm=self.high_rpm, rating_v=held_v,
             set_v=held_v, phase_ohm=max(0.005, round(coil.winding_ohm / times, 4)), diode_v=DIODE_V,
-            regulator="shunt", tied=self.tied, rectifier="half" if half else "full", typical=("diode_v", "regulator", "set_v", "phase_ohm", *told))
+            regulator="shunt", tied=self.tied, rectifier="half" if half else "full",
+            typical=("diode_v", "regulator", "set_v", "phase_ohm", *told))
         fuse = b.add("fuse", name="charging fuse", place=self.battery_at)
         b.lay(f"{battery}.pos", f"{fuse}.a", colour="RD")
         b.lay(f"{fuse}.b", f"{charges}.pos", colour="RD")
