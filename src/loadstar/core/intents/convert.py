@@ -96,13 +96,13 @@ class ToDc(Intent):
         battery = b.add("battery", name="battery, to be added", place=self.battery_at, chemistry=self.chemistry,
                         nominal_v=volts, capacity_ah=self.capacity_ah, charge_a=round(self.capacity_ah / 10, 2),
                         internal_mohm=round(15 * volts / self.capacity_ah, 1), typical=("internal_mohm", "charge_a"))
-        told = () if self.high_w and self.low_w else ("rating1_w", "rating2_w")
+        untold = [name for name, said in (("rating1_w", self.low_w), ("rating2_w", self.high_w)) if not said]
         charges = b.add(
             "generator", name="rectified winding", place=self.regulator_at, winding_at=coil.place, phases=1,
             rating1_w=low_w, rating1_rpm=self.low_rpm, rating2_w=high_w, rating2_rpm=self.high_rpm, rating_v=held_v,
             set_v=held_v, phase_ohm=max(0.005, round(coil.winding_ohm / times, 4)), diode_v=DIODE_V,
             regulator="shunt", tied=self.tied, rectifier="half" if half else "full",
-            typical=("diode_v", "regulator", "set_v", "phase_ohm", *told))
+            typical=("diode_v", "regulator", "set_v", "phase_ohm", *untold))
         fuse = b.add("fuse", name="charging fuse", place=self.battery_at)
         b.lay(f"{battery}.pos", f"{fuse}.a", colour="RD")
         b.lay(f"{fuse}.b", f"{charges}.pos", colour="RD")
@@ -153,8 +153,7 @@ class ToLed(Intent):
     def make(self, b: Builder) -> None:
         """One lamp's figures, or the machine's own use."""
         if lamp := b.plan.is_one(self.lamp_of, LoadPart):
-            b.change(lamp.id, amount=self.new_w, unit="W", behaviour="power", inrush_a=0, inrush_ms=0,
-                     window_low_v=round(0.7 * lamp.at_v, 2), window_high_v=round(1.35 * lamp.at_v, 2))
+            b.change(lamp.id, **lamp.as_led(self.new_w))
             return
         own = b.plan.is_one(self.lamp_of, OwnLoad)
         if own is None:

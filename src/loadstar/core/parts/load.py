@@ -150,6 +150,11 @@ class LoadPart(Part):
         """Whether its own lead does."""
         return self.lead_end == "plug" or (self.plugged and self.lead_end != "bare")
 
+    def as_led(self, watts: float) -> dict[str, Any]:
+        """What is changed of a filament lamp where an LED lamp of so many watts takes its place."""
+        return {"amount": watts, "unit": "W", "behaviour": "power", "inrush_a": 0, "inrush_ms": 0,
+                "window_low_v": round(0.7 * self.at_v, 2), "window_high_v": round(1.35 * self.at_v, 2)}
+
     @property
     def own_return(self) -> str | None:
         """As told."""

@@ -11,12 +11,14 @@ from dataclasses import dataclass
 from scipy.optimize import brentq
 
 from ..budget.ledger import break_even_rpm, ledger
+from ..doc.states import States
 from ..edits import ChangeElement, Edit, Several, apply
 from ..errors import PlanError
 from ..parts.generator import Generator
 from ..plan.model import Plan
 
 LED_SHARE = 0.2
+JUDGED: tuple[States, ...] = ("idle", "town", "cruise")
 MOST_TIMES = 6.0  # as strong as now: beyond that no winding is offered
 SPARE_A = 0.05  # so much is left over with the winding that is named
 
@@ -34,35 +36,51 @@ class WayOut:
     off: str = ""
 
 
-def is_short(plan: Plan) -> bool:
-    """Whether anything is short at any speed that is looked at."""
-    return plan.generator is not None and any(ledger(plan, state).margin_a < 0 for state in ("idle", "town", "cruise"))
+class _Account:
+    """The budget of a plan with something made: without what the plan's own budget leaves out, as it is wired to
+    nothing."""
+
+    def __init__(self, plan: Plan, account: Plan) -> None:
+        self.plan, self.left_out = plan, {p.id for p in plan.parts} - {p.id for p in account.parts}
+
+    def margin_a(self, state: States, plan: Plan, off: frozenset[str] = frozenset()) -> float:
+        """Amps left in a state."""
+        return ledger(self.counted(plan), state, off).margin_a
+
+    def way(self, words: str, plan: Plan, off: frozenset[str] = frozenset(), edit: Edit | None = None) -> WayOut:
+        """What a plan comes to."""
+        return WayOut(words, self.margin_a("idle", plan, off), self.margin_a("cruise", plan, off),
+                      break_even_rpm(self.counted(plan), off), edit, next(iter(off), ""))
+
+    def counted(self, plan: Plan) -> Plan:
+        """A plan as the budget counts it."""
+        return plan.model_copy(update={"parts": tuple(p for p in plan.parts if p.id not in self.left_out)})
 
 
-def ways_out(plan: Plan) -> tuple[WayOut, ...]:
-    """All that helps, what leaves most at idle first; none where nothing is short."""
-    if not is_short(plan):
+def ways_out(plan: Plan, account: Plan) -> tuple[WayOut, ...]:
+    """All that helps, what leaves most at idle first; none where nothing is short at any speed that is looked at.
+    `account` is the plan as its budget counts it (`Figures.account`)."""
+    of = _Account(plan, account)
+    if account.generator is None or all(of.margin_a(state, plan) >= 0 for state in JUDGED):
         return ()
-    now_a = ledger(plan, "idle").margin_a
-    found = [*_switched_off(plan), *_as_steps(plan)]
+    now_a = of.margin_a("idle", plan)
+    found = [*_switched_off(of), *_as_steps(of)]
     return tuple(sorted((w for w in found if w.idle_a > now_a + 1e-9), key=lambda w: -w.idle_a))
 
 
-def _switched_off(plan: Plan) -> Iterator[WayOut]:
-    items = [i for i in ledger(plan, "idle").items if i.counts and not i.own]
+def _switched_off(of: _Account) -> Iterator[WayOut]:
+    items = [i for i in ledger(of.plan, "idle").items if i.counts and not i.own and i.id not in of.left_out]
     if heavy := max(items, key=lambda i: i.average_a, default=None):
-        off = frozenset({heavy.id})
-        yield WayOut(f"{heavy.name} off", ledger(plan, "idle", off).margin_a, ledger(plan, "cruise", off).margin_a,
-                     break_even_rpm(plan, off), off=heavy.id)
+        yield of.way(f"{heavy.name} off", of.plan, frozenset({heavy.id}))
 
 
-def _as_steps(plan: Plan) -> Iterator[WayOut]:
-    for words, edit in (*_led(plan), *_shared_heat(plan), *_winding(plan)):
+def _as_steps(of: _Account) -> Iterator[WayOut]:
+    for words, edit in (*_led(of.plan), *_shared_heat(of.plan), *_winding(of)):
         try:
-            made = apply(plan, edit)
+            made = apply(of.plan, edit)
         except PlanError:  # it cannot be made on this plan: no way out of it
             continue
-        yield WayOut(words, ledger(made, "idle").margin_a, ledger(made, "cruise").margin_a, break_even_rpm(made), edit)
+        yield of.way(words, made, edit=edit)
 
 
 def _led(plan: Plan) -> Iterator[tuple[str, Edit]]:
@@ -71,9 +89,8 @@ def _led(plan: Plan) -> Iterator[tuple[str, Edit]]:
         watts, led = sum(p.power_w for p in lamps), LED_SHARE * sum(p.power_w for p in lamps)
         words = (f"LED in place of {len(lamps)} filament lamp{'s' * (len(lamps) > 1)}: about {led:.0f} W, not "
                  f"{watts:.0f} W")
-        yield words, Several(words=words, edits=tuple(ChangeElement(id=p.id, values={
-            "amount": round(LED_SHARE * p.power_w, 1), "unit": "W", "behaviour": "power", "inrush_a": 0, "inrush_ms": 0,
-            "window_low_v": round(0.7 * p.at_v, 2), "window_high_v": round(1.35 * p.at_v, 2)}) for p in lamps))
+        yield words, Several(words=words, edits=tuple(
+            ChangeElement(id=p.id, values=p.as_led(round(LED_SHARE * p.power_w, 1))) for p in lamps))
 
 
 def _shared_heat(plan: Plan) -> Iterator[tuple[str, Edit]]:
@@ -84,14 +101,14 @@ def _shared_heat(plan: Plan) -> Iterator[tuple[str, Edit]]:
             ChangeElement(id=p.id, values={"minutes_per_hour": 30}) for p in warm))
 
 
-def _winding(plan: Plan) -> Iterator[tuple[str, Edit]]:
-    generator = plan.generator
+def _winding(of: _Account) -> Iterator[tuple[str, Edit]]:
+    generator = of.plan.generator
     if generator is None:
         return
+    account = ledger(of.counted(of.plan), "idle")
 
     def spare_a(times: float) -> float:
         made = generator.model_copy(update=_times(generator, times))
-        account = ledger(plan, "idle")
         return made.available_a(account.rpm, account.at_v) - account.demand_a - SPARE_A
 
     if spare_a(1.0) < 0 < spare_a(MOST_TIMES):

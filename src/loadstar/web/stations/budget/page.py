@@ -33,7 +33,7 @@ def _waterline(frame: Frame) -> dict[str, Any]:
     layers = [{"item": item, "watts": item.average_w, "tone": tones.get(item.id),
                "link": frame.link(off=",".join(sorted(off ^ {item.id})))} for item in account.items]
     ways = [{"way": w, "link": frame.link(off=w.off), "edit": w.edit and w.edit.model_dump(mode="json")}
-            for w in (ways_out(frame.plan) if sea and not off else ())]
+            for w in (ways_out(frame.plan, a.account) if sea and not off else ())]
     spans = []
     for state in JUDGED_STATES:
         result = a.states.get(state)
