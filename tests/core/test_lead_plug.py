@@ -31,6 +31,7 @@ def test_the_lead_is_its_own_and_made_up_at_the_plug_alone():
     plan = plugged(lamps(), live_wire="white stripe")
     own = {w.id: w for w in plan.wires if w.origin == "supplied"}
     assert len(own) == 2 and {(w.area_mm2, w.length_m) for w in own.values()} == {(0.75, 0.4)}
+    assert {(w.colour, w.stripe) for w in own.values()} == {("", "")}  # nobody said in what it came
     a = analyse(plan)
     made = {e.at.part for e in a.ends.every if e.wire in own and not e.kept}
     plug, = plan.of_kind("coupling")

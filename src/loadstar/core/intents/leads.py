@@ -16,7 +16,7 @@ from ..parts.load import LoadPart
 from ..plan.model import Plan
 from .base import ANY, SIZES, Intent
 
-PLUGS = (("sealed small", "small sealed plug"), ("sealed 1.5", "sealed 1.5 mm blades"),
+PLUGS = (("sealed small", "small sealed contacts"), ("sealed 1.5", "sealed 1.5 mm blades"),
          ("sealed 2.8", "sealed 2.8 mm blades"), ("sealed 6.3", "sealed 6.3 mm blades"),
          ("blade 6.3", "blades 6.3, dry places"))
 
@@ -38,7 +38,7 @@ class LeadPlug(Intent):
         Ask("lead_of", "Whose lead", kind="choice"),
         Ask("lead_m", "Its wires, cut to", "Both alike, from the accessory to the plug.", unit="m"),
         Ask("lead_mm2", "They are", kind="choice", choices=SIZES),
-        Ask("family", "They get a", kind="choice", choices=PLUGS),
+        Ask("family", "Its plug has", kind="choice", choices=PLUGS),
         Ask("live_wire", "Its live wire is", "Colour, stripe: as its maker says, or as found.", kind="text",
             optional=True))
     FITS: ClassVar[tuple[SystemKind, ...]] = ANY
@@ -80,4 +80,4 @@ class LeadPlug(Intent):
         for end in ends:
             wire = b.plan.wire(b.wire_to(end))
             b.fix(wire.id, origin="supplied", made="a" if str(wire.b) == end else "b", area_mm2=self.lead_mm2,
-                  length_m=self.lead_m)
+                  length_m=self.lead_m, colour="", stripe="")  # not the harness's: what it came in
