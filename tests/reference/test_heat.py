@@ -192,3 +192,39 @@ def test_a_wire_at_rest_has_its_skin_between_its_core_and_the_air():
     assert 30 < skin < 80
     assert through == pytest.approx(float(surface.surface_loss_w_per_m(WIRE.od_mm("thin"), skin, 30.0)), rel=0.06)
     assert float(nodes.skin_at_rest_c(np.array([30.0]))[0]) == 30
+
+
+def random_wires(count, seed):
+    """Listed wires at random currents and airs, with those that carry nothing, and air as warm as the limit."""
+    dice = np.random.default_rng(seed)
+    rows = [BY_AREA[a] for a in dice.choice(sorted(BY_AREA), count)]
+    r20, d, od, area = (np.array(column) for column in zip(
+        *((c.r20_ohm_per_m, c.d_mm, c.od_mm("thin"), c.area_mm2) for c in rows), strict=True))
+    air, limit = dice.uniform(-20, 90, count), dice.choice([70.0, 90.0, 105.0, 125.0], count)
+    air[::50] = limit[::50]
+    amps = np.where(dice.random(count) < 0.05, 0.0, area**0.6 * np.exp(dice.uniform(0, 5, count)))
+    return amps, r20, d, od, area, limit, air
+
+
+def test_one_look_at_the_balance_says_the_same_as_the_current_that_reaches_the_limit():
+    """10,000 wires: what carries no more than its ampacity carries it."""
+    amps, r20, d, od, _, limit, air = random_wires(10_000, 1)
+    allowed = heat.ampacity_a(r20, d, od, limit, air)
+    sure = (np.abs(amps - allowed) > 1e-6 * allowed) | (amps == 0)
+    carries = heat.carries(amps, r20, d, od, limit, air)
+    assert sure.sum() > 9_900 and 1_000 < carries.sum() < 9_000
+    assert np.array_equal(carries[sure], ((amps <= allowed) & (air <= limit))[sure])
+
+
+def test_what_stands_a_current_for_good_is_what_never_gets_there_step_by_step():
+    """10,000 wires, each stepped to the end of the grid."""
+    amps, r20, d, od, area, limit, air = random_wires(10_000, 2)
+    wire, end, start = Insulated(area, r20, d, od), limit + 50, np.minimum(air + 15, limit)
+    found = overload.time_to_temperature_s(amps, wire, end, start, air)
+    nodes = overload._Nodes(area, d, od, np.full(10_000, heat.K_PVC), air)
+    stepped = overload._reached_s(nodes, amps**2 * r20, start, end)
+    never = np.isinf(found)
+    assert 1_000 < never.sum() < 9_000
+    assert np.array_equal(never, np.isinf(stepped))
+    later = found > 1.0
+    assert np.array_equal(found[later], stepped[later])

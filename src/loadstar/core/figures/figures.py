@@ -143,7 +143,7 @@ class Figures:
 def compute(plan: Plan, solved: Sized | None = None) -> Figures:
     """Every figure of a plan. `solved`: of a plan with the same currents in the same wires, which then are not solved
     again."""
-    fault = _generator_fault(plan)
+    fault, floats_rpm = _generator_fault(plan)
     # With ratings that fit no generator, the battery alone is what can be computed.
     usable = plan if fault is None else plan.model_copy(
         update={"parts": tuple(p for p in plan.parts if p.id != fault[0]),
@@ -160,7 +160,7 @@ def compute(plan: Plan, solved: Sized | None = None) -> Figures:
     return Figures(
         plan=usable, topology=topology, sized=sized, wires=wire_results(topology, sized) if sized else {},
         ledgers={state: ledger(account, state) for state in topology.source.states},
-        break_even_rpm=break_even_rpm(account),
+        break_even_rpm=floats_rpm if account is plan else break_even_rpm(account),
         parked=parked(account), pack=pack_budget(account), total_loss=total_loss(account),
         lamps=_within_bounds(left_out, "lamp volts with one lamp failed", lambda: lamp_volts(
             topology, sized.choices, sized.warm_c)) if sized else None,
@@ -191,11 +191,11 @@ def _within_bounds(left_out: list[str], what: str, computed: Callable[[], T]) ->
         return None
 
 
-def _generator_fault(plan: Plan) -> tuple[str, str] | None:
+def _generator_fault(plan: Plan) -> tuple[tuple[str, str] | None, float | None]:
+    """What is wrong with the generator's ratings, by its id; or the speed from which it gives what is asked for."""
     if plan.generator is None:
-        return None
+        return None, None
     try:
-        break_even_rpm(plan)
+        return None, break_even_rpm(plan)
     except GeneratorError as error:
-        return plan.generator.id, str(error)
-    return None
+        return (plan.generator.id, str(error)), None

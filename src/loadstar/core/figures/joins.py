@@ -44,11 +44,14 @@ class Joins:
         for state, result in self.volts.states.items():
             if result.solution is None or self.topology.source.key == "magneto":
                 continue
+            parted = [g for g in gates if not self.topology.conducts(g.ref, state, result.closed)]
+            if not parted:
+                continue
             groups = Groups(self.topology, state, result.closed)
             live = groups.of(self.topology.positive)
             alive = [p for p in self.plan.loads if state in self.volts.lives_beyond(p)]
-            for gate in gates:
-                if self.topology.conducts(gate.ref, state, result.closed) or groups.of_terminal(gate.b) != live:
+            for gate in parted:
+                if groups.of_terminal(gate.b) != live:
                     continue
                 part = gate.ref.part
                 victims = [p.id for p in alive if gate.ref in {k.element for k in self.topology.paths[p.id].feed}

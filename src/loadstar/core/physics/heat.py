@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from ..materials.conductors import ALPHA20_PER_K
-from .surface import RUNAWAY_C, settled_rise_k
+from .surface import LEAST_RISE_K, RUNAWAY_C, Cylinders, settled_rise_k
 
 Array = NDArray[np.float64]
 K_PVC = 0.20
@@ -65,3 +65,15 @@ def ampacity_a(r20_ohm_per_m: ArrayLike, d_mm: ArrayLike, od_mm: ArrayLike, cond
     rise = settled_rise_k(od_mm, ta, over / r_ins, -1 / r_ins, NEAR_SURFACE * over)
     watts = np.maximum(tc - ta - rise, 0.0) / r_ins
     return np.asarray(np.where(tc > ta, np.sqrt(watts / resistance_at(r20_ohm_per_m, tc)), 0.0))
+
+
+def carries(current_a: ArrayLike, r20_ohm_per_m: ArrayLike, d_mm: ArrayLike, od_mm: ArrayLike, conductor_c: ArrayLike,
+            ambient_c: ArrayLike, k_w_per_mk: ArrayLike = K_PVC) -> NDArray[np.bool_]:
+    """Whether one wire in still air stays at or below `conductor_c` at a current: one look at the balance there. Heat
+    grows with less than the surface gives off, so what the surface would give off at that temperature decides."""
+    tc, ta = np.asarray(conductor_c, float), np.asarray(ambient_c, float)
+    watts = np.asarray(current_a, float) ** 2 * resistance_at(r20_ohm_per_m, tc)
+    over = tc - ta
+    rise = over - watts * insulation_mk_per_w(d_mm, od_mm, k_w_per_mk)
+    given_off = Cylinders(np.asarray(od_mm, float), ta).loss(np.maximum(rise, LEAST_RISE_K))
+    return np.asarray((over >= 0) & ((watts <= 0) | ((rise > 0) & (given_off >= watts))))

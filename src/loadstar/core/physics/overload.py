@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from ..materials.conductors import ALPHA20_PER_K, IDEAL_OHM_MM2_PER_M
-from .heat import K_PVC, insulation_mk_per_w
+from .heat import K_PVC, insulation_mk_per_w, wire_temperature_c
 from .surface import Cylinders, surface_loss_w_per_m
 
 Array = NDArray[np.float64]
@@ -21,6 +21,7 @@ C_XLPE_J_PER_M3K = 2.4e6
 TIMES_S = np.geomspace(1e-2, 4000.0, 200)
 LEAST_RISE_K = 1e-6
 HOTTEST_C = 5000.0
+STANDS_K = 1.0  # so far below its end at rest, a wire never comes there
 WITHIN = np.concatenate([[0.0], np.geomspace(1e-4, 1.0, 60)])  # of a step of constant current
 
 
@@ -86,7 +87,12 @@ def time_to_temperature_s(current_a: ArrayLike, wires: Insulated, end_c: ArrayLi
     grid. Below 1 s the insulation takes up less than two nodes say, so the adiabatic time is used there (safe side).
     """
     area, r20, d, od, k, i, end, start, ambient = wires.columns(current_a, end_c, start_c, ambient_c)
-    reached = _reached_s(_Nodes(area, d, od, k, ambient), i**2 * r20, start, end)
+    reached = np.full(np.shape(i), np.inf)
+    # Most never get there: what stands the current for good need not be stepped.
+    comes = (start >= end) | ~(wire_temperature_c(i, r20, d, od, ambient, k) < end - STANDS_K)
+    if comes.any():
+        reached[comes] = _reached_s(_Nodes(*(v[comes] for v in (area, d, od, k, ambient))), (i**2 * r20)[comes],
+                                    start[comes], end[comes])
     with np.errstate(divide="ignore", invalid="ignore"):
         k_adiabatic = adiabatic_k(np.minimum(start, end - 1e-6), end)
         effective = IDEAL_OHM_MM2_PER_M / r20

@@ -52,6 +52,8 @@ def contact_volts(figures: Figures, say: Say) -> Iterator[Finding]:
 def _parts_v(figures: Figures, part: Part) -> float:
     """The highest voltage that a part's contacts part, V: of a full pack that copper joins to them; 0 for none."""
     topology = figures.topology
+    if not figures.plan.packs:
+        return 0.0
     ends = tuple(end for b in topology.inside[part.id].branches if b.opens for end in (b.a, b.b))
     seen = packs_at(topology, ends)
     return max((pack.full_v for pack in figures.plan.packs if pack.id in seen), default=0.0)

@@ -232,7 +232,7 @@ def belief(figures: Figures, say: Say) -> Iterator[Finding]:
     """What is said never to be on together and is, in some state of the plan; of each two once."""
     told = set()
     for load in figures.plan.loads:
-        for other in figures.plan.of(LoadPart):
+        for other in figures.plan.loads if load.never_with else ():
             if other.id in load.never_with and frozenset((load.id, other.id)) not in told:
                 told.add(frozenset((load.id, other.id)))
                 yield from _both_on(figures, say, load, other)

@@ -42,9 +42,6 @@ class Areas:
         rules, shape = self.plan.rules, (len(free), len(self.sizes))
         self._limits_c = (self._every.class_c[:, None] + np.array([
             -rules.thermal_margin_k, -PROTECTION_SPARE_K, SHORT_TERM_K, 0.0])).reshape(*shape, 4)
-        # currents that reach those limits, in the air that they were worked out for
-        self._allowed_a = np.zeros((*shape, 4))
-        self._allowed_in_c = np.full(shape, np.nan)
 
     def least(self, current_a: Mapping[str, float], air_c: Mapping[str, float], guards: Mapping[str, Guard | None],
               before: Mapping[str, float] | None = None,
@@ -88,15 +85,8 @@ class Areas:
     def _cool(self, at: IntArray, which: IntArray) -> NDArray[np.bool_]:
         """Whether the wires `which` keep cool at sizes `at`: within their limits in use and in what their guards let
         through."""
-        fresh = self._allowed_in_c[which, at] != self._air[which]
-        if fresh.any():
-            i, j = which[fresh], at[fresh]
-            wires, air = self._every.take(i * len(self.sizes) + j), self._air[i]
-            self._allowed_a[i, j] = wires.allowed_a(self._limits_c[i, j].T, air).T
-            self._allowed_in_c[i, j] = air
-        within = (self._allowed_a[which, at] >= self._amps[:4, which].T) & (self._air[which,
-            None] <= self._limits_c[which, at])
-        return np.asarray(within.all(axis=1))
+        wires = self._every.take(which * len(self.sizes) + at)
+        return np.asarray(wires.carry(self._amps[:4, which], self._limits_c[which, at].T, self._air[which]).all(axis=0))
 
     def _in_time(self, i: int, at: int, warm_c: float) -> int:
         """The first size from `at` on whose guard acts in time. The temperature at rest of the first serves the next

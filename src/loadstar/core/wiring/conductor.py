@@ -143,3 +143,8 @@ class Conductors:
         with np.errstate(invalid="ignore"):
             table = self.table_a * np.sqrt(over / TABLE_RISE_K)
         return np.asarray(np.fmin(model, table))
+
+    def carry(self, current_a: ArrayLike, conductor_c: ArrayLike, air_c: ArrayLike) -> NDArray[np.bool_]:
+        """Whether each stays at or below a temperature in its air at a current: by the heat model and by the table."""
+        by_table = TABLE_RISE_K * (np.asarray(current_a) / self.table_a) ** 2 <= np.asarray(conductor_c, float) - air_c
+        return np.asarray(by_table & heat.carries(current_a, self.r20, self.d, self.od, conductor_c, air_c, self.k))
