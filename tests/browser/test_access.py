@@ -13,7 +13,7 @@ PLAN_PAGES = ("survey/", "survey/?sel=P1", "survey/?sel=R1", "survey/?add=genera
               "route/", "route/?sel=R3", "route/?view=board", "route/?view=places&sel=B1", "route/?view=returns",
               "route/?view=weigh", "route/?sel=W8",
               "ends/", "ends/?sel=W8", "ends/?view=pins&example=1", "ends/?view=buy", "ends/?view=connectors",
-              "build/", "build/?view=list&group=1", "build/?view=kit", "build/?view=trial", "build/?view=log",
+              "build/", "build/?view=list", "build/?view=kit", "build/?view=trial", "build/?view=log",
               "prove/", "prove/?view=find&sel=L1", "prove/?view=result", "prove/?view=train",
               "handover/", "handover/?view=drawing", "history/", "find/?q=lamp", "working/?key=parked")
 

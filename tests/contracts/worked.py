@@ -25,8 +25,8 @@ from loadstar.core.budget.ledger import battery_hours, parked
 from loadstar.core.budget.packs import pack_budget, sag_curves
 from loadstar.core.budget.total_loss import total_loss
 from loadstar.core.build.bench_test import trials
+from loadstar.core.build.goes import goes
 from loadstar.core.build.log import kit
-from loadstar.core.build.sequence import best, cost
 from loadstar.core.build.whole import work
 from loadstar.core.edits import CutWire, apply
 from loadstar.core.ends.joints import joints
@@ -56,14 +56,12 @@ Lines = Iterable[str]
 
 
 def building(a: Analysis) -> Lines:
-    """Operations in the order they are best done, what waits for what, what to lay out, trials on the bench."""
+    """The goes with their operations, what waits for what, what to lay out, trials on the bench."""
     sheet = work(a)
-    for group in sheet.groups:
-        mine = sheet.of(group)
-        turn = best(mine, sheet.before)
-        yield f"{group}: {plain(kit(mine))}; {cost([sheet.operations[key] for key in turn.keys])}"
-        for key in turn.keys:
-            yield f"{plain(sheet.operations[key])}; after {', '.join(sorted(sheet.before.get(key, ())))}"
+    for go in goes(sheet):
+        yield f"{go.words}; {go.detail}; {plain(kit(go.operations))}"
+        yield from (f"{line.words}: {line.steps}" for line in go.lines)
+        yield from (f"{plain(o)}; after {', '.join(sorted(sheet.before[o.key]))}" for o in go.operations)
     yield from map(plain, trials(a))
 
 

@@ -9,6 +9,7 @@ from django.test import Client
 from django.urls import reverse
 
 from loadstar import demo, practice
+from loadstar.core.build.bench_test import trials
 from loadstar.core.edits import SetWire
 from loadstar.web.plans.models import PlanHead
 from loadstar.web.records import store
@@ -17,101 +18,143 @@ from loadstar.web.records.models import BuildEntry, TrainerRun
 from loadstar.web.stations.prove import training
 
 
-def tick(machine, key, **more):
-    return machine.act("build", "tick", operation=key, **{"what": "done", **more})
+def tick(machine, go, **more):
+    return machine.act("build", "tick", go=go.key, **{"what": "done", **more})
+
+
+def kept():
+    """What the log has, in the order written."""
+    return [(e.operation, e.what) for e in BuildEntry.objects.order_by("pk")]
 
 
 # -- Build -----------------------------------------------------------------------------------------------
 
 
-def test_one_operation_after_the_other_and_the_log_keeps_who_and_what(machine):
-    first, second = machine.sheet.keys[:2]
-    assert machine.sheet.work.operations[first].words in said(machine("build"))
-    assert machine.sheet.work.operations[second].words in said(tick(machine, first))
-    entry = BuildEntry.objects.get()
-    assert (entry.operation, entry.what, entry.by, entry.revision) == (first, "done", machine.shop.technician, 1)
+def test_one_go_after_the_other_and_the_log_keeps_who_and_what(machine):
+    first, second = machine.sheet.goes[:2]
+    assert first.words in said(machine("build"))
+    assert second.words in said(tick(machine, first))
+    entry = BuildEntry.objects.order_by("pk").first()
+    assert (entry.operation, entry.what, entry.by, entry.revision) == (first.key, "done", machine.shop.technician, 1)
+    assert [key for key, _ in kept()] == [o.key for o in first.operations]
     machine.row.refresh_from_db()
-    assert (machine.row.summary.work_done, machine.row.summary.work_all) == (1, len(machine.sheet.keys))
-    assert f"1 of {len(machine.sheet.keys)}" in said(machine("loads"))
+    assert (machine.row.summary.work_done, machine.row.summary.work_all) == (1, len(machine.sheet.goes))
+    assert f"1 of {len(machine.sheet.goes)}" in said(machine("loads"))
 
 
-def test_what_waits_for_something_is_refused_with_what_comes_first(machine):
-    crimp = "crimp core/W8.a"
-    answer = tick(machine, crimp)
-    assert answer.status_code == 422 and "First: " in said(answer) and not BuildEntry.objects.exists()
-    answer = tick(machine, "melt/W8.a")
-    assert answer.status_code == 422 and "no longer in this plan" in said(answer)
+def crimps(machine):
+    return next(g for g in machine.sheet.goes if g.sitting.startswith("end ") and len(g.lines) > 1)
+
+
+def test_a_tick_out_of_order_is_taken_and_what_it_leaves_unproved_is_said(machine):
+    go = crimps(machine)
+    text = said(tick(machine, go))
+    assert "Ticked. Not ticked, though it comes before: " in text and "nothing shows that it was done" in text
+    assert [key for key, _ in kept()] == [o.key for o in go.operations]
+    gone = machine.act("build", "tick", go="melt/W8.a", what="done")
+    assert gone.status_code == 422 and "no longer in this plan" in said(gone)
+
+
+def test_only_the_lines_that_are_marked_are_ticked(machine):
+    go = crimps(machine)
+    line = go.lines[1]
+    assert "Mark the lines" in said(tick(machine, go, what="some"))
+    assert "no longer in this plan" in said(tick(machine, go, what="some", line=["W99 at nothing"]))
+    tick(machine, go, what="some", line=[line.key])
+    assert [key for key, _ in kept()] == [o.key for o in line.operations]
+    assert f"1 of {len(go.lines)}" in said(machine("build"))
 
 
 def test_one_sent_twice_counts_once_and_two_people_s_tick_is_told(machine):
-    key = machine.sheet.keys[0]
-    tick(machine, key, token="0123456789abcdef")
-    tick(machine, key, token="0123456789abcdef")
-    assert BuildEntry.objects.count() == 1
+    go = machine.sheet.goes[0]
+    tick(machine, go, token="0123456789abcdef")
+    tick(machine, go, token="0123456789abcdef")
+    assert len(kept()) == len(go.operations)
     other = Client()
     other.force_login(machine.shop.owner)
     address = reverse("act", args=[machine.shop.workshop.slug, machine.row.pk, "build", "tick"])
-    answer = other.post(address, {"base": 1, "operation": key, "what": "done", "token": "f" * 16}, follow=True)
-    assert "ticked it already" in said(answer) and BuildEntry.objects.count() == 1
+    answer = other.post(address, {"base": 1, "go": go.key, "what": "done", "token": "f" * 16}, follow=True)
+    assert "ticked it already" in said(answer) and len(kept()) == len(go.operations)
 
 
-def test_what_went_wrong_is_said_why_and_is_open_again(machine):
-    key = machine.sheet.keys[0]
-    assert "Say in a few words" in said(tick(machine, key, what="again"))
-    tick(machine, key)
-    tick(machine, key, what="again", note="the  clamp slipped", tool="pliers")
+def test_what_went_wrong_is_said_why_and_its_line_is_open_again(machine):
+    """Noted at the crimp: what came after it on that end is open with it, the other ends stand."""
+    go = crimps(machine)
+    line = go.lines[0]
+    assert "Say in a few words" in said(tick(machine, go, what="again", line=[line.key]))
+    assert "Write what is to be noted" in said(tick(machine, go, what="note", line=[line.key], note="  "))
+    tick(machine, go)
+    tick(machine, go, what="again", line=[line.key], note="a  strand beside it", tool="pliers")
     last = BuildEntry.objects.last()
-    assert (last.what, last.note, last.tool) == ("again", "the clamp slipped", "pliers")
-    assert machine.sheet.work.operations[key].words in said(machine("build"))
-    assert "the clamp slipped" in said(machine("build", view="log"))
+    assert (last.what, last.operation, last.note, last.tool) == ("again", line.main.key, "a strand beside it", "pliers")
+    assert f"{len(go.lines) - 1} of {len(go.lines)}" in said(machine("build"))
+    assert "a strand beside it" in said(machine("build", view="log"))
 
 
-@pytest.mark.parametrize(("typed", "kept"), [("72", 72.0), ("72,5 N", 72.5), ("", None)])
-def test_a_pull_is_kept_as_it_was_typed(machine, typed, kept):
-    keys = list(machine.sheet.keys)
-    pull = next(k for k in keys if k.startswith("pull/"))
-    machine.act("build", "ticks", view="list", operation=keys[:keys.index(pull)])
-    tick(machine, pull, pull_n=typed)
-    assert BuildEntry.objects.get(operation=pull).pull_n == kept
+@pytest.mark.parametrize(("typed", "kept_n"), [("72", 72.0), ("72,5 N", 72.5), ("", None)])
+def test_a_pull_has_a_value_or_held(machine, typed, kept_n):
+    go = crimps(machine)
+    tick(machine, go, **{f"pull_n-{go.lines[0].key}": typed})
+    first, second = (BuildEntry.objects.get(operation=line.pull.key) for line in go.lines[:2])
+    assert (first.pull_n, first.note) == (kept_n, "held" if kept_n is None else "")
+    assert (second.pull_n, second.note) == (None, "held")
+    assert not BuildEntry.objects.exclude(operation__startswith="pull/").exclude(note="").exists()
 
 
 @pytest.mark.parametrize("typed", ["-4", "0", "many", "9999", "nan"])
 def test_a_force_that_is_none_is_told(machine, typed):
-    keys = list(machine.sheet.keys)
-    pull = next(k for k in keys if k.startswith("pull/"))
-    machine.act("build", "ticks", view="list", operation=keys[:keys.index(pull)])
-    answer = tick(machine, pull, pull_n=typed)
-    assert answer.status_code == 422 and "is no force" in said(answer)
-    assert not BuildEntry.objects.filter(operation=pull).exists()
+    go = crimps(machine)
+    answer = tick(machine, go, **{f"pull_n-{go.lines[1].key}": typed})
+    assert answer.status_code == 422 and "is no force" in said(answer) and not kept()
 
 
-def test_ticks_from_paper_are_entered_in_their_order_as_far_as_nothing_is_left_out(machine):
-    keys = list(machine.sheet.keys)
-    machine.act("build", "ticks", view="list", operation=list(reversed(keys[:6])))
-    assert [e.operation for e in BuildEntry.objects.order_by("pk")] == keys[:6]
-    answer = machine.act("build", "ticks", view="list", operation=[keys[-1]])
-    assert answer.status_code == 422 and "1 not ticked" in said(answer)
-    assert "no longer in this plan" in said(machine.act("build", "ticks", view="list", operation=["x/y"]))
+def test_ticks_from_paper_are_entered_go_by_go_in_their_order(machine):
+    goes = machine.sheet.goes
+    machine.act("build", "ticks", view="list", go=[g.key for g in reversed(goes[:4])])
+    assert [key for key, _ in kept()] == [o.key for g in goes[:4] for o in g.operations]
+    before = len(kept())
+    assert "Not ticked, though it comes before" in said(machine.act("build", "ticks", view="list", go=[goes[-1].key]))
+    assert len(kept()) == before + len(goes[-1].operations)
+    assert "no longer in this plan" in said(machine.act("build", "ticks", view="list", go=["x/y"]))
+    assert "Mark what has been done" in said(machine.act("build", "ticks", view="list"))
 
 
 def test_what_was_done_by_an_older_sheet_is_flagged_once_the_plan_changed(machine):
-    keys = list(machine.sheet.keys)
-    crimp = "crimp core/W8.a"
-    machine.act("build", "ticks", view="list", operation=keys[:keys.index(crimp) + 1])
+    go = next(g for g in machine.sheet.goes if any(o.key == "crimp core/W8.a" for o in g.operations))
+    tick(machine, go)
     store.edit(machine.row, machine.shop.technician, 1, SetWire(id="W8", values={"area_mm2": 1.5}))
     text = said(machine("build"))
     assert "made to revision 1" in text and "Check it." in text
-    machine.act("build", "tick", base=1, operation=keys[keys.index(crimp) + 1], what="done")
+    machine.act("build", "tick", base=1, go=machine.sheet.goes[0].key, what="done")
     assert BuildEntry.objects.last().revision == 1
-    assert machine.act("build", "tick", base=77, operation=keys[0], what="done").status_code == 404
+    assert machine.act("build", "tick", base=77, go=go.key, what="done").status_code == 404
 
 
-def test_the_sheet_prints_with_a_box_for_everything(machine, tmp_path):
+def test_a_bench_trial_is_kept_with_what_it_comes_to(machine):
+    """The charger draws what it should; a force, a negative and another workshop's circuit are told."""
+    trial = next(iter(trials(store.load(machine.row).analysis)))
+    answer = machine.act("build", "trial", view="trial", load=trial.load.id, amps=f"{trial.amps:.3f}",
+                         volts=f"{trial.volts:.2f}")
+    assert "in order" in said(answer)
+    entry = BuildEntry.objects.get()
+    assert entry.operation == f"trial/{trial.load.id}" and entry.note.endswith("in order")
+    assert entry.element == trial.load.id
+    for wrong in ({"amps": "-1"}, {"amps": "many"}, {"volts": ""}, {"volts": "900"}):
+        sent = {"amps": "1", "volts": "12", **wrong}
+        assert machine.act("build", "trial", view="trial", load=trial.load.id, **sent).status_code == 422
+    gone = machine.act("build", "trial", view="trial", load="L9", amps="1", volts="12")
+    assert "no longer in this plan" in said(gone)
+    assert BuildEntry.objects.count() == 1
+
+
+def test_the_sheet_prints_with_a_box_for_every_line(machine, tmp_path):
     made_pdf = machine.client.get(reverse("work-sheet", args=[machine.shop.workshop.slug, machine.row.pk]))
     (tmp_path / "sheet.pdf").write_bytes(made_pdf.content)
     text = subprocess.run(["pdftotext", "-layout", tmp_path / "sheet.pdf", "-"], capture_output=True, text=True,
                           check=True).stdout
-    assert text.count("□") == len(machine.sheet.keys) and "Supply disconnected" in text
+    lines = [line for go in machine.sheet.goes for line in go.lines]
+    assert text.count("□") == len(lines) and "Supply disconnected" in text
+    assert text.count("held ___") == sum(line.pull is not None for line in lines) > 0
 
 
 @pytest.mark.parametrize("view", ["work", "list", "kit", "trial", "log"])

@@ -1,8 +1,10 @@
 """What the log of the work says: done, made to an older plan, pulled with too little, made again; by hand."""
 
+from dataclasses import replace
+
 import pytest
 
-from loadstar.core.build.log import Entry, can_be_done, standing, weights
+from loadstar.core.build.log import Entry, left_out, standing, weights
 from loadstar.core.build.operations import Operation, Work
 
 CUT = Operation("cut/W1", "cut", "W1", "Cut W1", "bench", "side cutter", 1.0, "0.50 m", "all")
@@ -44,10 +46,21 @@ def test_the_last_line_of_an_operation_counts_and_what_is_done_again_is_counted(
     assert standing(WORK, [done(CRIMP), Entry(CRIMP.key, "note", note="tight")]).done == {CRIMP.key}
 
 
-def test_what_an_operation_waits_for():
-    assert can_be_done(WORK, CUT.key, frozenset()) == () and can_be_done(WORK, "gone", frozenset()) == ()
-    assert can_be_done(WORK, PULL.key, frozenset({CUT.key})) == (CRIMP.key,)
-    assert can_be_done(WORK, PULL.key, frozenset({CRIMP.key})) == ()
+def test_what_was_left_out_before_what_is_ticked():
+    assert left_out(WORK, [CUT.key], frozenset()) == () and left_out(WORK, ["gone"], frozenset()) == ()
+    assert left_out(WORK, [PULL.key], frozenset({CUT.key})) == (CRIMP,)
+    assert left_out(WORK, [PULL.key, CRIMP.key], frozenset()) == (CUT,)
+    assert left_out(WORK, [PULL.key], frozenset({CRIMP.key})) == ()
+
+
+def test_what_is_made_again_takes_what_came_after_it_on_the_same_line_with_it():
+    """An end that is crimped anew has to be pulled anew; another's pull stands."""
+    row = {o.key: replace(o, row="W1 at F1") for o in (CRIMP, PULL)}
+    other = replace(PULL, key="pull/W2/a", element="W2", row="W2 at F1")
+    sheet = Work({**WORK.operations, **row, other.key: other}, {**WORK.before, other.key: frozenset()}, ("all",))
+    lines = [done(CUT), done(CRIMP), done(PULL), done(other), Entry(CRIMP.key, "again", element="W1")]
+    assert standing(sheet, lines).done == {CUT.key, other.key}
+    assert standing(sheet, [*lines, done(CRIMP), done(PULL)]).done == {CUT.key, CRIMP.key, PULL.key, other.key}
 
 
 @pytest.mark.parametrize(("entries", "times"), [

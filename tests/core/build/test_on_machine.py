@@ -6,7 +6,6 @@ from builders import Bench
 from loadstar import demo
 from loadstar.core.analysis import analyse
 from loadstar.core.build.operations import Operation
-from loadstar.core.build.sequence import Circle, best
 from loadstar.core.build.whole import work
 from loadstar.core.edits import PutPlug, apply
 
@@ -40,31 +39,37 @@ def test_a_plug_is_pictured_where_a_wire_goes_to_it_or_one_of_its_own_is_renewed
     w = work(analyse(b.plan))
     assert bool(by_kind(w, "photograph")) == pictured == ("mark/plugs" in w.operations)
     (off,) = by_kind(w, "disconnect").values()
-    assert w.before[off.key] == frozenset()
+    assert all(w.operations[k].sitting == "take off" for k in w.before[off.key])
     for picture in by_kind(w, "photograph").values():
         assert off.key in w.before[picture.key] and picture.key in all_before(w, "mark/plugs")
 
 
 @pytest.mark.parametrize("make", [demo.fit_out, demo.winter], ids=lambda make: make.__name__)
-def test_bodywork_goes_on_after_everything_was_tried_and_tied_and_the_supply_comes_last(make):
+def test_what_hides_it_comes_off_first_and_goes_on_after_everything_was_tried_and_tied(make):
+    """What hides the battery before the supply is off, the rest after; the supply on once all else is connected."""
     a = analyse(make()[0])
     w = work(a)
     touched = {a.plan.part(e.part).place for wire in a.plan.wires for e in (wire.a, wire.b)}
-    touched |= {p for b in a.loom.bundles for p in (b.run.a, b.run.b)}
+    touched |= {p for b in a.loom.bundles for p in (b.run.a, b.run.b)} | {a.plan.supply.place}
     reached = {p.name: p.reach for p in a.plan.places if p.reach and p.id in touched}
-    bodywork = by_kind(w, "bodywork")
-    told = {name: reach for o in bodywork.values() for names, reach in [o.words.removeprefix("Refit at ").split(": ")]
-            for name in names.split(", ") if name in reached}
-    together = sum(len(o.words.split(": ")[0].split(", ")) > 1 for o in bodywork.values())
-    assert len(bodywork) == len(set(reached.values())) and together == 1  # the seat, for two places
-    assert set(told.values()) == set(reached.values())
+    for sitting, begins in (("take off", "Take off, for "), ("refit", "Refit, at ")):
+        mine = [o for o in w.operations.values() if o.sitting == sitting]
+        told = {name: reach for o in mine for names, reach in [o.words.removeprefix(begins).split(": ")]
+                for name in names.split(", ")}
+        assert told == reached and len(mine) == len(set(reached.values())) < len(reached)  # the seat, for two places
     tests, ties = by_kind(w, "test"), by_kind(w, "tie")
     assert ties.keys() == {b.run.id for b in a.loom.bundles} and tests.keys() == {p.id for p in a.plan.loads}
-    for one in bodywork.values():
-        assert {o.key for o in (*tests.values(), *ties.values())} <= all_before(w, one.key)
-        assert a.plan.place(one.element).reach in one.words
-    (last,) = by_kind(w, "battery").values()
-    assert all_before(w, last.key) == w.operations.keys() - {last.key}
+    off = w.operations["disconnect/supply"]
+    (on,) = (o for o in w.operations.values() if o.sitting == "supply on")
+    for one in (o for o in w.operations.values() if o.kind == "bodywork"):
+        if one.sitting == "refit":
+            assert {o.key for o in (*tests.values(), *ties.values(), on)} <= all_before(w, one.key)
+        else:
+            hides = a.plan.place(a.plan.supply.place).reach in one.words
+            assert (one.key in all_before(w, off.key)) is hides is not (off.key in all_before(w, one.key))
+    assert on.words.startswith("Every fuse out. ") and on.words.endswith("negative last")
+    assert {o.key for o in by_kind(w, "connect").values()} - {on.key} <= all_before(w, on.key)
+    assert all(on.key in all_before(w, o.key) for o in tests.values())
 
 
 def test_what_is_connected_has_all_its_wires_and_they_are_laid_in_before():
@@ -76,20 +81,11 @@ def test_what_is_connected_has_all_its_wires_and_they_are_laid_in_before():
     on = {p.id: [x.id for x in a.plan.wires if p.id in (x.a.part, x.b.part)] for p in a.plan.parts}
     assert connected.keys() == {part for part, wires in on.items() if wires}
     for part, one in connected.items():
-        assert one.words == f"Connect {a.plan.part(part).name}: {', '.join(on[part])}"
+        if part != b.battery:
+            assert one.words == f"Connect {a.plan.part(part).name}: {', '.join(on[part])}"
+    assert set(on[b.battery]) <= set(connected[b.battery].words.replace(",", "").split())
     (test,) = by_kind(w, "test").values()
     assert {connected[part].key for part in ("L1", b.block)} <= all_before(w, test.key)
-
-
-def test_what_waits_for_itself_is_named():
-    def operation(key: str) -> Operation:
-        return Operation(key, "mark", "W1", key, "bench", "hand", 1.0, "", "all")
-
-    with pytest.raises(Circle) as circle:
-        best([operation(k) for k in "abcd"], {"a": frozenset(), "b": frozenset("d"), "c": frozenset("b"),
-                                              "d": frozenset("c")})
-    assert set(circle.value.keys) == {"b", "c", "d"}
-    assert str(circle.value) == ", ".join(circle.value.keys)
 
 
 def test_the_wires_are_taped_where_they_branch_before_they_are_covered():
@@ -114,10 +110,9 @@ def test_a_single_run_has_nowhere_to_be_taped():
 def test_a_drive_whose_leads_were_opened_is_tried_with_its_wheel_up_before_it_is_closed():
     two = work(analyse(demo.tide_hauler()[0]))
     drive = two.operations["test/D1"]
-    assert drive.words.startswith("Wheel off the ground") and drive.words.endswith("supply off again")
-    last = next(o for o in two.operations.values() if o.key == "battery/supply")
-    assert drive.key in all_before(two, last.key)
-    body = [o for o in two.operations.values() if o.kind == "bodywork"]
+    assert drive.words.startswith("Wheel off the ground") and drive.words.endswith("each brake lever in turn")
+    assert "battery/supply" in all_before(two, drive.key)
+    body = [o for o in two.operations.values() if o.sitting == "refit"]
     assert all(drive.key in all_before(two, o.key) for o in body)
     lamp_only = work(analyse(demo.fit_out()[0]))
     assert not any(o.words.startswith("Wheel off") for o in lamp_only.operations.values())

@@ -3,12 +3,14 @@ tried, and its run covered."""
 
 from collections import Counter
 from collections.abc import Mapping
+from itertools import pairwise
 
-from ..doc.wires import SIDES, Wire
+from ..analysis import Analysis
+from ..doc.places import Run
+from ..doc.wires import SIDES, Side, Wire
 from ..ends.choose import End
 from ..harness.loom import Bundle
 from ..materials.coverings import ORIGINAL, SLEEVED
-from ..parts.can import as_accessory
 from ..refs import TerminalRef
 from ..wiring.classes import of_600_v
 from .maker import How, Maker, On
@@ -49,23 +51,24 @@ def made_wires(m: Maker, ready: str) -> dict[str, list[str]]:
 
 
 def _cut(m: Maker, wire: Wire, ready: str, of_high_class: bool) -> str:
-    """A wire labelled and cut; one that is there, or came with something, is marked, and loses the ends that are made
+    """A wire cut and labelled; one that is there, or came with something, is marked, and loses the ends that are made
     anew."""
     loom, area, origin = m.a.loom, m.a.wires[wire.id].area_mm2, m.a.topology.origin(wire)
     assert loom is not None
     if origin != "new":
         whose = "as the accessory's maker supplies it" if origin == "supplied" else "the machine's own"
         which = f"{own}, " if (own := m.polarity(wire)) else ""
-        mark = m.add("mark", wire.id, f"Mark {wire.id}, {which}{whose}", m.on(wire), (ready,), How(f"{area:g} mm²"))
+        row = f"{wire.id}, {which}{whose}"
+        mark = m.add("mark", wire.id, f"Mark {row}", m.on(wire), (ready,), How(f"{area:g} mm²", row=row))
         for side in (s for s in SIDES if s in wire.made):
             mark = m.add("cut", f"{wire.id}.{side}", f"Cut the old end off {wire.id} at "
-                         f"{m.a.plan.part(wire.end(side).part).name}", m.on(wire), (mark,))
+                         f"{m.a.plan.part(wire.end(side).part).name}", m.on(wire), (mark,), How(row=row))
         return mark
-    mark = m.add("mark", wire.id, f"Label {wire.id} twice", m.on(wire), (ready,))
     kind = f"{area:g} mm² {wire.colours}{', 600 V class' if of_high_class else ''}"
     length = f"{loom.cut_m[wire.id]:.2f} m"
-    return m.add("cut", wire.id, f"Cut {wire.id}: {kind}, {length}", m.on(wire), (mark,),
-                 How(f"{kind} {length}", uses=(kind,)))
+    row = f"{wire.id}: {kind}, {length}"
+    cut = m.add("cut", wire.id, f"Cut {row}", m.on(wire), (ready,), How(f"{kind} {length}", uses=(kind,), row=row))
+    return m.add("mark", wire.id, f"Label {wire.id} at both ends", m.on(wire), (cut,), How(row=row))
 
 
 def _lock(m: Maker, inserted: Mapping[str, list[str]], finished: dict[str, list[str]]) -> None:
@@ -89,8 +92,8 @@ def _beeped(m: Maker, wire: Wire, finished: list[str]) -> list[str]:
 
 
 def _sleeves(m: Maker, ready: str) -> dict[str, tuple[str, ...]]:
-    """Every sleeve slid over all its wires together, from their far ends, which are still open then: what the
-    ends wait for, by end."""
+    """Every sleeve slid over all its wires together, from one of its two sides, where their ends are still open then:
+    what the ends wait for, by end."""
     assert m.a.loom is not None
     found: dict[str, tuple[str, ...]] = {}
     for b in m.a.loom.bundles:
@@ -98,26 +101,61 @@ def _sleeves(m: Maker, ready: str) -> dict[str, tuple[str, ...]]:
             continue
         size = f"{b.covering} {b.sleeve.nominal_mm}" if b.sleeve else b.covering
         places = " to ".join(m.a.plan.place(p).name for p in (b.run.a, b.run.b))
-        key = m.add("thread", b.run.id, f"Slide the {size} for {places} over {', '.join(b.made)}",
+        side = next((place for place in (b.run.b, b.run.a) if _is_open(m, b, place)), None)
+        how = f"from {m.a.plan.place(side).name}" if side else (
+            "which are closed at both of its sides: take one that opens along its length, or tape them")
+        key = m.add("thread", b.run.id, f"Slide the {size} for {places} over {', '.join(b.made)}, {how}",
                     On(b.run.id, m.group_of(m.a.plan.wire(b.made[-1]))), (ready,), How(size, uses=(size,)))
-        for wire in map(m.a.plan.wire, b.made):
-            far = "a" if as_accessory(m.a.plan.part(wire.a.part)) else "b"
-            found[f"{wire.id}.{far}"] = (*found.get(f"{wire.id}.{far}", ()), key)
+        for wire in b.made if side else ():
+            end = f"{wire}.{end_towards(m.a, wire, b.run, side)}"
+            found[end] = (*found.get(end, ()), key)
+    for end, keys in found.items():
+        _farthest_first(m, end, keys)
     return found
+
+
+def _farthest_first(m: Maker, end: str, keys: tuple[str, ...]) -> None:
+    """Of several sleeves that come on over one end the one goes on first that lies farthest from it."""
+    wire, _, side = end.partition(".")
+    runs = m.a.topology.geometry[wire].runs
+    away = [f"thread/{run}" for run in (runs if side == "b" else reversed(runs))]
+    for first, then in pairwise(sorted(keys, key=away.index)):
+        if then not in m.edges[first]:
+            m.edges[then].add(first)
+
+
+def end_towards(a: Analysis, wire: str, run: Run, place: str) -> Side:
+    """The end of a wire that lies beyond one of the two places of a run on its way."""
+    made = a.plan.wire(wire)
+    here = a.plan.part(made.a.part).place
+    for name in a.topology.geometry[wire].runs:
+        passed = a.plan.run(name)
+        there = passed.b if passed.a == here else passed.a
+        if name == run.id:
+            return "b" if there == place else "a"
+        here = there
+    raise AssertionError(f"{wire} does not lie in {run.id}")
+
+
+def _is_open(m: Maker, b: Bundle, place: str) -> bool:
+    """Whether every wire of a sleeve has its end beyond a place made anew: over what is closed already none goes."""
+    assert m.a.ends is not None
+    return not any(m.a.ends.by_key[f"{wire}.{end_towards(m.a, wire, b.run, place)}"].kept for wire in b.made)
 
 
 def _end(m: Maker, wire: Wire, end: End, ready: tuple[str, ...]) -> str:
     """One end up to its crimp: what has to be on the wire, strip, both crimps, the pull; the key it ends with."""
     at, on = f"{wire.id} at {m.a.plan.part(end.at.part).name}", m.on(wire)
-    before = ready
-    one_tube = end.beside and wire.id > min(end.beside)  # a splice has one tube over it, on its first wire
-    own = [i for i in end.on_first if not i.startswith("sleeve") and not (one_tube and "shrink" in i)]
+    before, sitting, row = ready, _sitting(end), _row(m, end)
+    # the tube of a splice goes over several wires at once
+    own = [i for i in end.on_first if not i.startswith("sleeve") and not (end.beside and "shrink" in i)]
     for n, item in enumerate(own):
-        before = (m.add("thread", f"{end.key}/{n}", f"Slide on: {item} ({at})", on, before, How(item, uses=(item,))),)
+        before = (m.add("thread", f"{end.key}/{n}", f"Slide on: {item} ({at})", on, before,
+                        How(item, uses=(item,), sitting=sitting, row=row)),)
     if end.chosen is None:
         return before[0]
     strip = m.add("strip", end.key, f"Strip {at}: {end.chosen.strip_mm:g} mm, {end.chosen.strip_off_mm:g} more or less",
-                  on, before, How(f"{end.chosen.strip_mm:g} mm"))
+                  on, before, How(f"{end.chosen.strip_mm:g} mm", sitting=sitting, row=row))
     if end.beside:
         return strip
     done = _soldered(m, end, at, on, strip) if end.how.startswith("solder") else _crimped(m, end, at, on, strip)
@@ -126,28 +164,41 @@ def _end(m: Maker, wire: Wire, end: End, ready: tuple[str, ...]) -> str:
     return done
 
 
+def _row(m: Maker, end: End) -> str:
+    """An end in words, or all that share its barrel."""
+    return f"{', '.join(sorted({end.wire, *end.beside}))} at {m.a.plan.part(end.at.part).name}"
+
+
+def _sitting(end: End) -> str:
+    """Ends of one terminal are made together, those of one kind of splice too."""
+    return f"{'splice' if end.beside else 'end'} {end.name}"
+
+
 def _soldered(m: Maker, end: End, at: str, on: On, strip: str) -> str:
     assert end.chosen is not None
     return m.add("solder", end.key, f"Solder {end.name} ({at})", on, (strip,),
-                 How(f"{end.name}, {end.area_mm2:g} mm²", uses=(end.chosen.name,)))
+                 How(f"{end.name}, {end.area_mm2:g} mm²", uses=(end.chosen.name,), sitting=_sitting(end), row=at))
 
 
 def _crimped(m: Maker, end: End, at: str, on: On, strip: str) -> str:
     """Both crimps of an end, pulled at, and solder let in where the house does; the key it ends with."""
-    chosen, spec = end.chosen, f"{end.name}, {end.area_mm2:g} mm²"
+    chosen, spec, sitting = end.chosen, f"{end.name}, {end.area_mm2:g} mm²", _sitting(end)
     assert chosen is not None
     nest = f"crimp tool, {end.dies.core_mm:g} mm" if end.dies else f"crimp tool for {chosen.name.split(',')[0]}"
     first = "Press the wings parallel, then crimp" if chosen.stages == 2 else "Crimp"
     done = m.add("crimp core", end.key, f"{first} the core: {end.name} ({at})", on, (strip,),
-                 How(spec, nest, uses=(chosen.name,)))
+                 How(spec, nest, uses=(chosen.name,), sitting=sitting, row=at))
     if chosen.stages == 2:
         wings = f"crimp tool, {end.dies.wings_mm:g} mm" if end.dies else nest
         over = "the seal" if chosen.sealed else "the insulation, lightly"
-        done = m.add("crimp insulation", end.key, f"Crimp over {over} ({at})", on, (done,), How(spec, wings))
+        done = m.add("crimp insulation", end.key, f"Crimp over {over} ({at})", on, (done,),
+                     How(spec, wings, sitting=sitting, row=at))
     if end.pull_n:
-        done = m.add("pull", end.key, f"Pull {at} with {end.pull_n} N", on, (done,), How(spec, pull_n=end.pull_n))
+        done = m.add("pull", end.key, f"Pull {at} with {end.pull_n} N", on, (done,),
+                     How(spec, pull_n=end.pull_n, sitting=sitting, row=at))
     if "solder" in end.how:
-        done = m.add("solder", end.key, f"Let solder into the crimp ({at})", on, (done,), How(spec))
+        done = m.add("solder", end.key, f"Let solder into the crimp ({at})", on, (done,),
+                     How(spec, sitting=sitting, row=at))
     return done
 
 
@@ -161,10 +212,11 @@ def _inserted(m: Maker, end: End, key: str, group: str, halves: dict[str, list[s
     on = On(end.wire, group)
     old = m.a.plan.wire(end.wire).origin == "found"
     there = "Bend the lance up again and clean the cavity; push" if old else "Push"
-    done = m.add("insert", end.key, f"{there} {end.wire} into way {way} of {part.name} until it clicks; pull back on "
-                                    "it", on, (key,), How(f"way {way}"))
+    row = f"{end.wire} into way {way} of {part.name}"
+    done = m.add("insert", end.key, f"{there} {row} until it clicks; pull back on it", on, (key,),
+                 How(f"way {way}", row=row))
     if end.chosen.sealed:
-        done = m.add("seal home", end.key, f"Push the seal of {end.wire} home", on, (done,))
+        done = m.add("seal home", end.key, f"Push the seal of {end.wire} home", on, (done,), How(row=row))
     halves.setdefault(f"{part.id}/{side}", []).append(done)
     return done
 
@@ -175,18 +227,36 @@ def _splice(m: Maker, at: TerminalRef, several: Barrel) -> str:
     about = at.part if at.name == "t" else str(at)
     wires = ", ".join(sorted({e.wire for e, _, _ in several}))
     spec, on = f"{first.name}, {first.area_mm2:g} mm² together", On(at.part, several[-1][2])
+    sitting, row = _sitting(first), _row(m, first)
     after = tuple(key for _, key, _ in several)
+    if tube := next((i for i in first.on_first if "shrink" in i), None):
+        side = _one_side(m, at, sorted({e.wire for e, _, _ in several}))
+        slid = m.add("thread", about, f"Slide on: {tube}, over {', '.join(side)} ({name})", on,
+                     tuple(f"mark/{w}" for w in side), How(tube, uses=(tube,), sitting=sitting, row=row))
+        after = (*after, slid)
     if first.soldered:
-        done = m.add("solder", about, f"Solder {wires} together at {name}", on, after, How(spec))
+        done = m.add("solder", about, f"Solder {wires} together at {name}", on, after,
+                     How(spec, sitting=sitting, row=row))
     else:
         done = m.add("splice", about, f"Crimp {wires} into one barrel at {name}", on, after,
                      How(spec, f"crimp tool for {first.name.split(',')[0]}",
-                         uses=(first.chosen.name,) if first.chosen else ()))
+                         uses=(first.chosen.name,) if first.chosen else (), sitting=sitting, row=row))
         if "solder" in first.how:
-            done = m.add("solder", about, f"Let solder into the splice at {name}", on, (done,), How(spec))
+            done = m.add("solder", about, f"Let solder into the splice at {name}", on, (done,),
+                         How(spec, sitting=sitting, row=row))
     if first.shrink is not None:
         done = m.add("heat", about, f"Shrink the tube over the splice at {name}", on, (done,))
     return done
+
+
+def _one_side(m: Maker, at: TerminalRef, wires: list[str]) -> list[str]:
+    """The wires of a splice that leave it together, the fewest of any way: its tube is slid over those."""
+    ways: dict[str, list[str]] = {}
+    for wire in wires:
+        runs = m.a.topology.geometry[wire].runs
+        first = "" if not runs else runs[0] if m.a.plan.wire(wire).a == at else runs[-1]
+        ways.setdefault(first, []).append(wire)
+    return min(ways.values(), key=lambda side: (len(side), side))
 
 
 def covers(m: Maker, closed: Mapping[str, list[str]]) -> dict[str, str]:

@@ -6,10 +6,13 @@ from dataclasses import dataclass
 from ..figures.figures import Figures
 from ..materials.fuses import RATINGS_A
 from ..parts.load import LoadPart
+from .operations import BENCH, Operation
 
 FUSE_OVER = 1.35  # a fuse that holds a circuit's own amps for as long as the trial takes
 SMALL_V = ((8.0, 6.3), (16.0, 12.6))  # volts that a small battery has, by the most that an accessory is stated at
 SMALL_OHM = 0.03  # of a small battery with its clips, assumed
+# of what is expected: so little is nothing; so far off is another thing than the plan's; volts that a clip may lose
+DEAD_FRAC, AMPS_OFF, LOST_OFF_V = 0.05, 0.25, 0.2
 SOURCE = "amps of the accessory at that voltage; the circuit's own resistances, solved; a small battery of 30 mΩ"
 
 
@@ -23,6 +26,25 @@ class Trial:
     amps: float
     volts: float
     fuse_a: float | None
+
+    @property
+    def operation(self) -> Operation:
+        """It as something that the log keeps."""
+        spec = f"{self.amps:.2g} A, {self.volts:.3g} V expected from {self.battery_v:g} V"
+        words = f"Bench trial of {self.load.name}"
+        return Operation(f"trial/{self.load.id}", "test", self.load.id, words, BENCH, "meter", 0.0, spec, "")
+
+    def told(self, amps: float, volts: float) -> str:
+        """What a reading of it comes to, in words."""
+        said = f"{amps:.3g} A, {volts:.3g} V left"
+        if amps < DEAD_FRAC * self.amps:
+            return f"{said}: it draws next to nothing; polarity and joints first"
+        if abs(amps - self.amps) > AMPS_OFF * self.amps:
+            return f"{said}: {self.amps:.2g} A were expected; is it what the plan says?"
+        lost, expected = self.battery_v - volts, self.battery_v - self.volts
+        if lost > expected + LOST_OFF_V + AMPS_OFF * expected:
+            return f"{said}: {expected:.2g} V should be lost, not {lost:.2g} V; a joint"
+        return f"{said}: in order"
 
 
 def trials(figures: Figures) -> Iterator[Trial]:

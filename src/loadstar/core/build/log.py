@@ -5,11 +5,11 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
-from .operations import Operation, Work
+from .operations import CRIMPS, Operation, Work
 
 REDONE_OFTEN = 2
 MADE_AGAIN, NOT_PULLED, BY_HAND = 2.0, 2.0, 1.5  # how much likelier a fault is where this happened; guessed
-CRIMPS = ("crimp core", "splice", "solder")
+HELD = "held"  # a pull without a gauge's figure: it held what is asked
 
 
 @dataclass(frozen=True)
@@ -71,6 +71,8 @@ def standing(work: Work, entries: Iterable[Entry]) -> Standing:
     for entry in entries:
         if entry.what == "again":
             again[entry.element] += 1
+            for later in _behind(work, entry.operation):  # of what is made again nothing that came after it stands
+                last.pop(later, None)
         if entry.what in ("done", "again"):
             last[entry.operation] = entry
     made = {key: e for key, e in last.items() if e.what == "done" and key in work.operations}
@@ -83,6 +85,16 @@ def standing(work: Work, entries: Iterable[Entry]) -> Standing:
     return Standing(done, changed, dict(again), weak, left, tuple(_told(work, made, changed, again, weak)))
 
 
+def _behind(work: Work, key: str) -> set[str]:
+    """The operations of the same line that wait for one, each after the other."""
+    row = work.operations[key].row if key in work.operations else ""
+    mine = {o.key for o in work.operations.values() if row and o.row == row}
+    found = {key}
+    while fresh := {k for k in mine - found if work.before[k] & found}:
+        found |= fresh
+    return found - {key}
+
+
 def _told(work: Work, made: Mapping[str, Entry], changed: Sequence[Changed], again: Mapping[str, int],
           weak: Sequence[Operation]) -> list[Told]:
     found = [Told("caution", c.operation.element,
@@ -91,18 +103,19 @@ def _told(work: Work, made: Mapping[str, Entry], changed: Sequence[Changed], aga
     found += [Told("caution", o.element, f"{o.words}: it was pulled with less. Make it again.") for o in weak]
     found += [Told("advice", element, f"{element} has been done again {count} times: is it the tool, the die, the "
                    "terminal?") for element, count in again.items() if count >= REDONE_OFTEN and element]
-    supply = "battery/supply"
-    if supply in made:
+    if any(work.operations[key].sitting == "refit" for key in made):
         waiting = [o for o in work.operations.values() if o.kind == "test" and o.key not in made]
         if waiting:
-            found.append(Told("caution", "", f"The supply is connected for good, and {len(waiting)} "
+            found.append(Told("caution", "", f"It is being closed up, and {len(waiting)} "
                               f"circuit{'s have' if len(waiting) > 1 else ' has'} not been tried."))
     return found
 
 
-def can_be_done(work: Work, key: str, done: frozenset[str]) -> tuple[str, ...]:
-    """What an operation still waits for; nothing: it may be done."""
-    return tuple(sorted(k for k in work.before.get(key, frozenset()) if k in work.operations and k not in done))
+def left_out(work: Work, keys: Iterable[str], done: frozenset[str]) -> tuple[Operation, ...]:
+    """What some operations, ticked together, came after and has not been ticked: what that leaves unproved."""
+    ticked = {*keys, *done}
+    return tuple(work.operations[k] for k in sorted({k for key in ticked - done for k in work.before.get(key, ())
+                                                     if k in work.operations} - ticked))
 
 
 def weights(work: Work, entries: Iterable[Entry]) -> dict[str, float]:

@@ -6,7 +6,7 @@ from ..analysis import Analysis
 from ..doc.wires import Wire
 from ..ends.choose import End
 from ..parts.can import as_accessory
-from .operations import BENCH, FIT, MINUTES, MOST_KEY, PREPARE, TOOLS, Kind, Operation, Work
+from .operations import BENCH, FIT, MINUTES, MOST_KEY, PREPARE, SITTING_OF, TOOLS, Kind, Operation, Work
 
 
 @dataclass(frozen=True)
@@ -20,12 +20,15 @@ class On:
 
 @dataclass(frozen=True)
 class How:
-    """With which tool ("": the usual one), to what exactly, with how many N, and out of what stock."""
+    """With which tool ("": the usual one), to what exactly, with how many N, out of what stock, in which sitting ("":
+    the usual one), and what it is done to in words."""
 
     spec: str = ""
     tool: str = ""
     pull_n: int | None = None
     uses: tuple[str, ...] = ()
+    sitting: str = ""
+    row: str = ""
 
 
 @dataclass
@@ -42,7 +45,7 @@ class Maker:
         key, how = f"{kind}/{about}"[:MOST_KEY], how or How()
         minutes = self.a.plan.rules.work_pace_frac * MINUTES[kind]
         self.made[key] = Operation(key, kind, on.element, words, on.where, how.tool or TOOLS[kind], minutes, how.spec,
-                                   on.group, how.pull_n, how.uses)
+                                   on.group, how.pull_n, how.uses, how.sitting or SITTING_OF[kind], how.row)
         self.edges.setdefault(key, set()).update(after)
         return key
 
@@ -89,4 +92,4 @@ class Maker:
 
         made = {key: replace(o, group=names[of(key)]) for key, o in self.made.items()}
         return Work(made, {k: frozenset(v) for k, v in self.edges.items()}, tuple(n for n in names if any(
-            o.group == n for o in made.values())))
+            o.group == n for o in made.values())), first)

@@ -5,7 +5,7 @@ Each operation is known by a key that stays while the plan changes elsewhere, so
 """
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Literal
 
 Kind = Literal["disconnect", "photograph", "mark", "cut", "thread", "strip", "crimp core", "crimp insulation", "pull",
@@ -23,13 +23,25 @@ TOOLS: dict[Kind, str] = {
     "strip": "stripper", "pull": "pull gauge", "insert": "hand", "lock": "hand", "seal home": "hand",
     "solder": "soldering iron", "heat": "hot air", "beep": "meter", "cover": "hand", "lay in": "hand",
     "connect": "spanner", "test": "meter", "tie": "tie cutter", "bodywork": "screwdriver", "battery": "spanner"}
+# What is done in one sitting, in the order in which it usually comes; what has several is told apart behind the word.
+SITTINGS = ("take off", "supply off", "photograph", "cut", "sleeve", "end", "splice", "push in", "beep", "shrink",
+            "cover", "lay in", "gate", "connect", "supply on", "try", "tie", "refit")
+SITTING_OF: dict[Kind, str] = {
+    "disconnect": "supply off", "photograph": "photograph", "mark": "cut", "cut": "cut", "thread": "sleeve",
+    "strip": "end", "crimp core": "end", "crimp insulation": "end", "pull": "end", "insert": "push in",
+    "lock": "push in", "seal home": "push in", "splice": "splice", "solder": "end", "heat": "shrink", "beep": "beep",
+    "cover": "cover", "lay in": "lay in", "connect": "connect", "test": "try", "tie": "tie", "bodywork": "refit",
+    "battery": "supply on"}
+CRIMPS: tuple[Kind, ...] = ("crimp core", "splice", "solder")
 MOST_KEY = 80
 
 
 @dataclass(frozen=True)
 class Operation:
     """One thing to do: its key, kind, the element it is done to, in words, where (the bench, or a place), with which
-    tool and die, minutes, what it is done to exactly, N to pull with, and what has to be there (stock by its name)."""
+    tool and die, minutes, what it is done to exactly, N to pull with, and what has to be there (stock by its name).
+    `sitting` is what it is done together with, `row` what it is done to, in words: operations of one row are one line.
+    """
 
     key: str
     kind: Kind
@@ -42,6 +54,8 @@ class Operation:
     group: str
     pull_n: int | None = None
     uses: tuple[str, ...] = ()
+    sitting: str = ""
+    row: str = ""
 
 
 @dataclass(frozen=True)
@@ -51,6 +65,7 @@ class Work:
     operations: dict[str, Operation]
     before: dict[str, frozenset[str]]
     groups: tuple[str, ...]  # in the order they are made: preparation, sub-harnesses, the machine
+    stage: Mapping[str, str] = field(default_factory=dict)  # of each sub-harness ("": of the first)
 
     def of(self, group: str) -> list[Operation]:
         """The operations of a group, by key."""

@@ -9,6 +9,7 @@ from django.utils import timezone
 from pikepdf import OutlineItem, Pdf
 
 from loadstar.core.budget.ledger import break_even_rpm
+from loadstar.core.build.log import HELD
 from loadstar.core.edits.standing import marked
 from loadstar.core.figures.ways import spare_ways
 from loadstar.core.order import order
@@ -106,12 +107,14 @@ def _work(frame: Frame) -> dict[str, Any]:
     """The log: what was done by whom, what was made again."""
     entries, sheet = records.entries(frame.row), sheet_of(frame)
     words = {k: o.words for k, o in sheet.work.operations.items()}
+    trials = [e for e in entries if e.operation.startswith("trial/")]
     done = [e for e in entries if e.what == "done"]
     told = [{"entry": e, "words": words.get(e.operation, e.operation)} for e in entries if e.what != "done"]
     people = sorted({e.by for e in done})
-    return {"done": len(done), "of": len(sheet.work.operations), "people": people, "again": told,
+    return {"done": len({e.operation for e in done} & words.keys()), "of": len(words), "people": people, "again": told,
             "first": done[0].at if done else "", "last": done[-1].at if done else "",
-            "pulls": [{"entry": e, "words": words.get(e.operation, e.operation)} for e in done if e.pull_n]}
+            "pulls": [{"entry": e, "words": words.get(e.operation, e.operation)} for e in done if e.pull_n],
+            "held": sum(e.note == HELD for e in done), "trials": trials}
 
 
 def _proof(frame: Frame) -> dict[str, Any]:

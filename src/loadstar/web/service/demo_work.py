@@ -1,8 +1,9 @@
 """The demonstration's work: the fit-out half built, one joint of it bad and found by the probes, two circuits proved,
 the winter plan built and proved whole, three goes at practice."""
 
+from itertools import takewhile
+
 from loadstar.core.analysis import Analysis
-from loadstar.core.build.operations import Operation
 from loadstar.core.prove.predict import Prediction
 from loadstar.core.prove.readings import Probe, Taken
 from loadstar.core.prove.results import latest
@@ -10,7 +11,7 @@ from loadstar.core.prove.trainer import Exercise, at_load, par, read, score
 from loadstar.practice import SET
 
 from ..evidence import proving as known
-from ..evidence.sheet import made
+from ..evidence.sheet import made, note
 from ..plans.models import PlanHead
 from ..records import store
 from ..records import work as records
@@ -18,14 +19,15 @@ from ..records.models import AsBuilt, TrainerRun
 from ..stations.prove import training
 from ..workshop.models import Person
 
+BEGUN = "beep"  # the fit-out is built up to there
 BAD = "W8 +0.8"  # a crimp of the grips' feed
 SOUND_S = 0.4  # of what the meter may be off by, that these readings are
 
 
 def work_on(fit_out: PlanHead, winter: PlanHead, person: Person) -> None:
     """Everything that was done on two of the demonstration's plans."""
-    _built(fit_out, person, ("before anything", "seat block", "Heated grips", "Left fog lamp", "Right fog lamp"))
-    _built(winter, person, ())
+    _built(fit_out, person, BEGUN)
+    _built(winter, person, "")
     _measured(fit_out, person, ("Left fog lamp", "Right fog lamp"))
     _looked_for(fit_out, person, "Heated grips")
     _measured(winter, person, ())
@@ -33,17 +35,17 @@ def work_on(fit_out: PlanHead, winter: PlanHead, person: Person) -> None:
     AsBuilt.objects.create(plan=winter, revision=winter.head, by=person, note="Ridden on the long sands, nothing warm.")
 
 
-def _built(row: PlanHead, person: Person, groups: tuple[str, ...]) -> None:
-    """The operations of these sub-harnesses ticked (none named: all), some crimps made twice."""
+def _built(row: PlanHead, person: Person, until: str) -> None:
+    """The goes ticked before the first of a sitting ("": all), some crimps made twice."""
     sheet = made(store.load(row).analysis)
-    done: list[Operation] = [o for name in groups or sheet.work.groups for o in sheet.order(name)]
-    for n, operation in enumerate(done):
+    before = takewhile(lambda go: not until or go.sitting != until, sheet.goes)
+    for n, operation in enumerate(o for go in before for o in go.operations):
         if operation.kind == "crimp core" and n % 40 == 7:
             records.write(row, person, row.head, operation, records.Line("again", note="a strand beside the wings"))
         pull = operation.pull_n
         records.write(row, person, row.head, operation,
                       records.Line("done", pull_n=None if pull is None else pull + 12.0))
-    records.note_work(row, len(done), len(sheet.work.operations))
+    note(row, sheet)
 
 
 def _measured(row: PlanHead, person: Person, loads: tuple[str, ...]) -> None:

@@ -1,17 +1,19 @@
-"""What is sent from the Build station: ticks, one or several, what went wrong, notes. The plan is not changed by it."""
+"""What is sent from the Build station: ticks of goes, what went wrong, notes, trials. The plan is not changed by it."""
 
 import math
 import re
+from collections.abc import Sequence
 
 from django.contrib import messages
-from django.http import Http404
+from django.http import Http404, QueryDict
 
-from loadstar.core.build.log import can_be_done, standing
-from loadstar.core.build.operations import Operation
+from loadstar.core.build.bench_test import trials
+from loadstar.core.build.goes import Line
+from loadstar.core.build.log import HELD, left_out, standing
 from loadstar.core.errors import PlanError
 from loadstar.core.quantities import NoQuantity, read
 
-from ...evidence.sheet import Sheet, made, sheet_of
+from ...evidence.sheet import Sheet, made, note, sheet_of
 from ...frame.frame import Frame
 from ...frame.station import Act, Again
 from ...records import store
@@ -20,68 +22,98 @@ from ...records.beside import photograph
 from ...records.photos import shown_by
 
 TOKEN = re.compile(r"[0-9a-f]{8,40}")
-MOST_PULL_N, MOST_AT_ONCE = 2000.0, 1000
+WHATS = ("done", "some", "again", "note")
+MOST_PULL_N, MOST_AT_ONCE, MOST_TRIAL_A, MOST_TRIAL_V = 2000.0, 1000, 300.0, 120.0
 
 
 def _tick(frame: Frame) -> str:
-    """One operation done, or to be done again (with why)."""
-    post = frame.request.POST
+    """A go done, or some lines of it; or a line of it to be made again (with why), or a note on it."""
+    post, what = frame.request.POST, frame.request.POST.get("what", "done")
     sheet, base = _made_on(frame)
-    operation = sheet.work.operations.get(post.get("operation", ""))
-    what = post.get("what", "done")
-    if operation is None or what not in ("done", "again", "note"):
-        raise Again(422, told="That operation is no longer in this plan: it was changed meanwhile. Nothing was ticked.")
-    pull_n = _pull(operation, post.get("pull_n", "")) if what == "done" else None
+    go = next((g for g in sheet.goes if g.key == post.get("go")), None)
+    lines = [one for one in go.lines if what == "done" or one.key in post.getlist("line")] if go else []
+    if go is None or what not in WHATS or len(lines) < len(set(post.getlist("line"))):
+        raise Again(422, told="That work is no longer in this plan: it was changed meanwhile. Nothing was ticked.")
+    if not lines:
+        raise Again(422, told="Mark the lines that are meant.", typed=post.dict())
+    if what in ("again", "note"):
+        _said_of(frame, base, lines, what)
+    else:
+        _done(frame, sheet, base, [(line, _pull(line, post)) for line in lines])
+    note(frame.row, sheet_of(frame))
+    return frame.link(sel="")
+
+
+def _said_of(frame: Frame, base: int, lines: Sequence[Line], what: str) -> None:
+    """Of each line what went wrong with it, or is to be noted: at the operation that the rest of it hangs on."""
+    post = frame.request.POST
     note = " ".join(post.get("note", "").split())
-    if what != "done" and not note:
+    if not note:
         told = "Say in a few words what went wrong." if what == "again" else "Write what is to be noted."
         raise Again(422, told=told, typed=post.dict())
-    entries = records.entries(frame.row)
+    for n, line in enumerate(lines):
+        records.write(frame.row, frame.membership.person, base, line.main, records.Line(
+            what, post.get("tool", ""), note=note, token=_numbered(post, n)))
+
+
+def _done(frame: Frame, sheet: Sheet, base: int, pulled: Sequence[tuple[Line, float | None]]) -> None:
+    """Each operation of some lines ticked, but those that are done; what had to come before and is not ticked is
+    told."""
+    post, entries = frame.request.POST, records.entries(frame.row)
     now = standing(sheet.work, entries)
-    if what == "done" and operation.key in now.done:
-        last = next(e for e in reversed(entries) if e.operation == operation.key and e.what == "done")
+    fresh = [(o, pull_n) for line, pull_n in pulled for o in line.operations if o.key not in now.done]
+    if not fresh:
+        key = pulled[0][0].operations[-1].key
+        last = next(e for e in reversed(entries) if e.operation == key and e.what == "done")
         messages.info(frame.request, f"{last.by} ticked it already, {last.at}: nothing was added.")
-        return frame.link(sel="")
-    if what == "done" and (waits := can_be_done(sheet.work, operation.key, now.done)):
-        raise Again(422, told=f"First: {sheet.work.operations[waits[0]].words}.", typed=post.dict())
-    records.write(frame.row, frame.membership.person, base, operation,
-                  records.Line(what, post.get("tool", ""), pull_n, note, _token(post.get("token", ""))))
-    _noted(frame)
-    return frame.link(sel="")
+    for n, (operation, pull_n) in enumerate(fresh):
+        asked = operation.pull_n is not None
+        records.write(frame.row, frame.membership.person, base, operation, records.Line(
+            "done", post.get("tool", ""), pull_n if asked else None, HELD if asked and pull_n is None else "",
+            _numbered(post, n)))
+    if missed := left_out(sheet.work, [o.key for o, _ in fresh], now.done):
+        more = f", and {len(missed) - 1} more" if len(missed) > 1 else ""
+        told = f"Ticked. Not ticked, though it comes before: {missed[0].words}{more}."
+        messages.warning(frame.request, f"{told} Until it is, nothing shows that it was done.")
 
 
 def _ticks(frame: Frame) -> str:
-    """Several at once, as they were ticked on paper: in their order, as far as nothing is left out before them."""
+    """Several goes at once, as they were ticked on paper."""
     frame.kept["view"] = "list"
-    post = frame.request.POST
     sheet, base = _made_on(frame)
-    wanted = set(post.getlist("operation")[:MOST_AT_ONCE])
-    if unknown := wanted - sheet.work.operations.keys():
+    wanted = set(frame.request.POST.getlist("go")[:MOST_AT_ONCE])
+    if unknown := wanted - {g.key for g in sheet.goes}:
         raise Again(422, told=f"{len(unknown)} of these are no longer in this plan: it was changed meanwhile.")
-    done = set(standing(sheet.work, records.entries(frame.row)).done)
-    token = _token(post.get("token", ""))
-    left = []
-    for n, key in enumerate(k for k in sheet.keys if k in wanted and k not in done):
-        operation = sheet.work.operations[key]
-        if can_be_done(sheet.work, key, frozenset(done)):
-            left.append(operation)
-            continue
-        records.write(frame.row, frame.membership.person, base, operation,
-                      records.Line("done", token=f"{token}{n:x}"))
-        done.add(key)
-    _noted(frame)
-    if left:
-        waits = can_be_done(sheet.work, left[0].key, frozenset(done))
-        first = sheet.work.operations[waits[0]].words
-        raise Again(422, told=f"{len(left)} not ticked. {left[0].words}: first {first}.")
+    if not wanted:
+        raise Again(422, told="Mark what has been done.")
+    _done(frame, sheet, base, [(line, None) for go in sheet.goes if go.key in wanted for line in go.lines])
+    note(frame.row, sheet_of(frame))
     return frame.link(sel="")
 
 
-def _noted(frame: Frame) -> None:
-    """How far the work now is, for the lists that show it."""
-    sheet = sheet_of(frame)
-    records.note_work(frame.row, len(standing(sheet.work, records.entries(frame.row)).done),
-                      len(sheet.work.operations))
+def _trial(frame: Frame) -> str:
+    """What a circuit showed on the bench, from a small battery."""
+    frame.kept["view"] = "trial"
+    post = frame.request.POST
+    trial = next((t for t in trials(frame.analysis) if t.load.id == post.get("load")), None)
+    if trial is None:
+        raise Again(422, told="That circuit is no longer in this plan: it was changed meanwhile. Nothing was kept.")
+    amps = _figure(post, "amps", "A", MOST_TRIAL_A)
+    volts = _figure(post, "volts", "V", MOST_TRIAL_V)
+    records.write(frame.row, frame.membership.person, frame.loaded.number, trial.operation, records.Line(
+        "done", note=trial.told(amps, volts), token=_token(post.get("token", ""))))
+    return frame.link(sel="")
+
+
+def _figure(post: QueryDict, name: str, unit: str, most: float) -> float:
+    typed = post.get(name, "")
+    try:
+        value = read(typed, unit)
+    except NoQuantity as error:
+        raise Again(422, told=str(error), typed=post.dict()) from error
+    if not 0 <= value <= most:
+        raise Again(422, told=f"{typed[:20]} is nothing that a circuit shows from a small battery.", typed=post.dict())
+    return value
 
 
 def _made_on(frame: Frame) -> tuple[Sheet, int]:
@@ -98,17 +130,23 @@ def _token(text: str) -> str:
     return text if TOKEN.fullmatch(text) else ""
 
 
-def _pull(operation: Operation, typed: str) -> float | None:
-    """N that it was pulled with, where it was said."""
-    text = typed.strip()
-    if not text or operation.pull_n is None:
+def _numbered(post: QueryDict, n: int) -> str:
+    """The page's name for the n-th line that it writes of one press; "" where it gave none."""
+    token, what = _token(post.get("token", "")), post.get("what", "done")
+    return f"{token}{WHATS.index(what) if what in WHATS else 0}{n:x}" if token else ""
+
+
+def _pull(line: Line, post: QueryDict) -> float | None:
+    """N that it was pulled with, where it was said; None: it held what is asked."""
+    operation, typed = line.pull, post.get(f"pull_n-{line.key}", post.get("pull_n", "")).strip()
+    if not typed or operation is None:
         return None
     try:
-        value = read(text, "N")
+        value = read(typed, "N")
     except NoQuantity:
         value = math.nan
     if not 0 < value <= MOST_PULL_N:
-        raise Again(422, told=f"{typed[:20]} is no force from 1 to {MOST_PULL_N:.0f} N.", typed={"pull_n": typed})
+        raise Again(422, told=f"{typed[:20]} is no force from 1 to {MOST_PULL_N:.0f} N.", typed=post.dict())
     return value
 
 
@@ -126,4 +164,4 @@ def _photo(frame: Frame) -> str:
     return there
 
 
-ACTS: dict[str, Act] = {"tick": _tick, "ticks": _ticks, "photo": _photo}
+ACTS: dict[str, Act] = {"tick": _tick, "ticks": _ticks, "trial": _trial, "photo": _photo}
