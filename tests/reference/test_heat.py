@@ -211,7 +211,8 @@ def test_one_look_at_the_balance_says_the_same_as_the_current_that_reaches_the_l
     amps, r20, d, od, _, limit, air = random_wires(10_000, 1)
     allowed = heat.ampacity_a(r20, d, od, limit, air)
     sure = (np.abs(amps - allowed) > 1e-6 * allowed) | (amps == 0)
-    carries = heat.carries(amps, r20, d, od, limit, air)
+    made = amps**2 * heat.resistance_at(r20, limit)
+    carries = heat.carries(made, heat.insulation_mk_per_w(d, od), od, limit, air)
     assert sure.sum() > 9_900 and 1_000 < carries.sum() < 9_000
     assert np.array_equal(carries[sure], ((amps <= allowed) & (air <= limit))[sure])
 

@@ -9,6 +9,7 @@ from loadstar.core.begin import Wish, begun
 from loadstar.core.edits import SetWire, apply
 from loadstar.core.intents import INTENTS, carried_out
 from loadstar.core.plan.model import Plan
+from loadstar.core.prove.set import on_then, with_off
 from loadstar.core.prove.trainer import at_load
 from loadstar.standins.machines import demo_machine
 from loadstar.standins.meter import MeterServer
@@ -64,7 +65,8 @@ def test_the_papers_of_a_high_pack_name_the_class_of_its_wires_and_the_volts_of_
 
 @pytest.mark.parametrize(("step", "typed", "value"), [
     ("posts.parked", "12,55", 12.55), ("posts.parked", "12550 mV", 12.55), ("back.L1", "120 mΩ", 0.12),
-    ("back.L1", "0.3 ohm", 0.3), ("standing", "6 mA", 0.006), ("at.L1.idle", "−0.4 V", -0.4)])
+    ("back.L1", "0.3 ohm", 0.3), ("standing", "6 mA", 0.006), ("standing", "6.6", 0.0066),
+    ("at.L1.idle", "−0.4 V", -0.4)])
 def test_readings_are_taken_in_any_unit_of_their_kind(machine, step, typed, value):
     read(machine, step, typed)
     assert ProofReading.objects.get().value == pytest.approx(value)
@@ -182,3 +184,43 @@ def test_an_unplugged_winding_s_volts_are_ac_and_not_of_the_machine_s_supply(mac
 
     assert sent(**{"from": "meter"}).status_code == 404 and not ProofReading.objects.exists()
     assert sent(value="40 V").status_code == 302 and ProofReading.objects.get().value == 40.0
+
+
+def test_a_reading_off_by_a_thousand_is_asked_about_once(machine):
+    """12.6 mV where 12.6 V are expected: another unit, or it is so."""
+    typed = "12.6 mV"
+    answer = read(machine, "posts.parked", typed)
+    assert answer.status_code == 422 and "12.6 mV? 12.6 V is expected. If it is so" in said(answer)
+    assert f'name="sure" value="{typed}"' in answer.content.decode() and not ProofReading.objects.exists()
+    read(machine, "posts.parked", typed, sure="another")
+    assert not ProofReading.objects.exists()
+    read(machine, "posts.parked", typed, sure=typed)
+    assert ProofReading.objects.get().value == pytest.approx(0.0126)
+    read(machine, "posts.parked", "1.26")  # a tenth is no other unit: it is judged
+    assert ProofReading.objects.count() == 2
+
+
+def test_what_is_on_is_said_and_the_prediction_follows(machine):
+    """With the lamp off the posts are higher; the reading is kept with it, and judged by it."""
+    analysis = store.load(machine.row).analysis
+    plan = known.plan_of_analysis(analysis)
+    n, step = next((n, s) for n, s in enumerate(plan) if s.key == "posts.idle")
+    on = [p.id for p in on_then(analysis, step)]
+    assert on and all(analysis.plan.part(p).name in said(machine("prove", n=n)) for p in on)
+    other = with_off(analysis, step, on[:1])
+    assert other.expects.value > step.expects.value
+    page = machine("prove", n=n, said=1, on=on[1:])
+    assert f"{other.expects.value:.2f}" in said(page) and f'name="off" value="{on[0]}"' in page.content.decode()
+    read(machine, step.key, f"{other.expects.value:.3f}", off=on[0])
+    kept = ProofReading.objects.get()
+    assert kept.off == on[0] and kept.expected == pytest.approx(other.expects.value)
+    assert kept.plain == pytest.approx(step.plain)
+    assert f"{analysis.plan.part(on[0]).name} off" in said(machine("prove"))
+
+
+def test_a_pulled_fuse_is_no_short(machine):
+    """More ohms than expected behind a fuse, or none at all, are in order; next to none are a short."""
+    step = next(s for s in known.plan_of_analysis(store.load(machine.row).analysis) if s.key.startswith("short."))
+    for typed, verdict in (("OL", "in"), ("400", "in"), ("0.2", "out")):
+        read(machine, step.key, typed)
+        assert records.readings(machine.row)[-1].verdict == verdict

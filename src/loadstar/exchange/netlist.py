@@ -61,7 +61,7 @@ def netlist(analysis: Analysis, state: States, turn: int = 0) -> str:
         if ac:
             if amps[i] > 1e-15 or cold[i] > 0:  # a lamp that is dead is still there, cold
                 lines.append(f"RL{i} {a} {b} {volts[i] / amps[i] if amps[i] > 1e-15 else 1 / cold[i]:.15g} ; {e.name}")
-        elif given.value[row, i] > 0:
+        elif 0 < given.value[row, i] < math.inf:
             lines.append(_load(i, a, b, e, float(given.value[row, i]), float(system.law.floor[i])))
     for i, d in enumerate(system.network.diodes):
         if batch.diode_on[row, i]:

@@ -82,6 +82,7 @@ class ProofRow(_Row):
     expected: float | None = None
     spread: float = 0.0
     plain: float | None = None
+    off: _text(200) = ""
     instrument: _text(60) = ""
     at: Moment
     by: _text(80)

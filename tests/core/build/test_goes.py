@@ -10,9 +10,9 @@ from sweeps import seeds
 
 from loadstar import demo
 from loadstar.core.analysis import analyse
-from loadstar.core.build.bench import end_towards
 from loadstar.core.build.goes import Circle, goes
 from loadstar.core.build.operations import FIT, Operation, Work
+from loadstar.core.build.sleeves import end_towards
 from loadstar.core.build.whole import work
 from loadstar.core.edits import apply
 from loadstar.core.errors import PlanError

@@ -7,35 +7,19 @@ from dataclasses import replace
 import numpy as np
 import pytest
 from builders import Bench
-from reference.simulator import needs_ngspice, run_ngspice
+from reference.metered import simulated
+from reference.simulator import needs_ngspice
 from reference.switched import switched
 from sweeps import seeds
 
 from loadstar import demo
-from loadstar.core.analysis import Analysis, analyse
+from loadstar.core.analysis import analyse
 from loadstar.core.prove.bench import Bench as FaultBench
 from loadstar.core.prove.bench import volts
 from loadstar.core.prove.faults import NONE
 from loadstar.core.prove.measure import steps
 from loadstar.core.prove.predict import METER_SIGMAS, Prediction, Predictor, _dense, _sparse, meter_sigma_v
-from loadstar.core.wiring.results import StateResult
-from loadstar.exchange.netlist import netlist, node_names
-
-
-def simulated(a: Analysis, row: StateResult, red: str, black: str, predictor: Predictor) -> float:
-    """The same pair in ngspice: the exported netlist with 10 MΩ between the two nodes. What ties an island to 0 V there
-    is all but taken away (1e13 Ω) for the two islands that the meter joins: no real machine has it."""
-    turn = a.volts.turns(row.state).index(row)
-    names = node_names(a, row.state, turn)
-    system, island = row.system, predictor._island(row)
-    nodes = [a.topology.node(t) for t in (red, black)]
-    mine = {int(island[system.index[n]]) for n in nodes}
-    tied = {names[n] for n in names if int(island[system.index[n]]) in mine}
-    lines = [line[:-1] + "1e13" if line.startswith("RG") and line.split()[1] in tied else line
-             for line in netlist(a, row.state, turn).split("\n")]
-    r, b = (names[n] for n in nodes)
-    said = run_ngspice("\n".join(lines).replace("\n.op\n", f"\nRMETER {r} {b} 10meg\n.op\n"))
-    return said.get(r, 0.0) - said.get(b, 0.0)
+from loadstar.exchange.netlist import node_names
 
 
 @needs_ngspice

@@ -67,13 +67,13 @@ def ampacity_a(r20_ohm_per_m: ArrayLike, d_mm: ArrayLike, od_mm: ArrayLike, cond
     return np.asarray(np.where(tc > ta, np.sqrt(watts / resistance_at(r20_ohm_per_m, tc)), 0.0))
 
 
-def carries(current_a: ArrayLike, r20_ohm_per_m: ArrayLike, d_mm: ArrayLike, od_mm: ArrayLike, conductor_c: ArrayLike,
-            ambient_c: ArrayLike, k_w_per_mk: ArrayLike = K_PVC) -> NDArray[np.bool_]:
-    """Whether one wire in still air stays at or below `conductor_c` at a current: one look at the balance there. Heat
-    grows with less than the surface gives off, so what the surface would give off at that temperature decides."""
-    tc, ta = np.asarray(conductor_c, float), np.asarray(ambient_c, float)
-    watts = np.asarray(current_a, float) ** 2 * resistance_at(r20_ohm_per_m, tc)
-    over = tc - ta
-    rise = over - watts * insulation_mk_per_w(d_mm, od_mm, k_w_per_mk)
+def carries(watts_per_m: ArrayLike, r_ins: ArrayLike, od_mm: ArrayLike, conductor_c: ArrayLike,
+            ambient_c: ArrayLike) -> NDArray[np.bool_]:
+    """Whether one wire in still air, of an insulation of so many K.m/W, stays at or below `conductor_c` with what it
+    makes at that temperature: one look at the balance there. Heat made grows with less than the surface gives off, so
+    that what the surface would give off then decides."""
+    watts, ta = np.asarray(watts_per_m, float), np.asarray(ambient_c, float)
+    over = np.asarray(conductor_c, float) - ta
+    rise = over - watts * r_ins
     given_off = Cylinders(np.asarray(od_mm, float), ta).loss(np.maximum(rise, LEAST_RISE_K))
     return np.asarray((over >= 0) & ((watts <= 0) | ((rise > 0) & (given_off >= watts))))

@@ -21,7 +21,7 @@ from ..plan.model import Plan
 from ..supply.base import Situation
 from ..wiring.contacts import Contacts
 from ..wiring.results import StateResult
-from .faults import Fault, Ghost
+from .faults import NONE, Fault, Ghost
 
 Array = NDArray[Any]
 METER_OHM = 10e6
@@ -203,6 +203,11 @@ class Bench:
         found = np.stack([v[:, a, k] - v[:, b, k] for k, (a, b) in enumerate(pairs)], axis=1)
         apart = np.stack([island[:, a] != island[:, b] for a, b in pairs], axis=1)
         return np.where(apart, OPEN_OHM, found)
+
+    def cold_ohm(self, load: str) -> float:
+        """Ohms of a load at rest; infinite where nothing can be said."""
+        siemens = float(self._cold((NONE,))[0, self._load[load]])
+        return 1 / siemens if siemens > 0 else OPEN_OHM
 
     def _cold(self, faults: Sequence[Fault]) -> Array:
         """Conductances of the loads, cold."""

@@ -20,13 +20,16 @@ from ..refs import TerminalRef
 from ..wiring.results import StateResult
 from . import alone
 from .points import ground
-from .predict import Prediction, Predictor, Quantity
+from .predict import STANDING_OFF, STANDING_OFF_A, Prediction, Predictor, Quantity
 from .readings import UNPOWERED, row_key
+from .shorts import shorts
 from .winding import checks
 
 RUNNING = ("idle", "town", "cruise", "rev")
 UNPLUGGED = "Generator unplugged"
 NOTHING, KEY_OFF = "Nothing powered", "Everything off"
+SMALL_A = 0.4  # what a meter's milliamp range takes
+STANDING_A = 1e-4  # so little through a fuse is nothing to look for
 LEAST_DROP_V = 0.15  # a way that loses less needs no reading of its own
 DEAD_BAND_V = 0.3  # up to so much a meter shows at a point that is dead
 
@@ -51,6 +54,13 @@ class Step:
     apart: bool = False
     ac: bool = False
     plain: float = math.nan  # the same as if nothing had been measured yet; by it is seen whether the plan has changed
+    off: tuple[str, ...] = ()  # what is switched off for it, though the state has it on
+
+    @property
+    def unit(self) -> str:
+        """What the meter shows it in: small currents in milliamps."""
+        small = self.quantity == "A" and abs(self.expects.value) + self.expects.spread < SMALL_A
+        return "mA" if small else {"V": "V", "ohm": "Ω", "A": "A"}[self.quantity]
 
 
 def steps(figures: Figures, posts_v: dict[str, float] | None = None) -> tuple[Step, ...]:
@@ -80,12 +90,10 @@ def _complete(figures: Figures) -> list[LoadPart]:
 
 def _unpowered(figures: Figures, predictor: Predictor) -> Iterator[Step]:
     """No short from feed to return behind any fuse, every return reaches the supply, what floats does."""
-    black, behind = ground(figures), figures.topology.protected_behind
+    black = ground(figures)
+    yield from (Step(s.key, NOTHING, "ohm", UNPOWERED, s.red, black, s.expects, s.proves, s.what, s.beware)
+                for s in shorts(figures, black))
     asked: list[tuple[str, TerminalRef, tuple[str, ...], str]] = []
-    for fuse in figures.plan.of(FusePart):
-        loads = figures.topology.loads_behind.get(fuse.id, ())
-        if loads and not behind.get(fuse.id):
-            asked.append((f"short.{fuse.id}", fuse.at("b"), tuple(p.id for p in loads), f"No short behind {fuse.name}"))
     for load in _complete(figures):
         red = load.at("neg")
         if figures.topology.node(red) != figures.topology.node(black) and (
@@ -125,6 +133,7 @@ def _everything_off(figures: Figures, predictor: Predictor, known: dict[str, flo
     yield Step("standing", KEY_OFF, "A", "parked", black, black, predictor.standing(row), (),
                "In the supply's negative lead, everything off",
                "Ten-ampere range first; never switch anything on meanwhile: the meter's fuse goes.")
+    yield from _branches(figures, row)
     for load in _complete(figures):
         if "parked" in figures.plan.lives_in(load):
             yield _at_load(figures, predictor, load, row, KEY_OFF, known)
@@ -134,6 +143,18 @@ def _everything_off(figures: Figures, predictor: Predictor, known: dict[str, flo
             yield Step(f"dead.{load.id}", KEY_OFF, "V", "parked", pos, neg,
                        Prediction("V", expects.value, max(expects.spread, DEAD_BAND_V)), (load.id,),
                        f"{load.name} is dead")
+
+
+def _branches(figures: Figures, row: StateResult) -> Iterator[Step]:
+    """Which branch takes what with everything off, fuse by fuse; of one alone the whole says it."""
+    behind, loads_of = figures.topology.protected_behind, figures.topology.loads_behind
+    taking = [f for f in figures.plan.of(FusePart)
+              if loads_of.get(f.id) and not behind.get(f.id) and abs(row.current(f.id)) > STANDING_A]
+    for fuse in taking if len(taking) > 1 else ():
+        amps = abs(row.current(fuse.id))
+        yield Step(f"standing.{fuse.id}", KEY_OFF, "A", "parked", fuse.at("a"), fuse.at("b"),
+                   Prediction("A", amps, STANDING_OFF_A + STANDING_OFF * amps), (), f"Through {fuse.name} alone",
+                   "Its fuse out, the meter in its place.", apart=True)
 
 
 def _at_load(figures: Figures, predictor: Predictor, load: LoadPart, row: StateResult, stage: str,

@@ -28,6 +28,8 @@ JOINT_OFF, WIRE_OFF = 0.20, 0.05  # shares that a contact and a wire may be off 
 SOURCE_OFF = {"battery": 0.02, "second_battery": 0.02, "pack": 0.04, "generator": 0.015, "coil": 0.10}
 METER_SIGMAS = 2.0
 LEADS_OHM, OHM_OFF = 0.3, 0.25
+STANDING_OFF_A, STANDING_OFF = 0.002, 0.10
+NO_SHORT_OHM = 50.0  # electronics at rest show at least so much, rising; a short shows next to nothing
 NEAR_TIMES = 2.0  # so many bands off is near still: measure again before anything is taken apart
 OPEN_BEGINS_OHM = 1e6
 DENSE_UP_TO = 400  # rows; beyond it each pair is solved for by itself
@@ -44,14 +46,23 @@ def meter_sigma_v(volts: float) -> float:
 
 @dataclass(frozen=True)
 class Prediction:
-    """What should be shown, and by how much a sound circuit's reading may differ."""
+    """What should be shown, and by how much a sound circuit's reading may differ. `at_least`: more is in order too; what
+    is asked is that it is no less."""
 
     quantity: Quantity
     value: float
     spread: float
+    at_least: bool = False
+
+    @property
+    def least(self) -> float:
+        """The least that is in order, where more is too."""
+        return NO_SHORT_OHM if math.isinf(self.value) else self.value - self.spread
 
     def verdict(self, reading: float) -> Verdict:
         """In order, near, or out."""
+        if self.at_least:
+            return "in" if reading >= self.least else "near" if reading >= self.least / NEAR_TIMES else "out"
         if math.isinf(self.value):
             return "in" if reading >= OPEN_BEGINS_OHM else "near" if reading >= OPEN_BEGINS_OHM / 10 else "out"
         off = abs(reading - self.value)
@@ -143,7 +154,7 @@ class Predictor:
     def standing(self, row: StateResult) -> Prediction:
         """Amps out of the supply with everything off."""
         value = abs(row.battery_a)
-        return Prediction("A", value, 0.002 + 0.10 * value)
+        return Prediction("A", value, STANDING_OFF_A + STANDING_OFF * value)
 
     # -- of a state, once -------------------------------------------------------------------------------------------
 

@@ -44,6 +44,14 @@ def row_key(row: StateResult, rows: Sequence[StateResult]) -> str:
     return f"{row.state}/{turn}" if turn else row.state
 
 
+def row_of(rows: Sequence[StateResult], key: str) -> StateResult | None:
+    """A solved row by its name in addresses; None where there is none."""
+    state, _, turn = key.partition("/")
+    same = [r for r in rows if r.state == state and r.solution is not None]
+    n = int(turn) if turn.isascii() and turn.isdigit() else 0
+    return same[n] if n < len(same) else None
+
+
 def meter_sigma(values: Array | float, quantity: Quantity) -> Array:
     """One standard deviation of a reading, at the values shown."""
     size = np.abs(np.asarray(values, float))

@@ -32,12 +32,14 @@ class Shown:
     instrument: str = ""
     number: int = 0
     plain: float = math.nan  # what was expected before anything had been measured
+    off: tuple[str, ...] = ()  # what was switched off for it, though the state has it on
 
     @property
     def verdict(self) -> Verdict:
         """In order, near, or out, by what was expected when it was taken."""
         spread = math.inf if math.isinf(self.expected) else self.spread
-        return Prediction(self.quantity, self.expected, spread).verdict(self.value)
+        at_least = self.step.startswith("short.")
+        return Prediction(self.quantity, self.expected, spread, at_least).verdict(self.value)
 
     @property
     def taken(self) -> Taken:
@@ -96,5 +98,6 @@ def proofs(figures: Figures, steps: Sequence[Step], readings: Iterable[Shown]) -
 
 
 def posts_v(readings: Iterable[Shown]) -> dict[str, float]:
-    """Volts at the posts as last measured, by state."""
-    return {r.row: r.value for r in readings if r.step == f"posts.{r.row}" and math.isfinite(r.value)}
+    """Volts at the posts as last measured with everything on that the state has, by state."""
+    return {r.row: r.value for r in readings
+            if r.step == f"posts.{r.row}" and math.isfinite(r.value) and not r.off}

@@ -147,4 +147,6 @@ class Conductors:
     def carry(self, current_a: ArrayLike, conductor_c: ArrayLike, air_c: ArrayLike) -> NDArray[np.bool_]:
         """Whether each stays at or below a temperature in its air at a current: by the heat model and by the table."""
         by_table = TABLE_RISE_K * (np.asarray(current_a) / self.table_a) ** 2 <= np.asarray(conductor_c, float) - air_c
-        return np.asarray(by_table & heat.carries(current_a, self.r20, self.d, self.od, conductor_c, air_c, self.k))
+        watts = np.asarray(current_a) ** 2 * heat.resistance_at(self.r20, conductor_c)
+        r_ins = heat.insulation_mk_per_w(self.d, self.od, self.k)
+        return np.asarray(by_table & heat.carries(watts, r_ins, self.od, conductor_c, air_c))

@@ -8,6 +8,7 @@ resistance and reactance, solved by phasors. Relays are opened and closed until 
 joins a supply's two ends is a dead short: it has no figures, only the way of the short.
 """
 
+from collections.abc import Collection
 from typing import Any
 
 import numpy as np
@@ -48,6 +49,13 @@ class StateSolver:
         self._facts: dict[bytes, tuple[tuple[str, ...], bool]] = {}
         self._base = self._base_conditions()
         self.sources = Sources(topology, self.system, self.rows)
+
+    def without(self, loads: Collection[str]) -> None:
+        """Switch some loads off in every row, whatever its state has."""
+        resistive = self.system.law.resistive
+        for j, load in enumerate(self.system.network.loads):
+            if load.name in loads:
+                self._base.value[:, j] = np.inf if resistive[j] else 0.0
 
     def solve(self, choices: Choices, *, rough: bool = False) -> Solved:
         """Every row, with wires at their temperature; one round is enough (`rough`) while sizes still change."""

@@ -13,7 +13,7 @@ from loadstar.core.parts.load import LoadPart
 from loadstar.core.prove.diagnose import Diagnosis
 from loadstar.core.prove.measure import Step, steps
 from loadstar.core.prove.predict import Prediction, Predictor
-from loadstar.core.prove.readings import Probe
+from loadstar.core.prove.readings import Probe, row_of
 from loadstar.core.prove.results import Shown, posts_v
 from loadstar.core.refs import TerminalRef
 
@@ -62,16 +62,8 @@ def expected(analysis: Analysis, probe: Probe) -> Prediction | None:
     predictor = _predictor(ByIdentity(analysis))
     if probe.quantity == "ohm":
         return predictor.ohms(probe.red, probe.black)
-    row = row_of(analysis, probe.row)
+    row = row_of(analysis.volts.rows, probe.row)
     return None if row is None else predictor.volts(row, probe.red, probe.black)
-
-
-def row_of(analysis: Analysis, key: str):  # type: ignore[no-untyped-def]
-    """A solved row by its key."""
-    state, _, turn = key.partition("/")
-    same = [r for r in analysis.volts.rows if r.state == state and r.solution is not None]
-    n = int(turn) if turn.isascii() and turn.isdigit() else 0
-    return same[n] if n < len(same) else None
 
 
 def on_circuit(frame: Frame, load: LoadPart, readings: Sequence[Shown], plan: Sequence[Step]) -> list[Shown]:
@@ -82,7 +74,7 @@ def on_circuit(frame: Frame, load: LoadPart, readings: Sequence[Shown], plan: Se
     for r in readings:
         if r.step == MENDED and r.load == load.id:
             found.clear()
-        elif r.load == load.id or r.step in steps_of:
+        elif not r.off and (r.load == load.id or r.step in steps_of):  # the plan's state has everything on
             now = expected(frame.analysis, r.taken.probe) if _points_stand(frame, r) else None
             if now is not None and _same(now.value, r.plain):
                 found.pop(r.taken.probe, None)

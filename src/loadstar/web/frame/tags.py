@@ -45,6 +45,12 @@ def q(context: Any, value: float | None, unit: str = "", decimals: int | None = 
 
 
 @register.simple_tag(takes_context=True)
+def metered(context: Any, value: float, unit: str, decimals: int) -> str:
+    """A reading as the meter shows it: of a current that is asked for in mA so many of these."""
+    return q(context, value * 1000 if unit == "mA" else value, unit, decimals)
+
+
+@register.simple_tag(takes_context=True)
 def more(context: Any, value: float, unit: str = "", decimals: int | None = None) -> str:
     """A difference, with its sign; one too small for its digits has none."""
     text = q(context, abs(value), unit, decimals)

@@ -30,7 +30,7 @@ def records_of(row: PlanHead) -> table.Records:
            for e in BuildEntry.objects.filter(plan=row).select_related("by").order_by("pk")]
     proof = [table.ProofRow(revision=r.revision, step=r.step, load=r.load, quantity=r.quantity, row=r.row, red=r.red,
                             black=r.black, value=r.value, expected=r.expected, spread=r.spread, plain=r.plain,
-                            instrument=r.instrument, at=r.taken.isoformat(), by=who(r))
+                            instrument=r.instrument, off=r.off, at=r.taken.isoformat(), by=who(r))
              for r in ProofReading.objects.filter(plan=row).select_related("by").order_by("pk")]
     closed = AsBuilt.objects.filter(plan=row).select_related("by").order_by("revision")
     built = [table.BuiltRow(revision=b.revision, note=b.note, unproved=tuple(b.unproved), at=b.at.isoformat(),

@@ -198,6 +198,8 @@ class ProofReading(models.Model):
     expected = models.FloatField(null=True, help_text="Null: an open circuit.")
     spread = models.FloatField(default=0)
     plain = models.FloatField(null=True, help_text="Expected as if nothing had been measured; null: an open circuit.")
+    off = models.CharField(max_length=200, blank=True, default="",
+                           help_text="Switched off for it, though the state has it on.")
     instrument = models.CharField(max_length=60, blank=True)
     taken = models.DateTimeField(default=timezone.now)
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")

@@ -70,7 +70,7 @@ def readings(row: PlanHead) -> list[Shown]:
     return [Shown(r.step, r.load, r.quantity, r.row, r.red, r.black, OPEN if r.value is None else r.value,
                   OPEN if r.expected is None else r.expected, r.spread, r.revision, r.named or r.by.shown_name,
                   r.taken.strftime(TIME), r.instrument, r.pk,
-                  OPEN if r.plain is None else r.plain) for r in found]
+                  OPEN if r.plain is None else r.plain, tuple(r.off.split())) for r in found]
 
 
 def keep(plan: PlanHead, person: Person, revision: int, **of: Any) -> ProofReading:

@@ -10,6 +10,7 @@ from loadstar.core.prove.measure import Step
 from loadstar.core.prove.predict import OPEN_BEGINS_OHM, Quantity
 from loadstar.core.prove.readings import UNPOWERED, Probe
 from loadstar.core.prove.results import latest
+from loadstar.core.prove.set import with_off
 from loadstar.core.quantities import NoQuantity, read
 from loadstar.exchange import instrument
 
@@ -21,16 +22,19 @@ from ...records import work as records
 from . import training
 
 OVER_TIMES, MOST_A, MOST_OHM = 2.0, 300.0, 5e7
+THOUSAND = (300.0, 3000.0)  # off by so many times it is another unit, or asked about once
+SMALL, LARGE = 0.4, 1e4
 
 
-def number(frame: Frame, typed: str, quantity: Quantity, *, apart: bool = False) -> float:
-    """What a meter showed, as it was typed: in the unit asked for or one named with it; "OL" is an open circuit. Again,
-    with a sentence, where it is none or cannot be; `apart`: of something unplugged, which may have other volts."""
+def number(frame: Frame, typed: str, quantity: Quantity, *, apart: bool = False, unit: str = "") -> float:
+    """What a meter showed, as it was typed: in the `unit` asked for or one named with it; "OL" is an open circuit.
+    Again, with a sentence, where it is none or cannot be; `apart`: of something unplugged, which may have other
+    volts."""
     text = typed.strip()
     if quantity == "ohm" and text.lower() in ("ol", "o.l", "open", "inf"):
         return math.inf
     try:
-        value = read(text, quantity)
+        value = read(text, quantity, unit)
     except NoQuantity as error:
         raise _again(frame, str(error) + (' An open circuit is "OL".' if quantity == "ohm" else "")) from error
     if quantity == "ohm" and (value < 0 or value > MOST_OHM):
@@ -42,6 +46,28 @@ def number(frame: Frame, typed: str, quantity: Quantity, *, apart: bool = False)
     if quantity == "A" and abs(value) > MOST_A:
         raise _again(frame, f"{value:g} A is more than any meter here carries: milliamps?")
     return value
+
+
+def _asked(frame: Frame, step: Step, typed: str, value: float) -> None:
+    """Asked once where a reading is off by about a thousand: the unit was another, or it is so. Again, until the same
+    is sent a second time."""
+    expected = step.expects.value
+    if not (value and expected and math.isfinite(value) and math.isfinite(expected)) or (
+            frame.request.POST.get("sure") == typed.strip()):
+        return
+    times = abs(value / expected)
+    if not any(THOUSAND[0] <= t <= THOUSAND[1] for t in (times, 1 / times)):
+        return
+    raise Again(422, told=f"{shown(value, step.quantity)}? {shown(expected, step.quantity)} is expected. If it is so, "
+                          "enter it once more.", typed=frame.request.POST.dict(), asked=typed.strip())
+
+
+def shown(value: float, quantity: Quantity) -> str:
+    """A reading as a meter has it, in the unit that suits it."""
+    name = {"ohm": "Ω"}.get(quantity, quantity)
+    if abs(value) < SMALL:
+        return f"{value * 1000:.3g} m{name}"
+    return f"{value / 1000:.3g} k{name}" if abs(value) >= LARGE else f"{value:.3g} {name}"
 
 
 def _again(frame: Frame, told: str) -> Again:
@@ -56,15 +82,18 @@ def _read(frame: Frame) -> str:
     step = next((s for s in known.plan_of(frame, readings) if s.key == frame.request.POST.get("step", "")), None)
     if step is None:
         raise Again(422, told="That step is no longer in this plan: it was changed meanwhile. Nothing was kept.")
+    step = with_off(frame.analysis, step, frame.request.POST.get("off", "").split())
     probe = Probe(step.quantity, step.row, step.red, step.black)
-    value, name = _value(frame, probe, apart=step.apart)
+    value, name = _value(frame, probe, apart=step.apart, unit=step.unit)
+    if not name:
+        _asked(frame, step, frame.request.POST.get("value", ""), value)
     prediction, plain = step.expects, step.plain
-    if made_on is not frame.analysis and step.quantity != "A" and not step.apart:
+    if made_on is not frame.analysis and step.quantity != "A" and not (step.apart or step.off):
         prediction = known.expected(made_on, probe) or step.expects
         plain = prediction.value
     records.keep(frame.row, frame.membership.person, base, step=step.key, quantity=step.quantity, row=step.row,
                  red=step.red, black=step.black, value=value, expected=prediction.value, spread=prediction.spread,
-                 plain=plain, instrument=name)
+                 plain=plain, instrument=name, off=" ".join(step.off))
     _noted(frame)
     frame.kept["n"] = ""
     out = prediction.verdict(value) == "out" and step.proves and step.quantity != "A"
@@ -91,7 +120,7 @@ def _number(frame: Frame, step: Step) -> int:
     return next((n for n, s in enumerate(plan) if s.key == step.key), 0)
 
 
-def _value(frame: Frame, probe: Probe, *, apart: bool = False) -> tuple[float, str]:
+def _value(frame: Frame, probe: Probe, *, apart: bool = False, unit: str = "") -> tuple[float, str]:
     """What was typed, or what the meter on its socket says, and with what it was read."""
     post = frame.request.POST
     if post.get("from") == "meter":
@@ -103,7 +132,8 @@ def _value(frame: Frame, probe: Probe, *, apart: bool = False) -> tuple[float, s
         except instrument.InstrumentError as error:
             raise Again(502, told=str(error), typed=post.dict()) from error
         return (math.inf if probe.quantity == "ohm" and value >= OPEN_BEGINS_OHM else value), name
-    return number(frame, "OL" if post.get("shows") == "OL" else post.get("value", ""), probe.quantity, apart=apart), ""
+    typed = "OL" if post.get("shows") == "OL" else post.get("value", "")
+    return number(frame, typed, probe.quantity, apart=apart, unit="mA" if unit == "mA" else ""), ""
 
 
 def _probe(frame: Frame) -> str:

@@ -1,6 +1,6 @@
 """What the Prove station shows: the plan of measurement, a circuit's fault looked for, results, practice."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from itertools import groupby
 from typing import Any
 
@@ -12,8 +12,9 @@ from loadstar.core.parts.load import LoadPart
 from loadstar.core.prove.diagnose import ELSEWHERE, SURE, Diagnosis, tied
 from loadstar.core.prove.measure import Step
 from loadstar.core.prove.points import ground
-from loadstar.core.prove.readings import UNPOWERED
+from loadstar.core.prove.readings import UNPOWERED, row_of
 from loadstar.core.prove.results import Shown, latest, proofs
+from loadstar.core.prove.set import on_then, with_off
 from loadstar.draw import descent
 from loadstar.draw.bars import bars
 
@@ -56,15 +57,36 @@ def _plan(frame: Frame, readings: list[Shown], plan: tuple[Step, ...]) -> dict[s
     asked = frame.kept["n"]
     number = int(asked) if asked.isascii() and asked.isdigit() and int(asked) < len(plan) else next(
         (n for n, s in enumerate(plan) if s.key not in last), -1)
-    rows = [{"step": s, "shown": last.get(s.key), "here": n == number, "link": frame.link(n=str(n)),
-             "red": _where(frame, s.red), "black": _where(frame, s.black), "unit": UNIT[s.quantity],
-             "digits": DECIMALS[s.quantity]}
-            for n, s in enumerate(plan)]
+    rows = [_row(frame, s, last.get(s.key), n, here=n == number) for n, s in enumerate(plan)]
     stages = [(name, list(group)) for name, group in groupby(rows, key=lambda r: r["step"].stage)]
-    step = plan[number] if number >= 0 else None
-    return {"stages": stages, "next": step, "number": number, "read": sum(s.key in last for s in plan),
+    step, on = (plan[number], on_then(frame.analysis, plan[number])) if number >= 0 else (None, ())
+    off = _off(frame, on)
+    if step is not None and off:
+        step = with_off(frame.analysis, step, off)
+        rows[number] |= {"step": step}
+    return {"stages": stages, "next": step, "on": [(p, p.id not in off) for p in on], "off": " ".join(off),
+            "asked": frame.extra.get("asked", ""), "number": number, "read": sum(s.key in last for s in plan),
             "all": len(plan), "current": rows[number] if step else None, "typed": frame.extra.get("typed", {}),
             "told": frame.extra.get("told", ""), "meter": training.has_meter(), "quantity": QUANTITY}
+
+
+def _row(frame: Frame, step: Step, shown: Shown | None, number: int, *, here: bool) -> dict[str, Any]:
+    """A line of the plan: where the probes go, and what its meter shows, in the unit that it shows it in."""
+    lead = "" if step.quantity != "A" else "in the supply's negative lead" if step.red == step.black else (
+        f"in the place of {_where(frame, step.red).partition(',')[0]}")
+    return {"step": step, "shown": shown, "here": here, "link": frame.link(n=str(number)), "lead": lead,
+            "red": _where(frame, step.red), "black": _where(frame, step.black), "unit": step.unit,
+            "digits": 1 if step.unit == "mA" else DECIMALS[step.quantity],
+            "off": [frame.plan.part(p).name for p in shown.off if p in frame.plan.part_by_id] if shown else []}
+
+
+def _off(frame: Frame, on: Sequence[LoadPart]) -> tuple[str, ...]:
+    """What was said to be off, of what the reading's state has on: by the page's ticks, or with the form that is shown
+    again."""
+    typed = frame.extra.get("typed", {}).get("off", "").split()
+    chosen = frame.request.GET
+    asked = {p.id for p in on} - set(chosen.getlist("on")) if "said" in chosen else set(typed)
+    return tuple(p.id for p in on if p.id in asked)
 
 
 def _circuit(frame: Frame, readings: list[Shown], plan: tuple[Step, ...]) -> LoadPart | None:
@@ -85,7 +107,7 @@ def _find(frame: Frame, readings: list[Shown], plan: tuple[Step, ...]) -> dict[s
     if load is None:
         return {"load": None, "loads": loads}
     diagnosis = known.diagnosis(frame.analysis, load.id, known.of_log(frame))
-    row = known.row_of(frame.analysis, diagnosis.usual)
+    row = row_of(frame.analysis.volts.rows, diagnosis.usual)
     mine = known.on_circuit(frame, load, readings, plan)
     taken = [r.taken for r in mine]
     every = diagnosis.beliefs(taken)[:BELIEVED]
