@@ -16,6 +16,7 @@ import numpy as np
 
 from ..figures.figures import Figures
 from ..wiring.results import StateResult
+from .amounts import Amounts
 from .bench import Bench, Solved, volts
 from .faults import NONE, PRIORS, Fault, candidates, ghosts, scope
 from .points import Point, ground, of_element, points
@@ -24,6 +25,7 @@ from .readings import SOUND, UNPOWERED, Array, Probe, Taken, likelihood, moved, 
 SURE, LEAST_BITS = 0.90, 0.02
 PROBE_S, PLACE_S, REACH_S, STATE_S, OHMS_S = 10.0, 8.0, 30.0, 15.0, 40.0
 BIN_SIGMAS = 2.5
+MOST_PARTED = 8  # causes, of which two are named that a probe parts
 TIED = 0.05  # what is believed this much belongs to a tie
 UNEXPLAINED_SIGMAS = 4.0
 ELSEWHERE = "elsewhere"
@@ -44,13 +46,14 @@ class Belief:
 
 @dataclass(frozen=True)
 class Advice:
-    """The probe that is worth most next: what it is expected to tell (bits), the seconds it takes, and what a sound
-    circuit would show there."""
+    """The probe that is worth most next: what it is expected to tell (bits), the seconds it takes, what a sound circuit
+    would show there, and two causes in words that it tells from one another."""
 
     probe: Probe
     bits: float
     seconds: float
     sound: float
+    parts: tuple[str, ...] = ()
 
 
 class Diagnosis:
@@ -61,6 +64,7 @@ class Diagnosis:
         self.figures, self.load = figures, load
         self.within = scope(figures, load)
         self.faults = faults or candidates(figures, self.within, weights)
+        self._amounts = Amounts(self.faults)
         self.rows: dict[str, StateResult] = {row_key(r, figures.volts.rows): r for r in figures.volts.rows
                                              if r.solution is not None}
         self._bench = Bench(figures, ghosts(figures, self.within))
@@ -120,11 +124,12 @@ class Diagnosis:
 
     def posterior(self, readings: Sequence[Taken]) -> Array:
         """How strongly each fault is believed after these readings."""
-        found = np.log(self.prior)
-        for reading in readings:
-            found = found + np.log(likelihood(self.shown(reading.probe), reading))
+        found, _ = self._weighed(readings)
         found = np.exp(found - found.max())
         return np.asarray(found / found.sum())
+
+    def _weighed(self, readings: Sequence[Taken]) -> tuple[Array, Array]:
+        return self._amounts.weighed(np.log(self.prior), readings, [self.shown(r.probe) for r in readings])
 
     def beliefs(self, readings: Sequence[Taken]) -> tuple[Belief, ...]:
         """Classes of faults, and what lies outside the circuit, the most believed first."""
@@ -138,13 +143,12 @@ class Diagnosis:
         """How strongly it is believed that what is wrong lies outside the circuit; 0 before anything is read."""
         if not readings or not self._elsewhere or self.faults[0] is not NONE:
             return 0.0
-        inside = np.log(self.prior)
+        inside, _ = self._weighed(readings)
         # One part for what nobody can say beforehand, one for each other accessory that may be off.
         parts = np.full(1 + len(self._others), math.log(self._elsewhere / (1 + len(self._others))))
         for reading in readings:
             shown = self.shown(reading.probe)
-            likely = likelihood(shown, reading)
-            inside = inside + np.log(likely)
+            likely = likelihood(shown[:1], reading)
             parts[0] += math.log(0.5 * float(likely[0]) + 0.5 * moved(float(shown[0]), reading))
             parts[1:] += np.log(likelihood(self._shown_by_others(reading.probe), reading))
         odds = np.logaddexp.reduce(inside) - np.logaddexp.reduce(parts)
@@ -179,8 +183,12 @@ class Diagnosis:
         """Whether the most believed fault leaves a reading far from what it would show."""
         if not readings:
             return False
-        best = int(np.argmax(self.posterior(readings)))
-        return any(off_sigmas(self.shown(r.probe)[best], r) > UNEXPLAINED_SIGMAS for r in readings)
+        found, amounts = self._weighed(readings)
+        best = int(np.argmax(found))
+        series, _ = self._amounts.of.get(best, (None, 0))
+        shown = (self.shown(r.probe) for r in readings)
+        values = [s[best] if series is None else self._amounts.between(series, amounts[series], s) for s in shown]
+        return any(off_sigmas(value, r) > UNEXPLAINED_SIGMAS for value, r in zip(values, readings, strict=True))
 
     def pairs(self, readings: Sequence[Taken]) -> tuple[Belief, ...]:
         """Two faults at once, for what no single one explains: the classes that explain some of it, two by two."""
@@ -239,7 +247,17 @@ class Diagnosis:
         if not worth:
             return None
         bits, seconds, probe = max(worth, key=lambda w: (w[0] / w[1], w[2].quantity == "V", w[2].red, w[2].black))
-        return Advice(probe, bits, seconds, float(self.shown(probe)[0]))
+        return Advice(probe, bits, seconds, float(self.shown(probe)[0]), self._parted(posterior, probe))
+
+    def _parted(self, posterior: Array, probe: Probe) -> tuple[str, ...]:
+        """Of what is most believed, the first two causes that would show otherwise there."""
+        place = on_scale(self.shown(probe), probe.quantity)
+        best: dict[int, int] = {}
+        for n in np.argsort(-posterior, kind="stable").tolist():
+            best.setdefault(int(self._class[n]), n)
+        ranked = [best[b] for b in sorted(best, key=lambda c: -posterior[best[c]])][:MOST_PARTED]
+        pair = next((one for one in combinations(ranked, 2) if abs(place[one[0]] - place[one[1]]) > BIN_SIGMAS), None)
+        return tuple(self.faults[n].words for n in pair) if pair else ()
 
     def bits(self, posterior: Array, probe: Probe) -> float:
         """By how much a reading is expected to narrow the classes, bits."""

@@ -14,7 +14,7 @@ from ..physics.elements import FILAMENT
 from ..refs import ElementRef
 from ..wiring.circuit import STRAP
 
-ADDED_OHM = (0.1, 0.2, 0.4, 0.8, 1.6, 3.2)
+ADDED_OHM = (0.05, 0.1, 0.2, 0.4, 0.8, 1.6, 3.2, 6.4, 12.8, 30.0)  # those that are solved: see `Amounts`
 SHORT_OHM = 0.02  # of a wire that touches the return
 WEAK_V, WEAK_TIMES = (0.04, 0.08, 0.16), 4.0  # how far a weak battery's EMF is down, share; its resistance, times
 # How likely each kind is of something just built, against one another. Guessed from practice, and only their

@@ -46,8 +46,8 @@ def meter_sigma_v(volts: float) -> float:
 
 @dataclass(frozen=True)
 class Prediction:
-    """What should be shown, and by how much a sound circuit's reading may differ. `at_least`: more is in order too; what
-    is asked is that it is no less."""
+    """What should be shown, and by how much a sound circuit's reading may differ. `at_least`: more is in order too;
+    what is asked is that it is no less."""
 
     quantity: Quantity
     value: float

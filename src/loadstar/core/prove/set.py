@@ -9,11 +9,12 @@ from collections.abc import Collection
 from dataclasses import replace
 
 from ..figures.figures import Figures
+from ..figures.mains import LEAST_A
 from ..parts.load import LoadPart
 from ..wiring.results import StateResult
 from ..wiring.states import StateSolver
 from ..wiring.thermal import Thermal
-from .measure import LEAST_A, Step
+from .measure import Step
 from .predict import Predictor
 from .readings import row_of
 

@@ -126,7 +126,7 @@ def _go(frame: Frame, run: TrainerRun) -> dict[str, Any]:
     if run.ended:
         worth = review(diagnosis, exercise, _telling(run))
         shown |= {"was": diagnosis.faults[exercise.fault].words,
-                  "worth": [{**_line(analysis, w.taken), "bits": w.bits, "best": w.best_bits,
+                  "worth": [{**_line(analysis, w.taken), "share": round(100 * w.bits / max(w.best_bits, w.bits, 1e-9)),
                              "better": _line(analysis, Taken(w.better, 0.0)) if w.better else None} for w in worth]}
     return shown
 
