@@ -133,7 +133,7 @@ ROOMS = {
     "prove": Room(("prove/*.py",), (f"{CORE}prove/test_measure.py", f"{CORE}prove/test_predict.py",
                                     f"{CORE}prove/test_diagnose.py", f"{CORE}prove/test_trainer.py",
                                     f"{CORE}prove/test_alone.py", f"{CORE}prove/test_set.py",
-                                    f"{CORE}prove/test_amounts.py",
+                                    f"{CORE}prove/test_told.py", f"{CORE}prove/test_amounts.py",
                                         *worked("proving", "explaining", "training"))),
     # what is drawn and written
     "draw": Room(("../draw/*.py",), ("tests/draw", f"{NETS}test_drawn.py")),

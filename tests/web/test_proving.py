@@ -224,3 +224,19 @@ def test_a_pulled_fuse_is_no_short(machine):
     for typed, verdict in (("OL", "in"), ("400", "in"), ("0.2", "out")):
         read(machine, step.key, typed)
         assert records.readings(machine.row)[-1].verdict == verdict
+
+
+def test_what_is_read_at_the_supply_is_taken_into_the_survey_by_one_press(machine):
+    """With who read it; a second time there is nothing more to take."""
+    read(machine, "posts.parked", "12.55")
+    read(machine, "standing", "4 mA")
+    page = " ".join(said(machine("prove", view="result")).split())
+    assert "Read at the supply, and not yet in the survey: 12.55 V" in page and "4.0 mA" in page
+    machine.act("prove", "told", view="result")
+    machine.row.refresh_from_db()
+    plan = store.load(machine.row).plan
+    assert [(r.element, r.quantity, r.state, r.value) for r in plan.readings[-2:]] == [
+        (plan.supply.id, "V", "key_off", 12.55), (plan.supply.id, "A", "key_off", 0.004)]
+    assert "not yet in the survey" not in said(machine("prove", view="result"))
+    again = machine.act("prove", "told", view="result")
+    assert again.status_code == 422 and "has all of it" in said(again)

@@ -11,6 +11,7 @@ from loadstar.core.prove.predict import OPEN_BEGINS_OHM, Quantity
 from loadstar.core.prove.readings import UNPOWERED, Probe
 from loadstar.core.prove.results import latest
 from loadstar.core.prove.set import with_off
+from loadstar.core.prove.told import told
 from loadstar.core.quantities import NoQuantity, read
 from loadstar.exchange import instrument
 
@@ -19,6 +20,7 @@ from ...frame.frame import Frame
 from ...frame.station import Act, Again
 from ...records import store
 from ...records import work as records
+from ...records.readings import take_readings
 from . import training
 
 OVER_TIMES, MOST_A, MOST_OHM = 2.0, 300.0, 5e7
@@ -160,6 +162,17 @@ def _probe(frame: Frame) -> str:
     return frame.link(sel=load.id)
 
 
+def _told(frame: Frame) -> str:
+    """What was read at the supply taken into the survey, as readings of the machine."""
+    frame.kept["view"] = "result"
+    found = told(frame.plan, records.readings(frame.row))
+    if not found or frame.plan.supply is None:
+        raise Again(422, told="The survey has all of it already.")
+    take_readings(frame.row, frame.membership.person, frame.made_on,
+                  [one.reading(frame.plan.supply.id) for one in found])
+    return frame.link(sel="")
+
+
 def _mended(frame: Frame) -> str:
     """A circuit's fault has been mended: what was read before says nothing any more."""
     frame.kept["view"] = "find"
@@ -171,4 +184,4 @@ def _mended(frame: Frame) -> str:
     return frame.link(sel=load.id)
 
 
-ACTS: dict[str, Act] = {"read": _read, "probe": _probe, "mended": _mended, **training.ACTS}
+ACTS: dict[str, Act] = {"read": _read, "probe": _probe, "mended": _mended, "told": _told, **training.ACTS}

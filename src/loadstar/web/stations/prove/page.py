@@ -15,6 +15,8 @@ from loadstar.core.prove.points import ground
 from loadstar.core.prove.readings import UNPOWERED, row_of
 from loadstar.core.prove.results import Shown, latest, proofs
 from loadstar.core.prove.set import on_then, with_off
+from loadstar.core.prove.told import told as of_machine
+from loadstar.core.survey.shows import state_words
 from loadstar.draw import descent
 from loadstar.draw.bars import bars
 
@@ -148,7 +150,11 @@ def _result(frame: Frame, readings: list[Shown], plan: tuple[Step, ...]) -> dict
     words = {s.key: s.what for s in plan}
     told = [{"shown": r, "what": words.get(r.step, "on the way to a fault"), "unit": UNIT.get(r.quantity, "")}
             for r in reversed(readings) if r.step != known.MENDED]
-    return {"rows": rows, "told": told, "proved": sum(f.is_proved for f in found.values())}
+    words = state_words(frame.plan)
+    survey = [{"told": one, "state": words.get(one.state, one.state), "unit": "mA" if one.quantity == "A" else "V",
+               "digits": 1 if one.quantity == "A" else DECIMALS["V"]} for one in of_machine(frame.plan, readings)]
+    return {"rows": rows, "told": told, "proved": sum(f.is_proved for f in found.values()), "survey": survey,
+            "refused": frame.extra.get("told", "")}
 
 
 PARTS: dict[str, Callable[[Frame, list[Shown], tuple[Step, ...]], dict[str, Any]]] = {
