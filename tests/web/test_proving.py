@@ -1,5 +1,7 @@
 """Readings: judged, kept, taken in any unit or from the meter; where a wrong one leads; when a circuit is proved."""
 
+from pathlib import Path
+
 import pytest
 from answers import paper_words, said
 from django.urls import reverse
@@ -8,6 +10,7 @@ from intents import LEADS
 from loadstar.core.begin import Wish, begun
 from loadstar.core.edits import SetWire, apply
 from loadstar.core.intents import INTENTS, carried_out
+from loadstar.core.plan.document import from_json
 from loadstar.core.plan.model import Plan
 from loadstar.core.prove.set import on_then, with_off
 from loadstar.core.prove.trainer import at_load
@@ -17,6 +20,8 @@ from loadstar.web.evidence import proving as known
 from loadstar.web.records import store
 from loadstar.web.records import work as records
 from loadstar.web.records.models import ProofReading
+
+JOBS = Path(__file__).resolve().parents[2] / "examples" / "jobs"
 
 
 def read(machine, step, value, **more):
@@ -240,3 +245,17 @@ def test_what_is_read_at_the_supply_is_taken_into_the_survey_by_one_press(machin
     assert "not yet in the survey" not in said(machine("prove", view="result"))
     again = machine.act("prove", "told", view="result")
     assert again.status_code == 422 and "has all of it" in said(again)
+
+
+def test_packs_too_far_apart_close_what_comes_after(shop, client):
+    """Until they are read again, and closer."""
+    row = store.begin(shop.workshop, shop.technician, from_json((JOBS / "21-packs-in-parallel.json").read_bytes()))
+    client.force_login(shop.technician)
+    base = reverse("station", args=[shop.workshop.slug, row.pk, "prove"])
+    act = reverse("act", args=[shop.workshop.slug, row.pk, "prove", "read"])
+    gate = next(s for s in known.plan_of_analysis(store.load(row).analysis) if s.gate)
+    for value, closed in ((3 * gate.expects.spread, True), (0.0, False)):
+        client.post(f"{act}?view=plan", {"base": 1, "step": gate.key, "value": f"{value:.3f}"})
+        page = said(client.get(base))
+        assert ("further apart than may be joined" in page) is closed
+        assert (f'value="{gate.key}"' in client.get(base).content.decode()) is closed

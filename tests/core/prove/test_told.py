@@ -4,12 +4,14 @@ the reading that is meant for it."""
 import math
 import random
 from dataclasses import replace
+from pathlib import Path
 
 import pytest
 
 from loadstar import demo
 from loadstar.core.analysis import analyse
 from loadstar.core.edits import TakeReadings, apply
+from loadstar.core.plan.document import from_json
 from loadstar.core.prove.bench import Bench
 from loadstar.core.prove.faults import Fault
 from loadstar.core.prove.measure import steps
@@ -17,6 +19,7 @@ from loadstar.core.prove.predict import meter_sigma_v
 from loadstar.core.prove.results import Shown, posts_v
 from loadstar.core.prove.told import told
 
+JOBS = Path(__file__).resolve().parents[3] / "examples" / "jobs"
 PLANS = {make.__name__: make for make in (demo.fit_out, demo.winter, demo.tide_hauler, demo.mud_hopper)}
 
 
@@ -106,3 +109,16 @@ def test_what_is_read_at_the_supply_goes_into_the_survey_once():
     assert [t.shown.value for t in told(made, later)] == [12.6]
     magneto = next(p for p in (make()[0] for make in demo.PLANS) if p.supply is not None and p.supply.kind == "coil")
     assert told(magneto, read) == ()  # its volts are AC
+
+
+@pytest.mark.parametrize(("job", "gates"), [("21-packs-in-parallel", 1), ("09-battery-and-starter", 0)])
+def test_two_packs_are_read_apart_before_they_are_joined(job, gates):
+    """Joined by a plain lead: within what may flow between them, in order; two and a half times that, out."""
+    a = analyse(from_json((JOBS / f"{job}.json").read_bytes()))
+    plan = steps(a)
+    found = [s for s in plan if s.gate]
+    assert len(found) == gates
+    for gate in found:
+        assert gate.expects.spread == a.pack.joining.may_join_v > 0 and gate.apart and "not joined" in gate.beware
+        assert gate.expects.verdict(2.5 * gate.expects.spread) == "out" and gate.expects.verdict(0.0) == "in"
+        assert plan.index(gate) < min(n for n, s in enumerate(plan) if s.stage == "Everything on" or s.row == "on")

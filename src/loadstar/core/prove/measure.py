@@ -57,6 +57,11 @@ class Step:
     off: tuple[str, ...] = ()  # what is switched off for it, though the state has it on
 
     @property
+    def gate(self) -> bool:
+        """Whether nothing after it may be done before it is in order."""
+        return self.key.startswith("gate.")
+
+    @property
     def unit(self) -> str:
         """What the meter shows it in: small currents in milliamps."""
         small = self.quantity == "A" and abs(self.expects.value) + self.expects.spread < SMALL_A
@@ -126,6 +131,7 @@ def _everything_off(figures: Figures, predictor: Predictor, known: dict[str, flo
     row = figures.states.get("parked")
     if row is None or row.solution is None or figures.source.key == "magneto":
         return
+    yield from _near_together(figures)
     red, black = figures.source.ends
     at_rest = predictor.volts(row, red, black)  # by the plan: no reading is its own prediction
     yield Step("posts.parked", KEY_OFF, "V", "parked", red, black, at_rest, (),
@@ -143,6 +149,18 @@ def _everything_off(figures: Figures, predictor: Predictor, known: dict[str, flo
             yield Step(f"dead.{load.id}", KEY_OFF, "V", "parked", pos, neg,
                        Prediction("V", expects.value, max(expects.spread, DEAD_BAND_V)), (load.id,),
                        f"{load.name} is dead")
+
+
+def _near_together(figures: Figures) -> Iterator[Step]:
+    """Before two packs are joined by a plain lead, how far they are apart."""
+    joining, packs = figures.plan.combiner, figures.plan.packs
+    found = figures.pack.joining if figures.pack else None
+    if joining is not None and joining.way == "parallel" and found is not None:
+        one, other = packs[:2]
+        yield Step(f"gate.{joining.id}", KEY_OFF, "V", "parked", one.at("pos"), other.at("pos"),
+                   Prediction("V", 0.0, found.may_join_v), (), f"{one.name} and {other.name} apart, at rest",
+                   f"Negatives joined, positives not; both near full and rested. Beyond {found.may_join_v:.2f} V they "
+                   "are not joined: charge the lower one.", apart=True)
 
 
 def _branches(figures: Figures, row: StateResult) -> Iterator[Step]:

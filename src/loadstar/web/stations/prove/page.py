@@ -57,8 +57,10 @@ def _plan(frame: Frame, readings: list[Shown], plan: tuple[Step, ...]) -> dict[s
     """Every step by its stage, and the one that is next."""
     last = latest(readings)
     asked = frame.kept["n"]
-    number = int(asked) if asked.isascii() and asked.isdigit() and int(asked) < len(plan) else next(
-        (n for n, s in enumerate(plan) if s.key not in last), -1)
+    shut = next((n for n, s in enumerate(plan) if s.gate and s.key in last and last[s.key].verdict != "in"), None)
+    number = int(asked) if asked.isascii() and asked.isdigit() and int(asked) < len(plan) else (
+        shut if shut is not None else next((n for n, s in enumerate(plan) if s.key not in last), -1))
+    closed = shut is not None and number >= shut
     rows = [_row(frame, s, last.get(s.key), n, here=n == number) for n, s in enumerate(plan)]
     stages = [(name, list(group)) for name, group in groupby(rows, key=lambda r: r["step"].stage)]
     step, on = (plan[number], on_then(frame.analysis, plan[number])) if number >= 0 else (None, ())
@@ -66,7 +68,8 @@ def _plan(frame: Frame, readings: list[Shown], plan: tuple[Step, ...]) -> dict[s
     if step is not None and off:
         step = with_off(frame.analysis, step, off)
         rows[number] |= {"step": step}
-    return {"stages": stages, "next": step, "on": [(p, p.id not in off) for p in on], "off": " ".join(off),
+    return {"stages": stages, "next": step, "on": [(p, p.id not in off) for p in on],
+            "on_words": ", ".join(p.name for p in on if p.id not in off), "closed": closed, "off": " ".join(off),
             "asked": frame.extra.get("asked", ""), "number": number, "read": sum(s.key in last for s in plan),
             "all": len(plan), "current": rows[number] if step else None, "typed": frame.extra.get("typed", {}),
             "told": frame.extra.get("told", ""), "meter": training.has_meter(), "quantity": QUANTITY}
