@@ -134,6 +134,7 @@ ROOMS = {
                                     f"{CORE}prove/test_diagnose.py", f"{CORE}prove/test_trainer.py",
                                     f"{CORE}prove/test_alone.py", f"{CORE}prove/test_set.py",
                                     f"{CORE}prove/test_told.py", f"{CORE}prove/test_amounts.py",
+                                    f"{CORE}prove/test_more_faults.py",
                                         *worked("proving", "explaining", "training"))),
     # what is drawn and written
     "draw": Room(("../draw/*.py",), ("tests/draw", f"{NETS}test_drawn.py")),

@@ -259,3 +259,13 @@ def test_packs_too_far_apart_close_what_comes_after(shop, client):
         page = said(client.get(base))
         assert ("further apart than may be joined" in page) is closed
         assert (f'value="{gate.key}"' in client.get(base).content.decode()) is closed
+
+
+def test_a_point_that_reads_differently_each_time_is_said_to_come_and_go(machine):
+    for value in ("12.3", "9.1"):
+        machine.act("prove", "probe", view="find", load="L1", quantity="V", row="idle", red="L1.pos", black="BT1.neg",
+                    value=value)
+    text = " ".join(said(machine("prove", view="find", sel="L1")).split())
+    assert "showed 9.10 V and 12.30 V: something comes and goes" in text
+    machine.act("prove", "mended", view="find", load="L1")
+    assert "comes and goes" not in said(machine("prove", view="find", sel="L1"))

@@ -192,7 +192,7 @@ def _words(sitting: str, operations: list[Operation], count: int) -> str:
         "push in": f"Push {kinds['insert']} wires into connectors",
         "beep": f"Beep {count} wires", "shrink": f"Shrink {count} tubes", "cover": f"Cover {count} runs",
         "lay in": f"Lay in {count} runs", "gate": f"Read {count} packs",
-        "connect": f"Connect at {about}: {count} parts",
+        "connect": f"Connect {count} parts: {about}",
         "supply on": operations[0].words, "supply off": operations[0].words,
         "try": f"Try {count} circuits, each alone, then together", "tie": f"Tie down {count} runs",
         "refit": f"Refit {count} covers"}[name]

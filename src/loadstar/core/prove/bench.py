@@ -130,6 +130,9 @@ class Bench:
             for load in fault.dead:
                 j = self._load[load]
                 given.value[n, j] = np.inf if resistive[j] else 0.0
+            for load, times in fault.draws.items():
+                j = self._load[load]
+                given.value[n, j] *= 1 / times if resistive[j] else times
             for converter in fault.off:
                 given.converter_on[n, self._converter[converter]] = False
             if fault.emf_times != 1.0 or fault.ohm_times != 1.0:

@@ -290,4 +290,4 @@ def _together(a: Fault, b: Fault) -> Fault:
     return Fault(f"{a.key} and {b.key}", f"{a.about} and {b.about}", f"{a.words}; and {b.words}", a.prior * b.prior,
                  (*a.touches, *b.touches), {**a.adds, **b.adds}, a.opens | b.opens, {**a.joins, **b.joins},
                  a.dead | b.dead, a.off | b.off, {**a.stuck, **b.stuck}, {**a.conducts, **b.conducts},
-                 a.emf_times * b.emf_times, a.ohm_times * b.ohm_times)
+                 a.emf_times * b.emf_times, a.ohm_times * b.ohm_times, {**a.draws, **b.draws})

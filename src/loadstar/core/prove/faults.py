@@ -16,11 +16,14 @@ from ..wiring.circuit import STRAP
 
 ADDED_OHM = (0.05, 0.1, 0.2, 0.4, 0.8, 1.6, 3.2, 6.4, 12.8, 30.0)  # those that are solved: see `Amounts`
 SHORT_OHM = 0.02  # of a wire that touches the return
+LEAK_OHM = (2.0, 4.5, 10.0)  # of one that is chafed or wet, and opens no fuse
+DRAWS_TIMES = (2.0, 3.0, 4.0)
 WEAK_V, WEAK_TIMES = (0.04, 0.08, 0.16), 4.0  # how far a weak battery's EMF is down, share; its resistance, times
 # How likely each kind is of something just built, against one another. Guessed from practice, and only their
 # proportions matter.
 PRIORS = {"none": 0.10, "wire": 0.030, "wire open": 0.012, "frame joint": 0.040, "connector": 0.020, "contact": 0.015,
           "fuse contact": 0.012, "contact open": 0.006, "fuse blown": 0.020, "fuse blown, short": 0.012,
+          "leak": 0.006, "draws": 0.006,
           "stays out": 0.010, "stays in": 0.004, "coil open": 0.004, "battery": 0.030, "lamp": 0.025, "load": 0.008,
           "polarity": 0.012, "swapped": 0.012, "converter": 0.015, "wrong pin": 0.010,
           "elsewhere": 0.060}
@@ -40,9 +43,9 @@ class Ghost:
 @dataclass(frozen=True)
 class Fault:
     """One thing that is wrong: its class and the class in words, how likely it is, and what it changes: resistance
-    added (Ω by element), what is open, what a fault has joined (Ω by ghost), loads that draw nothing, converters that
-    are off, what is stuck (by part: in or out), contacts that conduct or not whatever their key says, a source's EMF
-    and resistance times so much. `touches` are the elements that it sits in."""
+    added (Ω by element), what is open, what a fault has joined (Ω by ghost), loads that draw nothing or so many times
+    as much, converters that are off, what is stuck (by part: in or out), contacts that conduct or not whatever their
+    key says, a source's EMF and resistance times so much. `touches` are the elements that it sits in."""
 
     key: str
     about: str
@@ -58,6 +61,7 @@ class Fault:
     conducts: Mapping[str, bool] = field(default_factory=dict)
     emf_times: float = 1.0
     ohm_times: float = 1.0
+    draws: Mapping[str, float] = field(default_factory=dict)  # times as much as planned, by load
 
 
 NONE = Fault("none", "none", "nothing is wrong", PRIORS["none"])
@@ -170,6 +174,9 @@ def _fuses(figures: Figures, within: frozenset[str]) -> Iterator[Fault]:
         yield Fault(f"short {element}", f"short {element}", f"{name} has blown, and what is behind it still touches "
                     "the return", PRIORS["fuse blown, short"], (element,), opens=frozenset((element,)),
                     joins={ghost.name: SHORT_OHM})
+        for ohm in LEAK_OHM:
+            yield Fault(f"leak {element} {ohm:g}", f"leak {element}", f"something behind {name} leaks to the return",
+                        PRIORS["leak"] / len(LEAK_OHM), (element,), joins={ghost.name: ohm})
 
 
 def _relays(figures: Figures, within: frozenset[str]) -> Iterator[Fault]:
@@ -191,6 +198,10 @@ def _loads(figures: Figures, within: frozenset[str]) -> Iterator[Fault]:
             lamp = load.behaviour == FILAMENT or load.category == "lamp"
             yield Fault(f"dead {load.id}", f"dead {load.id}", f"{load.name} itself draws nothing",
                         PRIORS["lamp" if lamp else "load"], (load.id,), dead=frozenset((load.id,)))
+            words = f"{load.name} draws far more than planned"
+            for times in DRAWS_TIMES:
+                yield Fault(f"draws {load.id} {times:g}", f"draws {load.id}", words,
+                            PRIORS["draws"] / len(DRAWS_TIMES), (load.id,), draws={load.id: times})
     for element in figures.topology.elements.converters:
         if element.name in within:
             name = figures.plan.part(element.name).name

@@ -9,7 +9,9 @@ from ..figures.figures import Figures
 from ..refs import TerminalRef
 from .measure import Step
 from .predict import Prediction, Quantity, Verdict
-from .readings import Probe, Taken
+from .readings import Probe, Taken, meter_sigma
+
+WAVERS_SIGMAS = 8.0
 
 
 @dataclass(frozen=True)
@@ -95,6 +97,18 @@ def proofs(figures: Figures, steps: Sequence[Step], readings: Iterable[Shown]) -
         found[load.id] = Proof(load.id, len(good), out, tuple(s for s in mine if s.key not in last), older,
                                tuple(dict.fromkeys(r.by for r in good)))
     return found
+
+
+def wavering(readings: Iterable[Shown]) -> tuple[tuple[Shown, Shown], ...]:
+    """Readings of one point under the same conditions that disagree by more than any meter does: of each the one that
+    showed least and the one that showed most."""
+    by_point: dict[object, list[Shown]] = defaultdict(list)
+    for r in readings:
+        if r.quantity in ("V", "ohm") and math.isfinite(r.value):
+            by_point[r.taken.probe, r.off].append(r)
+    pairs = ((min(some, key=lambda r: r.value), max(some, key=lambda r: r.value)) for some in by_point.values())
+    return tuple((low, high) for low, high in pairs
+                 if high.value - low.value > WAVERS_SIGMAS * float(meter_sigma(high.value, high.quantity)))
 
 
 def posts_v(readings: Iterable[Shown]) -> dict[str, float]:

@@ -66,19 +66,27 @@ def expected(analysis: Analysis, probe: Probe) -> Prediction | None:
     return None if row is None else predictor.volts(row, probe.red, probe.black)
 
 
-def on_circuit(frame: Frame, load: LoadPart, readings: Sequence[Shown], plan: Sequence[Step]) -> list[Shown]:
-    """The readings that say something of a circuit as it is now: its own and those of its steps, since it was last
-    mended, as far as what was expected of them still is."""
+def since_mended(load: LoadPart, readings: Sequence[Shown], plan: Sequence[Step]) -> list[Shown]:
+    """The readings of a circuit and of its steps that are of its network, since it was last mended."""
     steps_of = {s.key for s in plan if load.id in s.proves and s.quantity != "A" and not s.key.startswith("delay.")}
-    found: dict[Probe, Shown] = {}
+    found: list[Shown] = []
     for r in readings:
         if r.step == MENDED and r.load == load.id:
             found.clear()
-        elif not r.off and (r.load == load.id or r.step in steps_of):  # the plan's state has everything on
-            now = expected(frame.analysis, r.taken.probe) if _points_stand(frame, r) else None
-            if now is not None and _same(now.value, r.plain):
-                found.pop(r.taken.probe, None)
-                found[r.taken.probe] = r
+        elif r.load == load.id or r.step in steps_of:
+            found.append(r)
+    return found
+
+
+def on_circuit(frame: Frame, load: LoadPart, readings: Sequence[Shown], plan: Sequence[Step]) -> list[Shown]:
+    """Those that say something of the circuit as it is now, with everything on that its state has, as far as what was
+    expected of them still is; of several at one point the last."""
+    found: dict[Probe, Shown] = {}
+    for r in since_mended(load, readings, plan):
+        now = expected(frame.analysis, r.taken.probe) if not r.off and _points_stand(frame, r) else None
+        if now is not None and _same(now.value, r.plain):
+            found.pop(r.taken.probe, None)
+            found[r.taken.probe] = r
     return list(found.values())
 
 

@@ -13,7 +13,7 @@ from loadstar.core.prove.diagnose import ELSEWHERE, SURE, Diagnosis, tied
 from loadstar.core.prove.measure import Step
 from loadstar.core.prove.points import ground
 from loadstar.core.prove.readings import UNPOWERED, row_of
-from loadstar.core.prove.results import Shown, latest, proofs
+from loadstar.core.prove.results import Shown, latest, proofs, wavering
 from loadstar.core.prove.set import on_then, with_off
 from loadstar.core.prove.told import told as of_machine
 from loadstar.core.survey.shows import state_words
@@ -125,7 +125,9 @@ def _find(frame: Frame, readings: list[Shown], plan: tuple[Step, ...]) -> dict[s
             for r in mine if r.quantity == "V" and r.row == diagnosis.usual]
     state = row.state if row is not None else frame.state
     picture = descent.draw(frame.analysis, load.id, state, dots=dots)
-    return {"load": load, "loads": loads, "state": state, "picture": mark_safe(picture),
+    waver = [{"low": low, "high": high, "red": _where(frame, low.red), "black": _where(frame, low.black),
+              "unit": UNIT[low.quantity]} for low, high in wavering(known.since_mended(load, readings, plan))]
+    return {"load": load, "loads": loads, "state": state, "waver": waver, "picture": mark_safe(picture),
             "mine": [{"shown": r, "red": _where(frame, r.red), "black": _where(frame, r.black),
                       "unit": UNIT[r.quantity]} for r in mine],
             "beliefs": beliefs, "bars": mark_safe(bars([(b.words, b.share) for b in beliefs])),
