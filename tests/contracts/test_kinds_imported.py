@@ -50,7 +50,7 @@ LISTED = {
     "frame": """
         core/rules/ends core/rules/references""",
     "fuse": """
-        core/intents/electric core/order core/prove/alone core/prove/measure core/rules/converters
+        core/intents/electric core/order core/prove/alone core/prove/measure core/prove/shorts core/rules/converters
         core/rules/fuses core/rules/protection core/rules/second core/wiring/classes web/papers/card
         web/papers/labels web/papers/machine web/stations/circuits/page""",
     "generator": """
@@ -66,10 +66,11 @@ LISTED = {
         core/budget/ledger core/build/bench_test core/edits/recipes core/edits/remake core/feeds/taps
         core/figures/joins core/figures/lamps core/figures/packs core/figures/registry core/figures/sizes
         core/figures/steps core/figures/supply core/figures/volts core/intents/convert core/intents/leads
-        core/plan/model core/plan/stands core/prove/measure core/rules/lamps core/rules/leads core/rules/loads
-        core/rules/switching core/sizing/drops core/sizing/inrush core/sizing/ratings core/whatif/feeds
-        core/whatif/returns core/whatif/trial core/wiring/circuit core/wiring/topology draw/feedtree draw/lamps
-        web/evidence/proving web/frame/forms web/papers/card web/stations/circuits/page web/stations/prove/page""",
+        core/plan/model core/plan/stands core/prove/measure core/prove/set core/prove/shorts core/rules/lamps
+        core/rules/leads core/rules/loads core/rules/switching core/sizing/drops core/sizing/inrush
+        core/sizing/ratings core/whatif/feeds core/whatif/returns core/whatif/trial core/wiring/circuit
+        core/wiring/topology draw/feedtree draw/lamps web/evidence/proving web/frame/forms web/papers/card
+        web/stations/circuits/page web/stations/prove/page""",
     "module": """
         core/rules/taps""",
     "own": """

@@ -294,5 +294,5 @@ def test_a_sleeve_goes_over_what_is_made_and_not_over_a_lead_that_came_with_its_
     here, = (bundle for bundle in a.loom.bundles if bundle.run.id == b.run)
     assert own < set(here.wires) and set(here.made) == set(here.wires) - own and len(here.made) == 2
     sleeve, = (o for o in work(a).operations.values() if o.key == f"thread/{b.run}")
-    assert sleeve.words.endswith(", ".join(here.made))
+    assert f"over {', '.join(here.made)}, from " in sleeve.words
     assert not any(o.group == "charger" for o in work(a).operations.values())

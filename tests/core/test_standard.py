@@ -60,8 +60,9 @@ def test_work_begins_and_ends_as_the_supply_asks(make, first, last, tried):
     analysis = analyse(make()[0])
     steps = back(analysis)
     assert first in steps[0] and last in steps[-2] and tried in steps[-1]
-    words = [o.words for o in work(analysis).operations.values()]
-    assert [w for w in words if first in w] and [w for w in words if last in w and "everything is measured" in w]
+    every = work(analysis).operations.values()
+    assert [o for o in every if first in o.words and o.sitting == "supply off"]
+    assert [o for o in every if o.sitting == "supply on" and (last in o.words or "the negative last" in o.words)]
 
 
 def test_no_machine_is_told_of_what_it_has_not():
