@@ -195,7 +195,7 @@ def test_a_reading_off_by_a_thousand_is_asked_about_once(machine):
     """12.6 mV where 12.6 V are expected: another unit, or it is so."""
     typed = "12.6 mV"
     answer = read(machine, "posts.parked", typed)
-    assert answer.status_code == 422 and "12.6 mV? 12.6 V is expected. If it is so" in said(answer)
+    assert answer.status_code == 422 and "12.6 mV? 12.62\u00a0V is expected. If it is so" in said(answer)
     assert f'name="sure" value="{typed}"' in answer.content.decode() and not ProofReading.objects.exists()
     read(machine, "posts.parked", typed, sure="another")
     assert not ProofReading.objects.exists()

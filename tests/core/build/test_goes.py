@@ -181,3 +181,19 @@ def test_every_intent_can_be_made():
         assert can_be_made(a, work(a)) == [], intent
         tried += 1
     assert tried >= 3
+
+
+@pytest.mark.parametrize("name", PLANS)
+def test_a_go_says_how_many_it_has(name):
+    """Connectors that are photographed, and not the marking of their wires; runs that are covered, and not the points
+    at which they are taped; one wire, two wires."""
+    for go in goes(work(analyse(PLANS[name]()[0]))):
+        kinds = [o.kind for o in go.operations]
+        number = next((int(word) for word in go.words.split() if word.isdigit()), None)
+        if go.sitting == "photograph" and len(go.operations) > 1:
+            assert number == kinds.count("photograph")
+        if go.sitting == "cover" and len(go.operations) > 1:
+            assert number == sum(not o.key.startswith("cover/shape.") for o in go.operations)
+        if go.sitting == "cut" and kinds.count("cut"):
+            assert number == kinds.count("cut")
+        assert " 1 wires" not in go.words and " 1 leads" not in go.words and " 1 runs" not in go.words

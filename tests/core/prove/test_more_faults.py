@@ -77,10 +77,11 @@ def test_leaks_and_what_draws_too_much_are_named(block):
 
 def test_readings_of_one_point_that_disagree_are_told():
     """By hand: of 12 V a meter's reading is off by 0.08 V; 12.4 and 9.8 are not one joint's, 12.40 and 12.55 are."""
-    def at(value, red="F2.b", off=()):
-        return Shown("", "L1", "V", "idle", red, "BT1.neg", value, 12.4, 0.3, off=off)
+    def at(value, red="F2.b", off=(), plain=12.4):
+        return Shown("", "L1", "V", "idle", red, "BT1.neg", value, 12.4, 0.3, off=off, plain=plain)
     assert [(low.value, high.value) for low, high in wavering([at(12.4), at(9.8), at(12.3)])] == [(9.8, 12.4)]
     assert wavering([at(12.4), at(12.55)]) == ()
     assert wavering([at(12.4), at(9.8, red="F3.b")]) == ()  # another point
     assert wavering([at(12.4), at(9.8, off=("L2",))]) == ()  # other conditions
     assert wavering([at(math.inf), at(9.8)]) == ()
+    assert wavering([at(12.4), at(9.8, plain=9.9)]) == ()  # the plan has changed there

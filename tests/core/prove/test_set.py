@@ -73,6 +73,14 @@ def test_what_is_off_is_none_of_what_is_on_and_nothing_is_said_of_what_is_unplug
     assert with_off(a, by_key["back.L1"], ["L1"]) == by_key["back.L1"]
 
 
+def test_what_a_reading_proves_cannot_be_off_for_it():
+    """Without its own current its way loses nothing: a joint as bad as any would be in order."""
+    a = analyse(demo.fit_out()[0])
+    for step in (s for s in steps(a) if s.proves and s.key.startswith(("at.", "drop."))):
+        assert not {p.id for p in on_then(a, step)} & set(step.proves)
+        assert with_off(a, step, step.proves) == step
+
+
 def test_posts_read_with_something_off_move_no_other_prediction():
     read = Shown("posts.idle", "", "V", "idle", "BT1.pos", "BT1.neg", 14.1, 14.2, 0.3, off=("L2",))
     assert posts_v([read]) == {} and posts_v([replace(read, off=())]) == {"idle": 14.1}

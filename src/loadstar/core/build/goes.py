@@ -11,7 +11,7 @@ from functools import cached_property
 
 from .operations import CRIMPS, FIT, PREPARE, SITTINGS, Operation, Work, circle
 
-BEAM = 16
+BEAM, SHAPE = 16, "cover/shape."
 
 
 class Circle(ValueError):
@@ -73,11 +73,6 @@ class Go:
     def tools(self) -> tuple[str, ...]:
         """What is in the hand, each once."""
         return tuple(dict.fromkeys(o.tool for o in self.operations if o.tool not in ("hand", "label")))
-
-    @property
-    def minutes(self) -> float:
-        """What it usually takes."""
-        return sum(o.minutes for o in self.operations)
 
 
 def goes(work: Work) -> tuple[Go, ...]:
@@ -184,15 +179,21 @@ def _words(sitting: str, operations: list[Operation], count: int) -> str:
     about, kinds = sitting[len(name):].strip(), Counter(o.kind for o in operations)
     made = kinds["splice"] or kinds["crimp core"] or kinds["solder"] or count
     does = "Crimp" if kinds["crimp core"] else "Solder" if kinds["solder"] else "Prepare"
+    shaped = sum(o.key.startswith(SHAPE) for o in operations)  # taped where they branch: no run of its own
     return {
-        "cut": f"Cut and label {kinds['cut']} leads" if kinds["cut"] else f"Mark {count} wires",
+        "cut": f"Cut and label {_many(kinds['cut'], 'lead')}" if kinds["cut"] else f"Mark {_many(count, 'wire')}",
         "end": f"{does} {made} × {about}", "splice": f"Make {made} × {about}",
-        "take off": f"Take off {count} covers", "photograph": f"Photograph and mark {count} connectors",
-        "sleeve": f"Slide {count} sleeves over their wires",
-        "push in": f"Push {kinds['insert']} wires into connectors",
-        "beep": f"Beep {count} wires", "shrink": f"Shrink {count} tubes", "cover": f"Cover {count} runs",
-        "lay in": f"Lay in {count} runs", "gate": f"Read {count} packs",
-        "connect": f"Connect {count} parts: {about}",
+        "take off": f"Take off {_many(count, 'cover')}",
+        "photograph": f"Photograph and mark {_many(kinds['photograph'], 'connector')}",
+        "sleeve": f"Slide {_many(count, 'sleeve')} over their wires",
+        "push in": f"Push {_many(kinds['insert'], 'wire')} into connectors", "beep": f"Beep {_many(count, 'wire')}",
+        "shrink": f"Shrink {_many(count, 'tube')}", "cover": f"Cover {_many(count - shaped, 'run')}",
+        "lay in": f"Lay in {_many(count, 'run')}", "gate": f"Read {_many(count, 'pack')}",
+        "connect": f"Connect {_many(count, 'part')}: {about}",
         "supply on": operations[0].words, "supply off": operations[0].words,
-        "try": f"Try {count} circuits, each alone, then together", "tie": f"Tie down {count} runs",
-        "refit": f"Refit {count} covers"}[name]
+        "try": f"Try {_many(count, 'circuit')}, each alone, then together", "tie": f"Tie down {_many(count, 'run')}",
+        "refit": f"Refit {_many(count, 'cover')}"}[name]
+
+
+def _many(count: int, what: str) -> str:
+    return f"{count} {what}{'s' * (count != 1)}"

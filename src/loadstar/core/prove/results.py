@@ -10,6 +10,7 @@ from ..refs import TerminalRef
 from .measure import Step
 from .predict import Prediction, Quantity, Verdict
 from .readings import Probe, Taken, meter_sigma
+from .shorts import SHORT
 
 WAVERS_SIGMAS = 8.0
 
@@ -40,7 +41,7 @@ class Shown:
     def verdict(self) -> Verdict:
         """In order, near, or out, by what was expected when it was taken."""
         spread = math.inf if math.isinf(self.expected) else self.spread
-        at_least = self.step.startswith("short.")
+        at_least = self.step.startswith(SHORT)
         return Prediction(self.quantity, self.expected, spread, at_least).verdict(self.value)
 
     @property
@@ -100,12 +101,12 @@ def proofs(figures: Figures, steps: Sequence[Step], readings: Iterable[Shown]) -
 
 
 def wavering(readings: Iterable[Shown]) -> tuple[tuple[Shown, Shown], ...]:
-    """Readings of one point under the same conditions that disagree by more than any meter does: of each the one that
-    showed least and the one that showed most."""
+    """Readings of one point, under the same conditions and with the same expected, that disagree by more than any meter
+    does: of each the one that showed least and the one that showed most."""
     by_point: dict[object, list[Shown]] = defaultdict(list)
     for r in readings:
         if r.quantity in ("V", "ohm") and math.isfinite(r.value):
-            by_point[r.taken.probe, r.off].append(r)
+            by_point[r.taken.probe, r.off, round(r.plain, 1)].append(r)
     pairs = ((min(some, key=lambda r: r.value), max(some, key=lambda r: r.value)) for some in by_point.values())
     return tuple((low, high) for low, high in pairs
                  if high.value - low.value > WAVERS_SIGMAS * float(meter_sigma(high.value, high.quantity)))

@@ -20,12 +20,12 @@ from .readings import row_of
 
 
 def on_then(figures: Figures, step: Step) -> tuple[LoadPart, ...]:
-    """What is on in the state of a reading, and could be switched off for it; nothing of one that is taken with nothing
-    powered, or with something unplugged."""
+    """What is on in the state of a reading, and could be switched off for it: not what it proves, whose own current is
+    what proves it. Nothing of one that is taken with nothing powered, or with something unplugged."""
     row = row_of(figures.volts.rows, step.row)
     if row is None or step.apart or step.quantity != "V":
         return ()
-    return tuple(p for p in figures.plan.loads if abs(row.current(p.id)) > LEAST_A)
+    return tuple(p for p in figures.plan.loads if abs(row.current(p.id)) > LEAST_A and p.id not in step.proves)
 
 
 def with_off(figures: Figures, step: Step, off: Collection[str]) -> Step:

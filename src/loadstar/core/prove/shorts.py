@@ -16,6 +16,7 @@ from .bench import Bench
 from .faults import Fault
 from .predict import LEADS_OHM, OHM_OFF, Prediction
 
+SHORT = "short."  # how the keys of such readings begin: by it a kept one is known as a bound
 LIKE_A_SHORT_OHM = 2.0  # cold ohms of a load that a meter's leads and joints do not part from none
 
 
@@ -48,7 +49,7 @@ def shorts(figures: Figures, black: TerminalRef) -> Iterator[Short]:
         value = float(ohms[n, n])
         spread = value if value == float("inf") else LEADS_OHM + OHM_OFF * value
         first = f" Unplug {' and '.join(p.name for p in out)} first: at rest it looks like a short." if out else ""
-        yield Short(f"short.{fuse.id}", fuse.at("b"), Prediction("ohm", value, spread, at_least=True),
+        yield Short(f"{SHORT}{fuse.id}", fuse.at("b"), Prediction("ohm", value, spread, at_least=True),
                     tuple(p.id for p in loads_of[fuse.id]), f"No short behind {fuse.name}",
                     f"Supply disconnected, or the meter's fuse goes. Every fuse out.{first}")
 

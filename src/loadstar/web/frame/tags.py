@@ -17,6 +17,7 @@ from loadstar.core.edits import SetJob
 from loadstar.core.findings import Subject
 from loadstar.core.headline import Head
 from loadstar.core.jobs import JOBS
+from loadstar.core.quantities import converted
 from loadstar.core.refs import FigureKey
 from loadstar.core.whatif.outlook import Span
 
@@ -47,7 +48,7 @@ def q(context: Any, value: float | None, unit: str = "", decimals: int | None = 
 @register.simple_tag(takes_context=True)
 def metered(context: Any, value: float, unit: str, decimals: int) -> str:
     """A reading as the meter shows it: of a current that is asked for in mA so many of these."""
-    return q(context, value * 1000 if unit == "mA" else value, unit, decimals)
+    return q(context, converted(value, "A", unit) if unit == "mA" else value, unit, decimals)
 
 
 @register.simple_tag(takes_context=True)

@@ -18,6 +18,7 @@ from loadstar.exchange import instrument
 from ...evidence import proving as known
 from ...frame.frame import Frame
 from ...frame.station import Act, Again
+from ...frame.units import figure
 from ...records import store
 from ...records import work as records
 from ...records.readings import take_readings
@@ -25,7 +26,6 @@ from . import training
 
 OVER_TIMES, MOST_A, MOST_OHM = 2.0, 300.0, 5e7
 THOUSAND = (300.0, 3000.0)  # off by so many times it is another unit, or asked about once
-SMALL, LARGE = 0.4, 1e4
 
 
 def number(frame: Frame, typed: str, quantity: Quantity, *, apart: bool = False, unit: str = "") -> float:
@@ -60,16 +60,10 @@ def _asked(frame: Frame, step: Step, typed: str, value: float) -> None:
     times = abs(value / expected)
     if not any(THOUSAND[0] <= t <= THOUSAND[1] for t in (times, 1 / times)):
         return
-    raise Again(422, told=f"{shown(value, step.quantity)}? {shown(expected, step.quantity)} is expected. If it is so, "
-                          "enter it once more.", typed=frame.request.POST.dict(), asked=typed.strip())
-
-
-def shown(value: float, quantity: Quantity) -> str:
-    """A reading as a meter has it, in the unit that suits it."""
-    name = {"ohm": "Ω"}.get(quantity, quantity)
-    if abs(value) < SMALL:
-        return f"{value * 1000:.3g} m{name}"
-    return f"{value / 1000:.3g} k{name}" if abs(value) >= LARGE else f"{value:.3g} {name}"
+    said = typed.strip() if any(map(str.isalpha, typed)) else f"{typed.strip()} {step.unit}"
+    unit = {"ohm": "Ω"}.get(step.quantity, step.quantity)
+    raise Again(422, told=f"{said}? {figure(expected, unit)} is expected. If it is so, enter it once more.",
+                typed=frame.request.POST.dict(), asked=typed.strip())
 
 
 def _again(frame: Frame, told: str) -> Again:
