@@ -116,3 +116,14 @@ def test_a_drive_whose_leads_were_opened_is_tried_with_its_wheel_up_before_it_is
     assert all(drive.key in all_before(two, o.key) for o in body)
     lamp_only = work(analyse(demo.fit_out()[0]))
     assert not any(o.words.startswith("Wheel off") for o in lamp_only.operations.values())
+
+
+def test_an_accessory_is_tried_with_every_fuse_on_its_way_in():
+    """The main fuse is out too: with its own alone it would be dead."""
+    b = Bench()
+    b.load(name="depth sounder", amount=9, category="electronics")
+    a = analyse(b.plan)
+    (test,) = by_kind(work(a), "test").values()
+    on_way = [a.plan.part(k.element).name for k in a.path("L1").feed if a.plan.part_by_id.get(k.element) is not None
+              and a.plan.part(k.element).kind == "fuse"]
+    assert len(on_way) >= 1 and test.words.lower().startswith(f"{' and '.join(on_way)} in: try ".lower())

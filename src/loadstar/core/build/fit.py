@@ -208,13 +208,17 @@ def _try(m: Maker, connected: Mapping[str, str], live: tuple[str, ...]) -> list[
         mine = [plan.wire_by_id[k.element] for k in m.a.path(load.id).links if k.element in plan.wire_by_id]
         parts = {e.part for w in mine for e in (w.a, w.b)} | {load.id}
         if after := tuple(connected[p] for p in sorted(parts) if p in connected):
-            guard = m.a.topology.nearest_protection(load.id)
-            fuse = f"{guard[0].name} in: " if live and guard and guard[0].protection and (
-                guard[0].protection.kind == "fuse") else ""
-            words = f"{fuse}try {load.name}, measure it under Prove"
+            fuses = " and ".join(_fuses_of(m, load.id)) if live else ""
+            words = f"{fuses}{' in: ' if fuses else ''}try {load.name}, measure it under Prove"
             tested.append(m.add("test", load.id, f"{words[:1].upper()}{words[1:]}", On(load.id, FIT, load.place),
                                 (*after, *live)))
     return [*tested, *_driven(m, connected, live)]
+
+
+def _fuses_of(m: Maker, load: str) -> list[str]:
+    """The fuses on the way to an accessory, from the supply on: all of them are out before it is tried."""
+    on_way = (m.a.topology.parts.get(k.element) for k in m.a.path(load).feed)
+    return [p.name for p in on_way if p is not None and p.protection and p.protection.kind == "fuse"]
 
 
 def _driven(m: Maker, connected: Mapping[str, str], live: tuple[str, ...]) -> list[str]:
