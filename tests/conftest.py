@@ -12,6 +12,7 @@ def pytest_addoption(parser):
     """Files that tests compare with are written anew only when that is asked for."""
     parser.addoption("--write-jobs", action="store_true", help="write examples/jobs anew")
     parser.addoption("--write-shown", action="store_true", help="write what pages show anew")
+    parser.addoption("--write-sent", action="store_true", help="write what forms do anew")
 
 
 @dataclass

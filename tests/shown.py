@@ -30,7 +30,8 @@ OTHER_EACH_TIME = re.compile(  # tokens, secrets, dates, times of day
     r"|\bT?\d\d:\d\d(?::[\d.+:]+)?|\b\d+ (?:seconds?|minutes?) ago")
 MOST_ASKED = 1  # in one address
 TELLING = ("name", "value", "href", "action", "aria-label", "aria-current", "checked", "selected", "disabled", "title")
-MAKES = {"fit_out": demo.fit_out, "as_found": demo.as_found, "tide_hauler": demo.tide_hauler}
+MAKES = {"fit_out": demo.fit_out, "as_found": demo.as_found, "tide_hauler": demo.tide_hauler}  # and crawled
+MORE = {"winter": demo.winter}
 ROLES = {"fit_out": "owner", "as_found": "reader", "tide_hauler": "technician"}
 
 
@@ -67,7 +68,7 @@ class _Words(HTMLParser):
 
 def shop_of(name: str) -> Shop:
     """A workshop with a demonstration and some of its work, readings, photographs and stock on record."""
-    shop = make_shop(name.replace("_", " "), MAKES[name]()[0])
+    shop = make_shop(name.replace("_", " "), (MAKES | MORE)[name]()[0])
     plan = store.load(shop.row)
     if plan.analysis.sized:
         sheet = made(plan.analysis)

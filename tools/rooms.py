@@ -28,9 +28,20 @@ class Room:
 CORE, JUDGED, NETS, WEB = "tests/core/", "tests/judgement/", "tests/contracts/", "tests/web/"
 CIRCUIT = f"{WEB}test_circuit_readings.py"
 SHOWN = f"{WEB}test_shown.py::test_pages_papers_and_files_show_what_was_agreed[fit_out]"
+SENT = f"{WEB}test_forms_sent.py::test_forms_answer_and_leave_what_was_agreed"
 MADE = "tests/exchange/test_exchange.py::test_generated_documents_are_current"
 TABLES, PAGE_OF_KINDS = f"{MADE}[docs/tables.md]", f"{MADE}[docs/format/kinds.md]"
 KEPT, SAID, BEGUN = (f"{NETS}test_{net}.py" for net in ("kept", "said", "begun"))
+
+
+def of(*tests: str) -> tuple[str, ...]:
+    """Some of the tests of the web."""
+    return tuple(f"{WEB}{test}.py" for test in tests)
+
+
+def sent(*parts: str) -> tuple[str, ...]:
+    """What the forms of some parts do, as agreed."""
+    return tuple(f"{SENT}[{part}]" for part in parts)
 
 
 def worked(*sections: str) -> tuple[str, ...]:
@@ -144,47 +155,43 @@ ROOMS = {
     "outside": Room(("../cli.py", "../pack.py", "../practice.py", "../demo/*.py"),
                     ("tests/exchange", f"{CORE}prove/test_trainer.py", f"{CORE}test_examples.py", *worked("training"))),
     # the web, from below
-    "keeping": Room(("keeping/*.py", "logs.py", "headers.py", "onward.py"), (f"{WEB}test_keeping.py",
-                                                        f"{WEB}test_onward.py", f"{WEB}test_health.py",
-                                                               f"{WEB}test_holes.py"), web=True),
-    "workshop": Room(("workshop/*.py",), (f"{WEB}test_people.py", f"{WEB}test_account.py", f"{WEB}test_house.py",
-                                        SHOWN),
-                     web=True),
-    "jobs": Room(("jobs/*.py",), (f"{WEB}test_jobs_beside.py", f"{WEB}test_house.py"), web=True),
-    "plans": Room(("plans/*.py", "room.py", "errors.py"), (f"{WEB}test_known.py", f"{WEB}test_edges.py",
-                                                           f"{WEB}test_pages.py", f"{WEB}test_house.py", SHOWN),
+    "keeping": Room(("keeping/*.py", "logs.py", "headers.py", "onward.py"),
+                    of("test_keeping", "test_onward", "test_health", "test_holes"), web=True),
+    "workshop": Room(("workshop/*.py",),
+                     (*of("test_people", "test_account", "test_house"), SHOWN,
+                      *sent("me", "beside members", "bench", "beside rules")), web=True),
+    "jobs": Room(("jobs/*.py",), of("test_jobs_beside", "test_house"), web=True),
+    "plans": Room(("plans/*.py", "room.py", "errors.py"),
+                  (*of("test_known", "test_edges", "test_pages", "test_house"), SHOWN, *sent("plan", "budget")),
                   web=True),
-    "records": Room(("records/*.py",), (f"{WEB}test_store.py", f"{WEB}test_shelf.py", f"{WEB}test_history.py",
-                                        f"{WEB}test_house.py",
-                                        f"{WEB}test_writers.py", f"{WEB}test_survey_files.py",
-                                        f"{WEB}test_machine_file.py"), web=True),
-    "frame": Room(("frame/*.py",), (f"{WEB}test_forms.py", f"{WEB}test_widgets.py", f"{WEB}test_sent.py",
-                                    f"{WEB}test_pages.py", f"{WEB}test_house.py", f"{WEB}test_supplies.py", SHOWN),
-                                        web=True),
-    "evidence": Room(("evidence/*.py",), (f"{WEB}test_work.py", f"{WEB}test_proving.py", f"{WEB}test_acts.py",
-                                       f"{WEB}test_known.py", CIRCUIT, SHOWN),
-                     web=True),
-    "papers": Room(("papers/*.py",), (f"{WEB}test_fuse_words.py", f"{WEB}test_paper_parts.py", f"{WEB}test_handover.py",
-                                      f"{WEB}test_machine_file.py", f"{WEB}test_board.py",
-                                      f"{WEB}test_begin.py", SHOWN), web=True),
+    "records": Room(("records/*.py",),
+                    (*of("test_store", "test_shelf", "test_history", "test_house", "test_writers", "test_survey_files",
+                         "test_machine_file"), *sent("plan", "build", "beside shelf", "prove")), web=True),
+    "frame": Room(("frame/*.py",),
+                  (*of("test_forms", "test_widgets", "test_sent", "test_pages", "test_house", "test_supplies"), SHOWN,
+                   *sent("rules", "circuits", "route")), web=True),
+    "evidence": Room(("evidence/*.py",),
+                     (*of("test_work", "test_proving", "test_acts", "test_known"), CIRCUIT, SHOWN,
+                      *sent("build", "prove")), web=True),
+    "papers": Room(("papers/*.py",),
+                   (*of("test_fuse_words", "test_paper_parts", "test_handover", "test_machine_file", "test_board",
+                        "test_begin"), SHOWN), web=True),
     "work": Room(("stations/build/*.py", "stations/prove/*.py"),
-                 (f"{WEB}test_work.py", f"{WEB}test_proving.py", f"{WEB}test_acts.py", CIRCUIT, SHOWN), web=True),
+                 (*of("test_work", "test_proving", "test_acts"), CIRCUIT, SHOWN, *sent("build", "prove")), web=True),
     "finding out": Room(("stations/survey/*.py", "stations/on_map.py", "stations/route/*.py"),
-                        (f"{WEB}test_survey.py", f"{WEB}test_survey_files.py", f"{WEB}test_route.py",
-                         f"{WEB}test_board.py", SHOWN), web=True),
-    "planning": Room(("stations/job/*.py",
-                      "stations/loads/*.py", "stations/budget/*.py", "stations/circuits/*.py", "stations/rules/*.py",
+                        (*of("test_survey", "test_survey_files", "test_route", "test_board"), SHOWN, *sent("survey")),
+                        web=True),
+    "wanting": Room(("stations/job/*.py",), (*of("test_want"), *sent("job")), web=True),
+    "planning": Room(("stations/loads/*.py", "stations/budget/*.py", "stations/circuits/*.py", "stations/rules/*.py",
                       "stations/*s.py"),
-                     (f"{WEB}test_want.py", f"{WEB}test_supplies.py", f"{WEB}test_circuits.py", f"{WEB}test_house.py",
-                                        SHOWN),
-                     web=True),
+                     (*of("test_supplies", "test_circuits", "test_house"), SHOWN,
+                      *sent("circuits", "rules", "budget")), web=True),
     "ending": Room(("stations/ends/*.py", "stations/handover/*.py"),
-                   (f"{WEB}test_ends.py", f"{WEB}test_shelf.py", f"{WEB}test_handover.py", SHOWN), web=True),
-    "bench": Room(("bench/*.py", "urls.py", "health.py"), (f"{WEB}test_begin.py", f"{WEB}test_history.py",
-                                                          f"{WEB}test_finding.py",
-                                                          f"{WEB}test_health.py", f"{WEB}test_handover.py", SHOWN),
-                                        web=True),
+                   (*of("test_ends", "test_shelf", "test_handover"), SHOWN,
+                    *sent("ends", "handover", "beside shelf")), web=True),
+    "bench": Room(("bench/*.py", "urls.py", "health.py"),
+                  (*of("test_begin", "test_history", "test_finding", "test_health", "test_handover"), SHOWN,
+                   *sent("bench", "plan", "beside begin")), web=True),
     "service": Room(("service/**/*.py", "wsgi.py", "gunicorn.py", "settings.py"),
-                    (f"{WEB}test_health.py", f"{WEB}test_jobs_beside.py", f"{WEB}test_people.py",
-                     f"{WEB}test_holes.py"), web=True),
+                    of("test_health", "test_jobs_beside", "test_people", "test_holes"), web=True),
 }
