@@ -111,7 +111,8 @@ def ways(form: Form) -> Iterator[tuple[str, dict[str, list[str]]]]:
         for option in other[:1] + other[-1:] if len(other) > 1 else other:
             yield f"{name} alone {_kinds(option)}", shown | {name: [option]}
     for name in form.boxes:
-        yield f"{name} alone turned", {n: v for n, v in shown.items() if n != name} | ({} if name in shown else {name: ["on"]})
+        others = {n: v for n, v in shown.items() if n != name}
+        yield f"{name} alone turned", others if name in shown else others | {name: ["on"]}
     if form.choices:
         yield "none of the list", shown | {name: [NOT_OF_THE_LIST] for name, _ in form.choices}
     if "base" in shown:
