@@ -34,6 +34,7 @@ TELLING = ".error, .errorlist, .notice, .told, [role=alert], [role=status]"
 OTHERS = ("", "7", "-3", "?!")  # for what is typed
 NOT_OF_THE_LIST = "ZZ99"
 MOST_SHAPES = 40  # of pages of a part
+OLD, LOOKED = "of another revision", "by who may only look"
 SECRET = ("token", "digest")
 OURS = ("jobs", "plans", "records", "workshop")
 
@@ -116,7 +117,7 @@ def ways(form: Form) -> Iterator[tuple[str, dict[str, list[str]]]]:
     if form.choices:
         yield "none of the list", shown | {name: [NOT_OF_THE_LIST] for name, _ in form.choices}
     if "base" in shown:
-        yield "of another revision", shown | {"base": ["99"]}
+        yield OLD, shown | {"base": ["99"]}
 
 
 class Part:
@@ -166,15 +167,16 @@ class Part:
             shown = set(_words(self.client.get(form.page)))
             lines = []
             for way, values in ways(form):
-                if " alone " in way and self._had(form, way):
+                if (" alone " in way or way == OLD) and self._had(form, way):
                     continue
                 followed = shown if way == "as shown" else set()
                 lines += [f"* {way}", *self._taken_back(partial(self._came, form, values, followed))]
-            lines += ["* by who may only look", *self._taken_back(partial(self._refused, form))]
+            if not self._had(form, LOOKED):
+                lines += [f"* {LOOKED}", *self._taken_back(partial(self._refused, form))]
             yield self.plain(f"{form.page} {form.shape}"), [self.plain(line) for line in lines]
 
     def _had(self, form: Form, way: str) -> bool:
-        """Whether this field was sent so already, from such a form."""
+        """Whether such a form was sent so already: with this field alone, too late, by a reader."""
         said = f"{_kinds(urlsplit(form.action).path)} {dict(form.values).get('for_kind', '')} {way}"
         had = said in self.alone_sent
         self.alone_sent.add(said)

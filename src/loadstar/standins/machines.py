@@ -12,7 +12,8 @@ from loadstar.core.edits.plugs import PutPlug
 from loadstar.core.parts.tap import Tap
 from loadstar.core.plan.model import Plan
 from loadstar.core.prove.bench import Bench, volts
-from loadstar.core.prove.faults import NONE, Fault, candidates, ghosts
+from loadstar.core.prove.fault import NONE, Fault
+from loadstar.core.prove.faults import candidates, ghosts
 from loadstar.core.prove.predict import Quantity
 from loadstar.core.prove.readings import meter_sigma, row_key
 from loadstar.demo import as_found, hidden_pins

@@ -17,7 +17,8 @@ from loadstar.core.edits import CutWire, apply
 from loadstar.core.prove.bench import Bench as FaultBench
 from loadstar.core.prove.bench import volts
 from loadstar.core.prove.diagnose import ELSEWHERE, SURE, Diagnosis, entropy
-from loadstar.core.prove.faults import ADDED_OHM, NONE, candidates, ghosts, scope
+from loadstar.core.prove.fault import ADDED_OHM, NONE
+from loadstar.core.prove.faults import candidates, ghosts, scope
 from loadstar.core.prove.points import ground
 from loadstar.core.prove.readings import UNPOWERED, Probe, Taken, likelihood, meter_sigma, off_sigmas, on_scale
 from loadstar.core.prove.trainer import at_load

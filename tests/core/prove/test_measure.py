@@ -123,8 +123,15 @@ def test_volts_at_the_posts_are_judged_by_the_plan_whatever_was_read_there():
 
 @pytest.mark.parametrize(("make", "ac"), [(demo.ferry_runner, True), (demo.winter, False)])
 def test_on_a_magneto_volts_are_read_as_ac(make, ac):
-    read = [s for s in steps(analyse(make()[0])) if s.quantity == "V"]
+    read = [s for s in steps(analyse(make()[0])) if s.quantity == "V" and not s.key.startswith("ripple.")]
     assert read and {s.ac for s in read} == {ac}
+
+
+def test_a_battery_that_smooths_no_more_is_asked_for_by_its_ac():
+    """A rule of thumb: half a volt of AC at the posts, at a raised speed; none is asked of what has no rectifier."""
+    (ripple,) = [s for s in steps(analyse(demo.winter()[0])) if s.key.startswith("ripple.")]
+    assert ripple.ac and ripple.apart and (ripple.expects.verdict(0.05), ripple.expects.verdict(1.8)) == ("in", "out")
+    assert not [s for s in steps(analyse(demo.ferry_runner()[0])) if s.key.startswith("ripple.")]
 
 
 @pytest.mark.parametrize(("job", "part", "state"), [

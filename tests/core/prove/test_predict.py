@@ -16,7 +16,7 @@ from loadstar import demo
 from loadstar.core.analysis import analyse
 from loadstar.core.prove.bench import Bench as FaultBench
 from loadstar.core.prove.bench import volts
-from loadstar.core.prove.faults import NONE
+from loadstar.core.prove.fault import NONE
 from loadstar.core.prove.measure import steps
 from loadstar.core.prove.predict import METER_SIGMAS, Prediction, Predictor, _dense, _sparse, meter_sigma_v
 from loadstar.exchange.netlist import node_names

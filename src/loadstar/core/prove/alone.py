@@ -17,7 +17,7 @@ from ..parts.starter import Starter
 from ..refs import TerminalRef
 from ..wiring.results import StateResult
 from .bench import Bench
-from .faults import Fault
+from .fault import Fault
 from .predict import METER_SIGMAS, SOURCE_OFF, Prediction, Predictor, meter_sigma_v
 
 REGULATED = "regulated"

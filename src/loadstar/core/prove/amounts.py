@@ -1,88 +1,122 @@
-"""Resistance is a continuum: between the amounts of a bad joint that are solved lie any number that are not.
+"""Most faults are a continuum: between the amounts of a bad joint that are solved lie any number that are not.
 
-What a joint of any amount would show is drawn smoothly through what those solved show, over the logarithm of the ohms
+What one of any amount would show is drawn smoothly through what those solved show, over the logarithm of the amount
 (a monotone cubic: what a meter shows runs one way). How likely the readings are is integrated along it, every octave as
 likely as another: closely about the amount that fits best, as a voltmeter tells a hundredth of an ohm from the next.
 """
 
+import math
 from collections.abc import Sequence
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy.interpolate import PchipInterpolator
 
-from .faults import ADDED_OHM, Fault
+from .fault import Fault
 from .readings import Array, Taken, likelihood
 
-GRID = np.log(ADDED_OHM)
 COARSE, FINE = 129, 41  # amounts looked at: over the whole range, and again about the best of them
+FEWEST = 3  # amounts that a line can be drawn through
 LEAST = 1e-300
 
 
 class Amounts:
-    """The series of faults that differ by the ohms that they add only."""
+    """The series of faults that differ by their amount only."""
 
     def __init__(self, faults: Sequence[Fault]) -> None:
         rows: dict[str, list[int]] = {}
         for n, fault in enumerate(faults):
-            if len(fault.adds) == 1 and next(iter(fault.adds.values())) in ADDED_OHM:
+            if not math.isnan(fault.amount):
                 rows.setdefault(fault.about, []).append(n)
-        series = [some for some in rows.values() if len(some) == len(GRID)]
-        self.rows = np.array(series, int).reshape(len(series), len(GRID))
-        self.of = {n: (s, k) for s, some in enumerate(series) for k, n in enumerate(some)}
+        alike: dict[tuple[float, ...], list[list[int]]] = {}
+        for some in rows.values():
+            if len(some) >= FEWEST:
+                alike.setdefault(tuple(faults[n].amount for n in some), []).append(some)
+        self.series = tuple(_Series(np.log(amounts), np.array(some)) for amounts, some in alike.items())
+        self.of = {n: (series, row, k) for series in self.series for row, some in enumerate(series.rows.tolist())
+                   for k, n in enumerate(some)}
 
-    def weighed(self, log_prior: Array, readings: Sequence[Taken], shown: Sequence[Array]) -> tuple[Array, Array]:
+    def weighed(self, log_prior: Array, readings: Sequence[Taken], shown: Sequence[Array]) -> Array:
         """The logarithm of how likely each fault is together with some readings, `shown` of each reading by fault; of a
-        series all its amounts together, spread over those solved. And of each series the amount that fits best, as the
-        logarithm of its ohms."""
+        series all its amounts together, spread over those solved."""
         found = log_prior + sum((np.log(likelihood(s, r)) for r, s in zip(readings, shown, strict=True)),
                                 start=np.zeros(len(log_prior)))
-        if not len(self.rows) or not readings:
-            return found, np.full(len(self.rows), GRID[0])
-        curves = [_Curve(s[self.rows]) for s in shown]
+        for series in self.series if readings else ():
+            found[series.rows] = series.spread(log_prior, readings, shown)
+        return np.asarray(found)
 
-        def fits(at: Array) -> Array:
-            return sum((np.log(likelihood(curve.at(at).ravel(), r)).reshape(at.shape)
-                        for curve, r in zip(curves, readings, strict=True)), start=np.zeros(at.shape))
+    def best(self, fault: int, readings: Sequence[Taken], shown: Sequence[Array]) -> list[float]:
+        """What a fault shows where some readings were taken: of its series the amount that fits them best."""
+        if fault not in self.of:
+            return [float(s[fault]) for s in shown]
+        series, row, _ = self.of[fault]
+        return series.best(row, readings, shown)
 
-        wide = np.broadcast_to(np.linspace(GRID[0], GRID[-1], COARSE), (len(self.rows), COARSE))
-        step = wide[0, 1] - wide[0, 0]
-        far = fits(wide)
-        about = np.take_along_axis(wide, np.argmax(far, axis=1)[:, None], axis=1)
-        close = np.clip(about + np.linspace(-step, step, FINE), GRID[0], GRID[-1])
-        near = fits(close)
-        far = np.where(np.abs(wide - about) <= step * 1.01, -np.inf, far)
-        at = np.concatenate([wide, close], axis=1)
-        logs = np.concatenate([far + np.log(step), near + np.log(2 * step / (FINE - 1))], axis=1)
-        found[self.rows] = self._spread(log_prior, at, logs - np.log(GRID[-1] - GRID[0]))
-        return found, np.take_along_axis(close, np.argmax(near, axis=1)[:, None], axis=1)[:, 0]
 
-    def _spread(self, log_prior: Array, at: Array, logs: Array) -> Array:
-        """What each series has, given to the solved amount that each of its own is nearest to."""
-        nearest = np.argmin(np.abs(at[:, :, None] - GRID), axis=2)
+class _Series:
+    """Faults of several amounts, the same for each (their logarithms): one row of faults for every one of them."""
+
+    def __init__(self, grid: Array, rows: Array) -> None:
+        self.grid, self.rows = grid, rows
+
+    def spread(self, log_prior: Array, readings: Sequence[Taken], shown: Sequence[Array]) -> Array:
+        """How likely each is, every amount as likely as another, given to the solved amount that it is nearest to."""
+        at, logs = self._looked(readings, shown)
+        nearest = np.argmin(np.abs(at[:, :, None] - self.grid), axis=2)
         most = logs.max(axis=1, keepdims=True)
         mass = np.zeros(self.rows.shape)
         np.add.at(mass, (np.arange(len(mass))[:, None], nearest), np.exp(logs - most))
         whole = np.logaddexp.reduce(log_prior[self.rows], axis=1)[:, None]
         return np.asarray(whole + most + np.log(np.maximum(mass, LEAST)))
 
-    def between(self, series: int, log_ohm: float, shown: Array) -> float:
-        """What an amount of a series would show."""
-        return float(_Curve(shown[self.rows[series:series + 1]]).at(np.array([[log_ohm]]))[0, 0])
+    def best(self, row: int, readings: Sequence[Taken], shown: Sequence[Array]) -> list[float]:
+        """What one of them shows at its best amount."""
+        one = _Series(self.grid, self.rows[row:row + 1])
+        at, logs = one._looked(readings, shown, closely=True)
+        found = at[0, int(np.argmax(logs[0]))]
+        return [self.between(row, float(found), s) for s in shown]
+
+    def between(self, row: int, log_amount: float, shown: Array) -> float:
+        """What an amount of one of them would show."""
+        curve = _Curve(self.grid, shown[self.rows[row:row + 1]])
+        return float(curve.at(np.array([[log_amount]]))[0, 0])
+
+    def _looked(self, readings: Sequence[Taken], shown: Sequence[Array], closely: bool = False) -> tuple[Array, Array]:
+        """Amounts over the whole range and closely about the best, and the share of each in how likely the readings
+        are; only those close to it where that is asked."""
+        curves = [_Curve(self.grid, s[self.rows]) for s in shown]
+
+        def fits(at: Array) -> Array:
+            return sum((np.log(likelihood(curve.at(at).ravel(), r)).reshape(at.shape)
+                        for curve, r in zip(curves, readings, strict=True)), start=np.zeros(at.shape))
+
+        low, high = self.grid[0], self.grid[-1]
+        wide = np.broadcast_to(np.linspace(low, high, COARSE), (len(self.rows), COARSE))
+        step = wide[0, 1] - wide[0, 0]
+        far = fits(wide)
+        about = np.take_along_axis(wide, np.argmax(far, axis=1)[:, None], axis=1)
+        close = np.clip(about + np.linspace(-step, step, FINE), low, high)
+        near = fits(close)
+        if closely:
+            return close, near
+        far = np.where(np.abs(wide - about) <= step * 1.01, -np.inf, far)
+        logs = np.concatenate([far + np.log(step), near + np.log(2 * step / (FINE - 1))], axis=1)
+        return np.concatenate([wide, close], axis=1), logs - np.log(high - low)
 
 
 class _Curve:
     """What every series shows at any amount, from what the solved ones show (series, amounts). Where one of these shows
     nothing that is finite, the nearest of them."""
 
-    def __init__(self, known: Array) -> None:
+    def __init__(self, grid: Array, known: Array) -> None:
+        self.grid = grid
         self.known, self.smooth = known, np.isfinite(known).all(axis=1, keepdims=True)
-        self.parts: NDArray[np.float64] = PchipInterpolator(GRID, np.where(self.smooth, known, 0.0), axis=1).c
+        self.parts: NDArray[np.float64] = PchipInterpolator(grid, np.where(self.smooth, known, 0.0), axis=1).c
 
     def at(self, log_ohm: Array) -> Array:
         """By (series, amount)."""
-        cell = np.clip(np.searchsorted(GRID, log_ohm, side="right") - 1, 0, len(GRID) - 2)
-        series, off = np.arange(len(self.known))[:, None], log_ohm - GRID[cell]
+        cell = np.clip(np.searchsorted(self.grid, log_ohm, side="right") - 1, 0, len(self.grid) - 2)
+        series, off = np.arange(len(self.known))[:, None], log_ohm - self.grid[cell]
         a, b, c, d = (self.parts[k, cell, series] for k in range(4))
-        nearest = self.known[series, np.argmin(np.abs(log_ohm[:, :, None] - GRID), axis=2)]
+        nearest = self.known[series, np.argmin(np.abs(log_ohm[:, :, None] - self.grid), axis=2)]
         return np.asarray(np.where(self.smooth, ((a * off + b) * off + c) * off + d, nearest))

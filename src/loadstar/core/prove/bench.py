@@ -21,7 +21,7 @@ from ..plan.model import Plan
 from ..supply.base import Situation
 from ..wiring.contacts import Contacts
 from ..wiring.results import StateResult
-from .faults import NONE, Fault, Ghost
+from .fault import NONE, Fault, Ghost
 
 Array = NDArray[Any]
 METER_OHM = 10e6
@@ -68,13 +68,13 @@ class Bench:
         shut = self._with_faults(self._shut(row, base, contacts), faults)
         given = self._given(base, row.solution.state, count)
         self._changed(given, faults)
+        helped = self._charged(row, given, faults)
         for n, fault in enumerate(faults):
             for element, closed in fault.conducts.items():
                 contacts.force(n, element, closed=closed)
         start = self._start(base, row.solution.state, count)
         stuck = [(n, contacts.parts.index(part), is_in)
                  for n, f in enumerate(faults) for part, is_in in f.stuck.items()]
-        helped = np.zeros(count, bool)
         found, moving = start, np.arange(count)
         for _ in range(TURNS):
             for n, k, is_in in stuck:
@@ -141,6 +141,28 @@ class Bench:
                         given.drive[n, j] *= fault.emf_times
                         given.series[n, j] *= fault.ohm_times
 
+    def _charged(self, row: StateResult, given: Conditions, faults: Sequence[Fault]) -> Array:
+        """What the generator's faults leave of it; for which of them the battery pays from the beginning."""
+        generator, battery = self.plan.generator, self.plan.battery
+        pays = np.zeros(len(faults), bool)
+        if generator is None or battery is None or row.source != "regulated":
+            return pays
+        j = self._source[generator.id]
+        for n, fault in enumerate(faults):
+            pays[n] = not fault.held_times
+            given.drive[n, j] *= fault.held_times
+            if pays[n]:
+                given.across[n, j], given.series[n, j], given.drive[n, j] = 0.0, 1.0, 0.0
+                self._pay(row, given, n)
+        return pays
+
+    def _pay(self, row: StateResult, given: Conditions, rows: Any) -> None:
+        """The battery drives, as it stands in this state."""
+        battery = self.plan.battery
+        assert battery is not None
+        own, j = battery.drives(row.state, self.plan.machine, empty=False), self._source[battery.id]
+        given.across[rows, j], given.series[rows, j], given.drive[rows, j] = own.across, own.series.real, own.drive
+
     def _start(self, base: Batch, state: int, count: int) -> Batch:
         """The plan's own solution to begin from, its nodes in this system's order."""
         at = [base.system.index[n] for n in self.system.nodes]
@@ -162,8 +184,7 @@ class Bench:
         posts = np.real(found.potential[:, ends[0]] - found.potential[:, ends[1]])
         low = ~helped & ~(posts >= battery.resting_v - 1e-6)
         if low.any():
-            own, j = battery.drives(row.state, self.plan.machine, empty=False), self._source[battery.id]
-            given.across[low, j], given.series[low, j], given.drive[low, j] = own.across, own.series.real, own.drive
+            self._pay(row, given, low)
             helped |= low
         return low
 

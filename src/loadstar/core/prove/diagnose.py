@@ -10,7 +10,7 @@ import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
-from itertools import combinations
+from itertools import combinations, product
 
 import numpy as np
 
@@ -18,9 +18,11 @@ from ..figures.figures import Figures
 from ..wiring.results import StateResult
 from .amounts import Amounts
 from .bench import Bench, Solved, volts
-from .faults import NONE, PRIORS, Fault, candidates, ghosts, scope
+from .fault import NONE, PRIORS, Fault
+from .faults import candidates, ghosts, scope
+from .outside import Outside
 from .points import Point, ground, of_element, points
-from .readings import SOUND, UNPOWERED, Array, Probe, Taken, likelihood, moved, off_sigmas, on_scale, row_key
+from .readings import SOUND, UNPOWERED, Array, Probe, Taken, likelihood, off_sigmas, on_scale, row_key
 
 SURE, LEAST_BITS = 0.90, 0.02
 PROBE_S, PLACE_S, REACH_S, STATE_S, OHMS_S = 10.0, 8.0, 30.0, 15.0, 40.0
@@ -29,9 +31,7 @@ MOST_PARTED = 8  # causes, of which two are named that a probe parts
 TIED = 0.05  # what is believed this much belongs to a tie
 UNEXPLAINED_SIGMAS = 4.0
 ELSEWHERE = "elsewhere"
-ELSEWHERE_WORDS = "something outside this circuit: another accessory off, or drawing other than planned"
-MOST_OTHERS = 10
-PAIRED = 10  # classes that are combined where no single fault explains what was read
+PAIRED, PAIRED_AMOUNTS = 10, 4  # classes, and amounts of each, that are combined where no single fault explains it
 
 
 @dataclass(frozen=True)
@@ -69,11 +69,11 @@ class Diagnosis:
                                              if r.solution is not None}
         self._bench = Bench(figures, ghosts(figures, self.within))
         self._solved: dict[str, Solved] = {}
-        self._without: dict[str, Solved] = {}  # the same, with other accessories off
         self._shown: dict[Probe, Array] = {}
         prior = np.array([f.prior for f in self.faults])
         self.prior = prior / prior.sum()
-        self._elsewhere = 0.0 if faults else PRIORS[ELSEWHERE] / prior.sum()  # of pairs it is no question
+        self._is_of_pairs = bool(faults)
+        self._weighs_outside = 0.0 if faults else PRIORS[ELSEWHERE] / prior.sum()  # of pairs it is no question
         self.classes = tuple(dict.fromkeys(f.about for f in self.faults))
         number = {about: n for n, about in enumerate(self.classes)}
         self._class = np.array([number[f.about] for f in self.faults])
@@ -124,11 +124,11 @@ class Diagnosis:
 
     def posterior(self, readings: Sequence[Taken]) -> Array:
         """How strongly each fault is believed after these readings."""
-        found, _ = self._weighed(readings)
+        found = self._weighed(readings)
         found = np.exp(found - found.max())
         return np.asarray(found / found.sum())
 
-    def _weighed(self, readings: Sequence[Taken]) -> tuple[Array, Array]:
+    def _weighed(self, readings: Sequence[Taken]) -> Array:
         return self._amounts.weighed(np.log(self.prior), readings, [self.shown(r.probe) for r in readings])
 
     def beliefs(self, readings: Sequence[Taken]) -> tuple[Belief, ...]:
@@ -136,39 +136,23 @@ class Diagnosis:
         outside = self.elsewhere(readings)
         found = [replace(b, share=b.share * (1 - outside)) for b in self._ranked(self.posterior(readings))]
         if outside:
-            found.append(Belief(ELSEWHERE, ELSEWHERE_WORDS, outside, ()))
+            found.append(Belief(ELSEWHERE, self._outside.words(readings, self._sound(readings)), outside, ()))
         return tuple(sorted(found, key=lambda b: (-b.share, b.about)))
 
     def elsewhere(self, readings: Sequence[Taken]) -> float:
         """How strongly it is believed that what is wrong lies outside the circuit; 0 before anything is read."""
-        if not readings or not self._elsewhere or self.faults[0] is not NONE:
+        if not readings or not self._weighs_outside or self.faults[0] is not NONE:
             return 0.0
-        inside, _ = self._weighed(readings)
-        # One part for what nobody can say beforehand, one for each other accessory that may be off.
-        parts = np.full(1 + len(self._others), math.log(self._elsewhere / (1 + len(self._others))))
-        for reading in readings:
-            shown = self.shown(reading.probe)
-            likely = likelihood(shown[:1], reading)
-            parts[0] += math.log(0.5 * float(likely[0]) + 0.5 * moved(float(shown[0]), reading))
-            parts[1:] += np.log(likelihood(self._shown_by_others(reading.probe), reading))
-        odds = np.logaddexp.reduce(inside) - np.logaddexp.reduce(parts)
+        odds = np.logaddexp.reduce(self._weighed(readings)) - self._outside.weighed(readings, self._sound(readings))
         return float(1 / (1 + np.exp(np.clip(odds, -500, 500))))
 
-    @cached_property
-    def _others(self) -> tuple[Fault, ...]:
-        """The accessories outside the circuit that draw most, each off."""
-        other = [p for p in self.figures.plan.loads if p.id not in self.within]
-        most = sorted(other, key=lambda p: -self.figures.ratings.peak_a(p.id))[:MOST_OTHERS]
-        return tuple(Fault(f"dead {p.id}", ELSEWHERE, ELSEWHERE_WORDS, 1.0, (p.id,), dead=frozenset((p.id,)))
-                     for p in most)
+    def _sound(self, readings: Sequence[Taken]) -> list[float]:
+        """What a sound circuit shows where some readings were taken."""
+        return [float(self.shown(r.probe)[0]) for r in readings]
 
-    def _shown_by_others(self, probe: Probe) -> Array:
-        """What each of them would show; unpowered what the sound circuit does."""
-        if not self._others or probe.quantity == "ohm":
-            return np.full(len(self._others), float(self.shown(probe)[0]))
-        if probe.row not in self._without:
-            self._without[probe.row] = self._bench.solve(self.rows[probe.row], self._others)
-        return volts(self._without[probe.row], self._bench.node(probe.red), self._bench.node(probe.black))
+    @cached_property
+    def _outside(self) -> Outside:
+        return Outside(self.figures, self.within, self._bench, self.rows, self._weighs_outside)
 
     def _ranked(self, posterior: Array) -> tuple[Belief, ...]:
         share = np.bincount(self._class, posterior, len(self.classes))
@@ -183,25 +167,27 @@ class Diagnosis:
         """Whether the most believed fault leaves a reading far from what it would show."""
         if not readings:
             return False
-        found, amounts = self._weighed(readings)
-        best = int(np.argmax(found))
-        series, _ = self._amounts.of.get(best, (None, 0))
-        shown = (self.shown(r.probe) for r in readings)
-        values = [s[best] if series is None else self._amounts.between(series, amounts[series], s) for s in shown]
+        best = int(np.argmax(self._weighed(readings)))
+        values = self._amounts.best(best, readings, [self.shown(r.probe) for r in readings])
         return any(off_sigmas(value, r) > UNEXPLAINED_SIGMAS for value, r in zip(values, readings, strict=True))
 
     def pairs(self, readings: Sequence[Taken]) -> tuple[Belief, ...]:
-        """Two faults at once, for what no single one explains: the classes that explain some of it, two by two."""
+        """Two faults at once, for what no single one explains."""
+        both = self._paired(readings)
+        return both.beliefs(readings) if both else ()
+
+    def _paired(self, readings: Sequence[Taken]) -> "Diagnosis | None":
+        """The classes that explain some of it, two by two."""
         fits = np.zeros(len(self.faults))
         for reading in readings:
             fits += np.log(likelihood(self.shown(reading.probe), reading))
-        best: dict[str, int] = {}
+        best: dict[str, list[Fault]] = {}
         for n in np.argsort(-fits).tolist():
             if self.faults[n] is not NONE:
-                best.setdefault(self.faults[n].about, n)
-        chosen = [self.faults[n] for n in list(best.values())[:PAIRED]]
-        both = [_together(a, b) for a, b in combinations(chosen, 2)]
-        return Diagnosis(self.figures, self.load, faults=tuple(both)).beliefs(readings) if both else ()
+                best.setdefault(self.faults[n].about, []).append(self.faults[n])
+        both = [_together(a, b) for one, other in combinations(list(best.values())[:PAIRED], 2)
+                for a, b in product(one[:PAIRED_AMOUNTS], other[:PAIRED_AMOUNTS])]
+        return Diagnosis(self.figures, self.load, faults=tuple(both)) if both else None
 
     # -- where to probe next ----------------------------------------------------------------------------------------
 
@@ -234,7 +220,10 @@ class Diagnosis:
         return found
 
     def next(self, readings: Sequence[Taken], rows: Sequence[str] = ()) -> Advice | None:
-        """The probe that is worth most for its seconds; None where one class is sure, or nothing would tell more."""
+        """The probe that is worth most for its seconds; None where one class is sure, or nothing would tell more. Where
+        no single fault explains what was read, the one that parts two at once."""
+        if not self._is_of_pairs and self.unexplained(readings) and (both := self._paired(readings)):
+            return both.next(readings, rows)
         posterior = self.posterior(readings)
         if self.beliefs(readings)[0].share >= SURE:
             return None
@@ -290,4 +279,5 @@ def _together(a: Fault, b: Fault) -> Fault:
     return Fault(f"{a.key} and {b.key}", f"{a.about} and {b.about}", f"{a.words}; and {b.words}", a.prior * b.prior,
                  (*a.touches, *b.touches), {**a.adds, **b.adds}, a.opens | b.opens, {**a.joins, **b.joins},
                  a.dead | b.dead, a.off | b.off, {**a.stuck, **b.stuck}, {**a.conducts, **b.conducts},
-                 a.emf_times * b.emf_times, a.ohm_times * b.ohm_times, {**a.draws, **b.draws})
+                 a.emf_times * b.emf_times, a.ohm_times * b.ohm_times, {**a.draws, **b.draws},
+                 held_times=a.held_times * b.held_times)

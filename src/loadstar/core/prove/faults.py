@@ -5,7 +5,6 @@ insulation. Faults that differ by their amount only are of one class, which is w
 """
 
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass, field
 
 from ..figures.figures import Figures
 from ..parts.coupling import Coupling
@@ -13,58 +12,25 @@ from ..parts.tap import Tap
 from ..physics.elements import FILAMENT
 from ..refs import ElementRef
 from ..wiring.circuit import STRAP
+from .between import bridged, crossed, wire_ohm
+from .fault import (
+    ADDED_OHM,
+    DRAWS_TIMES,
+    HELD_HIGH,
+    HELD_LOW,
+    LEAK_OHM,
+    NONE,
+    PRIORS,
+    SHORT_OHM,
+    TRIGGER_OHM,
+    WEAK_TIMES,
+    WEAK_V,
+    Fault,
+    Ghost,
+)
 
-ADDED_OHM = (0.05, 0.1, 0.2, 0.4, 0.8, 1.6, 3.2, 6.4, 12.8, 30.0)  # those that are solved: see `Amounts`
-SHORT_OHM = 0.02  # of a wire that touches the return
-LEAK_OHM = (2.0, 4.5, 10.0)  # of one that is chafed or wet, and opens no fuse
-DRAWS_TIMES = (2.0, 3.0, 4.0)
-WEAK_V, WEAK_TIMES = (0.04, 0.08, 0.16), 4.0  # how far a weak battery's EMF is down, share; its resistance, times
-# How likely each kind is of something just built, against one another. Guessed from practice, and only their
-# proportions matter.
-PRIORS = {"none": 0.10, "wire": 0.030, "wire open": 0.012, "frame joint": 0.040, "connector": 0.020, "contact": 0.015,
-          "fuse contact": 0.012, "contact open": 0.006, "fuse blown": 0.020, "fuse blown, short": 0.012,
-          "leak": 0.006, "draws": 0.006,
-          "stays out": 0.010, "stays in": 0.004, "coil open": 0.004, "battery": 0.030, "lamp": 0.025, "load": 0.008,
-          "polarity": 0.012, "swapped": 0.012, "converter": 0.015, "wrong pin": 0.010,
-          "elsewhere": 0.060}
 # What of a part the trouble is in, by how the part is drawn.
 HOLDS = {"fuse": "the holder of ", "contact": "the contact of ", "plug": "the plug or wiring of "}
-
-
-@dataclass(frozen=True)
-class Ghost:
-    """Something that conducts only where a fault has made it: between two nodes."""
-
-    name: str
-    a: str
-    b: str
-
-
-@dataclass(frozen=True)
-class Fault:
-    """One thing that is wrong: its class and the class in words, how likely it is, and what it changes: resistance
-    added (Ω by element), what is open, what a fault has joined (Ω by ghost), loads that draw nothing or so many times
-    as much, converters that are off, what is stuck (by part: in or out), contacts that conduct or not whatever their
-    key says, a source's EMF and resistance times so much. `touches` are the elements that it sits in."""
-
-    key: str
-    about: str
-    words: str
-    prior: float
-    touches: tuple[str, ...] = ()
-    adds: Mapping[str, float] = field(default_factory=dict)
-    opens: frozenset[str] = frozenset()
-    joins: Mapping[str, float] = field(default_factory=dict)
-    dead: frozenset[str] = frozenset()
-    off: frozenset[str] = frozenset()
-    stuck: Mapping[str, bool] = field(default_factory=dict)
-    conducts: Mapping[str, bool] = field(default_factory=dict)
-    emf_times: float = 1.0
-    ohm_times: float = 1.0
-    draws: Mapping[str, float] = field(default_factory=dict)  # times as much as planned, by load
-
-
-NONE = Fault("none", "none", "nothing is wrong", PRIORS["none"])
 
 
 def scope(figures: Figures, load: str) -> frozenset[str]:
@@ -94,8 +60,9 @@ def scope(figures: Figures, load: str) -> frozenset[str]:
 
 def ghosts(figures: Figures, within: frozenset[str]) -> tuple[Ghost, ...]:
     """What faults of a circuit might join."""
-    return tuple(g for made in (_shorts(figures, within), _turned(figures, within), _swaps(figures, within))
-                 for _, some in made for g in some)
+    made = (_shorts(figures, within), _turned(figures, within), _swaps(figures, within), crossed(figures, within),
+            bridged(figures, within))
+    return tuple(ghost for found in made for _, some in found for ghost in some)
 
 
 def candidates(figures: Figures, within: frozenset[str], weights: Mapping[str, float] | None = None,
@@ -105,7 +72,9 @@ def candidates(figures: Figures, within: frozenset[str], weights: Mapping[str, f
     more = weights or {}
     found = [NONE, *_joints(figures, within), *_fuses(figures, within), *_relays(figures, within),
              *_loads(figures, within), *(fault for fault, _ in _turned(figures, within)),
-             *(fault for fault, _ in _swaps(figures, within)), *_pins(figures, within), *_sources(figures, within)]
+             *(fault for fault, _ in _swaps(figures, within)), *_pins(figures, within), *_sources(figures, within),
+             *(fault for fault, _ in crossed(figures, within)), *(fault for fault, _ in bridged(figures, within)),
+             *_charging(figures)]
     return tuple(_weighted(f, max((more.get(t, 1.0) for t in f.touches), default=1.0)) for f in found)
 
 
@@ -155,7 +124,7 @@ def _weak(figures: Figures, element: str, prior: float) -> Iterator[Fault]:
     words = f"too much resistance: {_named(figures, element)}"
     for ohm in ADDED_OHM:
         yield Fault(f"{element} +{ohm:g}", f"high {element}", words, prior / len(ADDED_OHM),
-                    (element, ElementRef(element).part), adds={element: ohm})
+                    (element, ElementRef(element).part), adds={element: ohm}, amount=ohm)
 
 
 def _shorts(figures: Figures, within: frozenset[str]) -> list[tuple[str, tuple[Ghost, ...]]]:
@@ -176,7 +145,7 @@ def _fuses(figures: Figures, within: frozenset[str]) -> Iterator[Fault]:
                     joins={ghost.name: SHORT_OHM})
         for ohm in LEAK_OHM:
             yield Fault(f"leak {element} {ohm:g}", f"leak {element}", f"something behind {name} leaks to the return",
-                        PRIORS["leak"] / len(LEAK_OHM), (element,), joins={ghost.name: ohm})
+                        PRIORS["leak"] / len(LEAK_OHM), (element,), joins={ghost.name: ohm}, amount=ohm)
 
 
 def _relays(figures: Figures, within: frozenset[str]) -> Iterator[Fault]:
@@ -187,6 +156,11 @@ def _relays(figures: Figures, within: frozenset[str]) -> Iterator[Fault]:
         yield Fault(f"out {part}", f"out {part}", f"{name} does not pull in", PRIORS["stays out"], (part,),
                     stuck={part: False})
         yield Fault(f"in {part}", f"in {part}", f"{name} stays in", PRIORS["stays in"], (part,), stuck={part: True})
+        way = figures.topology.way_to(part, figures.topology.actuators[part].plus, figures.topology.actuators[part].minus)
+        for ohm in TRIGGER_OHM if way.links else ():
+            yield Fault(f"trigger {part} {ohm:g}", f"trigger {part}", f"what switches {name} is too weak for its coil",
+                        PRIORS["trigger"] / len(TRIGGER_OHM), (part, way.links[0].element),
+                        adds={way.links[0].element: ohm}, amount=ohm)
         if coil in figures.topology.branches:
             yield Fault(f"coil {part}", f"coil {part}", f"the coil of {name} is open", PRIORS["coil open"], (part,),
                         opens=frozenset((coil,)), stuck={part: False})
@@ -201,7 +175,8 @@ def _loads(figures: Figures, within: frozenset[str]) -> Iterator[Fault]:
             words = f"{load.name} draws far more than planned"
             for times in DRAWS_TIMES:
                 yield Fault(f"draws {load.id} {times:g}", f"draws {load.id}", words,
-                            PRIORS["draws"] / len(DRAWS_TIMES), (load.id,), draws={load.id: times})
+                            PRIORS["draws"] / len(DRAWS_TIMES), (load.id,), draws={load.id: times},
+                            amount=times)
     for element in figures.topology.elements.converters:
         if element.name in within:
             name = figures.plan.part(element.name).name
@@ -221,7 +196,7 @@ def _turned(figures: Figures, within: frozenset[str]) -> list[tuple[Fault, tuple
         far = {w.id: topology.node(w.a if w.b.part == load.id else w.b) for w in (feed, back)}
         pair = (Ghost(f"turned.{load.id}.pos", far[feed.id], topology.node(load.at("neg"))),
                 Ghost(f"turned.{load.id}.neg", far[back.id], topology.node(load.at("pos"))))
-        ohm = {g.name: _ohm(figures, w.id) for g, w in zip(pair, (feed, back), strict=True)}
+        ohm = {g.name: wire_ohm(figures, w.id) for g, w in zip(pair, (feed, back), strict=True)}
         found.append((Fault(f"turned {load.id}", f"turned {load.id}", f"the two wires at {load.name} are swapped",
                             PRIORS["polarity"], (load.id, feed.id, back.id),
                             opens=frozenset((feed.id, back.id)), joins=ohm), pair))
@@ -267,12 +242,18 @@ def _sources(figures: Figures, within: frozenset[str]) -> Iterator[Fault]:
     for share in WEAK_V if figures.plan.supply is not None else ():
         yield Fault(f"battery -{share:g}", "battery", "the battery or pack is low", PRIORS["battery"] / len(WEAK_V),
                     (figures.plan.supply.id,) if figures.plan.supply else (), emf_times=1 - share,
-                    ohm_times=WEAK_TIMES)
+                    ohm_times=WEAK_TIMES, amount=share)
 
 
-def _ohm(figures: Figures, wire: str) -> float:
-    """A wire's resistance at the temperature of the usual state."""
-    row = figures.states[figures.source.usual_state]
-    found = figures.wires[wire]
-    return found.coordination.duty.wire.ohm(found.length_m, row.wire_mean_c.get(wire, 40.0))
-
+def _charging(figures: Figures) -> Iterator[Fault]:
+    """A generator that gives nothing, a regulator that holds another voltage."""
+    generator = figures.plan.generator
+    if generator is None or not figures.plan.battery:
+        return
+    yield Fault("generator dead", "generator dead", "the generator or its rectifier gives nothing",
+                PRIORS["generator"], (generator.id,), held_times=0.0)
+    for about, words, held in (("regulator low", "few", HELD_LOW), ("regulator high", "many", HELD_HIGH)):
+        for times in held:
+            yield Fault(f"{about} {times:g}", about, f"the regulator holds too {words} volts",
+                        PRIORS["regulator"] / len((*HELD_LOW, *HELD_HIGH)), (generator.id,), held_times=times,
+                        amount=times)

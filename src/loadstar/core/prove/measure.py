@@ -23,14 +23,15 @@ from .points import ground
 from .predict import STANDING_OFF, STANDING_OFF_A, Prediction, Predictor, Quantity
 from .readings import UNPOWERED, row_key
 from .shorts import shorts
-from .winding import checks
+from .winding import checks, coil_checks
 
 RUNNING = ("idle", "town", "cruise", "rev")
-UNPLUGGED = "Generator unplugged"
+UNPLUGGED, LEAD_OFF = "Generator unplugged", "Coil with its lead off"
 NOTHING, KEY_OFF = "Nothing powered", "Everything off"
 SMALL_A = 0.4  # what a meter's milliamp range takes
 STANDING_A = 1e-4  # so little through a fuse is nothing to look for
 LEAST_DROP_V = 0.15  # a way that loses less needs no reading of its own
+RIPPLE_V = 0.5  # AC at a battery's posts: rule of thumb of workshops, no standard says it
 DEAD_BAND_V = 0.3  # up to so much a meter shows at a point that is dead
 
 
@@ -113,13 +114,14 @@ def _unpowered(figures: Figures, predictor: Predictor) -> Iterator[Step]:
 
 
 def _winding(figures: Figures) -> Iterator[Step]:
-    """The generator's winding with its connector parted, before anything is joined to it."""
-    for check in checks(figures):
-        beware = ("Only the meter is on it, set to AC volts: leads apart, fingers off." if check.idling else
-                  "Engine off, the generator's connector parted.")
-        yield Step(check.key, UNPLUGGED, check.expects.quantity, "idle" if check.idling else UNPOWERED, check.red,
-                   check.black, check.expects, (), check.what, beware, apart=True,
-                   ac=check.expects.quantity == "V")
+    """The winding that feeds it all with nothing on it, before anything is joined to it."""
+    for stage, parted, made in ((UNPLUGGED, "the generator's connector parted", checks(figures)),
+                                (LEAD_OFF, "the coil's lamp lead off", coil_checks(figures))):
+        for check in made:
+            beware = (f"Only the meter is on it, set to AC volts, {parted}: leads apart, fingers off." if check.state
+                      else f"Engine off, {parted}.")
+            yield Step(check.key, stage, check.expects.quantity, check.state or UNPOWERED, check.red, check.black,
+                       check.expects, (), check.what, beware, apart=True, ac=check.expects.quantity == "V")
 
 
 def _main(figures: Figures) -> str:
@@ -195,6 +197,11 @@ def _live(figures: Figures, predictor: Predictor, row: StateResult, known: dict[
         what = "Charging volts at the posts" if row.state in RUNNING and figures.plan.generator else "At the supply"
         yield Step(f"posts.{row.state}", stage, "V", row.state, red, black, predictor.volts(row, red, black), (), what,
                    beware)
+    if row.state == "cruise" and figures.plan.generator and figures.plan.battery:
+        yield Step("ripple.cruise", stage, "V", row.state, red, black, Prediction("V", 0.0, RIPPLE_V), (),
+                   "AC volts at the posts, lamps on, at a raised speed",
+                   "More: a diode or a phase is out, or the battery no longer smooths it. A rule of thumb.",
+                   apart=True, ac=True)
     yield from _alone(figures, predictor, row, done)
     yield from _mains(figures, predictor, row, known, done)
     if not first:

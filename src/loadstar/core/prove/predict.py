@@ -19,7 +19,7 @@ from .. import limits
 from ..figures.figures import Figures
 from ..wiring.results import StateResult
 from .bench import METER_OHM, Bench
-from .faults import NONE
+from .fault import NONE
 
 Array = NDArray[Any]
 Quantity = Literal["V", "ohm", "A"]

@@ -13,7 +13,7 @@ from ..parts.fuse import FusePart
 from ..parts.load import LoadPart
 from ..refs import TerminalRef
 from .bench import Bench
-from .faults import Fault
+from .fault import Fault
 from .predict import LEADS_OHM, OHM_OFF, Prediction
 
 SHORT = "short."  # how the keys of such readings begin: by it a kept one is known as a bound

@@ -11,6 +11,7 @@ from loadstar.core.edits.plugs import PutPlug
 from loadstar.core.parts.asks import Ask
 from loadstar.core.parts.tap import Tap
 from loadstar.core.plan.model import Plan
+from loadstar.core.survey.following import following
 from loadstar.core.survey.shows import state_words
 
 from ...frame.asks import PIN, PLUG, READING
@@ -100,8 +101,8 @@ def _pin_values(pin: Tap | None) -> dict[str, Any]:
 class ReadingForm(ModelForm):
     """A reading's form: its value may carry its unit, and only its own."""
 
-    def __init__(self, data: Any, asked: Asked) -> None:
-        super().__init__(data, asked)
+    def __init__(self, data: Any, asked: Asked, initial: dict[str, Any] | None = None) -> None:
+        super().__init__(data, asked, initial)
         measured = str(self.data.get("quantity", "")) if self.is_bound else ""
         value = self.fields["value"]
         assert isinstance(value, QuantityField)
@@ -114,11 +115,13 @@ def value_form(data: Any) -> ReadingForm:
 
 
 def reading_form(plan: Plan, units: Units, data: Any = None) -> ReadingForm:
-    """The form of one reading: at the supply's posts, or at a pin or found wire."""
+    """The form of one reading: at the supply's posts, or at a pin or found wire; empty, what follows the last one."""
     places = [(plan.supply.id, f"{plan.supply.name} ({plan.supply.id}), its posts")] if plan.supply else []
     places += [(p.id, f"{p.name} ({p.id})") for p in plan.of(Tap)]
+    follows = following(plan) if data is None else None
     return ReadingForm(data, Asked(Reading, READING, units, {"element": places,
-                                                             "state": list(state_words(plan).items())}))
+                                                             "state": list(state_words(plan).items())}),
+                       vars(follows) if follows else None)
 
 
 def beeps_of(data: Any) -> tuple[dict[str, Any], ...]:
