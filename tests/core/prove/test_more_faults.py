@@ -6,13 +6,14 @@ import random
 from statistics import mean
 
 import pytest
+from builders import Bench
 from sweeps import seeds
 
 from loadstar import demo
 from loadstar.core.analysis import analyse
 from loadstar.core.prove.diagnose import Diagnosis
 from loadstar.core.prove.fault import DRAWS_TIMES, LEAK_OHM, Fault
-from loadstar.core.prove.readings import Taken, meter_sigma
+from loadstar.core.prove.readings import Probe, Taken, meter_sigma
 from loadstar.core.prove.results import Shown, wavering
 from loadstar.core.prove.trainer import at_load
 
@@ -85,3 +86,58 @@ def test_readings_of_one_point_that_disagree_are_told():
     assert wavering([at(12.4), at(9.8, off=("L2",))]) == ()  # other conditions
     assert wavering([at(math.inf), at(9.8)]) == ()
     assert wavering([at(12.4), at(9.8, plain=9.9)]) == ()  # the plan has changed there
+
+
+def two_lamps():
+    """A lamp with the key, and one that always lives, side by side off a battery."""
+    b = Bench()
+    b.lamp(name="one", behaviour="resistor")
+    b.lamp(name="two", live="always", feed=b.battery, reason_always="for the test")
+    a = analyse(b.plan)
+    d = Diagnosis(a, "L1")
+
+    def at(load, key, row="parked"):
+        part = a.plan.part(load)
+        probe = Probe("V", row, part.at("pos"), part.at("neg"))
+        return float(d.shown(probe)[[f.key for f in d.faults].index(key)])
+    return at
+
+
+def test_crossed_live_wires_change_places_and_touching_ones_both_live():
+    """By hand: with the key off the one is dead and the other lives; crossed the other way round; touching both."""
+    at = two_lamps()
+    assert at("L1", "none") == pytest.approx(0, abs=1e-6) and at("L2", "none") > 12
+    assert at("L1", "crossed L1 L2") > 12 and at("L2", "crossed L1 L2") == pytest.approx(0, abs=1e-6)
+    assert at("L1", "bridged L1 L2") > 12 and at("L2", "bridged L1 L2") > 12
+
+
+def test_a_generator_that_gives_nothing_leaves_the_battery_s_volts_and_a_regulator_holds_its_own():
+    """By hand: 14.2 V set, held at the generator's own ends; a fifth more is 17.04 V; nothing leaves the battery's."""
+    a = analyse(demo.winter()[0])
+    d = Diagnosis(a, "L1")
+    row = a.states["cruise"]
+    assert row.source == "regulated" and a.plan.generator.set_v == 14.2
+    own = Probe("V", "cruise", a.plan.generator.at("pos"), a.plan.generator.at("neg"))
+    shown = dict(zip([f.key for f in d.faults], d.shown(own), strict=True))
+    assert shown["none"] == pytest.approx(14.2, abs=1e-6)
+    assert shown["regulator high 1.2"] == pytest.approx(1.2 * 14.2, abs=1e-6)
+    assert shown["regulator low 0.93"] == pytest.approx(0.93 * 14.2, abs=1e-6)
+    assert shown["generator dead"] < a.plan.battery.resting_v + 0.1
+    standing = Probe("V", "parked", a.plan.battery.at("pos"), a.plan.battery.at("neg"))
+    still = dict(zip([f.key for f in d.faults], d.shown(standing), strict=True))
+    assert still["generator dead"] == pytest.approx(still["none"]) == pytest.approx(still["regulator high 1.2"])
+
+
+def test_a_trigger_that_is_too_weak_for_its_coil_lets_the_relay_drop():
+    """By hand: the coil's ohms and 400 in series across the battery leave the coil too little to pull in."""
+    a = analyse(demo.fit_out()[0])
+    load = next(p.id for p in a.plan.loads if a.path(p.id).complete and any(
+        f.key.startswith("trigger ") for f in Diagnosis(a, p.id).faults))
+    d = Diagnosis(a, load)
+    probe = at_load(d, d.usual)
+    shown = dict(zip([f.key for f in d.faults], d.shown(probe), strict=True))
+    relay = next(f.key.split()[1] for f in d.faults if f.key.startswith("trigger "))
+    ohm = a.plan.part(relay).coil_ohm
+    row = d.rows[d.usual]
+    assert row.posts_v * ohm / (ohm + 400) < 0.6 * row.posts_v
+    assert shown["none"] > 10 and shown[f"trigger {relay} 400"] == pytest.approx(0, abs=0.1)

@@ -9,7 +9,7 @@ SHORT_OHM = 0.02  # of a wire that touches the return
 LEAK_OHM = (2.0, 3.0, 4.5, 7.0, 10.0)  # of one that is chafed or wet, and opens no fuse
 DRAWS_TIMES = (1.5, 2.0, 2.5, 3.2, 4.0)
 TRIGGER_OHM = (60.0, 120.0, 220.0, 400.0)  # of an output that cannot feed a coil
-HELD_LOW, HELD_HIGH = (0.82, 0.87, 0.93), (1.05, 1.12, 1.2)  # of the regulator's set-point
+HELD_LOW, HELD_HIGH = (0.90, 0.93, 0.96), (1.05, 1.12, 1.2)  # of the set-point; with less the battery pays
 WEAK_V, WEAK_TIMES = (0.04, 0.08, 0.16), 4.0  # how far a weak battery's EMF is down, share; its resistance, times
 # How likely each kind is of something just built, against one another. Guessed from practice, and only their
 # proportions matter.

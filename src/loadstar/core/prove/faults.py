@@ -250,7 +250,7 @@ def _charging(figures: Figures) -> Iterator[Fault]:
     generator = figures.plan.generator
     if generator is None or not figures.plan.battery:
         return
-    yield Fault("generator dead", "generator dead", "the generator or its rectifier gives nothing",
+    yield Fault("generator dead", "generator dead", "the generator, its rectifier or regulator gives nothing",
                 PRIORS["generator"], (generator.id,), held_times=0.0)
     for about, words, held in (("regulator low", "few", HELD_LOW), ("regulator high", "many", HELD_HIGH)):
         for times in held:
