@@ -9,8 +9,6 @@ from dataclasses import dataclass, replace
 from functools import cache
 from pathlib import Path
 
-from .generated import EVERY_KIND, generated
-
 from loadstar.core.analysis import Analysis, analyse
 from loadstar.core.plan import document
 from loadstar.core.prove.bench import Bench, volts
@@ -20,6 +18,8 @@ from loadstar.core.prove.faults import ghosts, scope
 from loadstar.core.prove.points import ground
 from loadstar.core.prove.readings import Probe, Taken, meter_sigma
 from loadstar.core.prove.trainer import at_load
+
+from .generated import EVERY_KIND, generated
 
 JOBS = sorted(Path(__file__).resolve().parents[2].glob("examples/jobs/*.json"))
 SHOWS_SIGMAS, MOST = 5, 20

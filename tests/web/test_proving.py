@@ -8,7 +8,7 @@ from django.urls import reverse
 from intents import LEADS
 
 from loadstar.core.begin import Wish, begun
-from loadstar.core.edits import SetWire, apply
+from loadstar.core.edits import ChangeElement, SetWire, apply
 from loadstar.core.intents import INTENTS, carried_out
 from loadstar.core.plan.document import from_json
 from loadstar.core.plan.model import Plan
@@ -269,3 +269,20 @@ def test_a_point_that_reads_differently_each_time_is_said_to_come_and_go(machine
     assert "showed 9.10 V and 12.30 V: something comes and goes" in text
     machine.act("prove", "mended", view="find", load="L1")
     assert "comes and goes" not in said(machine("prove", view="find", sel="L1"))
+
+
+def test_a_reading_of_a_plan_that_has_changed_is_in_order_nowhere(machine):
+    """Read at a lamp, then the lamp is made to draw three times as much: page and count ask for it again."""
+    load = store.load(machine.row).plan.loads[0]
+    machine.act("prove", "read", view="plan", step=f"at.{load.id}.idle", value=f"{machine.usual_v(load.id):.2f}")
+    line = said(machine("prove", view="plan"))
+    assert "the plan has changed: read again" not in line
+    machine.row.refresh_from_db()
+    before = machine.row.summary.proof_read
+    store.edit(machine.row, machine.shop.technician, store.load(machine.row).number,
+               ChangeElement(id=load.id, values={"amount": load.amount * 3}))
+    assert "the plan has changed: read again" in said(machine("prove", view="plan"))
+    other = store.load(machine.row).plan.loads[1]
+    machine.act("prove", "read", view="plan", step=f"dead.{other.id}", value="0")
+    machine.row.refresh_from_db()
+    assert before == 1 and machine.row.summary.proof_read == 1

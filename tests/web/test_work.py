@@ -77,6 +77,23 @@ def test_one_sent_twice_counts_once_and_two_people_s_tick_is_told(machine):
     assert "ticked it already" in said(answer) and len(kept()) == len(go.operations)
 
 
+def test_of_one_page_that_is_not_drawn_anew_each_different_press_counts(machine):
+    """As without the network: the page stays as it was, with one name, and is pressed again."""
+    go = crimps(machine)
+    first, second = go.lines[:2]
+    page = {"token": "0123456789abcdef01234567"}
+    for text in ("short of sleeve", "short of sleeve", "sleeve found"):
+        tick(machine, go, what="note", line=[first.key], note=text, **page)
+    assert [e.note for e in BuildEntry.objects.order_by("pk")] == ["short of sleeve", "sleeve found"]
+    before = len(kept())
+    tick(machine, go, what="some", line=[first.key], **page)
+    tick(machine, go, what="some", line=[second.key], **page)
+    tick(machine, go, what="again", line=[first.key], note="slipped", **page)
+    tick(machine, go, what="some", line=[first.key], **page)
+    done = [key for key, what in kept()[before:] if what == "done"]
+    assert done.count(first.main.key) == 2 and done.count(second.main.key) == 1
+
+
 def test_what_went_wrong_is_said_why_and_its_line_is_open_again(machine):
     """Noted at the crimp: what came after it on that end is open with it, the other ends stand."""
     go = crimps(machine)

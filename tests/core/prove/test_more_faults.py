@@ -47,7 +47,8 @@ def test_leaks_and_what_draws_too_much_are_named(block):
         d = Diagnosis(a, dice.choice([p.id for p in a.plan.loads if a.path(p.id).complete]))
         like = dice.choice([f for f in d.faults if f.draws or f.about.startswith("leak ")])
         if like.draws:
-            fault = Fault("one", like.about, "", 1.0, draws={k: dice.uniform(DRAWS_TIMES[0], DRAWS_TIMES[-1]) for k in like.draws})
+            times = dice.uniform(DRAWS_TIMES[0], DRAWS_TIMES[-1])
+            fault = Fault("one", like.about, "", 1.0, draws=dict.fromkeys(like.draws, times))
         else:
             ohm = math.exp(dice.uniform(math.log(LEAK_OHM[0]), math.log(LEAK_OHM[-1])))
             fault = Fault("one", like.about, "", 1.0, joins=dict.fromkeys(like.joins, ohm))

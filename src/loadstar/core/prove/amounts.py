@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from scipy.interpolate import PchipInterpolator
 
 from .fault import Fault
-from .readings import Array, Taken, likelihood
+from .readings import Array, Probe, Taken, likelihood
 
 COARSE, FINE = 129, 41  # amounts looked at: over the whole range, and again about the best of them
 FEWEST = 3  # amounts that a line can be drawn through
@@ -58,6 +58,9 @@ class _Series:
 
     def __init__(self, grid: Array, rows: Array) -> None:
         self.grid, self.rows = grid, rows
+        self._curves: dict[Probe, _Curve] = {}  # of each probe that something was read at
+        self._far: dict[Taken, Array] = {}  # how likely each reading is over the whole range
+        self._wide = np.broadcast_to(np.linspace(grid[0], grid[-1], COARSE), (len(rows), COARSE))
 
     def spread(self, log_prior: Array, readings: Sequence[Taken], shown: Sequence[Array]) -> Array:
         """How likely each is, every amount as likely as another, given to the solved amount that it is nearest to."""
@@ -84,24 +87,35 @@ class _Series:
     def _looked(self, readings: Sequence[Taken], shown: Sequence[Array], closely: bool = False) -> tuple[Array, Array]:
         """Amounts over the whole range and closely about the best, and the share of each in how likely the readings
         are; only those close to it where that is asked."""
-        curves = [_Curve(self.grid, s[self.rows]) for s in shown]
-
-        def fits(at: Array) -> Array:
-            return sum((np.log(likelihood(curve.at(at).ravel(), r)).reshape(at.shape)
-                        for curve, r in zip(curves, readings, strict=True)), start=np.zeros(at.shape))
-
-        low, high = self.grid[0], self.grid[-1]
-        wide = np.broadcast_to(np.linspace(low, high, COARSE), (len(self.rows), COARSE))
-        step = wide[0, 1] - wide[0, 0]
-        far = fits(wide)
+        curves = [self._curve(r, s) for r, s in zip(readings, shown, strict=True)]
+        wide = self._wide
+        low, high, step = self.grid[0], self.grid[-1], wide[0, 1] - wide[0, 0]
+        far = sum((self._over_all(r, curve) for r, curve in zip(readings, curves, strict=True)),
+                  start=np.zeros(wide.shape))
         about = np.take_along_axis(wide, np.argmax(far, axis=1)[:, None], axis=1)
         close = np.clip(about + np.linspace(-step, step, FINE), low, high)
-        near = fits(close)
+        near = sum((_fit(r, curve, close) for r, curve in zip(readings, curves, strict=True)),
+                   start=np.zeros(close.shape))
         if closely:
             return close, near
         far = np.where(np.abs(wide - about) <= step * 1.01, -np.inf, far)
         logs = np.concatenate([far + np.log(step), near + np.log(2 * step / (FINE - 1))], axis=1)
         return np.concatenate([wide, close], axis=1), logs - np.log(high - low)
+
+    def _curve(self, reading: Taken, shown: Array) -> "_Curve":
+        if reading.probe not in self._curves:
+            self._curves[reading.probe] = _Curve(self.grid, shown[self.rows])
+        return self._curves[reading.probe]
+
+    def _over_all(self, reading: Taken, curve: "_Curve") -> Array:
+        if reading not in self._far:
+            self._far[reading] = _fit(reading, curve, self._wide)
+        return self._far[reading]
+
+
+def _fit(reading: Taken, curve: "_Curve", at: Array) -> Array:
+    """How likely a reading is by each amount of each series, logarithm."""
+    return np.asarray(np.log(likelihood(curve.at(at).ravel(), reading)).reshape(at.shape))
 
 
 class _Curve:

@@ -6,7 +6,6 @@ over its amounts. What is wrong outside the circuit is believed too: it moves vo
 circuit would. The next probe is the one that is expected to narrow the classes most for the seconds it takes.
 """
 
-import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
@@ -70,6 +69,7 @@ class Diagnosis:
         self._bench = Bench(figures, ghosts(figures, self.within))
         self._solved: dict[str, Solved] = {}
         self._shown: dict[Probe, Array] = {}
+        self._last: tuple[tuple[Taken, ...] | None, Array] = (None, np.empty(0))
         prior = np.array([f.prior for f in self.faults])
         self.prior = prior / prior.sum()
         self._is_of_pairs = bool(faults)
@@ -129,7 +129,11 @@ class Diagnosis:
         return np.asarray(found / found.sum())
 
     def _weighed(self, readings: Sequence[Taken]) -> Array:
-        return self._amounts.weighed(np.log(self.prior), readings, [self.shown(r.probe) for r in readings])
+        """How likely each fault is together with these readings, logarithm; kept for the readings asked about last."""
+        if self._last[0] != tuple(readings):
+            shown = [self.shown(r.probe) for r in readings]
+            self._last = tuple(readings), self._amounts.weighed(np.log(self.prior), readings, shown)
+        return self._last[1]
 
     def beliefs(self, readings: Sequence[Taken]) -> tuple[Belief, ...]:
         """Classes of faults, and what lies outside the circuit, the most believed first."""

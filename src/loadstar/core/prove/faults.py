@@ -156,7 +156,8 @@ def _relays(figures: Figures, within: frozenset[str]) -> Iterator[Fault]:
         yield Fault(f"out {part}", f"out {part}", f"{name} does not pull in", PRIORS["stays out"], (part,),
                     stuck={part: False})
         yield Fault(f"in {part}", f"in {part}", f"{name} stays in", PRIORS["stays in"], (part,), stuck={part: True})
-        way = figures.topology.way_to(part, figures.topology.actuators[part].plus, figures.topology.actuators[part].minus)
+        ends = figures.topology.actuators[part]
+        way = figures.topology.way_to(part, ends.plus, ends.minus)
         for ohm in TRIGGER_OHM if way.links else ():
             yield Fault(f"trigger {part} {ohm:g}", f"trigger {part}", f"what switches {name} is too weak for its coil",
                         PRIORS["trigger"] / len(TRIGGER_OHM), (part, way.links[0].element),

@@ -27,6 +27,7 @@ class Outside:
                  weight: float) -> None:
         self._figures, self._within, self._bench, self._rows, self._weight = figures, within, bench, rows, weight
         self._solved: dict[str, Solved] = {}
+        self._last: tuple[tuple[Taken, ...] | None, Array] = (None, np.empty(0))
 
     def weighed(self, readings: Sequence[Taken], sound: Sequence[float]) -> float:
         """The logarithm of how likely it is together with some readings, where a sound circuit would show `sound`."""
@@ -50,10 +51,11 @@ class Outside:
         return found
 
     def _by_each(self, readings: Sequence[Taken], sound: Sequence[float]) -> Array:
-        if not self._faults:
-            return np.empty(0)
-        shown = [self._shown(r, value) for r, value in zip(readings, sound, strict=True)]
-        return self._amounts.weighed(np.log([f.prior for f in self._faults]), readings, shown)
+        if self._faults and self._last[0] != tuple(readings):
+            shown = [self._shown(r, value) for r, value in zip(readings, sound, strict=True)]
+            prior = np.log([f.prior for f in self._faults])
+            self._last = tuple(readings), self._amounts.weighed(prior, readings, shown)
+        return self._last[1]
 
     @cached_property
     def _faults(self) -> tuple[Fault, ...]:

@@ -18,7 +18,7 @@ from loadstar.core.parts.fuse import FusePart
 from loadstar.core.parts.selector import Selector
 from loadstar.core.plan.speech import words_for
 from loadstar.core.plan.standing import kind_of, unknowns
-from loadstar.core.prove.results import latest, proofs
+from loadstar.core.prove.results import holds, latest, proofs
 from loadstar.core.shelf import against
 from loadstar.core.standard import back
 from loadstar.core.survey.measures import MEASURES, figure_unit, figure_words
@@ -124,7 +124,8 @@ def _proof(frame: Frame) -> dict[str, Any]:
     found = proofs(frame.analysis, plan, readings)
     last = latest(readings)
     return {"proofs": [{"load": p, "proof": found[p.id]} for p in frame.plan.loads],
-            "read": [{"step": s, "shown": last[s.key]} for s in plan if s.key in last],
+            "read": [{"step": s, "shown": last[s.key], "older": not holds(s, last[s.key])}
+                     for s in plan if s.key in last],
             "unread": sum(s.key not in last for s in plan)}
 
 

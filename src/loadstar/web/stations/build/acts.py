@@ -1,7 +1,9 @@
 """What is sent from the Build station: ticks of goes, what went wrong, notes, trials. The plan is not changed by it."""
 
+import hashlib
 import math
 import re
+from collections import Counter
 from collections.abc import Sequence
 
 from django.contrib import messages
@@ -22,6 +24,7 @@ from ...records.beside import photograph
 from ...records.photos import shown_by
 
 TOKEN = re.compile(r"[0-9a-f]{8,40}")
+PAGE_DIGITS, LINE_DIGITS = 24, 16  # of a line's name: 40 at the most
 WHATS = ("done", "some", "again", "note")
 MOST_PULL_N, MOST_AT_ONCE, MOST_TRIAL_A, MOST_TRIAL_V = 2000.0, 1000, 300.0, 120.0
 
@@ -51,9 +54,9 @@ def _said_of(frame: Frame, base: int, lines: Sequence[Line], what: str) -> None:
     if not note:
         told = "Say in a few words what went wrong." if what == "again" else "Write what is to be noted."
         raise Again(422, told=told, typed=post.dict())
-    for n, line in enumerate(lines):
+    for line in lines:
         records.write(frame.row, frame.membership.person, base, line.main, records.Line(
-            what, post.get("tool", ""), note=note, token=_numbered(post, n)))
+            what, post.get("tool", ""), note=note, token=_named(post, line.key, note)))
 
 
 def _done(frame: Frame, sheet: Sheet, base: int, pulled: Sequence[tuple[Line, float | None]]) -> None:
@@ -66,11 +69,12 @@ def _done(frame: Frame, sheet: Sheet, base: int, pulled: Sequence[tuple[Line, fl
         key = pulled[0][0].operations[-1].key
         last = next(e for e in reversed(entries) if e.operation == key and e.what == "done")
         messages.info(frame.request, f"{last.by} ticked it already, {last.at}: nothing was added.")
-    for n, (operation, pull_n) in enumerate(fresh):
+    again = Counter(e.operation for e in entries if e.what == "again")
+    for operation, pull_n in fresh:
         asked = operation.pull_n is not None
         records.write(frame.row, frame.membership.person, base, operation, records.Line(
             "done", post.get("tool", ""), pull_n if asked else None, HELD if asked and pull_n is None else "",
-            _numbered(post, n)))
+            _named(post, operation.key, again[operation.key])))
     if missed := left_out(sheet.work, [o.key for o, _ in fresh], now.done):
         more = f", and {len(missed) - 1} more" if len(missed) > 1 else ""
         told = f"Ticked. Not ticked, though it comes before: {missed[0].words}{more}."
@@ -100,8 +104,9 @@ def _trial(frame: Frame) -> str:
         raise Again(422, told="That circuit is no longer in this plan: it was changed meanwhile. Nothing was kept.")
     amps = _figure(post, "amps", "A", MOST_TRIAL_A)
     volts = _figure(post, "volts", "V", MOST_TRIAL_V)
+    told = trial.told(amps, volts)
     records.write(frame.row, frame.membership.person, frame.loaded.number, trial.operation, records.Line(
-        "done", note=trial.told(amps, volts), token=_token(post.get("token", ""))))
+        "done", note=told, token=_named(post, trial.load.id, told)))
     return frame.link(sel="")
 
 
@@ -130,10 +135,12 @@ def _token(text: str) -> str:
     return text if TOKEN.fullmatch(text) else ""
 
 
-def _numbered(post: QueryDict, n: int) -> str:
-    """The page's name for the n-th line that it writes of one press; "" where it gave none."""
-    token, what = _token(post.get("token", "")), post.get("what", "done")
-    return f"{token}{WHATS.index(what) if what in WHATS else 0}{n:x}" if token else ""
+def _named(post: QueryDict, *said: object) -> str:
+    """The page's name for a line that it writes, by what it says: pressed twice it is one, and another note of the same
+    page another; "" where it gave none."""
+    token = _token(post.get("token", ""))
+    words = "/".join(map(str, (post.get("what", "done"), *said)))
+    return token[:PAGE_DIGITS] + hashlib.sha256(words.encode()).hexdigest()[:LINE_DIGITS] if token else ""
 
 
 def _pull(line: Line, post: QueryDict) -> float | None:

@@ -9,7 +9,7 @@ from loadstar.core.plan import document
 from loadstar.core.prove.measure import Step
 from loadstar.core.prove.predict import OPEN_BEGINS_OHM, Quantity
 from loadstar.core.prove.readings import UNPOWERED, Probe
-from loadstar.core.prove.results import latest
+from loadstar.core.prove.results import holds, latest
 from loadstar.core.prove.set import with_off
 from loadstar.core.prove.told import told
 from loadstar.core.quantities import NoQuantity, read
@@ -100,7 +100,7 @@ def _noted(frame: Frame) -> None:
     """How far the proof now is, for the lists that show it."""
     readings = records.readings(frame.row)
     last, plan = latest(readings), known.plan_of(frame, readings)
-    read = [last[s.key] for s in plan if s.key in last]
+    read = [last[s.key] for s in plan if s.key in last and holds(s, last[s.key])]
     records.note_proof(frame.row, len(read), len(plan), sum(r.verdict == "out" for r in read))
 
 

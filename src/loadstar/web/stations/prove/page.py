@@ -1,6 +1,6 @@
 """What the Prove station shows: the plan of measurement, a circuit's fault looked for, results, practice."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from itertools import groupby
 from typing import Any
 
@@ -13,7 +13,7 @@ from loadstar.core.prove.diagnose import ELSEWHERE, SURE, Diagnosis, tied
 from loadstar.core.prove.measure import Step
 from loadstar.core.prove.points import ground
 from loadstar.core.prove.readings import UNPOWERED, row_of
-from loadstar.core.prove.results import Shown, latest, proofs, wavering
+from loadstar.core.prove.results import Shown, holds, latest, proofs, wavering
 from loadstar.core.prove.set import on_then, with_off
 from loadstar.core.prove.told import told as of_machine
 from loadstar.core.survey.shows import state_words
@@ -30,6 +30,7 @@ QUANTITY = {"V": "volts", "ohm": "ohms", "A": "amps"}
 UNIT = {"V": "V", "ohm": "Ω", "A": "A"}
 BELIEVED = 6
 LEAST_SHOWN = 0.005  # of what is believed: less is no bar
+MOST_PAIRS = 3
 DECIMALS = {"V": 2, "ohm": 1, "A": 3}  # as a pocket meter has them
 
 
@@ -59,7 +60,7 @@ def _plan(frame: Frame, readings: list[Shown], plan: tuple[Step, ...]) -> dict[s
     asked = frame.kept["n"]
     shut = next((n for n, s in enumerate(plan) if s.gate and s.key in last and last[s.key].verdict != "in"), None)
     number = int(asked) if asked.isascii() and asked.isdigit() and int(asked) < len(plan) else (
-        shut if shut is not None else next((n for n, s in enumerate(plan) if s.key not in last), -1))
+        shut if shut is not None else next((n for n, s in enumerate(plan) if not _is_read(s, last)), -1))
     closed = shut is not None and number >= shut
     rows = [_row(frame, s, last.get(s.key), n, here=n == number) for n, s in enumerate(plan)]
     stages = [(name, list(group)) for name, group in groupby(rows, key=lambda r: r["step"].stage)]
@@ -70,16 +71,22 @@ def _plan(frame: Frame, readings: list[Shown], plan: tuple[Step, ...]) -> dict[s
         rows[number] |= {"step": step}
     return {"stages": stages, "next": step, "on": [(p, p.id not in off) for p in on],
             "on_words": ", ".join(p.name for p in on if p.id not in off), "closed": closed, "off": " ".join(off),
-            "asked": frame.extra.get("asked", ""), "number": number, "read": sum(s.key in last for s in plan),
+            "asked": frame.extra.get("asked", ""), "number": number, "read": sum(_is_read(s, last) for s in plan),
             "all": len(plan), "current": rows[number] if step else None, "typed": frame.extra.get("typed", {}),
             "told": frame.extra.get("told", ""), "meter": training.has_meter(), "quantity": QUANTITY}
+
+
+def _is_read(step: Step, last: Mapping[str, Shown]) -> bool:
+    """Whether it was read on the plan as it is."""
+    return step.key in last and holds(step, last[step.key])
 
 
 def _row(frame: Frame, step: Step, shown: Shown | None, number: int, *, here: bool) -> dict[str, Any]:
     """A line of the plan: where the probes go, and what its meter shows, in the unit that it shows it in."""
     lead = "" if step.quantity != "A" else "in the supply's negative lead" if step.red == step.black else (
         f"in the place of {_where(frame, step.red).partition(',')[0]}")
-    return {"step": step, "shown": shown, "here": here, "link": frame.link(n=str(number)), "lead": lead,
+    return {"step": step, "shown": shown, "here": here,
+            "older": shown is not None and not holds(step, shown), "link": frame.link(n=str(number)), "lead": lead,
             "red": _where(frame, step.red), "black": _where(frame, step.black), "unit": step.unit,
             "digits": 1 if step.unit == "mA" else DECIMALS[step.quantity],
             "off": [frame.plan.part(p).name for p in shown.off if p in frame.plan.part_by_id] if shown else []}
@@ -119,6 +126,7 @@ def _find(frame: Frame, readings: list[Shown], plan: tuple[Step, ...]) -> dict[s
     beliefs = tuple(b for b in every if b.share >= LEAST_SHOWN) or every[:1]
     advice = diagnosis.next(taken)
     unexplained = diagnosis.unexplained(taken)
+    pairs = diagnosis.pairs(taken)[:MOST_PAIRS] if unexplained else ()
     outside = bool(taken) and beliefs[0].about == ELSEWHERE
     allowed = outside and all(r.verdict == "in" for r in mine)  # by what parts and joints scatter
     dots = [(frame.analysis.topology.node(r.red), frame.analysis.topology.node(r.black), r.value, r.verdict)
@@ -131,12 +139,12 @@ def _find(frame: Frame, readings: list[Shown], plan: tuple[Step, ...]) -> dict[s
             "mine": [{"shown": r, "red": _where(frame, r.red), "black": _where(frame, r.black),
                       "unit": UNIT[r.quantity]} for r in mine],
             "beliefs": beliefs, "bars": mark_safe(bars([(b.words, b.share) for b in beliefs])),
-            "sure": bool(taken) and beliefs[0].share >= SURE and not allowed, "first": beliefs[0],
+            "sure": bool(taken) and beliefs[0].share >= SURE and not (allowed or unexplained), "first": beliefs[0],
             "advice": advice, "red": _where(frame, advice.probe.red) if advice else "",
             "black": _where(frame, advice.probe.black) if advice else "",
             "tied": () if advice else tied(every),
             "outside": outside, "allowed": allowed, "unexplained": unexplained,
-            "pairs": diagnosis.pairs(taken)[:3] if unexplained else (),
+            "pairs": [b for b in pairs if b.share >= LEAST_SHOWN],
             "points": _points(frame, diagnosis), "ground": ground(frame.analysis),
             "row": diagnosis.usual, "row_words": row.words if row else "",
             "unpowered": UNPOWERED, "typed": frame.extra.get("typed", {}), "told": frame.extra.get("told", ""),
