@@ -47,6 +47,11 @@ def test_sessions_are_listed_and_ended(client, shop):
     assert "had not used before" not in client.get("/me/").content.decode()  # there was nothing before it
     signed_in(other, shop)
     assert "had not used before" in other.get("/me/").content.decode()
+    signed_in(other, shop)
+    assert "had not used before" not in other.get("/me/").content.decode()  # the same browser for the second time
+    other.logout()
+    signed_in(client, shop)
+    signed_in(other, shop)
     page = client.get("/me/").content.decode()
     assert "Bench tablet" in page and "192.0.2.7" in page
     number = re.search(r'name="sign_in" value="(\d+)"', page)[1]
@@ -147,6 +152,17 @@ def test_only_owners_change_members_and_one_owner_stays(client, shop):
     assert act(client, shop, "leave").status_code == 302 and not shop.owner.memberships.exists()
     assert client.get(shop.url("loads/")).status_code == 404
     assert done("left") == 1
+
+
+def test_an_owner_makes_a_technician_a_reader_and_one_of_two_owners_less(client, shop):
+    client.force_login(shop.owner)
+    told = act(client, shop, "role", id=pk(shop, shop.technician), role="reader")
+    assert told.status_code == 302 and Membership.objects.get(person=shop.technician).role == "reader"
+    act(client, shop, "role", id=pk(shop, shop.technician), role="reader")  # as it is: nothing to note
+    assert done("role") == 1
+    act(client, shop, "role", id=pk(shop, shop.reader), role="owner")
+    act(client, shop, "role", id=pk(shop, shop.owner), role="technician")
+    assert Membership.objects.get(person=shop.owner).role == "technician" and done("role") == 3
 
 
 def test_a_member_of_another_workshop_is_out_of_reach(client, shop):
