@@ -14,6 +14,11 @@ document.addEventListener("alpine:init", () => {
     // Each way out is tried on the plan before it is offered: only when somebody looks.
     weigh() { if (document.querySelector("#findings #findings-list")) this.$ajax(this.$root.dataset.findings, { target: "findings-list" }); },
     close() { this.open = false; focusOn("findings-open"); },
+    // On a telephone the bar at the thumb has what is used at a machine; the rest is behind one press.
+    more: false,
+    get moreText() { return this.more ? "true" : "false"; },
+    get moreClass() { return this.more ? "all" : ""; },
+    toggleMore() { this.more = !this.more; },
     toggleKeys() { this.keys = !this.keys; this.open = false; },
     closeKeys() { this.keys = false; focusOn("keys-open"); },
 
