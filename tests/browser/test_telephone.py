@@ -31,8 +31,8 @@ def thumb(request, walk, shop):
 def test_nothing_is_wider_than_the_screen(thumb, shop):
     survey = store.take_in(shop.workshop, shop.technician, as_found()[0])
     paths = ["", *(f"p/{shop.row.pk}/{path}" for path in (
-        "loads/", "budget/", "circuits/?sel=W8", "route/", "ends/", "ends/?view=connectors", "build/", "build/?view=list",
-        "build/?view=trial", "prove/", "prove/?view=find", "prove/?view=result", "handover/", "survey/",
+        "loads/", "budget/", "circuits/?sel=W8", "route/", "ends/", "ends/?view=connectors", "build/",
+        "build/?view=list", "build/?view=trial", "prove/", "prove/?view=find", "prove/?view=result", "handover/", "survey/",
         "survey/?view=measure")), f"p/{survey.pk}/survey/?view=probe", f"p/{survey.pk}/survey/?view=plugs"]
     over = []
     for path in paths:
