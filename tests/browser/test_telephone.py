@@ -1,5 +1,5 @@
-"""A telephone at the machine: no page wider than its screen, what is pressed most inside the first one and large enough,
-the stations that are used there at the thumb and the rest one press away."""
+"""A telephone at the machine: no page wider than its screen, what is pressed most inside the first one and large
+enough, the stations that are used there at the thumb and the rest one press away."""
 
 import pytest
 from playwright.sync_api import expect
@@ -32,8 +32,8 @@ def test_nothing_is_wider_than_the_screen(thumb, shop):
     survey = store.take_in(shop.workshop, shop.technician, as_found()[0])
     paths = ["", *(f"p/{shop.row.pk}/{path}" for path in (
         "loads/", "budget/", "circuits/?sel=W8", "route/", "ends/", "ends/?view=connectors", "build/",
-        "build/?view=list", "build/?view=trial", "prove/", "prove/?view=find", "prove/?view=result", "handover/", "survey/",
-        "survey/?view=measure")), f"p/{survey.pk}/survey/?view=probe", f"p/{survey.pk}/survey/?view=plugs"]
+        "build/?view=list", "build/?view=trial", "prove/", "prove/?view=find", "prove/?view=result", "handover/",
+        "survey/", "survey/?view=measure")), f"p/{survey.pk}/survey/?view=probe", f"p/{survey.pk}/survey/?view=plugs"]
     over = []
     for path in paths:
         thumb.page.goto(f"/w/{shop.workshop.slug}/{path}")
