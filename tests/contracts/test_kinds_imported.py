@@ -26,7 +26,8 @@ LISTED = {
     "charging_diode": """
         core/rules/second""",
     "coil": """
-        core/budget/lighting core/intents/convert core/plan/model core/rules/lamps core/supply/choose
+        core/budget/lighting core/intents/convert core/plan/model core/prove/winding core/rules/lamps
+        core/supply/choose
         core/supply/magneto core/wiring/circuit core/wiring/side_coil""",
     "combiner": """
         core/plan/model core/prove/alone core/rules/packs core/supply/pack web/stations/survey/page""",
@@ -50,11 +51,13 @@ LISTED = {
     "frame": """
         core/rules/ends core/rules/references""",
     "fuse": """
-        core/intents/electric core/order core/prove/alone core/prove/measure core/prove/shorts core/rules/converters
+        core/intents/electric core/order core/prove/alone core/prove/measure core/prove/shorts
+        core/rules/converters
         core/rules/fuses core/rules/protection core/rules/second core/wiring/classes web/papers/card
         web/papers/labels web/papers/machine web/stations/circuits/page""",
     "generator": """
-        core/figures/winding core/intents/renew core/plan/model core/whatif/ways_out core/wiring/references""",
+        core/figures/winding core/intents/renew core/plan/model core/whatif/ways_out
+        core/wiring/references""",
     "junction": """
         core/edits/recipes core/harness/fittings core/rules/ends core/rules/feeds core/rules/looms
         core/rules/switching core/whatif/returns""",
@@ -66,7 +69,8 @@ LISTED = {
         core/budget/ledger core/build/bench_test core/edits/recipes core/edits/remake core/feeds/taps
         core/figures/joins core/figures/lamps core/figures/packs core/figures/registry core/figures/sizes
         core/figures/steps core/figures/supply core/figures/volts core/intents/convert core/intents/leads
-        core/plan/model core/plan/stands core/prove/measure core/prove/set core/prove/shorts core/rules/lamps
+        core/plan/model core/plan/stands core/prove/between core/prove/measure core/prove/set
+        core/prove/shorts core/rules/lamps
         core/rules/leads core/rules/loads core/rules/switching core/sizing/drops core/sizing/inrush
         core/sizing/ratings core/whatif/feeds core/whatif/returns core/whatif/trial core/wiring/circuit
         core/wiring/topology draw/feedtree draw/lamps web/evidence/proving web/frame/forms web/papers/card

@@ -253,7 +253,7 @@ def test_a_renewed_generator_has_leads_to_make_up_and_a_winding_to_measure():
     found = {s.key.partition(".")[2]: s for s in measure(a) if s.stage == UNPLUGGED}
     between, frame, turning = ([s for key, s in found.items() if key.startswith(begin)] for begin in (
         "T", "frame", "ac"))
-    assert (len(between), len(frame), len(turning)) == (3, 3, 3)
+    assert (len(between), len(frame), len(turning)) == (3, 3, 6)
     generator = after.generator
     assert between[0].expects.value == pytest.approx(2 * generator.phase_ohm / 1.3)
     assert frame[0].expects.verdict(5e6) == "in" and frame[0].expects.verdict(50) == "out"
