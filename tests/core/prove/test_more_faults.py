@@ -142,3 +142,13 @@ def test_a_trigger_that_is_too_weak_for_its_coil_lets_the_relay_drop():
     row = d.rows[d.usual]
     assert row.posts_v * ohm / (ohm + 400) < 0.6 * row.posts_v
     assert shown["none"] > 10 and shown[f"trigger {relay} 400"] == pytest.approx(0, abs=0.1)
+
+
+def test_a_weak_trigger_is_of_what_switches_the_coil_and_not_of_what_feeds_everything():
+    """The horn relay's coil hangs on the battery by its button: 60 ohm in the battery's lead would put all out."""
+    a = analyse(demo.lights_and_horn()[0])
+    triggers = [(load, f) for load in a.plan.loads for f in Diagnosis(a, load.id).faults if f.about == "trigger K2"]
+    assert triggers
+    for load, fault in triggers:
+        (element,) = fault.adds
+        assert element not in a.wires and element not in {k.element for k in a.path(load.id).links}

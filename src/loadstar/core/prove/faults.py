@@ -158,10 +158,10 @@ def _relays(figures: Figures, within: frozenset[str]) -> Iterator[Fault]:
         yield Fault(f"in {part}", f"in {part}", f"{name} stays in", PRIORS["stays in"], (part,), stuck={part: True})
         ends = figures.topology.actuators[part]
         way = figures.topology.way_to(part, ends.plus, ends.minus)
-        for ohm in TRIGGER_OHM if way.links else ():
+        switched_by = next((k.element for k in reversed(way.feed) if k.element not in figures.wires), "")
+        for ohm in TRIGGER_OHM if switched_by else ():  # what is nearest to the coil: not what feeds other circuits too
             yield Fault(f"trigger {part} {ohm:g}", f"trigger {part}", f"what switches {name} is too weak for its coil",
-                        PRIORS["trigger"] / len(TRIGGER_OHM), (part, way.links[0].element),
-                        adds={way.links[0].element: ohm}, amount=ohm)
+                        PRIORS["trigger"] / len(TRIGGER_OHM), (part, switched_by), adds={switched_by: ohm}, amount=ohm)
         if coil in figures.topology.branches:
             yield Fault(f"coil {part}", f"coil {part}", f"the coil of {name} is open", PRIORS["coil open"], (part,),
                         opens=frozenset((coil,)), stuck={part: False})
@@ -253,8 +253,8 @@ def _charging(figures: Figures) -> Iterator[Fault]:
         return
     yield Fault("generator dead", "generator dead", "the generator, its rectifier or regulator gives nothing",
                 PRIORS["generator"], (generator.id,), held_times=0.0)
-    for about, words, held in (("regulator low", "few", HELD_LOW), ("regulator high", "many", HELD_HIGH)):
+    for about, words, held in (("regulator low", "low", HELD_LOW), ("regulator high", "high", HELD_HIGH)):
         for times in held:
-            yield Fault(f"{about} {times:g}", about, f"the regulator holds too {words} volts",
+            yield Fault(f"{about} {times:g}", about, f"the regulator's voltage is too {words}",
                         PRIORS["regulator"] / len((*HELD_LOW, *HELD_HIGH)), (generator.id,), held_times=times,
                         amount=times)
