@@ -7,6 +7,7 @@ Every link that is met is followed, one of each shape. Written anew by `./loadst
 import re
 from collections import deque
 from collections.abc import Iterator
+from datetime import UTC, datetime
 from html.parser import HTMLParser
 from io import BytesIO
 from urllib.parse import parse_qsl, urlsplit
@@ -29,6 +30,7 @@ OTHER_EACH_TIME = re.compile(  # tokens, secrets, dates, times of day
     r"|\b\d{1,2} (?:Jan|Feb|Mar|Apr|May|June?|July?|Aug|Sept?|Oct|Nov|Dec)[a-z]*\b(?: \d{4})?|\b\d{4}-\d\d-\d\d"
     r"|\bT?\d\d:\d\d(?::[\d.+:]+)?|\b\d+ (?:seconds?|minutes?) ago")
 MOST_ASKED = 1  # in one address
+ON = datetime(2026, 12, 1, 10, 30, tzinfo=UTC)  # lines of a paper break by how long its date is
 TELLING = ("name", "value", "href", "action", "aria-label", "aria-current", "checked", "selected", "disabled", "title")
 MAKES = {"fit_out": demo.fit_out, "as_found": demo.as_found, "tide_hauler": demo.tide_hauler}  # and crawled
 MORE = {"winter": demo.winter}

@@ -6,6 +6,7 @@ from pathlib import Path
 import pytest
 from contracts.net import Net
 from sent import PARTS, sent
+from shown import ON
 
 from loadstar.web.plans import known
 
@@ -13,7 +14,8 @@ pytestmark = pytest.mark.django_db
 
 
 @pytest.mark.parametrize("part", PARTS)
-def test_forms_answer_and_leave_what_was_agreed(part, request, monkeypatch):
+def test_forms_answer_and_leave_what_was_agreed(part, request, monkeypatch, time_machine):
+    time_machine.move_to(ON)
     monkeypatch.setattr(known, "LOOK_S", 600.0)  # what is tried in turn is tried at once
     monkeypatch.setattr(secrets, "randbelow", lambda below: 7 % below)  # what the trainer draws
     came = sent(part)
