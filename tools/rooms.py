@@ -137,6 +137,7 @@ ROOMS = {
                                         *worked("writing"))),
     "schools": Room(("schools.py",), (f"{CORE}test_compared_schools.py",)),
     "reels": Room(("reels.py",), (f"{CORE}ends/test_reels.py",)),
+    "pocket": Room(("pocket/*.py",), (f"{CORE}test_pocket.py",)),
     "shelf": Room(("shelf.py",), (f"{CORE}test_shelf.py",)),
     "build": Room(("build/*.py",), (f"{CORE}build/test_build.py", f"{CORE}build/test_log.py",
                                     f"{CORE}build/test_goes.py", f"{CORE}build/test_on_machine.py",
@@ -196,6 +197,7 @@ ROOMS = {
     "bench": Room(("bench/*.py", "urls.py", "health.py"),
                   (*of("test_begin", "test_history", "test_finding", "test_health", "test_handover"), SHOWN,
                    *sent("bench", "plan", "beside begin")), web=True),
+    "answers": Room(("pocket/*.py",), of("test_pocket"), web=True),
     "service": Room(("service/**/*.py", "wsgi.py", "gunicorn.py", "settings.py"),
                     of("test_health", "test_jobs_beside", "test_people", "test_holes"), web=True),
 }

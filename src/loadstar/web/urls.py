@@ -9,6 +9,7 @@ from .frame import tour
 from .health import health
 from .jobs.views import job
 from .papers import views as papers
+from .pocket import views as answers
 from .stations import views as stations
 from .stations.ends import shelf
 from .stations.rules.workshop import workshop_rules
@@ -45,6 +46,8 @@ urlpatterns = [
     path("w/<slug:workshop>/shelf/take-off/", shelf.shelf_take_off, name="shelf-off"),
     path("w/<slug:workshop>/shelf.csv", shelf.shelf_csv, name="shelf-csv"),
     path("w/<slug:workshop>/rules/", workshop_rules, name="workshop-rules"),
+    path("w/<slug:workshop>/pocket/", answers.pocket, name="pocket"),
+    path("w/<slug:workshop>/pocket/keep/", answers.keep, name="pocket-keep"),
     path("w/<slug:workshop>/waiting/", waiting.waiting, name="waiting"),
     path("w/<slug:workshop>/archive/", past.archive, name="archive"),
     path("w/<slug:workshop>/import/", plans.import_plan, name="import"),

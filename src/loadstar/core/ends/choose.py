@@ -144,7 +144,7 @@ class Ends:
         return tuple(fit.with_amps(self.peak_a.get(wire, 0.0), air_c) for fit in self._fits(family, wire, air_c))
 
     def _fits(self, family: Family, wire: str, air_c: float) -> tuple["Fit", ...]:
-        return _fits(family, self.area_mm2[wire], self.made[wire].od_mm, air_c, insulated=self.insulated)
+        return with_each(family, self.area_mm2[wire], self.made[wire].od_mm, air_c, insulated=self.insulated)
 
     @property
     def insulated(self) -> bool:
@@ -201,11 +201,11 @@ class Ends:
         stated = part.each_contact_a
         # contacts whose amps are stated are judged as such elsewhere
         carries_a = peak if stated is None else 0.0
-        fits = _fits(family, area, od, air, len(every), insulated=self.insulated) if family else ()
+        fits = with_each(family, area, od, air, len(every), insulated=self.insulated) if family else ()
         chosen = next((fit.terminal for fit in fits if fit.holds(carries_a)), None)
         wet = self.plan.place(part.place).water != "dry"
         soldered = family == "splice" and self.plan.rules.joints == "solder splice"
-        shrink, shrink_mm = _shrink(chosen, od)
+        shrink, shrink_mm = shrink_over(chosen, od)
         others = tuple(w for w in beside if w != wire.id)
         return End(wire.id, side, at, part.place, family, others, area, od, peak, air,
                    chosen, fits, carries_a, self._on_first(wire, chosen, wet, shrink, shrink_mm), shrink, shrink_mm,
@@ -259,7 +259,7 @@ class Fit:
 
 
 @lru_cache(maxsize=4096)
-def _fits(family: Family, area_mm2: float, od_mm: float, air_c: float, wires: int = 1, *,
+def with_each(family: Family, area_mm2: float, od_mm: float, air_c: float, wires: int = 1, *,
           insulated: bool = False) -> tuple[Fit, ...]:
     """Every terminal of a family with a wire of this size and diameter, or several of so much together, in air of so
     many degrees."""
@@ -290,7 +290,7 @@ def of_family(family: Family, *, insulated: bool = False) -> tuple[Terminal, ...
     return tuple(sorted(mine, key=lambda t: (not t.insulated, t.area_mm2)))
 
 
-def _shrink(chosen: Terminal | None, od_mm: float) -> tuple[Shrink | None, float]:
+def shrink_over(chosen: Terminal | None, od_mm: float) -> tuple[Shrink | None, float]:
     """The piece of shrink tube over an end, as it is cut, mm; none over what is sealed or pushed into something."""
     covered = chosen is None or chosen.insulated or chosen.family == "ferrule"
     if chosen is None or covered or chosen.shape not in ("ring", "barrel", "cup"):

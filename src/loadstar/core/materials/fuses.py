@@ -47,7 +47,7 @@ RATINGS_A = tuple(f.rating_a for f in FUSES)  # of blade fuses
 
 Curve = Literal["fuse", "slow fuse", "tube fuse", "line fuse"]
 STEADY_MULTIPLE = 1.10  # of blade fuses: carried for 100 h without opening
-RERATE_PER_K = 0.0015  # above 25 C; unsure (0.1-0.2 %/K)
+RERATE_PER_K, RERATED_FROM_C = 0.0015, 25.0  # unsure (0.1-0.2 %/K)
 
 
 @dataclass(frozen=True)
@@ -204,7 +204,7 @@ def opening_times_s(current_a: float, rating_a: float, curve: Curve = "fuse") ->
 
 def rerated_a(rating_a: float, ambient_c: float) -> float:
     """What a fuse of this rating carries at an ambient temperature: -0.15 %/K from 25 C (typical; unsure)."""
-    return rating_a * (1 - RERATE_PER_K * (ambient_c - 25))
+    return rating_a * (1 - RERATE_PER_K * (ambient_c - RERATED_FROM_C))
 
 
 @lru_cache(maxsize=4096)

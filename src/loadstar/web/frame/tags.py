@@ -33,7 +33,7 @@ WORDS = {"stop": "stop", "caution": "caution", "advice": "advice", "note": "note
 
 def _units(context: Any) -> Units:
     frame = context.get("frame")
-    return frame.units if frame is not None else Units()
+    return frame.units if frame is not None else context.get("units") or Units()
 
 
 @register.simple_tag(takes_context=True)

@@ -59,6 +59,12 @@ document.addEventListener("alpine:init", () => {
     destroy() { clearTimeout(this.later); },
   }));
 
+  // A question is answered while it is typed; another question is another page.
+  window.Alpine.data("pocket", () => ({
+    ask() { this.$refs.asked.requestSubmit(); },
+    other() { this.$refs.which.submit(); },
+  }));
+
   // A connector's sheet shows as many pins as it has ways.
   window.Alpine.data("plug", () => ({
     ways: 0,

@@ -1,0 +1,1 @@
+"""Answers in the pocket: one screen a question, no plan."""
