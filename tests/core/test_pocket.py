@@ -105,7 +105,7 @@ def circuit(amps, length_m, area_mm2=None, fuse_a=None):
     here, there = (b.add("place", name=n, x_mm=x, ambient_c=40) for n, x in (("here", 0), ("there", 1500)))
     b.add("run", a=here, b=there, length_m=length_m)
     battery = b.add("battery", name="battery", place=here, capacity_ah=9, internal_mohm=15)
-    load = b.add("load", name="load", category="other", amount=amps, unit="A", at_v=13.5, behaviour="current",
+    b.add("load", name="load", category="other", amount=amps, unit="A", at_v=13.5, behaviour="current",
                  place=there, feed=battery, live="always", window_low_v=7, window_high_v=18)
     for number, wire in enumerate(b.plan.wires):
         b.fix(wire.id, length_m=0.15 if number == 0 else length_m, area_mm2=area_mm2)

@@ -35,6 +35,8 @@ def _parser() -> argparse.ArgumentParser:
     for name, text in (("demo", "serve with the demo workshop"), ("serve", "serve your own workshop")):
         one = commands.add_parser(name, help=text)
         one.add_argument("--port", type=_port, default=os.environ.get("LOADSTAR_PORT", DEFAULT_PORT))
+        one.add_argument("--lan", nargs="?", const="", metavar="ADDRESS",
+                         help="let telephones of the same network in, over TLS: at this machine's address, or this one")
     for name, text in (("stop", "end what runs"), ("status", "say what runs")):
         one = commands.add_parser(name, help=text)
         one.add_argument("mode", nargs="?", choices=sorted(NAMES), help="only this one")
@@ -94,7 +96,7 @@ def main(words: Sequence[str]) -> int:
 def _run(given: argparse.Namespace) -> int:
     match given.command:
         case "demo" | "serve":
-            return server.run(given.command, given.port)
+            return server.run(given.command, given.port, given.lan)
         case "stop":
             return status.stop(given.mode)
         case "status":

@@ -16,6 +16,7 @@ from .account import lay_root_down
 from .database import PrivateDatabase, free_port
 from .environment import ensure
 from .folder import DataFolder
+from .lan import Lan, open_to
 from .manage import base_environment, manage
 from .paths import PYTHON, VAR, ready_var
 from .say import Stop, step, tail_of
@@ -39,10 +40,15 @@ class Running:
 
     folder: DataFolder
     environment: dict[str, str]
+    lan: Lan | None = None
     database: PrivateDatabase | None = None
     meter: "subprocess.Popen[bytes] | None" = None
     application: "subprocess.Popen[bytes] | None" = None
     beside: list[Beside] = field(default_factory=list)
+
+    def address(self, port: int) -> str:
+        """Where it is found on this machine."""
+        return f"{'https' if self.lan else 'http'}://127.0.0.1:{port}/"
 
     def end(self) -> None:
         """End all of it."""
@@ -55,8 +61,9 @@ class Running:
             self.database.stop()
 
 
-def run(mode: str, port: int) -> int:
-    """Serve until told to end. `mode` is "demo" or "serve"; returns the exit code."""
+def run(mode: str, port: int, lan: str | None = None) -> int:
+    """Serve until told to end. `mode` is "demo" or "serve", `lan` the address that telephones come to ("": one of this
+    machine's; None: nowhere but here); returns the exit code."""
     ready_var()
     folder = DataFolder(mode)
     folder.hold()
@@ -68,10 +75,12 @@ def run(mode: str, port: int) -> int:
         folder.adopt(VAR)
     lay_root_down(folder.path)
     _end_on_signals()
-    running = Running(folder, {})
+    running = Running(folder, {}, None if lan is None else open_to(lan, port, folder.path / "tls"))
     try:
         _start(running, mode, port)
-        print(f"\nLoadstar is at http://127.0.0.1:{port}/   (Ctrl-C or ./loadstar stop {mode} ends it)", flush=True)
+        print(f"\nLoadstar is at {running.address(port)}   (Ctrl-C or ./loadstar stop {mode} ends it)", flush=True)
+        if running.lan:
+            running.lan.tell()
         assert running.application is not None
         return Watch(folder, running.application, running.database, running.beside, running.environment).run()
     except KeyboardInterrupt:
@@ -93,7 +102,7 @@ def _start(running: Running, mode: str, port: int) -> None:
         running.database.start()
     url = outside or running.database.url  # type: ignore[union-attr]
     running.environment |= {**base_environment(mode, url, kept["django"]), "LOADSTAR_DATA": str(folder.path),
-                            "LOADSTAR_WORK": "beside"}
+                            "LOADSTAR_WORK": "beside", **(running.lan.environment if running.lan else {})}
     schema.bring_up(folder, Access.of(url), running.environment)
     print(manage(running.environment, "prepare", *(["--demo"] if mode == "demo" else [])), end="", flush=True)
     if mode == "demo" and not os.environ.get("LOADSTAR_METER"):
@@ -101,7 +110,7 @@ def _start(running: Running, mode: str, port: int) -> None:
     running.application = _start_gunicorn(running, port)
     running.beside = [Beside(start, start()) for start in [partial(_start_beside, running)] * workers()]
     folder.say(mode=mode, process=os.getpid(), process_begun=children.begun_at(os.getpid()),
-               address=f"http://127.0.0.1:{port}/", application=running.application.pid,
+               address=running.address(port), application=running.application.pid,
                database_port=Access.of(url).port, since=datetime.now().astimezone().isoformat(timespec="seconds"))
 
 
@@ -161,7 +170,8 @@ def gunicorn(port: int, number: int) -> list[str]:
 def _start_gunicorn(running: Running, port: int) -> "subprocess.Popen[bytes]":
     log = running.folder.log
     with log.open("ab") as sink:
-        process = children.start(gunicorn(port, workers()), environment=running.environment, stdout=sink)
+        words = [*gunicorn(port, workers()), *(running.lan.words if running.lan else ())]
+        process = children.start(words, environment=running.environment, stdout=sink)
     deadline = time.monotonic() + 30
     while time.monotonic() < deadline:
         if process.poll() is not None:

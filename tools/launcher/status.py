@@ -1,5 +1,6 @@
 """What runs, and ending it."""
 
+import ssl
 import time
 import urllib.error
 import urllib.request
@@ -27,7 +28,9 @@ def tell(only: str | None) -> int:
 def _health(address: str) -> tuple[str, bool]:
     begun = time.monotonic()
     try:
-        with urllib.request.urlopen(address, timeout=10) as answer:
+        # over TLS it is this machine asking itself, by a certificate of its own making
+        here = ssl._create_unverified_context() if address.startswith("https:") else None
+        with urllib.request.urlopen(address, timeout=10, context=here) as answer:
             said = answer.read(300).decode(errors="replace").strip()
     except urllib.error.HTTPError as error:
         return f"unwell: {error.read(200).decode(errors='replace').strip()}", False

@@ -22,6 +22,9 @@ COLLATION = "utf8mb4_uca1400_nopad_as_cs"
 SECRET_KEY = os.environ["LOADSTAR_SECRET_KEY"]
 DEBUG = False
 # By number too, whatever else it is served under: `./loadstar status` asks the health address so.
+LAN = os.environ.get("LOADSTAR_LAN", "")  # where telephones of the same network find it; "": nowhere
+# what a telephone has to be taught to trust once, where the certificate is of our own making
+ROOT_CERTIFICATE = os.environ.get("LOADSTAR_ROOT_CERTIFICATE", "")
 ALLOWED_HOSTS = ["127.0.0.1", "localhost", *(h for h in os.environ.get("LOADSTAR_HOSTS", "").split(",") if h)]
 # Addresses of proxies whose word is taken for where a request comes from; empty: nobody's.
 PROXIES = frozenset(a for a in os.environ.get("LOADSTAR_PROXIES", "").split(",") if a)
@@ -123,7 +126,8 @@ SECURE_REFERRER_POLICY = "same-origin"
 X_FRAME_OPTIONS = "DENY"
 CONTENT_SECURITY_POLICY = {"DIRECTIVES": {
     "default-src": [NONE], "script-src": [SELF], "style-src": [SELF], "font-src": [SELF], "img-src": [SELF],
-    "connect-src": [SELF], "form-action": [SELF], "frame-ancestors": [NONE], "base-uri": [NONE],
+    "connect-src": [SELF], "manifest-src": [SELF], "worker-src": [SELF],
+    "form-action": [SELF], "frame-ancestors": [NONE], "base-uri": [NONE],
 }}
 CSRF_FAILURE_VIEW = "loadstar.web.errors.csrf_failure"
 
@@ -141,6 +145,7 @@ USE_I18N = False
 STATIC_URL = "static/"
 STATICFILES_DIRS = [BASE / "static"]
 WHITENOISE_USE_FINDERS = True
+WHITENOISE_ROOT = BASE / "rooted"  # what a browser wants at the top of the address
 WHITENOISE_AUTOREFRESH = False
 WHITENOISE_MAX_AGE = 3600
 

@@ -5,6 +5,7 @@ from django.urls import path
 from .bench import begin, waiting
 from .bench import history as past
 from .bench import views as plans
+from .bench.kept import kept_here
 from .frame import tour
 from .health import health
 from .jobs.views import job
@@ -14,7 +15,7 @@ from .stations import views as stations
 from .stations.ends import shelf
 from .stations.rules.workshop import workshop_rules
 from .stations.survey.acts import photo
-from .workshop import account, members, signs
+from .workshop import account, members, signs, telephones
 from .workshop import views as workshop
 
 PLAN = "w/<slug:workshop>/p/<int:plan>/"
@@ -28,6 +29,9 @@ urlpatterns = [
     path("sign-out/", signs.sign_out, name="sign-out"),
     path("enter-demo/", signs.enter_demo, name="enter-demo"),
     path("new-password/<str:code>/", signs.reset, name="reset"),
+    path("telephone/", telephones.telephone, name="telephone"),
+    path("pair/<str:code>/", telephones.pair, name="pair"),
+    path("loadstar-root.crt", telephones.root_certificate, name="root-certificate"),
     path("workshops/", workshop.workshops, name="workshops"),
     path("join/<str:token>/", workshop.join, name="join"),
     path("me/", account.preferences, name="preferences"),
@@ -64,6 +68,7 @@ urlpatterns = [
     path(PLAN + "find/", plans.find, name="find"),
     path(PLAN + "working/", plans.working, name="working"),
     path(PLAN + "bands/", plans.bands, name="bands"),
+    path(PLAN + "kept-here/", kept_here, name="kept-here"),
     path(PLAN + "findings/", plans.findings, name="findings"),
     path(PLAN + "plan.json", papers.export_json, name="export"),
     path(PLAN + "survey.json", papers.survey_json, name="survey-json"),

@@ -1,6 +1,5 @@
 """The one view of every station: resolve the plan, take at most one edit, render the page."""
 
-import re
 
 from django.core.exceptions import PermissionDenied
 from django.db import IntegrityError, transaction
@@ -17,11 +16,10 @@ from ..frame.show import show
 from ..frame.station import Act, Again, Station
 from ..records import store
 from ..records.models import Act as Taken
-from ..workshop.access import member_view, require_edit
+from ..workshop.access import ACT, ACT_ID, PERSON, member_view, require_edit
 from ..workshop.models import Membership
 from ..workshop.turns import taken_in_turn
 
-ACT_ID = re.compile(r"[0-9a-f]{16,40}")
 REDIRECTED = 302
 NOT_NOW = "You may not change this plan any more, or it is in the archive."
 
@@ -49,7 +47,7 @@ def station(request: HttpRequest, membership: Membership, plan: int, station: st
 def act(request: HttpRequest, membership: Membership, plan: int, station: str, what: str) -> HttpResponse:
     """One of a station's own forms. A form that will not do comes back as it was, with a sentence where it is wrong."""
     here = _station(station)
-    act_id = request.headers.get("X-Loadstar-Act", "")
+    act_id = request.headers.get(ACT, "")
     frame = frame_for(request, membership, plan, here.key, here.keeps)
     if not frame.may_edit:  # a reader, or in the archive: no page shows the form
         if act_id:
@@ -71,7 +69,7 @@ def _once(frame: Frame, here: Station, wanted: Act, act_id: str) -> HttpResponse
     if not ACT_ID.fullmatch(act_id):
         raise Http404
     person = frame.membership.person
-    if frame.request.headers.get("X-Loadstar-Person") != str(person.pk):
+    if frame.request.headers.get(PERSON) != str(person.pk):
         return JsonResponse({"act": "", "said": "It is somebody else's."}, status=409)
     answer = _taken(frame, here, wanted, act_id)
     if answer is None:

@@ -1,15 +1,21 @@
 """Who may see what: views of a workshop get the member's own membership or answer 404."""
 
 import functools
+import re
 from collections.abc import Callable
 from typing import Any
 
 from django.conf import settings
 from django.contrib.auth.decorators import login_required
 from django.core.exceptions import PermissionDenied
-from django.http import Http404, HttpRequest, HttpResponse
+from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 
-from .models import Membership
+from .models import FormerMember, Membership, RefusedAct
+
+ACT, PERSON = "X-Loadstar-Act", "X-Loadstar-Person"  # of what a browser keeps until it is answered for
+ACT_ID = re.compile(r"[0-9a-f]{16,40}")
+MOST_REFUSED, MOST_SAID = 2000, 2000  # of a workshop; letters of one
+UNSAID = ("csrfmiddlewaretoken", "token", "base", "next")
 
 
 def whole_number(text: str) -> int:
@@ -26,6 +32,23 @@ def address_of(request: HttpRequest) -> str:
     return told[:45] if told and direct in settings.PROXIES else direct
 
 
+def refused(request: HttpRequest, workshop: str) -> HttpResponse | None:
+    """What to tell a browser that sends what somebody pressed before they were taken out of a workshop: it is not
+    taken, and kept for its owners to see. None where they never belonged to it: for them it is not there."""
+    former = FormerMember.objects.select_related("workshop", "person").filter(
+        person_id=request.user.pk, workshop__slug=workshop).first()
+    act = request.headers.get(ACT, "")
+    if former is None or not ACT_ID.fullmatch(act) or request.headers.get(PERSON) != str(request.user.pk):
+        return None
+    if former.workshop.refused_acts.count() < MOST_REFUSED:
+        said = "; ".join(f"{name}: {value}" for name, value in request.POST.items() if name not in UNSAID and value)
+        RefusedAct.objects.get_or_create(act=act, defaults={
+            "workshop": former.workshop, "name": former.person.shown_name, "where": request.path[:200],
+            "said": said[:MOST_SAID]})
+    told = f"You no longer belong to {former.workshop.name}. Its owners see what you sent."
+    return JsonResponse({"act": act, "taken": False, "said": told, "page": ""}, status=403)
+
+
 def member_view(view: Callable[..., HttpResponse]) -> Callable[..., HttpResponse]:
     """Replace the `workshop` slug by the signed-in person's membership; 404 when they have none there."""
     @login_required
@@ -34,6 +57,8 @@ def member_view(view: Callable[..., HttpResponse]) -> Callable[..., HttpResponse
         membership = Membership.objects.select_related("workshop", "person").filter(
             person_id=request.user.pk, workshop__slug=workshop).first()
         if membership is None:
+            if request.method == "POST" and request.headers.get(ACT) and (told := refused(request, workshop)):
+                return told
             raise Http404
         membership.person = request.user
         return view(request, membership, **rest)

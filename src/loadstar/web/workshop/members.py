@@ -12,12 +12,13 @@ from django.views.decorators.http import require_POST
 
 from .access import member_view, require_owner, whole_number
 from .forms import InviteForm
-from .models import Invitation, Membership, Person, Trail
+from .models import FormerMember, Invitation, Membership, Person, Trail
 from .signs import new_reset_code
 from .trail import note
 from .turns import taken_in_turn
 
 LINES_A_PAGE = 50
+MOST_SHOWN = 200  # of what was not taken
 
 
 @member_view
@@ -89,6 +90,7 @@ def _remove(request: HttpRequest, membership: Membership) -> HttpResponse:
     about = _about(request, membership)
     if _an_owner_stays(request, about):
         about.delete()
+        FormerMember.objects.get_or_create(person=about.person, workshop=membership.workshop)
         note(Trail.What.REMOVED, membership.person, membership.workshop, about.person.shown_name)
         messages.success(request, f"{about.person.shown_name} no longer belongs to this workshop. What they did stays.")
     return redirect("members", membership.workshop.slug)
@@ -100,6 +102,7 @@ def _leave(request: HttpRequest, membership: Membership) -> HttpResponse:
     if not _an_owner_stays(request, membership):
         return redirect("members", membership.workshop.slug)
     membership.delete()
+    FormerMember.objects.get_or_create(person=membership.person, workshop=membership.workshop)
     note(Trail.What.LEFT, membership.person, membership.workshop)
     messages.success(request, f"You no longer belong to {membership.workshop.name}.")
     return redirect("home")
@@ -137,5 +140,6 @@ def trail(request: HttpRequest, membership: Membership) -> HttpResponse:
     people = Person.objects.filter(memberships__workshop=membership.workshop)
     lines = Trail.objects.filter(Q(workshop=membership.workshop) | Q(workshop=None, person__in=people)).order_by("-pk")
     page = Paginator(lines, LINES_A_PAGE).get_page(request.GET.get("page"))
-    return render(request, "workshop/trail.html", {"membership": membership, "page": page})
+    return render(request, "workshop/trail.html", {
+        "membership": membership, "page": page, "refused": membership.workshop.refused_acts.order_by("-pk")[:MOST_SHOWN]})
 

@@ -138,6 +138,38 @@ class ResetCode(models.Model):
     expires = models.DateTimeField()
 
 
+class Pairing(models.Model):
+    """A one-time code by which somebody who is signed in signs their telephone in. Kept as its hash."""
+
+    person = models.ForeignKey(Person, on_delete=models.CASCADE, related_name="pairings")
+    digest = models.CharField(max_length=64, unique=True)
+    expires = models.DateTimeField()
+
+
+class FormerMember(models.Model):
+    """Somebody who no longer belongs to a workshop, but may still hold what they pressed there without a network."""
+
+    person = models.ForeignKey(Person, on_delete=models.CASCADE, related_name="+")
+    workshop = models.ForeignKey(Workshop, on_delete=models.CASCADE, related_name="former_members")
+
+    class Meta:
+        """One for each pair."""
+
+        constraints = [models.UniqueConstraint(fields=["person", "workshop"], name="one_former_member")]
+
+
+class RefusedAct(models.Model):
+    """What a former member had pressed without a network, and sent when it was too late: not taken, kept for the
+    owners to see. `act` is the id that the browser gave it: what comes twice is there once."""
+
+    act = models.CharField(max_length=40, unique=True)
+    workshop = models.ForeignKey(Workshop, on_delete=models.CASCADE, related_name="refused_acts")
+    name = models.CharField(max_length=150, help_text="Of the person, as it was.")
+    where = models.CharField(max_length=200)
+    said = models.TextField(help_text="Every field that was sent.")
+    at = models.DateTimeField(auto_now_add=True)
+
+
 class SignIn(models.Model):
     """A sign-in of a person: where from, and its session as long as that lasts."""
 

@@ -58,7 +58,9 @@ def _work(frame: Frame, sheet: Sheet, now: Standing, entries: list[Entry], go: G
     after = [g for g in sheet.goes[at + 1:] if not is_done(g, now)][:SHOWN_AHEAD]
     missed = left_out(sheet.work, [o.key for o in go.operations], now.done)
     last = [e for e in entries if e.what != "note"][-1:]
-    return {"current": go, "rows": rows, "is_done": is_done(go, now), "after": after, "missed": missed[:SHOWN_AHEAD],
+    onward = frame.link(go=str(sheet.goes.index(after[0]) + 1), view="") if after else ""
+    return {"current": go, "rows": rows, "onward": onward,
+            "is_done": is_done(go, now), "after": after, "missed": missed[:SHOWN_AHEAD],
             "elements": dict.fromkeys(o.element for o in go.operations if o.element in shown_by(frame.plan)),
             "pulls": any(line.pull for line in go.lines), "token": secrets.token_hex(12),
             "last": last[0] if last else None, "last_words": _words(sheet, last[0]) if last else "",

@@ -69,7 +69,11 @@ def _plan(frame: Frame, readings: list[Shown], plan: tuple[Step, ...]) -> dict[s
     if step is not None and off:
         step = with_off(frame.analysis, step, off)
         rows[number] |= {"step": step}
-    return {"stages": stages, "next": step, "on": [(p, p.id not in off) for p in on],
+    newest = readings[-1].step if readings else ""
+    left = (n for n in (*range(number + 1, len(plan)), *range(max(number, 0))) if not _is_read(plan[n], last))
+    return {"stages": stages, "next": step, "newest": newest,
+            "just": next((r for r in rows if r["step"].key == newest), None),
+            "onward": next((rows[n]["link"] for n in left), ""), "on": [(p, p.id not in off) for p in on],
             "on_words": ", ".join(p.name for p in on if p.id not in off), "closed": closed, "off": " ".join(off),
             "asked": frame.extra.get("asked", ""), "number": number, "read": sum(_is_read(s, last) for s in plan),
             "all": len(plan), "current": rows[number] if step else None, "typed": frame.extra.get("typed", {}),
