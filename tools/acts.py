@@ -25,7 +25,13 @@ PRESS = """(n) => {
   form.querySelector("[name=line]").checked = true;
   form.requestSubmit(form.querySelector("button[value=note]"));
 }"""
-WAITING = "() => Object.keys(localStorage).filter((key) => key.startsWith('loadstar-act-')).length"
+WAITING = """() => new Promise((done) => {
+  const asked = indexedDB.open("loadstar", 1);
+  asked.onsuccess = () => {
+    const count = asked.result.transaction("acts").objectStore("acts").count();
+    count.onsuccess = () => { asked.result.close(); done(count.result); };
+  };
+})"""
 FAULTS = {"request dropped": 40, "answer dropped": 40, "signed out": 10, "killed": 10}  # of a hundred so many
 LONGEST_S, PAUSE_MS = 60, 60
 

@@ -146,6 +146,7 @@ STATIC_URL = "static/"
 STATICFILES_DIRS = [BASE / "static"]
 WHITENOISE_USE_FINDERS = True
 WHITENOISE_ROOT = BASE / "rooted"  # what a browser wants at the top of the address
+WHITENOISE_MIMETYPES = {".webmanifest": "application/manifest+json"}
 WHITENOISE_AUTOREFRESH = False
 WHITENOISE_MAX_AGE = 3600
 

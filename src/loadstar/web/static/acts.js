@@ -112,8 +112,8 @@ async function shown(given) {
 }
 // Without an answer the work goes on with what comes next, as far as it is kept here.
 async function onward(next) {
-  const text = await fetch(next, { headers: { Accept: "text/html" } }).then((answer) => (answer.ok ? answer.text() : ""), () => "");
-  if (text && put(text)) history.replaceState(null, "", next);
+  const kept = await fetch(next, { headers: { Accept: "text/html" } }).catch(() => null);
+  if (kept && kept.headers.get("X-Loadstar-As-Of") && put(await kept.text())) history.replaceState(null, "", next);
 }
 // A page in the place of this one; whether it was one.
 function put(text) {
