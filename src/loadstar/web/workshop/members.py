@@ -141,5 +141,6 @@ def trail(request: HttpRequest, membership: Membership) -> HttpResponse:
     lines = Trail.objects.filter(Q(workshop=membership.workshop) | Q(workshop=None, person__in=people)).order_by("-pk")
     page = Paginator(lines, LINES_A_PAGE).get_page(request.GET.get("page"))
     return render(request, "workshop/trail.html", {
-        "membership": membership, "page": page, "refused": membership.workshop.refused_acts.order_by("-pk")[:MOST_SHOWN]})
+        "membership": membership, "page": page,
+        "refused": membership.workshop.refused_acts.order_by("-pk")[:MOST_SHOWN]})
 

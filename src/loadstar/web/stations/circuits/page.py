@@ -6,6 +6,7 @@ from django.utils.safestring import mark_safe
 
 from loadstar.core.analysis import Analysis
 from loadstar.core.doc.states import States
+from loadstar.core.doc.wires import SIDES
 from loadstar.core.edits import CutWire, MoveEnd
 from loadstar.core.edits.couplings import free_way
 from loadstar.core.figures.mains import LEAST_A, Main, busiest
@@ -14,6 +15,7 @@ from loadstar.core.figures.registry import exists
 from loadstar.core.figures.sizes import wire_candidates
 from loadstar.core.figures.touches import stages, worst_course
 from loadstar.core.findings import worst
+from loadstar.core.parts.asks import COLOURS
 from loadstar.core.parts.base import Part
 from loadstar.core.parts.can import as_accessory
 from loadstar.core.parts.coupling import Coupling
@@ -34,6 +36,7 @@ from ...frame.frame import Frame
 from ...records import store
 
 SPLICE = "splice"
+COLOUR_WORDS = dict(COLOURS)
 
 
 def circuits(frame: Frame) -> dict[str, Any]:
@@ -64,10 +67,24 @@ def circuits(frame: Frame) -> dict[str, Any]:
         "fuse": fuse, "fuse_words": fuse_words(a, selected),
         "fuses": fuse_candidates(a, selected) if fuse else [],
         "fuse_share": a.ratings.fuse_share_frac(selected) if fuse else None, "way": plan.is_one(selected, Way),
-        **_protection(frame, selected, elements),
+        **_protection(frame, selected, elements), "label": _label(frame) if frame.select in a.wires else None,
         "references": [(r, _by_place(frame, r)) for r in references(a.topology, frame.state, result.closed)],
         "selected_findings": frame.tried(f for f in frame.findings if selected in f.elements or shown.id in f.elements),
     }
+
+
+def _label(frame: Frame) -> dict[str, Any]:
+    """A wire as somebody who holds it asks of it: what it is, from where to where, how it ends, and where it lies."""
+    a, plan = frame.analysis, frame.plan
+    wire, way = plan.wire_by_id[frame.select], a.topology.geometry[frame.select]
+    ends = [a.ends.by_key.get(f"{wire.id}.{side}") if a.ends else None for side in SIDES]
+    names = {run.id: run for run in plan.runs}
+    return {"wire": wire, "colours": " with ".join(COLOUR_WORDS[c] for c in (wire.colour, wire.stripe) if c),
+            "length_m": way.length_m, "area_mm2": a.wires[wire.id].area_mm2,
+            "runs": [f"{plan.place(names[r].a).name} to {plan.place(names[r].b).name}" for r in way.runs],
+            "ends": [{"at": wire.end(side), "part": plan.part(wire.end(side).part).name,
+                      "terminal": end.chosen.name if end and end.chosen else ""}
+                     for side, end in zip(SIDES, ends, strict=True)]}
 
 
 def _state_of(frame: Frame, main: Main) -> States | None:
