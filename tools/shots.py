@@ -1,14 +1,13 @@
 """`./loadstar shots`: one picture of each main view from demo data, into docs/screenshots."""
 
-import subprocess
 import sys
-import tempfile
 from pathlib import Path
 
 sys.path.insert(0, str(Path(__file__).parent))
 from demo_server import browsing, served
 
 INTO = Path(__file__).resolve().parents[1] / "docs" / "screenshots"
+TELEPHONE = {"width": 390, "height": 844}
 PLAN = "/w/saltmarsh-survey-workshop/p/1/"
 VIEWS = {
     "bench": "/w/saltmarsh-survey-workshop/", "survey": PLAN.replace("/1/", "/7/") + "survey/?sel=P5",
@@ -18,7 +17,7 @@ VIEWS = {
     "budget": PLAN + "budget/?state=idle", "circuits": PLAN + "circuits/?state=idle&sel=W18",
     "handover": PLAN + "handover/", "ends": PLAN + "ends/?sel=W8",
     "build": PLAN + "build/", "prove": PLAN + "prove/", "fault": PLAN + "prove/?view=find&sel=L1",
-    "drawing": PLAN + "handover/?view=drawing",
+    "answers": "/w/saltmarsh-survey-workshop/pocket/?q=wire&amount=6&length_m=3&area_mm2=0.75",
 }
 
 
@@ -50,11 +49,10 @@ def main() -> int:
         page.locator(".headline .figure").nth(2).click()
         page.wait_for_selector("dialog .working")
         page.screenshot(path=INTO / "working.png")
-        card = page.request.get(PLAN + "card/L2.pdf?state=idle").body()
-    with tempfile.TemporaryDirectory() as scratch:
-        path = Path(scratch) / "card.pdf"
-        path.write_bytes(card)
-        subprocess.run(["pdftoppm", "-png", "-r", "80", "-singlefile", str(path), str(INTO / "card")], check=True)
+        page.set_viewport_size(TELEPHONE)
+        page.goto(PLAN + "prove/")
+        page.wait_for_load_state("networkidle")
+        page.screenshot(path=INTO / "telephone.png")
     print(f"- {len(list(INTO.glob('*.png')))} pictures in {INTO}")
     return 0
 

@@ -17,3 +17,13 @@ def violations(page) -> list[str]:
     page.emulate_media(color_scheme="light")
     twice = [f"twice: {one}" for one in page.evaluate(TWICE)]
     return twice + [f"{v['id']}: {n['html'][:120]}" for v in found for n in v["nodes"]]
+
+
+def faint(page) -> list[str]:
+    """Words that stand out by less than 7 to 1, in light and dark."""
+    options = {"runOnly": ["color-contrast-enhanced"], "resultTypes": ["violations"]}
+    found = Axe().run(page, options=options).response["violations"]
+    page.emulate_media(color_scheme="dark")
+    found += page.evaluate("options => axe.run(options).then(r => r.violations)", options)
+    page.emulate_media(color_scheme="light")
+    return [n["html"][:120] for v in found for n in v["nodes"]]

@@ -42,9 +42,11 @@ def test_pages_about_people(walk, shop):
     someone = walk(shop.owner, color_scheme="light")
     for path in (f"/w/{shop.workshop.slug}/", f"/w/{shop.workshop.slug}/members/", f"/w/{shop.workshop.slug}/rules/",
                  f"/w/{shop.workshop.slug}/shelf/", f"/w/{shop.workshop.slug}/waiting/?q=relay",
-                 "/me/", "/nowhere/"):
+                 f"/w/{shop.workshop.slug}/pocket/", f"/w/{shop.workshop.slug}/pocket/?q=enough",
+                 f"/w/{shop.workshop.slug}/pocket/?q=wire&amount=0", "/telephone/", "/me/", "/nowhere/"):
         someone.page.goto(path)
         assert violations(someone.page) == [], path
     nobody = walk(color_scheme="light")
-    nobody.page.goto("/sign-in/")
-    assert violations(nobody.page) == []
+    for path in ("/sign-in/", "/pair/none/"):
+        nobody.page.goto(path)
+        assert violations(nobody.page) == [], path

@@ -2,19 +2,26 @@
 enough, the stations that are used there at the thumb and the rest one press away."""
 
 import pytest
+from browser.axe import faint
 from playwright.sync_api import expect
 
+from loadstar.core.edits import CutWire
 from loadstar.demo import as_found
 from loadstar.web.records import store
 
 pytestmark = pytest.mark.django_db(transaction=True)
 SIZES = ((390, 844), (360, 640))
-LEAST_PX, TALL = 48, 800
-SHORT = ("build/", "prove/")  # pages whose first press is there on the smallest telephone, too
+LEAST_PX, TWICE_PX = 48, 32
 WIDE = "() => document.documentElement.scrollWidth - document.documentElement.clientWidth"
 FIRST = (("build/", "#done"), ("prove/", ".now button.primary"), ("prove/?view=find", "#probe-enter"),
-         ("survey/?view=readings", "#form-send"))
-SMALL = """least => [...document.querySelectorAll('.runlist > *, .findings-button, .tabs a, .states a, .now .button')]
+         ("circuits/?sel=W8", "#label"), ("ends/?view=connectors", ".faces-row svg"))
+CUT = """() => [...document.querySelectorAll('body *')].filter(e => {
+    const shown = getComputedStyle(e), box = e.getBoundingClientRect();
+    return e.offsetParent && !e.children.length && e.textContent.trim() && box.width > 2
+      && (shown.overflowX === 'hidden' || shown.textOverflow === 'ellipsis') && e.scrollWidth > e.clientWidth + 1;
+  }).map(e => e.textContent.trim().slice(0, 40))"""
+TARGETS = ".runlist > *, .findings-button, .tabs a, .states a, .now .button, [type=checkbox], [type=radio], select"
+SMALL = """([least, which]) => [...document.querySelectorAll(which)]
     .filter(e => e.offsetParent && e.getBoundingClientRect().height < least - 0.5).map(e => e.textContent.trim())"""
 
 
@@ -33,24 +40,34 @@ def test_nothing_is_wider_than_the_screen(thumb, shop):
     paths = ["", *(f"p/{shop.row.pk}/{path}" for path in (
         "loads/", "budget/", "circuits/?sel=W8", "route/", "ends/", "ends/?view=connectors", "build/",
         "build/?view=list", "build/?view=trial", "prove/", "prove/?view=find", "prove/?view=result", "handover/",
-        "survey/", "survey/?view=measure")), f"p/{survey.pk}/survey/?view=probe", f"p/{survey.pk}/survey/?view=plugs"]
+        "survey/", "survey/?view=measure", "history/", "job/")), "begin/", "pocket/", "rules/", "members/", "shelf/",
+        f"p/{survey.pk}/survey/?view=probe", f"p/{survey.pk}/survey/?view=plugs"]
     over = []
     for path in paths:
         thumb.page.goto(f"/w/{shop.workshop.slug}/{path}")
-        over += [(path, by)] if (by := thumb.page.evaluate(WIDE)) else []
-        over += [(path, small) for small in thumb.page.evaluate(SMALL, LEAST_PX)]
+        over += [(path, small) for small in thumb.page.evaluate(SMALL, [LEAST_PX, TARGETS])]
+        for size in ("as it is", "twice"):
+            if size == "twice":
+                thumb.page.evaluate("px => { document.documentElement.style.fontSize = `${px}px`; }", TWICE_PX)
+            over += [(path, size, by)] if (by := thumb.page.evaluate(WIDE)) else []
+            over += [(path, size, words) for words in thumb.page.evaluate(CUT)]
     assert over == []
 
 
 def test_what_is_pressed_most_is_on_the_first_screen_above_the_bar(thumb, shop):
+    survey = store.take_in(shop.workshop, shop.technician, as_found()[0])
+    head = next(p.id for p in store.load(shop.row).plan.places if p.name == "headstock")
+    store.edit(shop.row, shop.technician, 1, CutWire(id="W8", place=head))
     low = []
-    for path, press in FIRST:
-        page = thumb.goto(shop.url(path))
+    for path, press in (*((shop.url(path), press) for path, press in FIRST),
+                        (f"/w/{shop.workshop.slug}/p/{survey.pk}/survey/?view=probe", "#probe-send")):
+        page = thumb.goto(path)
         bar = page.locator(".headline").bounding_box()
         box = page.locator(press).first.bounding_box()
-        if box["y"] + box["height"] > bar["y"] and (thumb.height >= TALL or path in SHORT):
+        if box["y"] + box["height"] > bar["y"]:
             low.append((path, box["y"] + box["height"], bar["y"]))
         assert page.locator(".headline > div:visible").count() == 1  # the worst, in one line
+        assert faint(page) == [], path
     assert low == []
 
 

@@ -3,7 +3,7 @@
 import math
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
-from typing import Annotated, ClassVar, Literal
+from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import Field
 
@@ -105,14 +105,14 @@ class WireQuestion(Question):
                 b.fix(way, length_m=self.length_m)
         return OneCircuit(b.plan, (to_fuse, out, back), out, load, fuse)
 
-    def draws(self) -> dict[str, object]:
+    def draws(self) -> dict[str, Any]:
         """What it draws, as an accessory of a plan says it."""
         return {"category": "other", "amount": self.amount, "unit": self.unit,
                 "behaviour": "current" if self.unit == "A" else "power",
                 "at_v": LOAD_V.get(self.system_v, self.system_v), "window_low_v": LEAST_OF_NOMINAL * self.system_v,
                 "window_high_v": MOST_OF_NOMINAL * self.system_v}
 
-    def _kind_of_fuse(self, rules: HouseRules) -> dict[str, object]:
+    def _kind_of_fuse(self, rules: HouseRules) -> dict[str, Any]:
         """The first kind that comes for so many amps and volts; nothing to say where blades do."""
         amps = self.amount if self.unit == "A" else self.amount / (LEAST_OF_NOMINAL * self.system_v)
         pattern, volts_v = fuse_for(MOST_OF_NOMINAL * self.system_v if self.system_v >= PACK_FIRST_V else self.system_v,

@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from typing import Literal
 
 import segno
+from django.conf import settings
 from django.urls import reverse
 from django.utils.safestring import mark_safe
 
@@ -32,11 +33,12 @@ def wire_labels(frame: Frame) -> Iterator[dict[str, object]]:
     """One for each end of a wire that is made or changed."""
     a = frame.analysis
     assert a.ends is not None
+    station = "circuits" if frame.plan.loads else "ends"  # where a wire says what it is
     for wire in (w for w in frame.plan.wires if not a.topology.untouched(w)):
         around_mm = math.pi * a.ends.by_key[f"{wire.id}.a"].od_mm
         what = f"{wire.colours} {a.wires[wire.id].area_mm2:g} mm²"
         for here, there in ((wire.a, wire.b), (wire.b, wire.a)):
-            yield {"id": wire.id, "what": what, "code": _code(frame, "ends", wire.id),
+            yield {"id": wire.id, "what": what, "code": _code(frame, station, wire.id),
                    "lines": (f"at {here} {frame.plan.part(here.part).name}",
                              f"to {there} {frame.plan.part(there.part).name}"),
                    "tail_mm": round(2.5 * around_mm, 1), "stub_mm": round(ROUND * around_mm, 1)}
@@ -57,6 +59,7 @@ def fuse_labels(frame: Frame) -> Iterator[dict[str, object]]:
 
 def _code(frame: Frame, station: str, element: str) -> str:
     """The address of an element, to be scanned."""
-    page = frame.request.build_absolute_uri(reverse("station", kwargs={**frame.base, "station": station}))
-    code = segno.make(f"{page}?sel={element}", error="m")
+    page = reverse("station", kwargs={**frame.base, "station": station})
+    above = settings.LAN or f"{frame.request.scheme}://{frame.request.get_host()}"  # telephones are what scans it
+    code = segno.make(f"{above}{page}?sel={element}", error="m")
     return mark_safe(code.svg_inline(scale=1, border=1, dark="#000", light="#fff"))
