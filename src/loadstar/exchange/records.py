@@ -98,14 +98,19 @@ class BuiltRow(_Row):
     by: _text(80)
 
 
+Share = Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)]
+
+
 class PhotoRow(_Row):
-    """A photograph: of what, its caption, its member in the file."""
+    """A photograph: of what, its caption, its member in the file; where the ways of a connector are on it, how far
+    across and down, of 1."""
 
     element: _text(12)
     caption: _text(120) = ""
     member: Annotated[str, Field(pattern=r"^photos/[a-z0-9-]{1,40}\.jpg$")]
     at: Moment
     by: _text(80)
+    marks: Annotated[dict[Annotated[int, Field(ge=1, le=60)], tuple[Share, Share]], Field(max_length=60)] = {}
 
 
 class Records(_Row):

@@ -37,7 +37,8 @@ def records_of(row: PlanHead) -> table.Records:
                             by=who(b)) for b in closed]
     every = Photo.objects.filter(plan=row).defer("image").select_related("by").order_by("pk")
     photos = [table.PhotoRow(element=p.element, caption=p.caption, member=f"photos/{n}.jpg", at=p.taken.isoformat(),
-                             by=who(p)) for n, p in enumerate(every, 1)]
+                             by=who(p), marks={int(way): tuple(at) for way, at in p.marks.items()})
+              for n, p in enumerate(every, 1)]
     return table.Records(log=tuple(log), proof=tuple(proof), as_built=tuple(built), photos=tuple(photos))
 
 
@@ -79,7 +80,8 @@ def take_in(workshop: Workshop, person: Person, data: bytes) -> PlanHead:
             unproved=list(r.unproved)) for r in kept.as_built)
         for one, (image, width, height) in pictures:
             made = Photo.objects.create(plan=row, element=one.element, caption=one.caption, image=image, width=width,
-                                        height=height, by=person, named=one.by)
+                                        height=height, by=person, named=one.by,
+                                        marks={str(way): list(at) for way, at in one.marks.items()})
             Photo.objects.filter(pk=made.pk).update(taken=table.moment(one.at))
     return row
 

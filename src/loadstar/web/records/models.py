@@ -31,7 +31,8 @@ class TakenReading(models.Model):
 
 
 class Photo(models.Model):
-    """A photograph of a plan's element: made smaller, encoded anew, without what the camera wrote into it."""
+    """A photograph of a plan's element: made smaller, encoded anew, without what the camera wrote into it. `marks` are
+    where the ways of a connector are on it, by way: how far across and how far down, of 1."""
 
     plan = models.ForeignKey(PlanHead, on_delete=models.CASCADE, related_name="photos")
     element = models.CharField(max_length=12)
@@ -39,6 +40,7 @@ class Photo(models.Model):
     width = models.PositiveIntegerField()
     height = models.PositiveIntegerField()
     image = models.BinaryField()
+    marks = models.JSONField(default=dict, blank=True)
     taken = models.DateTimeField(auto_now_add=True)
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
     named = models.CharField(max_length=80, blank=True, help_text="Who it was, where it came in with a file.")

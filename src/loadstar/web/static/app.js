@@ -59,6 +59,19 @@ document.addEventListener("alpine:init", () => {
     destroy() { clearTimeout(this.later); },
   }));
 
+  // Pins on a photograph: a tap beside every mark puts the chosen one there.
+  window.Alpine.data("marks", () => ({
+    tap(event) {
+      const { form, picture } = this.$refs;
+      if (!form || event.target.closest("a")) return;
+      const at = new DOMPoint(event.clientX, event.clientY).matrixTransform(picture.getScreenCTM().inverse());
+      const { width, height } = picture.viewBox.baseVal;
+      form.elements.across.value = ((100 * at.x) / width).toFixed(2);
+      form.elements.down.value = ((100 * at.y) / height).toFixed(2);
+      form.requestSubmit();
+    },
+  }));
+
   // A question is answered while it is typed; another question is another page.
   window.Alpine.data("pocket", () => ({
     ask() { this.$refs.asked.requestSubmit(); },

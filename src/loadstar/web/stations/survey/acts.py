@@ -33,9 +33,11 @@ from ...records.readings import take_readings
 from ...workshop.access import member_view
 from ...workshop.models import Membership
 from .. import on_map
+from . import marks
 from .sheet import beeps_of, named, plug_form, reading_form, value_form
 
-FORM_PARTS = {"place": "map", "scale": "map", "plug": "plugs", "photo": "plugs", "reading": "readings",
+FORM_PARTS = {"place": "map", "scale": "map", "plug": "plugs", "photo": "plugs", "mark": "plugs",
+              "seen": "plugs", "reading": "readings",
               "probe": "probe", "meter": "probe", "figure": "measure",
               "table": "tables", "pins": "reuse", "file": "reuse", "keep": "reuse", "take": "reuse"}
 
@@ -264,4 +266,4 @@ def photo(request: HttpRequest, membership: Membership, plan: int, number: int) 
 ACTS: dict[str, Act] = {
     "place": on_map.put, "scale": _scale, "plug": _plug, "reading": _reading, "probe": _probe, "meter": _meter,
     "table": _table, "pins": _pins, "figure": _figure,
-    "file": _file, "keep": _keep, "take": _take, "photo": _photo}
+    "file": _file, "keep": _keep, "take": _take, "photo": _photo, "mark": marks.put, "seen": marks.seen}

@@ -28,6 +28,7 @@ from loadstar.draw.svg import Look
 from ...frame.frame import Frame
 from ...records.photos import left_behind
 from .. import on_map
+from .marks import marked
 from .sheet import plug_form, reading_form
 
 VIEWS = (("map", "Map"), ("measure", "Measure next"), ("plugs", "Connectors"), ("probe", "Find the trigger"),
@@ -120,7 +121,8 @@ def _plugs(frame: Frame) -> dict[str, Any]:
                   "pins": plan.pins(plug.id),
                   "face": mark_safe(mouth.draw(plan, plug, seen, Look(frame.element_link("survey"), chosen))),
                   "other": frame.link(seen="wires" if seen == "mouth" else ""),
-                  "photos": list(frame.row.photos.filter(element=plug.id).defer("image"))}
+                  "photos": (photos := list(frame.row.photos.filter(element=plug.id).defer("image"))),
+                  "marked": marked(frame, plug, photos), "told": frame.extra.get("told", "")}
     if shown["sheet"] is None and frame.may_edit and (plug is not None or adding):
         shown["sheet"] = plug_form(plan, frame.units, plug)
     return shown
