@@ -7,13 +7,13 @@ from django.core.exceptions import ValidationError
 from django.http import QueryDict
 
 from loadstar.core.begin import Wish, begun
-from loadstar.core.edits import apply
+from loadstar.core.edits import AddElement, apply
 from loadstar.core.parts.asks import Ask
 from loadstar.core.plan import model as m
 from loadstar.demo import fit_out
 from loadstar.web.frame.asks import MODELS
 from loadstar.web.frame.fields import QuantityField, limits
-from loadstar.web.frame.forms import edit_of, open_form
+from loadstar.web.frame.forms import edit_of, feeds_of, open_form
 from loadstar.web.frame.tags import pretty
 from loadstar.web.frame.units import Units, duration, figure
 
@@ -125,3 +125,37 @@ def test_every_form_of_a_lead_is_asked_apart_from_what_is_drawn():
     assert asked[:3] == ["plugged", "lead_m", "lead_mm2"] and not opened.lead_shown
     assert not {*asked} & {f.name for f in (*opened.head, *opened.rest, *opened.sizes)}
     assert open_form(fit_out()[0], Units(), add="junction").lead == []
+
+
+def test_a_lead_is_laid_between_two_ends_and_a_laid_one_keeps_them():
+    plan = fit_out()[0]
+    new, laid = (open_form(plan, Units(), **which).form.fields for which in ({"add": "wire"}, {"element": "W3"}))
+    assert {"a", "b"} <= set(new) and not {"a", "b"} & set(laid) and "area_mm2" in new and "area_mm2" in laid
+
+
+def test_only_an_accessory_begins_as_the_list_has_it_and_says_what_it_draws():
+    plan = fit_out()[0]
+    listed, block = (open_form(plan, Units(), add=kind, usual="grips") for kind in ("load", "block"))
+    assert listed.kind == "load" and listed.usual == "grips" and "W at" in listed.told
+    assert block.kind == "block" and block.usual == "" and block.told == ""
+    assert "W at" in open_form(plan, Units(), element="L1").told and open_form(plan, Units(), element="F1").told == ""
+
+
+def test_texts_have_their_bounds():
+    form = open_form(fit_out()[0], Units(), element="L1").form
+    kinds = {name: form.fields[name].max_length for name, kind in form.kinds.items() if kind in ("text", "note")}
+    notes = {form.fields[n].max_length for n, kind in form.kinds.items() if kind == "note"}
+    texts = {form.fields[n].max_length for n, kind in form.kinds.items() if kind == "text"}
+    assert kinds and texts == {80} and notes <= {400}
+    assert any(kind == "note" for kind in open_form(fit_out()[0], Units(), add="removed").form.kinds.values())
+    removed = open_form(fit_out()[0], Units(), add="removed").form
+    assert {removed.fields[n].max_length for n, kind in removed.kinds.items() if kind == "note"} == {400}
+
+
+def test_a_wire_that_is_never_tapped_feeds_only_what_hangs_on_it_already():
+    plan = fit_out()[0]
+    box = plan.places[0].id
+    for name, never in (("free wire", ""), ("brake wire", "ABS")):
+        plan = apply(plan, AddElement(what="tap", values={"name": name, "place": box, "live": "key", "never": never}))
+    offered = {p.name for p in feeds_of(plan)}
+    assert "free wire" in offered and "brake wire" not in offered

@@ -183,7 +183,8 @@ def picture(size=(64, 48), form="JPEG", **more):
 
 
 def test_photographs_that_are_too_narrow_or_damaged_are_a_sentence():
-    for size, words in (((60000, 900), "so narrow"), ((2000, 60), "so narrow"), ((31000, 1900), "so narrow")):
+    for size, words in (((60000, 900), "so narrow"), ((2000, 60), "so narrow"), ((31000, 1900), "so narrow"),
+                        ((9000, 7000), "has 63 million pixels; up to 60 million are taken")):
         with pytest.raises(PlanError, match=words):
             reencoded(picture(size))
     for form in ("JPEG", "PNG", "WEBP"):

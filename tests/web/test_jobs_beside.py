@@ -5,6 +5,7 @@ import logging
 import re
 import subprocess
 from datetime import timedelta
+from types import SimpleNamespace
 
 import pytest
 from conftest import make_shop
@@ -61,12 +62,27 @@ def test_the_parts_of_a_job_are_put_together_in_their_order(member, kind):
     assert work.ask(member, "own", "Mine", "k" * 64, {}).pk == job.pk  # kept
 
 
-@pytest.mark.parametrize(("fails", "words"), [("memory", "needs more memory"), ("large", "too large to be computed"),
-                                              ("ours", "made a mistake")])
+@pytest.mark.parametrize(("fails", "words"), [
+    ("memory", "to one piece of work (1536 MB)"), ("large", "too large to be computed"), ("ours", "made a mistake")])
 def test_what_goes_wrong_is_a_sentence_and_is_tried_again_when_asked(member, kind, fails, words, caplog):
     job = work.awaited(work.ask(member, "own", "Mine", "k" * 64, {"fails": fails}))
     assert job.state == "failed" and words in job.faults[0] and "Traceback" not in job.faults[0]
     assert work.ask(member, "own", "Mine", "k" * 64, {}).pk != job.pk
+
+
+@pytest.mark.parametrize(("state", "silent_s", "died"), [
+    ("waiting", 149, False), ("waiting", 600, False), ("waiting", 1201, True), ("running", 149, False),
+    ("running", 151, True), ("done", 9999, False), ("failed", 9999, False)])
+def test_how_long_silence_may_last_before_it_has_died(member, state, silent_s, died):
+    beat = timezone.now() - timedelta(seconds=silent_s)
+    assert work._has_died(Job(state="".join(list(state)), beat=beat, workshop=member.workshop)) is died
+
+
+def test_one_waits_for_a_job_a_moment_and_no_longer(member, kind, monkeypatch):
+    made = Job.objects.create(key="w" * 64, kind="own", title="Mine", workshop=member.workshop, person=member.person)
+    clock, slept = iter(range(100)), []
+    monkeypatch.setattr(work, "time", SimpleNamespace(monotonic=lambda: next(clock), sleep=slept.append))
+    assert work.awaited(made, 3).state == "waiting" and len(slept) == 3
 
 
 @pytest.mark.parametrize("beside", [True, False])

@@ -1,11 +1,14 @@
 """An analysis that one worker made is read by the others; not that of another core, nor a damaged one."""
 
 import os
+import time
 from pathlib import Path
+from types import SimpleNamespace
 
 import pytest
 from django.core.cache import caches
 
+from loadstar.core.analysis import CORE_VERSION
 from loadstar.core.begin import Wish, begun
 from loadstar.core.plan.model import Plan
 from loadstar.demo import fit_out
@@ -13,6 +16,7 @@ from loadstar.web.evidence.kept import ByIdentity
 from loadstar.web.plans import known as module
 from loadstar.web.plans import shared
 from loadstar.web.plans.known import Known, Tried, known, pack
+from loadstar.web.plans.models import PlanSummary
 from loadstar.web.room import Left
 
 
@@ -58,6 +62,7 @@ def test_what_was_too_large_is_tried_again_after_a_while(counted, settings, monk
     settings.COMPUTE_S = 0
     one = Known(fit_out()[0], "x", 1)
     assert one.analysis.left_out and one.analysis.left_out and len(counted) == 1
+    assert 590 < one._stale_at - time.monotonic() <= 600  # seconds
     settings.COMPUTE_S = 60
     monkeypatch.setattr(one, "_stale_at", -1.0)
     caches["analyses"].clear()
@@ -123,6 +128,25 @@ def test_places_are_tried_as_far_as_one_look_comes_and_the_next_goes_on(monkeypa
     monkeypatch.setattr(module, "LOOK_S", 600.0)
     whole = known(stored).places(grips)
     assert whole.untried == 0 and len(whole.options) == every
+
+
+def test_one_look_tries_some_places_and_ends(monkeypatch):
+    plan = begun(Plan(), Wish("scooter", "small", "", ("grips",)))
+    clock, asked = iter(range(1000)), []
+    monkeypatch.setattr(module, "LOOK_S", 3.0)
+    monkeypatch.setattr(module, "time", SimpleNamespace(monotonic=lambda: float(next(clock))))
+    monkeypatch.setattr(module, "ranked", tuple)
+    tried = Known(plan, "z", 1)._tried_in_turn("places", list("abcdefgh"), lambda place: asked.append(place) or place)
+    assert tried.options == ("a", "b") and asked == ["a", "b"]  # after 1 and 2 seconds; after 3 the look is over
+
+
+def test_so_much_is_remembered_in_each_process():
+    assert known.cache.maxsize == 400 * 1024 * 1024
+
+
+@pytest.mark.parametrize(("version", "older"), [(CORE_VERSION, False), ("1", True), (f"{CORE_VERSION}.1", True)])
+def test_figures_of_another_core_are_told_apart(version, older):
+    assert PlanSummary(core_version="".join(list(version))).of_an_older_core is older
 
 
 def test_what_is_left_to_try_is_counted():

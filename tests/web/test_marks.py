@@ -28,7 +28,8 @@ def plug(client):
 
     def send(what, **data):
         shop.row.refresh_from_db()
-        return client.post(on(shop, shop.row, f"survey/{what}/?sel={found.id}"), {"photo": photo.pk, "base": shop.row.head, **data})
+        address = on(shop, shop.row, f"survey/{what}/?sel={found.id}")
+        return client.post(address, {"photo": photo.pk, "base": shop.row.head, **data})
 
     def marks():
         return Photo.objects.get(pk=photo.pk).marks
@@ -38,7 +39,8 @@ def plug(client):
         return next(p for p in store.load(shop.row).plan.pins(found.id) if p.way == way)
 
     page.pin = pin
-    page.send, page.marks, page.shop, page.plug, page.photo, page.client = send, marks, shop, found, photo, client
+    page.send, page.marks, page.shop = send, marks, shop
+    page.plug, page.photo, page.client = found, photo, client
     return page
 
 

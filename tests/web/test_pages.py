@@ -5,13 +5,14 @@ import re
 from pathlib import Path
 
 import pytest
-from asked import LOAD, filled
+from asked import LOAD, filled, on
 from conftest import make_shop
 from django.db import OperationalError, connection
 from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
 from judgement.paths import PATHS
 
+from loadstar import demo
 from loadstar.core.plan import document
 from loadstar.core.plan.model import Plan
 from loadstar.web.frame.registry import STATIONS
@@ -146,6 +147,23 @@ def test_a_name_for_a_plan_is_needed(inside, shop):
     answer = inside.post(f"/w/{shop.workshop.slug}/begin/", {"name": "  ", "size": "empty"})
     assert answer.status_code == 422
     assert "An empty plan needs a name." in answer.content.decode()
+
+
+def test_a_station_where_nothing_is_found_says_whether_it_was_begun(inside, shop):
+    def marks(row):
+        shown = inside.get(on(shop, row, "survey/")).content.decode()
+        found = re.findall(r'id="station-(\w+)".*?<span class="mark">\s*(.*?)\s*</span>', shown, re.DOTALL)
+        return {station: words for station, words in found if "sev" not in words}
+
+    bare = marks(store.begin(shop.workshop, shop.technician, store.empty(shop.workshop, "Bare")))
+    whole = marks(store.begin(shop.workshop, shop.technician, demo.winter()[0]))
+    assert {bare[s] for s in ("loads", "circuits", "route", "ends")} == {"nothing yet"}, bare
+    assert {whole[s] for s in ("loads", "circuits", "ends")} == {"clear"}
+
+
+def test_the_bench_keeps_the_days_that_were_worked_out(shop):
+    summary = PlanHead.objects.select_related("summary").get(pk=shop.row.pk).summary
+    assert summary.parked_days == pytest.approx(store.load(shop.row).analysis.parked.days)
 
 
 def test_the_circuit_card_is_a_pdf_of_one_page(inside, shop, tmp_path: Path):
