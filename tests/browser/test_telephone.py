@@ -82,3 +82,15 @@ def test_five_stations_at_the_thumb_and_the_rest_behind_one_press(thumb, shop):
     assert page.locator(".runlist > a:visible strong").count() == 10
     page.locator("#station-handover").tap()
     expect(page.locator("#station-handover")).to_have_attribute("aria-current", "page")
+
+
+def test_a_picture_is_shown_larger_by_a_press_and_comes_back(thumb, shop):
+    page = thumb.goto(shop.url("circuits/?sel=W8"))
+    box = page.locator(".circuit-main .picture-box").first
+    before = box.locator("svg").bounding_box()["width"]
+    box.tap(position={"x": 4, "y": box.bounding_box()["height"] - 6})
+    large = page.locator("#picture-dialog svg")
+    assert large.bounding_box()["width"] > 2 * before and page.evaluate(WIDE) == 0
+    page.locator("#picture-close").tap()
+    expect(box.locator("svg")).to_be_visible()
+    assert page.locator("#picture-dialog svg").count() == 0

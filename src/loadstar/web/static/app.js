@@ -167,6 +167,17 @@ document.addEventListener("alpine:init", () => {
   }));
 });
 
+// On a telephone a picture that was pressed beside its links is shown over the whole screen, to be dragged and pinched.
+document.addEventListener("click", (event) => {
+  const box = event.target.closest(".picture-box"), dialog = document.getElementById("picture-dialog");
+  if (!box || !dialog || window.innerWidth > SMALL_PX || event.target.closest("a, button")) return;
+  const picture = box.querySelector("svg"), large = dialog.querySelector(".picture-large");
+  if (!picture) return;
+  large.append(picture);
+  dialog.addEventListener("close", () => box.append(picture), { once: true });
+  dialog.showModal();
+});
+const SMALL_PX = 640;
 const kept = { drawer: false, focus: "", form: "", page: "", stepping: false, redrawn: 0 };
 
 function isTyping(element) {
