@@ -1,5 +1,5 @@
-"""Ticks from a browser through dropped requests and answers, sign-outs, a second tab, and a server that is killed: none
-is lost, none is taken twice.
+"""Ticks from a telephone's browser through a network that is away half of the time, dropped requests and answers,
+sign-outs, a second tab, and a server that is killed: none is lost, none is taken twice.
 
     python tools/acts.py [--acts 1000] [--faults 100] [--seed 1]
 
@@ -32,8 +32,10 @@ WAITING = """() => new Promise((done) => {
     count.onsuccess = () => { asked.result.close(); done(count.result); };
   };
 })"""
-FAULTS = {"request dropped": 40, "answer dropped": 40, "signed out": 10, "killed": 10}  # of a hundred so many
-LONGEST_S, PAUSE_MS = 60, 60
+FAULTS = {"no network": 50, "request dropped": 15, "answer dropped": 15, "signed out": 10, "killed": 10}  # of a hundred
+AWAY = (4, 16)  # acts that the network is away for, about half of all
+LONGEST_S, PAUSE_MS, KEPT_MS = 60, 60, 120_000
+TELEPHONE = {"viewport": {"width": 390, "height": 844}, "has_touch": True}
 
 
 class Bench:
@@ -47,8 +49,12 @@ class Bench:
         page.get_by_role("button", name="Enter the demo workshop").click()
         page.locator('a[href*="/p/"]').first.click()
         self.build = page.url.split("/p/")[0] + "/p/" + page.url.split("/p/")[1].split("/")[0] + "/build/"
-        self.tabs = [page, context.new_page()]
+        self.tabs, self.away = [page, context.new_page()], 0
         self.opened()
+        page.locator("#more-open").tap()
+        page.locator("#keep-here").tap()
+        page.wait_for_function("() => document.querySelector('#keep-here').textContent.startsWith('Kept')",
+                               timeout=KEPT_MS)
 
     def opened(self) -> None:
         """Both tabs show the work, signed in."""
@@ -85,8 +91,17 @@ class Bench:
         elif kind == "killed":
             self.one.kill(self.process, everything=dice.random() < 0.5)
             self.process = self.one.served()
+        elif kind == "no network":
+            self.away = dice.randint(*AWAY)
+            self.context.set_offline(True)
         else:
             self.context.route("**/build/tick/*", lambda route: self._drop(route, answered=kind[0] == "a"), times=1)
+
+    def pressed(self) -> None:
+        """One act more was pressed: the network comes back in time."""
+        self.away -= 1
+        if self.away == 0:
+            self.context.set_offline(False)
 
     @staticmethod
     def _drop(route: Route, answered: bool) -> None:
@@ -96,6 +111,7 @@ class Bench:
 
     def emptied(self) -> bool:
         """All that waits is sent."""
+        self.context.set_offline(False)
         for _ in range(LONGEST_S):
             self.opened()
             time.sleep(1)
@@ -126,11 +142,12 @@ def main() -> int:
     try:
         with sync_playwright() as play:
             browser = play.chromium.launch(executable_path="/usr/bin/chromium")
-            bench = Bench(one, browser.new_context())
+            bench = Bench(one, browser.new_context(**TELEPHONE))
             for number in range(given.acts):
                 if number in when:
                     bench.fault(when[number], dice)
                 bench.press(dice.choice(bench.tabs), number)
+                bench.pressed()
             empty, found = bench.emptied(), bench.kept()
             browser.close()
     finally:

@@ -7,18 +7,21 @@ from .core.plan import document
 from .draw import feedtree, schematic
 from .draw.board import file_svg
 from .draw.svg import Look
+from .exchange import cut as cut_table
 from .exchange import drawing, netlist
 from .exchange import order as order_table
 from .exchange import survey as survey_file
 
 
 def files_of(analysis: Analysis) -> dict[str, bytes]:
-    """The plan, its survey, pins and order as tables, the board, the circuit drawing, a netlist of every state."""
+    """The plan, its survey, pins, order and cut list as tables, the board, the circuit drawing, a netlist of every state."""
     plan = analysis.plan
     found = {"plan.json": document.to_json(analysis.whole_plan).encode(),
              "survey.json": survey_file.to_json(plan).encode(),
              "tables/pins.csv": survey_file.to_csv(plan).encode(),
              "tables/order.csv": order_table.to_csv(order(analysis)).encode()}
+    if analysis.wires:
+        found["tables/cut.csv"] = cut_table.to_csv(analysis).encode()
     if analysis.loom is not None and analysis.loom.bundles and not analysis.loom.cuts:
         found["drawings/board.dxf"] = drawing.board_dxf(analysis).encode()
         found["drawings/board.svg"] = file_svg(analysis).encode()

@@ -70,3 +70,23 @@ def test_what_is_not_kept_says_so_and_signing_out_forgets_everything(cellar, sho
     expect(page.get_by_role("button", name="Sign in", exact=True)).to_be_visible()
     page.wait_for_function("async () => !(await caches.keys()).includes('loadstar-pages')")
     assert page.evaluate("() => Object.keys(localStorage).filter(k => k.startsWith('loadstar-kept-')).length") == 0
+
+
+FULL = """() => {
+  IDBObjectStore.prototype.add = () => { throw new DOMException("no room", "QuotaExceededError"); };
+}"""
+
+
+def test_a_device_without_room_says_so_and_what_was_typed_stays(cellar, shop):
+    page = cellar.page
+    page.evaluate(FULL)
+    page.context.set_offline(True)
+    page.locator("#id_value").fill(SHOWS)
+    page.keyboard.press("Enter")
+    expect(page.locator("#unsent")).to_contain_text("This device has no room left")
+    assert page.locator("#id_value").input_value() == SHOWS and not records.readings(shop.row)
+    page.context.set_offline(False)
+    page.locator("#id_value").press("Enter")  # with a network it needs no room here
+    expect(page.locator(".ask-big")).not_to_have_text("")
+    page.wait_for_function("() => !document.getElementById('id_value') || !document.getElementById('id_value').value")
+    assert [r.value for r in records.readings(shop.row)] == [float(SHOWS)]

@@ -80,6 +80,7 @@ def test_five_stations_at_the_thumb_and_the_rest_behind_one_press(thumb, shop):
     more.tap()
     expect(more).to_have_attribute("aria-expanded", "true")
     assert page.locator(".runlist > a:visible strong").count() == 10
+    assert page.locator(".headline > div:visible").count() == 5  # and the whole headline
     page.locator("#station-handover").tap()
     expect(page.locator("#station-handover")).to_have_attribute("aria-current", "page")
 

@@ -187,12 +187,26 @@ def test_the_order_list_on_the_page_and_as_a_file(bench):
     assert answer["Content-Type"].startswith("text/csv")
 
 
+def test_the_cut_list_is_a_table_with_a_line_for_each_wire_that_is_made(bench):
+    analysis = analyse(bench.plan)
+    answer = bench.paper("cut-csv")
+    rows = list(csv.DictReader(io.StringIO(answer.content.decode().removeprefix("\ufeff"))))
+    assert answer["Content-Type"].startswith("text/csv") and "cut.csv" in bench(view="cut").content.decode()
+    assert {r["wire"] for r in rows} == {w.id for w in bench.plan.wires if not analysis.topology.untouched(w)}
+    assert [float(r["cut_m"]) for r in rows] == sorted((float(r["cut_m"]) for r in rows), reverse=True)
+    for row in rows:
+        assert float(row["size_mm2"]) == analysis.wires[row["wire"]].area_mm2
+        assert float(row["cut_m"]) == pytest.approx(analysis.loom.cut_m[row["wire"]], abs=0.006)
+        end = analysis.ends.by_key[f"{row['wire']}.a"]
+        assert row["end_from"] == end.chosen.name and float(row["strip_from_mm"]) == end.chosen.strip_mm
+
+
 def test_the_crimp_card_is_printed_for_members_only(bench):
     answer = bench.paper("crimp-card")
     assert answer.content.startswith(b"%PDF") and len(answer.content) > 10_000
     stranger = Client()
     stranger.force_login(get_user_model().objects.create_user(username="stranger"))
-    for name in ("crimp-card", "order-csv"):
+    for name in ("crimp-card", "order-csv", "cut-csv"):
         assert stranger.get(reverse(name, args=[bench.shop.workshop.slug, bench.row.pk])).status_code == 404
 
 

@@ -42,7 +42,7 @@ def test_the_file_has_everything_with_its_sums_and_goes_into_another_workshop_wh
         assert archive.read("photos/1.jpg") == jpeg((40, 30), quality=82)
         assert b"'=cmd" in archive.read("tables/log.csv")  # no spreadsheet computes it
     assert {"plan.json", "survey.json", "records.json", "tables/pins.csv", "tables/log.csv", "tables/proof.csv",
-            "tables/order.csv", "drawings/board.dxf", "drawings/board.svg", "drawings/circuit-1.svg",
+            "tables/order.csv", "tables/cut.csv", "drawings/board.dxf", "drawings/board.svg", "drawings/circuit-1.svg",
             "netlists/idle.cir", "papers/all.pdf", "photos/1.jpg", "manifest.json"} <= names
     other = make_shop("Estuary")
     assert import_into(other, data).status_code == 302

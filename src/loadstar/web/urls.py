@@ -82,6 +82,7 @@ urlpatterns = [
     path(PLAN + "work-sheet.pdf", papers.work_sheet, name="work-sheet"),
     path(PLAN + "machine.zip", papers.machine_zip, name="machine-zip"),
     path(PLAN + "papers.pdf", papers.machine, name="papers"),
+    path(PLAN + "cut.csv", papers.cut_csv, name="cut-csv"),
     path(PLAN + "order.csv", papers.order_csv, name="order-csv"),
     path(PLAN + "photo/<int:number>.jpg", photo, name="photo"),
     path(PLAN + "card/<str:load>.pdf", papers.card, name="card"),

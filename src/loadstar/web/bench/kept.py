@@ -25,7 +25,7 @@ def kept_here(request: HttpRequest, membership: Membership, plan: int) -> HttpRe
 
 
 def _pages(frame: Frame) -> Iterator[str]:
-    """The work go by go, every reading, every circuit's fault, connectors, wires, and the papers of the probe."""
+    """The work go by go, every reading, every circuit's fault, the survey's probe, connectors, wires, circuit cards."""
     yield frame.link()
     yield frame.link(view="list")
     yield from (frame.link(go=str(n)) for n in range(1, len(sheet_of(frame).goes) + 1))
@@ -40,4 +40,6 @@ def _pages(frame: Frame) -> Iterator[str]:
     yield frame.link("ends", sel="", view="connectors")
     yield from (frame.link("ends", sel=p.id, view="connectors") for p in frame.plan.of(Coupling))
     yield from (frame.link("circuits", sel=w.id) for w in frame.plan.wires)
+    yield from (reverse("card", args=[frame.membership.workshop.slug, frame.row.pk, p.id]) for p in frame.plan.loads
+                if frame.analysis.states)
     yield reverse("pocket", args=[frame.membership.workshop.slug])

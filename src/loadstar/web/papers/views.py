@@ -8,6 +8,7 @@ from loadstar.core.plan import document
 from loadstar.core.quantities import read
 from loadstar.draw.board import file_svg
 from loadstar.exchange import drawing
+from loadstar.exchange import cut as cut_table
 from loadstar.exchange import order as order_table
 from loadstar.exchange import survey as exchange
 
@@ -128,6 +129,15 @@ def order_csv(request: HttpRequest, membership: Membership, plan: int) -> HttpRe
     note(Trail.What.EXPORTED, membership.person, membership.workshop, f"order list of {frame.plan.name}")
     return _file("\ufeff" + order_table.to_csv(order(frame.analysis)), "text/csv; charset=utf-8",
                  f"loadstar-order-{frame.row.pk}.csv")
+
+
+@member_view
+def cut_csv(request: HttpRequest, membership: Membership, plan: int) -> HttpResponse:
+    """Every wire as it is cut, stripped and ended, as lines of a table."""
+    frame = frame_for(request, membership, plan, "ends")
+    note(Trail.What.EXPORTED, membership.person, membership.workshop, f"cut list of {frame.plan.name}")
+    return _file("\ufeff" + cut_table.to_csv(frame.analysis), "text/csv; charset=utf-8",
+                 f"loadstar-cut-{frame.row.pk}.csv")
 
 
 @member_view

@@ -78,7 +78,7 @@ self.addEventListener("fetch", (event) => {
   if (request.method !== "GET" || url.origin !== self.location.origin) return;
   if (url.pathname.startsWith("/static/")) event.respondWith(still(request));
   else if (request.mode === "navigate" || (request.headers.get("Accept") || "").includes("html") || request.headers.get("X-Alpine-Request") === "true"
-    || url.pathname.endsWith(".jpg")) event.respondWith(page(request));
+    || /\.(jpg|pdf)$/.test(url.pathname)) event.respondWith(page(request));
 });
 // Keeps pages one after the other, so that the server has breath for others, and says how far it is.
 self.addEventListener("message", (event) => {

@@ -1,0 +1,42 @@
+"""The cut list as a table, one line for each wire that is made: RFC 4180, UTF-8."""
+
+import csv
+import io
+
+from loadstar.core.analysis import Analysis
+from loadstar.core.doc.wires import SIDES
+
+from .survey import harmless
+
+COLUMNS = ("wire", "from", "to", "size_mm2", "colour", "cut_m", "strip_from_mm", "end_from", "strip_to_mm", "end_to",
+           "lies_in")
+
+
+def to_csv(analysis: Analysis) -> str:
+    """Longest first, as it is cut; nothing of a wire that stays as it is."""
+    text = io.StringIO()
+    table = csv.writer(text, lineterminator="\r\n")
+    table.writerow(COLUMNS)
+    for row in sorted(_rows(analysis), key=lambda r: (-float(r[5] or 0), r[0])):
+        table.writerow([harmless(cell) for cell in row])
+    return text.getvalue()
+
+
+def _rows(analysis: Analysis) -> list[tuple[str, ...]]:
+    plan, topology = analysis.plan, analysis.topology
+    cut_m = analysis.loom.cut_m if analysis.loom else {}
+    found = []
+    for wire in plan.wires:
+        if topology.untouched(wire) or wire.id not in analysis.wires:
+            continue
+        ends = []
+        for side in SIDES:
+            end = analysis.ends.by_key.get(f"{wire.id}.{side}") if analysis.ends else None
+            chosen = end.chosen if end and not end.kept else None
+            ends += [f"{chosen.strip_mm:g}" if chosen else "", chosen.name if chosen else "stays as it is"]
+        at = [f"{plan.part(end.part).name} ({end})" for end in (wire.a, wire.b)]
+        metres = cut_m.get(wire.id)
+        found.append((wire.id, *at, f"{analysis.wires[wire.id].area_mm2:g}", wire.colours,
+                      f"{metres:.2f}" if metres is not None else "", *ends,
+                      " ".join(topology.geometry[wire.id].runs)))
+    return found
