@@ -14,7 +14,8 @@ from .exchange import survey as survey_file
 
 
 def files_of(analysis: Analysis) -> dict[str, bytes]:
-    """The plan, its survey, pins, order and cut list as tables, the board, the circuit drawing, a netlist of every state."""
+    """The plan, its survey, pins, order and cut list as tables, the board, the circuit drawing, a netlist of every
+    state."""
     plan = analysis.plan
     found = {"plan.json": document.to_json(analysis.whole_plan).encode(),
              "survey.json": survey_file.to_json(plan).encode(),

@@ -5,6 +5,7 @@ import io
 
 from loadstar.core.analysis import Analysis
 from loadstar.core.doc.wires import SIDES
+from loadstar.core.ends.choose import End
 
 from .survey import harmless
 
@@ -29,14 +30,21 @@ def _rows(analysis: Analysis) -> list[tuple[str, ...]]:
     for wire in plan.wires:
         if topology.untouched(wire) or wire.id not in analysis.wires:
             continue
-        ends = []
+        ends: list[str] = []
         for side in SIDES:
-            end = analysis.ends.by_key.get(f"{wire.id}.{side}") if analysis.ends else None
-            chosen = end.chosen if end and not end.kept else None
-            ends += [f"{chosen.strip_mm:g}" if chosen else "", chosen.name if chosen else "stays as it is"]
+            ends += _end(analysis.ends.by_key.get(f"{wire.id}.{side}") if analysis.ends else None)
         at = [f"{plan.part(end.part).name} ({end})" for end in (wire.a, wire.b)]
         metres = cut_m.get(wire.id)
         found.append((wire.id, *at, f"{analysis.wires[wire.id].area_mm2:g}", wire.colours,
                       f"{metres:.2f}" if metres is not None else "", *ends,
                       " ".join(topology.geometry[wire.id].runs)))
     return found
+
+
+def _end(end: End | None) -> tuple[str, str]:
+    """How far an end is stripped, and what it gets."""
+    if end is not None and end.kept:
+        return "", "stays as it is"
+    if end is None or end.chosen is None:
+        return "", "not said"
+    return f"{end.chosen.strip_mm:g}", end.chosen.name

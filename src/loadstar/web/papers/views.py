@@ -7,8 +7,8 @@ from loadstar.core.order import order
 from loadstar.core.plan import document
 from loadstar.core.quantities import read
 from loadstar.draw.board import file_svg
-from loadstar.exchange import drawing
 from loadstar.exchange import cut as cut_table
+from loadstar.exchange import drawing
 from loadstar.exchange import order as order_table
 from loadstar.exchange import survey as exchange
 
