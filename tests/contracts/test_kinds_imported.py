@@ -37,8 +37,8 @@ LISTED = {
     "coupling": """
         core/edits/couplings core/edits/joint core/ends/choose core/ends/families core/figures/ways
         core/intents/electric core/intents/leads core/order core/prove/faults core/rules/connectors
-        core/rules/harness core/rules/looms core/rules/rated draw/mouth web/stations/circuits/page
-        web/stations/ends/page""",
+        core/rules/harness core/rules/looms core/rules/rated draw/mouth web/bench/kept
+        web/stations/circuits/page web/stations/ends/page""",
     "cutoff": """
         core/rules/cutoffs core/rules/switching""",
     "device": """
@@ -47,14 +47,13 @@ LISTED = {
         core/budget/packs core/build/fit core/intents/electric core/intents/stores core/prove/alone
         core/rules/packs""",
     "flasher": """
-        core/figures/registry core/figures/switching core/rules/switching""",
+        core/figures/registry core/figures/switching core/pocket/sums core/rules/switching""",
     "frame": """
         core/rules/ends core/rules/references""",
     "fuse": """
-        core/intents/electric core/order core/prove/alone core/prove/measure core/prove/shorts
-        core/rules/converters
-        core/rules/fuses core/rules/protection core/rules/second core/wiring/classes web/papers/card
-        web/papers/labels web/papers/machine web/stations/circuits/page""",
+        core/intents/electric core/order core/pocket/wire core/prove/alone core/prove/measure
+        core/prove/shorts core/rules/converters core/rules/fuses core/rules/protection core/rules/second
+        core/wiring/classes web/papers/card web/papers/labels web/papers/machine web/stations/circuits/page""",
     "generator": """
         core/figures/winding core/intents/renew core/plan/model core/whatif/ways_out
         core/wiring/references""",
@@ -69,12 +68,12 @@ LISTED = {
         core/budget/ledger core/build/bench_test core/edits/recipes core/edits/remake core/feeds/taps
         core/figures/joins core/figures/lamps core/figures/packs core/figures/registry core/figures/sizes
         core/figures/steps core/figures/supply core/figures/volts core/intents/convert core/intents/leads
-        core/plan/model core/plan/stands core/prove/between core/prove/measure core/prove/set
-        core/prove/shorts core/rules/lamps
-        core/rules/leads core/rules/loads core/rules/switching core/sizing/drops core/sizing/inrush
-        core/sizing/ratings core/whatif/feeds core/whatif/returns core/whatif/trial core/wiring/circuit
-        core/wiring/topology draw/feedtree draw/lamps web/evidence/proving web/frame/forms web/papers/card
-        web/stations/circuits/page web/stations/prove/page""",
+        core/plan/model core/plan/stands core/pocket/wire core/prove/between core/prove/measure core/prove/set
+        core/prove/shorts core/rules/lamps core/rules/leads core/rules/loads core/rules/switching
+        core/sizing/drops core/sizing/inrush core/sizing/ratings core/whatif/feeds core/whatif/returns
+        core/whatif/trial core/wiring/circuit core/wiring/topology draw/feedtree draw/lamps
+        web/evidence/proving web/frame/forms web/papers/card web/stations/circuits/page
+        web/stations/prove/page""",
     "module": """
         core/rules/taps""",
     "own": """
@@ -87,7 +86,7 @@ LISTED = {
         core/edits/stepped core/feeds/taps core/figures/packs core/figures/registry core/plan/model
         core/rules/loads core/rules/ports""",
     "relay": """
-        core/edits/recipes core/edits/workpiece core/order""",
+        core/edits/recipes core/edits/workpiece core/order core/pocket/sums""",
     "second": """
         core/budget/ledger core/intents/stores core/rules/accessories core/rules/second""",
     "selector": """
@@ -95,13 +94,15 @@ LISTED = {
         web/papers/machine""",
     "starter": """
         core/intents/motors core/prove/alone core/rules/switching core/sizing/drops core/wiring/circuit""",
+    "switch": """
+        core/pocket/sums""",
     "tap": """
         core/edits/plugs core/edits/workpiece core/feeds/taps core/figures/feeds core/figures/found
         core/figures/registry core/plan/integrity core/plan/model core/plan/stands core/prove/faults
         core/prove/measure core/prove/winding core/rules/survey core/rules/taps core/rules/wires
         core/sizing/ratings core/survey/pins core/wiring/circuit draw/mouth exchange/report exchange/survey
-        standins/machines web/frame/forms web/frame/tour web/stations/handover/page web/stations/survey/page
-        web/stations/survey/sheet""",
+        standins/machines web/frame/forms web/frame/tour web/pocket/colours web/stations/handover/page
+        web/stations/survey/marks web/stations/survey/page web/stations/survey/sheet""",
     "way": """
         core/rules/taps core/sizing/inrush web/stations/circuits/page""",
 }

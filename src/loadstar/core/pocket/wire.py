@@ -194,9 +194,9 @@ class Tried:
     @property
     def fuse(self) -> str:
         """The fuse that was chosen, as it is bought; "" where none carries the load and guards the wire."""
-        part, sized = self.figures.plan.part(self.circuit.fuse), self.figures.sized
-        rating = sized.choices.rating_a.get(part.id) if sized else None
-        if not isinstance(part, FusePart) or rating is None or not self.result.coordination.protected:
+        part, sized = self.figures.plan.is_one(self.circuit.fuse, FusePart), self.figures.sized
+        rating = sized.choices.rating_a.get(self.circuit.fuse) if sized else None
+        if part is None or rating is None or not self.result.coordination.protected:
             return ""
         if any(rating_faults(self.figures.topology, part.id, rating, self.figures.ratings.peak_a(part.id))):
             return ""

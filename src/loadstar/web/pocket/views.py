@@ -106,7 +106,7 @@ def keep(request: HttpRequest, membership: Membership) -> HttpResponse:
     if asked.question is None or asked.answer is None or asked.answer.plan is None:
         messages.error(request, "That was not kept: there is no answer to keep.")
         return redirect(here)
-    if into := request.POST.get("plan", ""):
+    if into := request.POST.get("plan", "").removeprefix("plan/"):
         row = get_object_or_404(membership.workshop.plans, pk=whole_number(into), archived=None)
         try:
             added = _added(row, membership, asked.question)
