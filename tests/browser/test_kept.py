@@ -31,7 +31,7 @@ def test_a_circuit_is_read_and_ticked_without_a_network_and_nothing_is_lost(cell
     asked = page.locator(".ask-big").inner_text()
     page.context.set_offline(True)
     page.reload()
-    expect(page.locator("#as-of")).to_contain_text("No network: this is as it was")
+    expect(page.locator("#as-of")).to_contain_text("Not reached now: this is as it was")
     assert page.locator(".ask-big").inner_text() == asked
     presses = 0
     for number in (1, 2):  # a number and Enter: the next point comes by itself

@@ -1,7 +1,7 @@
 // Without a network: pages that somebody asked to be kept on this device are shown as they were last seen, with when that was. Every page that can be
 // reached comes from the server, and one that is kept is kept anew as it passes. Nothing is kept that nobody asked for.
 const WHEN = new Intl.DateTimeFormat("en-GB", { day: "numeric", month: "short", hour: "2-digit", minute: "2-digit" });
-const PAGES = "loadstar-pages", SHELL = "loadstar-shell", SLOW_MS = 6000, AT = "X-Loadstar-Kept";
+const PAGES = "loadstar-pages", SHELL = "loadstar-shell", SLOW_MS = 6000, UNWELL = 502, AT = "X-Loadstar-Kept";
 self.addEventListener("install", (event) => event.waitUntil(self.skipWaiting()));
 self.addEventListener("activate", (event) => event.waitUntil(self.clients.claim()));
 
@@ -33,27 +33,22 @@ async function keep(cache, name, answer) {
 async function asItWas(found) {
   const headers = new Headers(found.headers);
   if (!(headers.get("Content-Type") || "").includes("html")) return found;
-  const words = `No network: this is as it was, ${WHEN.format(new Date(found.headers.get(AT)))}.`;
+  const words = `Not reached now: this is as it was, ${WHEN.format(new Date(found.headers.get(AT)))}.`;
   const text = (await found.text()).replace('<p id="as-of" role="status" hidden>', `<p id="as-of" role="status">${words}`);
   headers.delete("Content-Length");
   headers.set("X-Loadstar-As-Of", encodeURIComponent(words));
   return new Response(text, { status: 200, headers });
 }
 async function page(request) {
-  const cache = await caches.open(PAGES), name = named(request.url);
+  const cache = await caches.open(PAGES), name = named(request.url), before = await kept(cache, name);
   try {
-    const answer = await within(SLOW_MS, fetch(request));
+    const answer = await (before ? within(SLOW_MS, fetch(request)) : fetch(request)); // what is not kept is waited for
     const whole = answer.ok && !answer.redirected && request.headers.get("X-Alpine-Request") !== "true";
     if (whole && await cache.match(name)) await keep(cache, name, answer.clone());
-    if (answer.status < 502) return answer;
-    return await shown(cache, name) || answer;
+    return before && answer.status >= UNWELL ? asItWas(before) : answer;
   } catch {
-    return await shown(cache, name) || missing();
+    return before ? asItWas(before) : missing();
   }
-}
-async function shown(cache, name) {
-  const found = await kept(cache, name);
-  return found && asItWas(found);
 }
 function missing() {
   const text = `<!doctype html><html lang="en"><meta charset="utf-8"><meta name="viewport" content="width=device-width"><title>No network</title>
@@ -61,13 +56,13 @@ function missing() {
   return new Response(text, { status: 503, headers: { "Content-Type": "text/html; charset=utf-8" } });
 }
 async function still(request) {
-  const cache = await caches.open(SHELL);
+  const cache = await caches.open(SHELL), before = await cache.match(request.url);
   try {
-    const answer = await within(SLOW_MS, fetch(request));
+    const answer = await (before ? within(SLOW_MS, fetch(request)) : fetch(request));
     if (answer.ok) await cache.put(request.url, answer.clone());
     return answer;
   } catch {
-    return await cache.match(request.url) || Response.error();
+    return before || Response.error();
   }
 }
 function within(ms, promise) {

@@ -103,20 +103,27 @@ def enter_demo(request: HttpRequest) -> HttpResponse:
 
 def new_reset_code(person: Person) -> str:
     """A code, told once, by which a person sets a new password within a day; earlier ones are worth nothing."""
+    return one_time_code(person.reset_codes, RESET_LASTS)
+
+
+def one_time_code(rows: Any, lasts: timedelta) -> str:
+    """A code in the place of a person's earlier ones of its sort, told once and kept as its hash."""
     code = secrets.token_urlsafe(18)
-    person.reset_codes.all().delete()
-    ResetCode.objects.create(person=person, digest=_digest(code), expires=timezone.now() + RESET_LASTS)
+    rows.all().delete()
+    rows.create(digest=digest_of(code), expires=timezone.now() + lasts)
     return code
 
 
-def _digest(code: str) -> str:
+def digest_of(code: str) -> str:
+    """What is kept of a code."""
     return hashlib.sha256(code.encode()).hexdigest()
 
 
 @sensitive_post_parameters()
 def reset(request: HttpRequest, code: str) -> HttpResponse:
     """A new password by a one-time code. It ends every session of the person; the second factor stays."""
-    found = ResetCode.objects.select_related("person").filter(digest=_digest(code), expires__gt=timezone.now()).first()
+    good = ResetCode.objects.select_related("person").filter(expires__gt=timezone.now())
+    found = good.filter(digest=digest_of(code)).first()
     if found is None:
         raise Http404
     form = NewPasswordForm(found.person, request.POST or None)

@@ -1,7 +1,5 @@
 """A member's telephone: how it gets here, what it has to be taught to trust, and signing it in by a code."""
 
-import hashlib
-import secrets
 from datetime import timedelta
 from pathlib import Path
 
@@ -18,7 +16,7 @@ from django.views.decorators.debug import sensitive_variables
 from django.views.decorators.http import require_GET
 
 from .models import Pairing, Person
-from .signs import BACKEND
+from .signs import BACKEND, digest_of, one_time_code
 
 LASTS = timedelta(minutes=2)
 
@@ -44,21 +42,14 @@ def telephone(request: HttpRequest) -> HttpResponse:
 
 def new_code(person: Person) -> str:
     """A code that signs one telephone in, once, within two minutes; earlier ones are worth nothing."""
-    code = secrets.token_urlsafe(18)
-    person.pairings.all().delete()
-    Pairing.objects.create(person=person, digest=_digest(code), expires=timezone.now() + LASTS)
-    return code
-
-
-def _digest(code: str) -> str:
-    return hashlib.sha256(code.encode()).hexdigest()
+    return one_time_code(person.pairings, LASTS)
 
 
 @sensitive_variables("code")
 def pair(request: HttpRequest, code: str) -> HttpResponse:
     """What the code opens: whose it is, and after a press it is used up and they are signed in. A look alone uses
     nothing up: some programs look at every address."""
-    found = Pairing.objects.select_related("person").filter(digest=_digest(code), expires__gt=timezone.now()).first()
+    found = Pairing.objects.select_related("person").filter(digest=digest_of(code), expires__gt=timezone.now()).first()
     if found is None:
         return render(request, "workshop/pair.html", {"person": None}, status=410)
     if request.method == "POST":
