@@ -80,7 +80,8 @@ class Bench:
                 tab.evaluate(PRESS, number)
                 tab.wait_for_timeout(PAUSE_MS)
                 return
-            except Error:
+            except Error:  # signed out, and nothing is kept here any more: the way in needs the network
+                self.context.set_offline(False)
                 self.opened()
         raise RuntimeError(f"act {number} could not be pressed")
 

@@ -29,11 +29,18 @@ const acts = {
   why: "", busy: false,
   get person() { return document.documentElement.dataset.person || ""; },
   async mine() { return (await store.rows("acts")).filter((act) => act.person === this.person); },
-  add(form, submitter) {
+  made(form, submitter) {
     const id = [...crypto.getRandomValues(new Uint8Array(16))].map((byte) => byte.toString(16).padStart(2, "0")).join("");
     const fields = [...new FormData(form, submitter).entries()].filter(([name]) => name !== "csrfmiddlewaretoken");
-    const act = { id, action: form.action, fields, words: form.dataset.tick, person: this.person, page: window.location.pathname };
-    return store.with("acts", "readwrite", (change) => change.objectStore("acts").add(act));
+    return { id, action: form.action, fields, words: form.dataset.tick, person: this.person, page: window.location.pathname };
+  },
+  add(act) { return store.with("acts", "readwrite", (change) => change.objectStore("acts").add(act)); },
+  // Where this device keeps nothing it goes at once, or stays as it was typed.
+  async straight(act) {
+    const given = await this.post(act).catch(() => null);
+    if (given) { await shown(given); return; }
+    document.getElementById("unsent").hidden = false;
+    document.querySelector("#unsent [data-words]").textContent = FULL;
   },
   // One after the other, as they were pressed, and by one tab at a time. `next`: where to go on meanwhile, without an answer.
   async send(next) {
@@ -130,17 +137,13 @@ function put(text) {
 }
 document.addEventListener("submit", (event) => {
   const form = event.target.closest("form[data-tick]");
-  if (!form || form.dataset.plain || !window.indexedDB) return;
+  if (!form || !window.indexedDB) return;
   event.preventDefault();
   event.stopImmediatePropagation();
-  const { submitter } = event;
-  acts.add(form, submitter).then(
+  const act = acts.made(form, event.submitter);
+  acts.add(act).then(
     () => { window.setTimeout(() => acts.tell(), TOLD_AFTER_MS); return acts.send(form.dataset.next); }, // what is sent at once needs no word
-    () => {
-      if (!navigator.onLine) { acts.why = FULL; document.getElementById("unsent").hidden = false; document.querySelector("#unsent [data-words]").textContent = FULL; return; }
-      form.dataset.plain = "yes"; // this browser keeps nothing: sent as any form
-      form.requestSubmit(submitter);
-    });
+    () => acts.straight(act));
 }, true);
 document.addEventListener("click", (event) => { if (event.target.closest("#unsent button")) acts.read(); });
 window.addEventListener("online", () => acts.send());
