@@ -59,6 +59,7 @@ SAID = [  # question, what is asked, how the answer begins, whether it is a no
     ("colour", {"colour": "OG", "stripe": "WH"}, "Orange with white: OG/WH", False),
     ("colour", {"colour": "BU"}, "Blue: BU", False),
     ("size", {"area_mm2": 2.5}, "2.5 mm², ≈14 AWG", False),
+    ("size", {"area_mm2": None, "strands": 7, "strand_mm": 0.13}, "0.0929 mm² counted, no listed size", True),
     ("size", {"area_mm2": None, "strands": 19, "strand_mm": 0.32}, "1.53 mm² counted: 1.5 mm²", False),
     ("size", {"area_mm2": 2.5, "strands": 19, "strand_mm": 0.32}, "Its strands make 1.53 mm², not 2.5", True),
     ("drop", {"drop_v": 0.005, "amps_a": 5}, "Good", False),
@@ -141,21 +142,23 @@ def test_the_largest_fuse_is_the_last_that_a_plan_takes_for_the_wire(area_mm2):
     most = float(found.said.split()[0])
     nearest = {1: 2, 5: 7.5, 7.5: 10, 10: 15, 15: 20, 20: 25, 25: 30, 30: 40}
     for rating, guarded in ((most, True), (nearest[most], False)):
-        assert circuit(1, 1.0, area_mm2, rating).wires["W2"].coordination.protected is guarded, rating
+        found = circuit(1, 1.0, area_mm2, rating).findings
+        told = any(f.rule == "wire.not-protected" and "W2" in f.elements for f in found)
+        assert told is not guarded, rating
 
 
 def test_a_loom_of_loaded_wires_is_warmer_and_may_need_more_copper():
     alone, among = (WireQuestion(amount=10, length_m=1, ambient_c=60, in_loom=n).answer(HOUSE) for n in (2, 8))
     assert float(among.said.split()[0]) >= float(alone.said.split()[0])
     same = [WireQuestion(amount=10, length_m=1, ambient_c=60, in_loom=n, area_mm2=2.5).answer(HOUSE) for n in (2, 8)]
-    assert figure(same[1], "The wire gets") > figure(same[0], "The wire gets") + 3
+    assert figure(same[1], "Wire in use") > figure(same[0], "Wire in use") + 3
 
 
 def test_large_currents_get_a_kind_of_fuse_that_comes_for_them_or_none():
     assert "bolted" in WireQuestion(amount=60, length_m=1).answer(HOUSE).said
     assert answer("wire", system_v=48, amount=5).said.endswith("58 V, brown.")
     none = answer("wire", amount=200, length_m=8)
-    assert none.grave and none.said.startswith("None of the listed sizes")
+    assert none.grave and none.said.startswith("No listed size is enough")
 
 
 def test_the_account_is_that_of_a_plan_with_each_load_in_it():
@@ -176,6 +179,30 @@ def test_the_account_is_that_of_a_plan_with_each_load_in_it():
     assert figure(found, "Parked") == pytest.approx(by_plan.parked.days, rel=0.02)
     # by hand: (100 - 120 - 68 - 0.026) W at the posts' volts
     assert figure(found, "Charging margin, idle") == pytest.approx(-88.03 / by_plan.ledgers["idle"].at_v, rel=1e-3)
+
+
+@pytest.mark.parametrize("values", [{"system_v": 60, "amount": 9, "length_m": 4}, {"system_v": 12, "amount": 45},
+                                    {"system_v": 36, "amount": 200, "unit": "W", "length_m": 5},
+                                    {"amount": 500, "unit": "W", "length_m": 0.3, "returns": "frame"}])
+def test_a_yes_says_all_that_a_plan_with_it_would_be_told(values):
+    found = WireQuestion(**values).answer(HOUSE)
+    assert not found.grave
+    told = [f.sentence for f in analyse(found.plan).findings if f.severity in ("stop", "caution")
+            and not f.rule.startswith(("budget.", "load.always"))]
+    assert set(told) <= set(found.minded)
+
+
+def test_a_pack_above_sixty_volts_needs_another_class_of_wire_and_says_so():
+    assert any("voltage class" in s for s in WireQuestion(system_v=60, amount=9).answer(HOUSE).minded)
+    assert not any("voltage class" in s for s in WireQuestion(system_v=48, amount=9).answer(HOUSE).minded)
+
+
+def test_what_nobody_said_is_marked_typical_in_the_plan_that_is_kept():
+    battery = WireQuestion().answer(HOUSE).plan.battery
+    assert battery.standing_of("internal_mohm") == battery.standing_of("capacity_ah") == "typical"
+    plan = answer("enough", idle_w=None, capacity_ah=11).plan
+    assert plan.battery.standing_of("capacity_ah") == "stated" and plan.generator.standing_of("rating1_w") == "typical"
+    assert answer("enough", idle_w=100).plan.generator.standing_of("rating1_w") == "stated"
 
 
 def test_a_house_with_other_rules_gets_other_answers():

@@ -107,8 +107,11 @@ def test_the_application_is_told_its_address_and_where_the_root_lies(tmp_path, m
     assert one.environment == {"LOADSTAR_LAN": "https://10.1.2.3:8700", "LOADSTAR_HOSTS": "bench.example,10.1.2.3",
                                "LOADSTAR_ROOT_CERTIFICATE": str(tmp_path / "root.crt")}
     assert one.words[:2] == ["--bind", "10.1.2.3:8700"] and "--certfile" in one.words
-    one.tell()
-    assert "https://10.1.2.3:8700" in capfd.readouterr().out
+    one.tell("serve")
+    told = capfd.readouterr().out
+    assert "https://10.1.2.3:8700" in told and "no password" not in told
+    one.tell("demo")
+    assert "asks for no password" in capfd.readouterr().out
 
 
 def test_the_command_takes_no_word_or_an_address():

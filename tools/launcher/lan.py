@@ -44,12 +44,14 @@ class Lan:
         return [*more, "--certfile", str(self.folder / "server.crt"),
                 "--keyfile", str(self.folder / "server.key")]
 
-    def tell(self) -> None:
-        """The address and its square code, on the terminal."""
+    def tell(self, mode: str) -> None:
+        """The address and its square code, on the terminal; and who can come in."""
         print(f"On a telephone in the same network: {self.url}  (by a certificate of its own, good until {self.until})",
               flush=True)
         square = "import segno, sys; segno.make(sys.argv[1]).terminal(compact=True)"
         subprocess.run([str(PYTHON), "-c", square, self.url], check=False)
+        if mode == "demo":
+            print("Anybody in this network can enter the demonstration: it asks for no password.", flush=True)
 
 
 def addresses() -> list[str]:

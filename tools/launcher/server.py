@@ -80,7 +80,7 @@ def run(mode: str, port: int, lan: str | None = None) -> int:
         _start(running, mode, port)
         print(f"\nLoadstar is at {running.address(port)}   (Ctrl-C or ./loadstar stop {mode} ends it)", flush=True)
         if running.lan:
-            running.lan.tell()
+            running.lan.tell(mode)
         assert running.application is not None
         return Watch(folder, running.application, running.database, running.beside, running.environment).run()
     except KeyboardInterrupt:

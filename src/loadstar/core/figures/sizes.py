@@ -6,6 +6,7 @@ Candidates are judged by the argument that sized the wire, everything else as ch
 from dataclasses import dataclass
 
 from ..amounts import percent
+from ..doc.rules import HouseRules
 from ..doc.states import STATE_NAMES, States
 from ..materials.conductors import STOCKS, copper_mass_g
 from ..parts.load import LoadPart
@@ -43,7 +44,9 @@ def wire_candidates(figures: Figures, wire: str) -> list[WireCandidate]:
         metal = stand.duty.wire
         area = metal.area_mm2
         load, state, drop, allowed = _worst_circuit(figures, wire, metal)
-        reason = _heat_reason(figures, stand) or (f"thinner than {least:g} mm²" if area < least else "")
+        guard = stand.duty.guard
+        reason = heat_reason(plan.rules, stand, guard.fuse if guard else "") or (
+            f"thinner than {least:g} mm²" if area < least else "")
         if not reason and drop is not None and load and state and drop > allowed - (0 if area == result.area_mm2
                                                                                     else DROP_SPARE_FRAC):
             reason = f"{load.name} may lose {percent(allowed, 1)} ({STATE_NAMES[state].lower()})"
@@ -56,22 +59,21 @@ def wire_candidates(figures: Figures, wire: str) -> list[WireCandidate]:
     return found
 
 
-def _heat_reason(figures: Figures, stand: Stands) -> str:
-    """Why a size falls out by heat or protection; "" when it does not."""
-    wanted = stand.class_c - figures.plan.rules.thermal_margin_k
-    if not stand.keeps_cool(figures.plan.rules):
+def heat_reason(rules: HouseRules, stand: Stands, by: str) -> str:
+    """Why a size falls out by heat or protection; "" when it does not. `by` is what guards it."""
+    wanted = stand.class_c - rules.thermal_margin_k
+    if not stand.keeps_cool(rules):
         return f"too hot in use, wanted {wanted:.0f} °C"
     guard = stand.duty.guard
     if guard is None:
         return ""
-    by = f"{guard.fuse} ({guard.rating_a:.3g} A)"
     if stand.steady_c > stand.class_c or stand.overload_c > stand.class_c + SHORT_TERM_K:
-        return f"{by} does not protect it"
+        return f"{by} ({guard.rating_a:.3g} A) does not protect it"
     if stand.fails_from_a is not None:
-        return f"{by} may act too late from {stand.fails_from_a:.0f} A on"
+        return f"{by} ({guard.rating_a:.3g} A) may act too late from {stand.fails_from_a:.0f} A on"
     if stand.several_c > stand.class_c:
         return f"too hot with all fuses behind it at {STEADY_MULTIPLE:g} times their ratings"
-    return f"only just protected by {guard.fuse}" if stand.steady_c > stand.class_c - PROTECTION_SPARE_K else ""
+    return f"only just protected by {by}" if stand.steady_c > stand.class_c - PROTECTION_SPARE_K else ""
 
 
 def _cranking(figures: Figures, wire: str, metal: ConductorAt) -> tuple[str, float | None]:

@@ -69,13 +69,17 @@ class Enough(Question):
         idle_w = self.idle_w if self.idle_w is not None else self._like.idle_share.usual * self.rated_w
         if idle_w > self.rated_w:
             raise refuse("", "idle_w", "At idle it gives no more than at speed.")
-        b.machine(name="A machine", kind="motorcycle", idle_rpm=IDLE_RPM, cruise_rpm=RATED_RPM)
+        b.machine(name="A machine", kind="motorcycle", idle_rpm=IDLE_RPM, cruise_rpm=RATED_RPM,
+                  typical=("idle_rpm", "town_rpm", "cruise_rpm", "cranking_a"))
         at = b.add("place", name="at the battery")
         b.add("battery", name="battery", place=at, capacity_ah=self.capacity_ah,
-                        internal_mohm=TOURING.internal_mohm.usual * TOURING.battery_ah.usual / self.capacity_ah,
-                        charge_a=round(self.capacity_ah / 10, 2))
+              internal_mohm=TOURING.internal_mohm.usual * TOURING.battery_ah.usual / self.capacity_ah,
+              charge_a=round(self.capacity_ah / 10, 2),
+              typical=("chemistry", "rate_h", "internal_mohm", "charge_a", "charge_frac"))
         b.add("generator", name="generator", place=at, rating1_w=idle_w, rating1_rpm=IDLE_RPM, rating2_w=self.rated_w,
-              rating2_rpm=RATED_RPM, phase_ohm=self._like.phase_ohm)
+              rating2_rpm=RATED_RPM, phase_ohm=self._like.phase_ohm, typical=(
+                  "phases", "rating1_rpm", "rating2_rpm", "rating_v", "phase_ohm", "diode_v", "regulator", "set_v",
+                  "tied", "rectifier", *(("rating1_w",) if self.idle_w is None else ())))
         b.add("own", name="the machine itself", place=at, power_w=self.own_w, live="engine")
         if self.standing_ma:
             b.add("own", name="with the key off", place=at, power_w=self.standing_ma / 1000 * FULL_V, live="always")
@@ -111,4 +115,4 @@ class Enough(Question):
         return Answer(said, tuple(found.values()), (
             *minded, "The battery's own charging comes out of what is left.",
             f"What is not asked is as usual: winding {self._like.phase_ohm:g} Ω, idle at {IDLE_RPM} rpm, rated at "
-            f"{RATED_RPM} rpm."), (), plan, cruise < 0)
+            f"{RATED_RPM} rpm, the battery's resistance and the starter's amps."), (), plan, cruise < 0)

@@ -11,7 +11,7 @@ from ..errors import refuse
 from ..figures.working import HOUSE, Input, Working
 from ..materials.fuses import KINDS, RERATE_PER_K, RERATED_FROM_C, Pattern, opening_times_s, rerated_a
 from ..parts.asks import PATTERNS, Ask
-from ..sizing.argument import Duty, stands
+from ..sizing.argument import PROTECTION_SPARE_K, Duty, Stands, stands
 from ..sizing.openers import Guard, Opener
 from ..wiring.conductor import conductor_of
 from .base import SIZES, Answer, Question, Table, two_figures
@@ -57,22 +57,25 @@ class FuseOfWire(Question):
             Duty(wire, self.ambient_c, self.amps_a or 0.0,
                  Guard("W", Opener("fuse", kind.curve, rating, 1.0), max(self.fault_a, rating * LEAST_FAULT)))
             for rating in kind.ratings_a])
-        guards = [rating for rating, stand in zip(kind.ratings_a, judged, strict=True) if stand.protected]
+        why = [_why_not(stand) for stand in judged]
+        guards = [rating for rating, reason in zip(kind.ratings_a, why, strict=True) if not reason]
         carries = [rating for rating in kind.ratings_a if self.amps_a is None
                    or self.amps_a <= rules.fuse_share_frac * rerated_a(rating, self.ambient_c)]
         both = [rating for rating in guards if rating in carries]
         rows = tuple((f"{rating:g} A{', ' + shade if (shade := kind.by_rating[rating].colour) else ''}",
                       f"{stand.steady_c:.0f} °C", f"{stand.overload_c:.0f} °C",
-                      "protects it" if stand.protected else "does not protect it",
+                      reason or "protects it",
                       "" if self.amps_a is None else "carries it" if rating in carries else "too small")
-                     for rating, stand in zip(kind.ratings_a, judged, strict=True))
+                     for rating, stand, reason in zip(kind.ratings_a, judged, why, strict=True))
         table = Table("Every rating", ("Fuse", "At 1.1 times", "At 1.35 times", "Wire", "Load"), rows,
                       kind.ratings_a.index(guards[-1]) if guards else None, kind.source)
         limit = Working("What the wire stands for good", "I_z", judged[0].limit_a, "A", "I_z", (
             Input("I_z", judged[0].limit_a, "A", f"{self.area_mm2:g} mm² at {judged[0].class_c:g} °C in such air",
                   "heat balance of the wire, or the table where that is lower"),))
         return Answer(self._said(kind.words, guards, both), (limit,), (
-            "The wire lies by itself: in a loom, its neighbours warm the air around it.",), (table,),
+            "The wire lies by itself: in a loom, its neighbours warm the air around it.",
+            f"Take one for the full volts of the supply: it comes for {', '.join(f'{v} V' for v in kind.volts)}."),
+            (table,),
             grave=not (both if self.amps_a else guards))
 
     def _said(self, words: str, guards: list[float], both: list[float]) -> str:
@@ -84,6 +87,13 @@ class FuseOfWire(Question):
             return f"None: up to {guards[-1]:g} A protects the wire, and that is too small for {self.amps_a:g} A."
         return (f"{both[0]:g} A ({words})." if len(both) == 1
                 else f"{both[0]:g} A; {guards[-1]:g} A at the most ({words}).")
+
+
+def _why_not(stand: Stands) -> str:
+    """Why a plan would not take a fuse for the wire; "" where it would."""
+    if not stand.protected:
+        return "does not protect it"
+    return "only just protects it" if stand.steady_c > stand.class_c - PROTECTION_SPARE_K else ""
 
 
 class FuseCarries(Question):

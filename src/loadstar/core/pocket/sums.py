@@ -58,7 +58,7 @@ class DropRead(Question):
     KEY: ClassVar[str] = "drop"
     TITLE: ClassVar[str] = "Is this drop good or bad?"
     ASKS: ClassVar[tuple[Ask, ...]] = (
-        Ask("drop_v", "Read over it", "12 mV or 0.012."), Ask("amps_a", "while there flow"),
+        Ask("drop_v", "Read over it", "12 mV or 0.012."), Ask("amps_a", "at a current of"),
         Ask("over", "It is", kind="choice", choices=(
             ("crimp", "one crimp or terminal"), ("pair", "a pair of terminals, plugged"),
             ("ground", "a ground on the frame"), ("fuse", "a blade fuse in its holder"), ("switch", "a switch"),

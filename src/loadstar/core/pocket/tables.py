@@ -18,6 +18,7 @@ from .base import SIZES, Answer, Question, Table
 
 ABOUT = 2  # sizes shown to either side
 WARM_C = 60.0
+NEAR = 0.12  # that what is counted may be off from a listed size: a strand, and a hundredth of a millimetre
 
 
 class ColourQuestion(Question):
@@ -41,8 +42,7 @@ class ColourQuestion(Question):
         """Its letters; what it is for is the machine's own business."""
         names = dict(COLOURS)
         stripe = f" with {names[self.stripe]}" if self.stripe else ""
-        return Answer(f"{names[self.colour]}{stripe}: {self.letters}.".capitalize().replace(
-            self.letters.capitalize(), self.letters).replace(self.letters.lower(), self.letters), minded=(
+        return Answer(f"{names[self.colour].capitalize()}{stripe}: {self.letters}.", minded=(
             "A colour proves nothing: measure before anything is joined to it.",), tables=(
             Table("All of them", ("Letters", "Colour"), COLOURS, [c for c, _ in COLOURS].index(self.colour),
                   "IEC 60757 (check the current edition)"),))
@@ -56,7 +56,7 @@ class SizeQuestion(Question):
     ASKS: ClassVar[tuple[Ask, ...]] = (
         Ask("area_mm2", "It is called", kind="choice", choices=(("", "not known"), *SIZES), optional=True),
         Ask("strands", "or count its strands", "Empty: not counted.", unit="", optional=True),
-        Ask("strand_mm", "each so thick", "With a micrometer.", optional=True))
+        Ask("strand_mm", "thickness of a strand", "With a micrometer.", optional=True))
 
     area_mm2: AreaMm2 | None = 1.0
     strands: Annotated[float, Field(ge=1, le=5000)] | None = None
@@ -69,20 +69,21 @@ class SizeQuestion(Question):
                          "Strands and their thickness belong together.")
         if self.area_mm2 is None and self.strands is None:
             raise refuse("", "area_mm2", "Say what it is called, or count its strands.")
-        figures, area, said = [], self.area_mm2, ""
+        figures, area, said, other = [], self.area_mm2, "", False
         if self.strands is not None and self.strand_mm is not None:
             counted = self.strands * math.pi / 4 * self.strand_mm ** 2
             area = min(BY_AREA, key=lambda a: abs(math.log(a / counted)))
-            said = f"{counted:.3g} mm² counted: " if self.area_mm2 is None else ""
+            other = abs(area / counted - 1) > NEAR
+            said = f"{counted:.3g} mm² counted{', no listed size; nearest is' if other else ':'} "
             figures.append(Working("Cross-section by its strands", "A", counted, "mm²", "n * pi / 4 * d ** 2", (
                 Input("n", self.strands, "", "strands", "counted"),
                 Input("d", self.strand_mm, "mm", "of one strand", "measured"))))
             if self.area_mm2 is not None and area != self.area_mm2:
-                said = f"Its strands make {counted:.3g} mm², not {self.area_mm2:g}: "
+                said, other = f"Its strands make {counted:.3g} mm², not {self.area_mm2:g}: ", True
         assert area is not None
         figures += self._figures(rules, area)
         return Answer(f"{said}{area:g} mm², {gauge_label(area)}.", tuple(figures), (), (_sizes(rules, area),),
-                      grave=said.startswith("Its"))
+                      grave=other)
 
     @staticmethod
     def _figures(rules: HouseRules, area_mm2: float) -> list[Working]:

@@ -8,6 +8,7 @@ from typing import Annotated, Any, ClassVar, Literal
 from pydantic import Field
 
 from ..amounts import percent
+from ..analysis import judged
 from ..doc.rules import HouseRules
 from ..doc.states import States
 from ..doc.types import AreaMm2
@@ -15,16 +16,16 @@ from ..edits.builder import Builder
 from ..errors import refuse
 from ..figures.figures import Figures, compute
 from ..figures.registry import working
+from ..figures.sizes import heat_reason
 from ..figures.wires import WireResult
 from ..figures.working import Working
 from ..materials.conductors import STOCKS, gauge_label, resistance_ohm_per_m
-from ..materials.fuses import fuse_for, words
+from ..materials.fuses import USUAL_V, fuse_for, rerated_a, words
 from ..materials.typical import CELLS, MIDDLE
 from ..parts.asks import Ask, whole
 from ..parts.fuse import FusePart
 from ..parts.load import LoadPart
 from ..plan.model import Plan
-from ..sizing.argument import PROTECTION_SPARE_K
 from ..sizing.drops import drop_limit_frac
 from ..sizing.ratings import rating_faults
 from .base import SIZES, Answer, Question, Table
@@ -35,6 +36,8 @@ SUPPLIES: tuple[Literal[6, 12, 36, 48, 52, 60], ...] = (6, 12, 36, 48, 52, 60)
 LEAST_OF_NOMINAL, MOST_OF_NOMINAL = 0.6, 1.5  # volts that the load takes here: how low it may be is the load's own
 PACK_FIRST_V = 36
 TWO = 2  # wires of a circuit
+GRAVE = ("stop", "caution")
+ABOUT_THE_MACHINE = ("budget.", "load.always")  # that nobody has asked about
 FIRST_C = 50.0  # where the search for a size begins
 
 
@@ -68,7 +71,7 @@ class WireQuestion(Question):
         Ask("unit", "Given in", kind="choice", choices=(("A", "amps"), ("W", "watts"))),
         Ask("length_m", "How far, one way"),
         Ask("returns", "Returns by", kind="choice", choices=(("own wire", "a wire"), ("frame", "the frame"))),
-        whole("in_loom", "Wires in its loom, all as loaded", (2, 4, 6, 8, 12)),
+        whole("in_loom", "Wires in the loom, all loaded alike", (2, 4, 6, 8, 12)),
         Ask("ambient_c", "Air around it"),
         Ask("area_mm2", "Is this one enough?", kind="choice", choices=(("", "find the smallest"), *SIZES),
             optional=True))
@@ -99,7 +102,8 @@ class WireQuestion(Question):
             out, back = b.wire_to(f"{load}.pos"), b.wire_to(f"{load}.neg")
             fuse = next(w.a.part for w in b.plan.wires if w.id == out)
             to_fuse = b.wire_to(f"{fuse}.a")
-            b.change(fuse, **self._kind_of_fuse(rules))
+            chosen = b.plan.is_one(fuse, FusePart)
+            b.change(fuse, **self._kind_of_fuse(rules, chosen.volts_v if chosen else USUAL_V))
             b.fix(to_fuse, length_m=AT_FUSE_M)
             for way in (out, back) if self.returns == "own wire" else (out,):
                 b.fix(way, length_m=self.length_m)
@@ -112,20 +116,22 @@ class WireQuestion(Question):
                 "at_v": LOAD_V.get(self.system_v, self.system_v), "window_low_v": LEAST_OF_NOMINAL * self.system_v,
                 "window_high_v": MOST_OF_NOMINAL * self.system_v}
 
-    def _kind_of_fuse(self, rules: HouseRules) -> dict[str, Any]:
-        """The first kind that comes for so many amps and volts; nothing to say where blades do."""
+    def _kind_of_fuse(self, rules: HouseRules, volts_v: int) -> dict[str, Any]:
+        """The first kind that comes for so many amps and breaks these volts; nothing to say where blades do."""
         amps = self.amount if self.unit == "A" else self.amount / (LEAST_OF_NOMINAL * self.system_v)
-        pattern, volts_v = fuse_for(MOST_OF_NOMINAL * self.system_v if self.system_v >= PACK_FIRST_V else self.system_v,
-                                    amps / rules.fuse_share_frac)
+        pattern, volts_v = fuse_for(volts_v, amps / rerated_a(rules.fuse_share_frac, self.ambient_c))
         return {} if pattern == "blade" else {"pattern": pattern, "volts_v": volts_v}
 
     def _supply(self, b: Builder, here: str) -> str:
         if self.system_v >= PACK_FIRST_V:
             if self.returns == "frame":
                 raise refuse("", "returns", "A pack's negative is not on the frame: it returns by a wire.")
-            return b.add("pack", name="pack", place=here, series=CELLS[self.system_v])
+            return b.add("pack", name="pack", place=here, series=CELLS[self.system_v], typical=(
+                "chemistry", "series", "parallel", "cell_ah", "cell_mohm", "extra_mohm", "charge_frac",
+                "bms_continuous_a", "bms_peak_a", "charge_limit_a"))
         return b.add("battery", name="battery", place=here, nominal_v=self.system_v,
-                     capacity_ah=MIDDLE.battery_ah.usual, internal_mohm=MIDDLE.internal_mohm.usual)
+                     capacity_ah=MIDDLE.battery_ah.usual, internal_mohm=MIDDLE.internal_mohm.usual,
+                     typical=("chemistry", "capacity_ah", "internal_mohm", "charge_frac", "charge_a"))
 
     def answer(self, rules: HouseRules) -> Answer:
         """The smallest size for both ways, or what the size that is asked about does."""
@@ -142,8 +148,8 @@ class WireQuestion(Question):
         at = sizes.index(asked_mm2)
         about = [self._tried(circuit, area) for area in sizes[max(0, at - 2):at + 3]]
         rows = tuple((_named(t.area_mm2), "-" if math.isnan(t.lost) else f"{100 * t.lost:.1f} %",
-                      f"{t.result.hottest_c:.0f} °C", t.fuse or "none", t.why or "does") for t in about)
-        return (Table("The sizes about it", ("Size", "Loses", "Gets", "Fuse", "Verdict"), rows, min(at, 2)),)
+                      f"{t.result.hottest_c:.0f} °C", t.fuse or "none", t.why or "fits") for t in about)
+        return (Table("The sizes about it", ("Size", "Lost", "Wire", "Fuse", "Verdict"), rows, min(at, 2)),)
 
     def _least(self, circuit: OneCircuit) -> "Tried":
         """The circuit in the smallest size that does, or in the largest there is. The search begins where its copper
@@ -207,36 +213,43 @@ class Tried:
         """Why this size does not do; "" where it does."""
         rules, limit = self.figures.plan.rules, drop_limit_frac(self.figures.plan, self._load)
         if math.isnan(self.lost):
-            return "so much does not come through it"
-        if not all(self.figures.wires[w].coordination.keeps_cool(rules) for w in self.circuit.ways):
-            return f"it gets too hot, wanted is {self.result.class_c - rules.thermal_margin_k:.0f} °C at the most"
+            return "the load gets no current through it"
+        for wire in self.circuit.ways:
+            if reason := heat_reason(rules, self.figures.wires[wire].coordination, "the fuse"):
+                return reason
         if not self.fuse:
-            return "no fuse carries that and protects it"
-        if self.result.coordination.steady_c > self.result.class_c - PROTECTION_SPARE_K:
-            return "its fuse only just protects it"
+            return "no fuse carries the load and protects it"
         if self.lost > limit + 1e-9:
-            return f"it loses more than {percent(limit)}"
+            return f"loses more than {percent(limit)}"
         least = rules.least_area_mm2
-        return f"it is thinner than the house takes, {least:g} mm²" if self.area_mm2 < least else ""
+        return f"thinner than the house rule, {least:g} mm²" if self.area_mm2 < least else ""
+
+    @property
+    def findings(self) -> tuple[str, ...]:
+        """What a plan with this circuit would be told besides, of the circuit and its supply."""
+        mine = {*self.circuit.ways, self.circuit.load, self.circuit.fuse, *(s.id for s in self.figures.source.stores)}
+        found = judged(self.figures).findings
+        return tuple(f.sentence for f in found if f.severity in GRAVE and mine & set(f.elements)
+                     and not f.rule.startswith(ABOUT_THE_MACHINE))
 
 
 def _answer(question: WireQuestion, tried: Tried, least: Tried) -> Answer:
     """In words; its figures are those of the plan."""
     named, why, circuit = _named(tried.area_mm2), tried.why, tried.circuit
     if question.area_mm2:
-        better = f" {_named(least.area_mm2)} does." if not least.why else ""
-        said = f"No, not {named}: {why}.{better}" if why else f"Yes, {named} does, behind a {tried.fuse}."
+        better = f" {_named(least.area_mm2)} is." if not least.why else ""
+        said = f"No, {named} is not enough: {why}.{better}" if why else f"Yes, {named} is enough, with a {tried.fuse}."
     else:
-        said = f"None of the listed sizes: {named}, and {why}." if why else f"{named}, behind a {tried.fuse}."
+        said = f"No listed size is enough. Of {named}: {why}." if why else f"{named}, with a {tried.fuse}."
     if math.isnan(tried.lost):
         return Answer(said, grave=True)
     keys = {f"drop/{circuit.load}/{tried.state}": "Lost on the way",
-            f"load_v/{circuit.load}/{tried.state}": "Volts that arrive", f"use_c/{circuit.out}": "The wire gets"}
+            f"load_v/{circuit.load}/{tried.state}": "Volts at the load", f"use_c/{circuit.out}": "Wire in use"}
     if tried.result.guard:
-        keys |= {f"steady_c/{circuit.out}": "With all that its fuse carries for good it gets",
-                 f"share/{circuit.fuse}": "The fuse: share of its rating",
-                 f"chafe/{circuit.out}": "A bare touch at its far end: the fuse opens after at most"}
-    minded = [f"A short at the far end drives about {tried.result.fault_a:.0f} A through it."]
+        keys |= {f"steady_c/{circuit.out}": "Wire at the most that the fuse lets through for hours",
+                 f"share/{circuit.fuse}": "Load, of the fuse's rating",
+                 f"chafe/{circuit.out}": "If it touches bare metal, the fuse opens within"}
+    minded = [*tried.findings, f"A short at the far end drives about {tried.result.fault_a:.0f} A through it."]
     if question.unit == "W":
         minded.append("At constant power it draws more amps as the volts fall.")
     if question.in_loom > TWO:

@@ -101,8 +101,7 @@ def keep(request: HttpRequest, membership: Membership) -> HttpResponse:
     require_edit(membership)
     kind = _kind(request)
     asked = _asked(request, kind, membership)
-    values = urlencode({"q": kind.KEY, **_values(request, kind)})
-    here = f"{reverse('pocket', args=[membership.workshop.slug])}?{values}"
+    here = f"{reverse('pocket', args=[membership.workshop.slug])}?{urlencode([('q', kind.KEY), *_typed(asked)])}"
     if asked.question is None or asked.answer is None or asked.answer.plan is None:
         messages.error(request, "That was not kept: there is no answer to keep.")
         return redirect(here)
@@ -138,7 +137,3 @@ def _added(row: PlanHead, membership: Membership, question: Question) -> str:
 def _typed(asked: _Asked) -> list[tuple[str, str]]:
     """Every field as it stands in the form."""
     return [(field.name, str(field.value() if field.value() is not None else "")) for field in asked.form]
-
-
-def _values(request: HttpRequest, kind: type[Question]) -> dict[str, str]:
-    return {name: request.POST[name] for name in kind.model_fields if name in request.POST}

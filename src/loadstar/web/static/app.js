@@ -170,7 +170,7 @@ document.addEventListener("alpine:init", () => {
 // On a telephone a picture that was pressed beside its links is shown over the whole screen, to be dragged and pinched.
 document.addEventListener("click", (event) => {
   const box = event.target.closest(".picture-box"), dialog = document.getElementById("picture-dialog");
-  if (!box || !dialog || window.innerWidth > SMALL_PX || event.target.closest("a, button")) return;
+  if (!box || !dialog || box.matches(".map-box") || window.innerWidth > SMALL_PX || event.target.closest("a, button")) return;
   const picture = box.querySelector("svg"), large = dialog.querySelector(".picture-large");
   if (!picture) return;
   large.append(picture);
