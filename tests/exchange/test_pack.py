@@ -12,7 +12,7 @@ from reference.simulator import needs_ngspice, run_ngspice
 from loadstar import cli, demo
 from loadstar.core.analysis import analyse
 from loadstar.core.plan import document
-from loadstar.exchange import records
+from loadstar.exchange import cut, records
 from loadstar.pack import files_of
 
 EXAMPLE = Path(__file__).resolve().parents[2] / "examples" / "winter-counts.json"
@@ -27,6 +27,17 @@ def test_the_files_of_a_plan_are_written_and_can_be_read_again(tmp_path, capsys)
     assert rows[0][:2] == ["group", "what"]
     assert "sheet 1 of" in (folder / "drawings" / "circuit-1.svg").read_text()
     assert "files in" in capsys.readouterr().out
+
+
+def test_the_cut_list_has_what_is_made_and_nothing_that_stays():
+    stays = 0
+    for path in sorted((EXAMPLE.parent / "jobs").glob("*.json"))[:8]:
+        analysis = analyse(document.from_json(path.read_bytes()))
+        rows = list(csv.DictReader(io.StringIO(cut.to_csv(analysis))))
+        untouched = {w.id for w in analysis.plan.wires if analysis.topology.untouched(w)}
+        stays += len(untouched)
+        assert {r["wire"] for r in rows} == analysis.wires.keys() - untouched, path.name
+    assert stays
 
 
 def test_the_same_plan_gives_the_same_bytes():

@@ -146,7 +146,7 @@ def test_so_much_is_remembered_in_each_process():
 
 @pytest.mark.parametrize(("version", "older"), [(CORE_VERSION, False), ("1", True), (f"{CORE_VERSION}.1", True)])
 def test_figures_of_another_core_are_told_apart(version, older):
-    assert PlanSummary(core_version="".join(list(version))).of_an_older_core is older
+    assert PlanSummary(core_version="".join(list(version))).of_an_older_core is older  # equal, not the same
 
 
 def test_what_is_left_to_try_is_counted():

@@ -100,6 +100,8 @@ def test_what_it_feeds_is_kept_in_a_plan_that_is_there(client, bench):
     after = store.load(bench.row).plan
     new = next(p for p in after.loads if p.id not in before.part_by_id)
     assert (new.amount, new.unit, new.behaviour) == (36, "W", "power") and new.name == "asked for: 36 W"
+    assert new.standing_of("at_v") == "typical" and new.standing_of("amount") == "stated"
+    assert new.window_low_v == type(new).model_fields["window_low_v"].default  # nobody said how low it may be
     assert f"sel={new.id}" in sent.redirect_chain[-1][0] and "where it sits" in sent.content.decode()
     assert any(str(w.b) == f"{new.id}.pos" for w in after.wires)
 

@@ -7,9 +7,11 @@ import pytest
 from answers import plain_words
 from asked import on, page
 from conftest import make_shop
+from django.db import connection
 from django.test import Client
 from django.utils import timezone
 
+from loadstar import demo
 from loadstar.core.parts.coupling import Coupling
 from loadstar.web.evidence.sheet import made
 from loadstar.web.records import store
@@ -53,6 +55,21 @@ def test_a_code_is_good_for_two_minutes_and_another_makes_it_worth_nothing(insid
     assert timedelta(minutes=2) == LASTS
 
 
+def test_of_two_who_press_at_once_one_is_signed_in(inside, shop):
+    address, other = code_of(inside.post("/telephone/")), []
+
+    def quicker(execute, sql, params, many, context):
+        answer = execute(sql, params, many, context)
+        if sql.startswith("SELECT") and "workshop_pairing" in sql and not other:
+            other.append(Pairing.objects.all().delete())
+        return answer
+
+    late = Client()
+    with connection.execute_wrapper(quicker):
+        assert late.post(address).status_code == 410
+    assert other and late.get("/me/").status_code == 302
+
+
 def test_the_code_is_kept_as_its_hash_and_only_whoever_is_signed_in_gets_one(inside, client, shop):
     address = code_of(inside.post("/telephone/"))
     assert Pairing.objects.get().digest not in address and address.split("/")[2] not in Pairing.objects.get().digest
@@ -92,6 +109,17 @@ def test_what_a_device_keeps_of_a_plan_that_is_not_solved_is_what_there_is(insid
     kept = inside.get(on(shop, row, "kept-here/")).json()
     assert kept["pages"] and not any("n=" in p for p in kept["pages"])
     assert all(inside.get(address).status_code == 200 for address in kept["pages"])
+
+
+def test_of_a_plan_without_a_supply_no_reading_is_kept_that_its_page_does_not_have(inside, shop):
+    plan = demo.winter()[0]
+    lost = plan.battery.id
+    bare = plan.model_copy(update={"parts": tuple(p for p in plan.parts if p.id != lost), "wires": tuple(
+        w for w in plan.wires if lost not in (w.a.part, w.b.part)), "readings": ()})
+    row = store.begin(shop.workshop, shop.technician, bare)
+    pages = inside.get(on(shop, row, "kept-here/")).json()["pages"]
+    assert not store.load(row).analysis.is_solved and any("/prove/" in p for p in pages)
+    assert not any("n=" in p or "view=find" in p for p in pages)
 
 
 def test_another_workshops_plan_is_kept_nowhere(inside):

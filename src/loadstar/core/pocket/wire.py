@@ -37,6 +37,7 @@ LEAST_OF_NOMINAL, MOST_OF_NOMINAL = 0.6, 1.5  # volts that the load takes here: 
 PACK_FIRST_V = 36
 TWO = 2  # wires of a circuit
 GRAVE = ("stop", "caution")
+NOT_ASKED = ("at_v", "behaviour")  # of what it draws
 ABOUT_THE_MACHINE = ("budget.", "load.always")  # that nobody has asked about
 FIRST_C = 50.0  # where the search for a size begins
 
@@ -98,7 +99,9 @@ class WireQuestion(Question):
         supply = self._supply(b, here)
         for number in reversed(range(self.in_loom // TWO)):
             load = b.add("load", name="the load" if not number else f"another, {number}", place=there, feed=supply,
-                         live="always", reason_always="asked without a machine", returns=self.returns, **self.draws())
+                         live="always", reason_always="asked without a machine", returns=self.returns,
+                         window_low_v=LEAST_OF_NOMINAL * self.system_v, window_high_v=MOST_OF_NOMINAL * self.system_v,
+                         typical=(*NOT_ASKED, "window_low_v", "window_high_v"), **self.draws())
             out, back = b.wire_to(f"{load}.pos"), b.wire_to(f"{load}.neg")
             fuse = next(w.a.part for w in b.plan.wires if w.id == out)
             to_fuse = b.wire_to(f"{fuse}.a")
@@ -113,8 +116,7 @@ class WireQuestion(Question):
         """What it draws, as an accessory of a plan says it."""
         return {"category": "other", "amount": self.amount, "unit": self.unit,
                 "behaviour": "current" if self.unit == "A" else "power",
-                "at_v": LOAD_V.get(self.system_v, self.system_v), "window_low_v": LEAST_OF_NOMINAL * self.system_v,
-                "window_high_v": MOST_OF_NOMINAL * self.system_v}
+                "at_v": LOAD_V.get(self.system_v, self.system_v)}
 
     def _kind_of_fuse(self, rules: HouseRules, volts_v: int) -> dict[str, Any]:
         """The first kind that comes for so many amps and breaks these volts; nothing to say where blades do."""

@@ -30,11 +30,10 @@ def _pages(frame: Frame) -> Iterator[str]:
     yield frame.link(view="list")
     yield from (frame.link(go=str(n)) for n in range(1, len(sheet_of(frame).goes) + 1))
     yield frame.link("prove", sel="")
-    if frame.analysis.is_solved:
-        steps = proving.plan_of(frame, records.readings(frame.row))
-        yield from (frame.link("prove", sel="", n=str(n)) for n in range(len(steps)))
-        yield from (frame.link("prove", sel=p.id, view="find") for p in frame.plan.loads
-                    if frame.analysis.path(p.id).complete)
+    steps = proving.plan_of(frame, records.readings(frame.row))
+    yield from (frame.link("prove", sel="", n=str(n)) for n in range(len(steps)))
+    yield from (frame.link("prove", sel=p.id, view="find") for p in frame.plan.loads
+                if frame.analysis.path(p.id).complete)
     yield frame.link("survey", sel="")
     yield from (frame.link("survey", sel="", view=view) for view in ("probe", "readings", "plugs"))
     yield frame.link("ends", sel="", view="connectors")

@@ -18,7 +18,7 @@ from loadstar.core.errors import PlanError, refuse
 from loadstar.core.pocket import QUESTIONS
 from loadstar.core.pocket.base import Answer, Question, Table
 from loadstar.core.pocket.tables import ColourQuestion
-from loadstar.core.pocket.wire import WireQuestion
+from loadstar.core.pocket.wire import NOT_ASKED, WireQuestion
 
 from ..frame.fields import Asked, ModelForm
 from ..frame.forms import feeds_of
@@ -129,7 +129,7 @@ def _added(row: PlanHead, membership: Membership, question: Question) -> str:
     draws = question.draws()
     edit = AddElement(what="load", values={
         **draws, "name": f"asked for: {draws['amount']:g} {draws['unit']}", "place": places[0].id, "feed": feeds[0].id,
-        "live": "key", "returns": question.returns})
+        "live": "key", "returns": question.returns}, marks=dict.fromkeys(NOT_ASKED, "typical"))
     changed = store.edit(row, membership.person, loaded.number, edit)
     return next(p.id for p in changed.plan.loads if p.id not in loaded.plan.part_by_id)
 
