@@ -218,7 +218,7 @@ def kill_wire_fed() -> Plan:
 
 
 def trigger_overloaded() -> Plan:
-    """L: a relay's coil on an instrument pin that is believed good for 0.1 A."""
+    """L: a relay's coil on an instrument pin that is taken as good for 0.1 A."""
     b, box, nose = _machine("Trigger overloaded")
     battery = _battery(b, box)
     _generator(b, box)

@@ -4,11 +4,11 @@ holds."""
 from .core.analysis import Analysis
 from .core.order import order
 from .core.plan import document
-from .draw import feedtree, schematic
+from .draw import circuit, dxf
 from .draw.board import file_svg
 from .draw.svg import Look
 from .exchange import cut as cut_table
-from .exchange import drawing, netlist
+from .exchange import netlist
 from .exchange import order as order_table
 from .exchange import survey as survey_file
 
@@ -24,11 +24,12 @@ def files_of(analysis: Analysis) -> dict[str, bytes]:
     if analysis.wires:
         found["tables/cut.csv"] = cut_table.to_csv(analysis).encode()
     if analysis.loom is not None and analysis.loom.bundles and not analysis.loom.cuts:
-        found["drawings/board.dxf"] = drawing.board_dxf(analysis).encode()
+        found["drawings/board.dxf"] = dxf.board_dxf(analysis).encode()
         found["drawings/board.svg"] = file_svg(analysis).encode()
-    sheets = feedtree.sheets(analysis) if analysis.is_solved else []
-    for n, sheet in enumerate(sheets, 1):
-        found[f"drawings/circuit-{n}.svg"] = schematic.draw(analysis, sheet, n, len(sheets), Look(paper=True)).encode()
+    sheets = circuit.sheets(analysis)
+    for sheet in sheets:
+        found[f"drawings/circuit-{sheet.number}.svg"] = circuit.draw(
+            analysis, sheet, len(sheets), Look(paper=True)).encode()
     for state, row in analysis.states.items():
         if row.solution is not None:
             found[f"netlists/{state}.cir"] = netlist.netlist(analysis, state).encode()

@@ -76,7 +76,7 @@ def add_table(someone, base: str, edit: AddElement) -> None:
     for beep in edit.values["beeps"]:
         box = page.locator(f"#t-{beep['position']}-{beep['a']}-{beep['b']}")
         box.select_option("beeps" if beep["beeps"] else "silent")
-    someone.redraw(lambda: page.get_by_role("button", name="What does it do?").click())
+    someone.redraw(lambda: page.get_by_role("button", name="Save and evaluate").click())
 
 
 def one_form(base: str, edit, plan: Plan) -> tuple[str, str]:

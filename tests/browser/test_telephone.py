@@ -21,6 +21,16 @@ CUT = """() => [...document.querySelectorAll('body *')].filter(e => {
       && (shown.overflowX === 'hidden' || shown.textOverflow === 'ellipsis') && e.scrollWidth > e.clientWidth + 1;
   }).map(e => e.textContent.trim().slice(0, 40))"""
 TARGETS = ".runlist > *, .findings-button, .tabs a, .states a, .now .button, [type=checkbox], [type=radio], select"
+LEAST_GAP_PX = 8
+TOUCHING = """([least, which]) => {
+    const boxes = [...document.querySelectorAll(which)].filter(e => e.offsetParent && !e.closest("details:not([open])"))
+        .map(e => [e.textContent.trim().slice(0, 30), e.getBoundingClientRect(), e.closest(".work")]);
+    return boxes.flatMap(([name, a, scrolls], i) => boxes.slice(i + 1)
+        .filter(([, b, with_it]) => with_it === scrolls
+            && Math.max(b.left - a.right, a.left - b.right, b.top - a.bottom, a.top - b.bottom)
+            < least - 0.5)
+        .map(([other]) => `${name} | ${other}`));
+  }"""
 SMALL = """([least, which]) => [...document.querySelectorAll(which)]
     .filter(e => e.offsetParent && e.getBoundingClientRect().height < least - 0.5).map(e => e.textContent.trim())"""
 
@@ -46,12 +56,13 @@ def test_nothing_is_wider_than_the_screen(thumb, shop):
     for path in paths:
         thumb.page.goto(f"/w/{shop.workshop.slug}/{path}")
         over += [(path, small) for small in thumb.page.evaluate(SMALL, [LEAST_PX, TARGETS])]
+        over += [(path, near) for near in thumb.page.evaluate(TOUCHING, [LEAST_GAP_PX, TARGETS])]
         for size in ("as it is", "twice"):
             if size == "twice":
                 thumb.page.evaluate("px => { document.documentElement.style.fontSize = `${px}px`; }", TWICE_PX)
             over += [(path, size, by)] if (by := thumb.page.evaluate(WIDE)) else []
             over += [(path, size, words) for words in thumb.page.evaluate(CUT)]
-    assert over == []
+    assert over == [], "\n".join(map(repr, over))
 
 
 def test_what_is_pressed_most_is_on_the_first_screen_above_the_bar(thumb, shop):

@@ -32,10 +32,10 @@ def build_from_paper(someone, base: str, row) -> None:
 
 
 def probe_until_named(someone, d, fault: int) -> None:
-    """Where the page advises, with what that fault shows there, until one cause is all but certain."""
+    """Where the page advises, with what that fault shows there, until one cause is almost certain."""
     page = someone.page
     for _ in range(10):
-        if page.get_by_text("One cause is all but certain").count():
+        if page.get_by_text("One cause is almost certain").count():
             return
         red, black, quantity = (page.locator(f"#id_{name}").input_value() for name in ("red", "black", "quantity"))
         probe = next(p for p in d.probes(d.usual) if (p.red, p.black, p.quantity) == (red, black, quantity))

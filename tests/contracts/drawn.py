@@ -16,14 +16,13 @@ from loadstar.draw import (
     bars,
     bikemap,
     board,
+    circuit,
     coordination,
     crimp,
     descent,
-    feedtree,
     lamps,
     mouth,
     packs,
-    schematic,
     section,
     waterline,
 )
@@ -50,10 +49,10 @@ def _circuits(a: Analysis) -> Iterator[tuple[str, str]]:
     for load in a.plan.loads:
         yield f"descent {load.id}", descent.draw(a, load.id, usual)
     yield "descent on paper", descent.draw(a, a.plan.loads[0].id, usual, Look(paper=True)) if a.plan.loads else ""
-    sheets = feedtree.sheets(a)
-    for n, sheet in enumerate(sheets, 1):
-        yield f"drawing {n}", schematic.draw(a, sheet, n, len(sheets), Look("/{}"))
-        yield f"drawing {n} on paper", schematic.draw(a, sheet, n, len(sheets), Look(paper=True))
+    sheets = circuit.sheets(a)
+    for sheet in sheets:
+        yield f"drawing {sheet.number}", circuit.draw(a, sheet, len(sheets), Look("/{}"), live={"W1", "F1"})
+        yield f"drawing {sheet.number} on paper", circuit.draw(a, sheet, len(sheets), Look(paper=True))
     for wire in a.wires.values():
         if wire.judged_by is not None:
             name = a.topology.parts[wire.judged_by.fuse].name

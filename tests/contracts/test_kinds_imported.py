@@ -38,7 +38,7 @@ LISTED = {
         core/edits/couplings core/edits/joint core/ends/choose core/ends/families core/figures/ways
         core/intents/electric core/intents/leads core/order core/prove/faults core/rules/connectors
         core/rules/harness core/rules/looms core/rules/rated draw/mouth web/bench/kept
-        web/stations/circuits/page web/stations/ends/page""",
+        web/papers/board web/papers/pinmaps web/stations/circuits/page web/stations/ends/page""",
     "cutoff": """
         core/rules/cutoffs core/rules/switching""",
     "device": """
@@ -71,7 +71,7 @@ LISTED = {
         core/plan/model core/plan/stands core/pocket/wire core/prove/between core/prove/measure core/prove/set
         core/prove/shorts core/rules/lamps core/rules/leads core/rules/loads core/rules/switching
         core/sizing/drops core/sizing/inrush core/sizing/ratings core/whatif/feeds core/whatif/returns
-        core/whatif/trial core/wiring/circuit core/wiring/topology draw/feedtree draw/lamps
+        core/whatif/trial core/wiring/circuit core/wiring/topology draw/circuit/texts draw/lamps
         web/evidence/proving web/frame/forms web/papers/card web/stations/circuits/page
         web/stations/prove/page""",
     "module": """

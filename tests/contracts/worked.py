@@ -40,9 +40,9 @@ from loadstar.core.whatif.feeds import compare_feeds
 from loadstar.core.whatif.places import movable, ranked, tried_at
 from loadstar.core.whatif.returns import joinable, joined
 from loadstar.core.whatif.unknown import Outlooks
+from loadstar.draw.dxf import board_dxf
 from loadstar.exchange import order as order_file
 from loadstar.exchange import report, survey
-from loadstar.exchange.drawing import board_dxf
 from loadstar.exchange.netlist import netlist
 
 NAMES = ("survey-season", "ferry-runner", "mud-hopper", "tide-hauler", "lights-and-horn", "f-second-pack",

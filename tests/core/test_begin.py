@@ -237,7 +237,7 @@ def test_a_figure_that_contradicts_the_size_class_is_asked_and_taken(kind, size,
     plan = apply(plan_of(Wish(kind, size)), ChangeElement(id=element, values=values))
     said = [f for f in analyse(plan).findings if f.rule == "figure.unusual"]
     assert [f.severity for f in said] == ["advice"] * asked
-    assert not asked or "Is that so?" in said[0].sentence
+    assert not asked or "Check the value." in said[0].sentence
     field, value = next(iter(values.items()))
     assert getattr(plan.part(element), field) == value
 

@@ -177,7 +177,7 @@ def test_without_a_switched_wire_nothing_lives_with_the_key():
     b = Bench()
     b.plan = apply(b.plan, RemoveElement(id=b.key))
     values = {"name": "x", "amount": 5, "place": b.nose, "feed": b.block, "live": "key"}
-    assert "No wire that lives with the key" in refusal(b.plan, AddElement(what="load", values=values))[2]
+    assert "No wire that is live with the key on" in refusal(b.plan, AddElement(what="load", values=values))[2]
 
 
 def test_wire_settings():

@@ -65,7 +65,7 @@ def test_b_two_users_of_a_plug(example):
     finding, = found(a, "feed.plug-overloaded")
     assert "11.2 A" in finding.sentence or "11.3 A" in finding.sentence
     assert "rated 10 A" in finding.sentence
-    assert "second feed" in finding.sentence
+    assert "add a feed" in finding.sentence
     assert sum(p.draws_a(14.2) for p in a.plan.loads) == pytest.approx(9.5, abs=0.05)
 
 

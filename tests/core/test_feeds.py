@@ -85,9 +85,9 @@ def short_of(load: dict, tap: dict) -> str:
     ({}, {"others_a": 5.5}, {"others_a": 5.6}, "its 10 A fuse would carry 76 %"),
     ({}, {"fused_a": 10}, {"fused_a": None}, "its factory fuse is not known: find it"),
     ({}, {"fused_a": None, "unfused": True}, {"fused_a": None}, "its factory fuse is not known"),
-    ({}, {"standing": "found"}, {"standing": "believed"}, "is only believed so far: probe it here"),
+    ({}, {"standing": "found"}, {"standing": "believed"}, "is not confirmed: probe it here"),
     ({}, {"off_delay_s": 0}, {"off_delay_s": 20}, "stays live 20 s after"),
-    ({"live": "engine"}, {"live": "engine"}, {}, "is live with the key; this is to be live with the engine"),
+    ({"live": "engine"}, {"live": "engine"}, {}, "is live with the key on; this is to be live with the engine running"),
     ({}, {}, {"never": "ABS"}, "belongs to the ABS system: never tapped"),
 ])
 def test_each_shortage_on_both_sides(load, good, bad, words):

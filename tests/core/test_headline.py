@@ -42,7 +42,7 @@ def test_a_motorcycle_at_idle_by_hand():
     a = analyse(demo.fit_out()[0])
     margin, lowest, hottest, weakest, lasts = heads(a, "idle")
     assert margin.value == a.ledgers["idle"].margin_a and margin.limit == 0
-    assert margin.label == f"Margin, idle: {'battery pays' if margin.value < 0 else 'charges'}"
+    assert margin.label == f"Margin, idle: {'battery discharges' if margin.value < 0 else 'charges'}"
     assert margin.severity == ("caution" if margin.value < 0 else None)
     volts = {p.id: a.volts.across_v(p.id, "idle") for p in a.plan.loads if a.volts.across_v(p.id, "idle") > 1}
     assert lowest.select == min(volts, key=volts.get) and lowest.value == min(volts.values())
@@ -59,7 +59,7 @@ def test_a_motorcycle_at_idle_by_hand():
 def test_a_battery_that_pays_with_the_engine_off_is_no_caution(margin_state, grave):
     a = analyse(demo.fit_out()[0])
     head = heads(a, margin_state)[0]
-    assert head.value < 0 and head.severity is grave and head.label.endswith("battery pays")
+    assert head.value < 0 and head.severity is grave and head.label.endswith("battery discharges")
 
 
 def test_a_generator_that_does_not_carry_it_is_a_caution_while_the_engine_runs():
@@ -91,13 +91,14 @@ def test_each_supply_has_its_own_first_and_last():
 
 def test_what_is_not_there_yet_says_so():
     told = {head.label: head.detail for head in heads(analyse(Bench(battery=False, generator=False).plan), "idle")}
-    assert told == {"Charging margin": "no generator yet", "Lowest at a load": "none live, idle",
+    assert told == {"Charging margin": "no generator yet", "Lowest load voltage": "none live, idle",
                     "Hottest wire": "no wires yet", "Weakest protection": "no fuse yet",
-                    "Parked until no start": "no battery yet"}
+                    "Parking time until no start": "no battery yet"}
 
 
 @pytest.mark.parametrize(("cranking_a", "label", "ends"), [
-    (110, "Parked until no start", "before it no longer cranks"), (0, "Parked until flat", "before it is flat")])
+    (110, "Parking time until no start", "before it no longer cranks"),
+    (0, "Parking time until flat", "before it is flat")])
 def test_a_machine_that_is_kicked_runs_flat_and_does_not_stop_cranking(cranking_a, label, ends):
     b = Bench()
     b.machine(cranking_a=cranking_a)

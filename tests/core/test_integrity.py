@@ -108,7 +108,7 @@ def with_pack(system: str) -> Change:
     (lambda d: None, second("BT1"), "BT90", "kind", "A plan has one battery; this is a second."),
     (lambda d: None, second("G1"), "G90", "kind", "A plan has one generator; this is a second."),
     (lambda d: None, with_pack("battery"), "PK1", "kind", "pack belongs on a machine that runs from a pack"),
-    (lambda d: None, with_pack("pack"), "BT1", "kind", "on a battery or on packs, not on both"),
+    (lambda d: None, with_pack("pack"), "BT1", "kind", "a battery or packs, not both"),
     # Places and runs.
     (lambda d: None, lambda d: d["plugs"][0].update(place="P99"), "AP1", "place", "no place of this plan"),
     (lambda d: None, of("B1", place="P99"), "B1", "place", "B1 (seat block) sits at P99"),

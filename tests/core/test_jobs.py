@@ -162,7 +162,7 @@ def test_an_end_made_up_anew_is_crimped_and_the_wire_stays():
     assert f"{joint.id}.b" not in dict(INTENTS["new end"].choices(after, "old_end"))
     bare = machine(*SCOOTER)
     assert "A circuit that is there" in INTENTS["new end"].lacks(bare) and INTENTS["new end"].lacks(plan) == ""
-    assert "only of a wire that is there" in refused("old_end", bare, "new end", old_end="W1.a").lower()
+    assert "only a wire that is there" in refused("old_end", bare, "new end", old_end="W1.a").lower()
 
 
 # -- renewals --------------------------------------------------------------------------------------------------------

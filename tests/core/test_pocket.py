@@ -10,6 +10,7 @@ from loadstar.core.doc.rules import HouseRules
 from loadstar.core.edits.builder import Builder
 from loadstar.core.errors import PlanError
 from loadstar.core.figures.working import evaluate
+from loadstar.core.materials.conductors import STOCKS
 from loadstar.core.materials.typical import MIDDLE
 from loadstar.core.pocket import QUESTIONS
 from loadstar.core.pocket.fuse import FuseOfWire
@@ -51,7 +52,7 @@ BY_HAND = [  # question, what is asked, a figure's title, its value by hand
     ("end", {"area_mm2": 1.0, "family": "blade 6.3", "ambient_c": 85}, "It carries", 15 * math.sqrt(20 / 65)),
 ]
 SAID = [  # question, what is asked, how the answer begins, whether it is a no
-    ("carries", {"rating_a": 10, "amps_a": 11}, "It may open", True),  # ISO 8820-3: 1.10 times for 100 h at the least
+    ("carries", {"rating_a": 10, "amps_a": 11}, "It can open", True),  # ISO 8820-3: 1.10 times for 100 h at the least
     ("carries", {"rating_a": 10, "amps_a": 10.9}, "For good", False),
     ("carries", {"rating_a": 10, "amps_a": 13.5}, "It opens after 750 ms to 10 min", True),
     ("carries", {"rating_a": 10, "amps_a": 16}, "It opens after 250 ms to 50 s", True),
@@ -255,3 +256,23 @@ def test_what_asks_for_nothing_is_told_beside_its_field(key, values, field):
     with pytest.raises(PlanError) as told:
         answer(key, **values)
     assert [f.field for f in told.value.faults] == [field]
+
+
+@pytest.mark.parametrize("asked", [{}, {"length_m": 4.0}, {"amount": 14.0, "length_m": 2.5}, {"in_loom": 6},
+                                   {"returns": "frame", "length_m": 3.0}, {"system_v": 48, "amount": 9.0},
+                                   {"ambient_c": -20.0, "length_m": 4.0, "amount": 5.0}])
+def test_the_size_that_is_found_is_the_smallest_that_does(asked):
+    """By asking of every smaller one whether it is enough, and of itself."""
+    rules = HouseRules()
+    said = WireQuestion(**asked).answer(rules).said
+    sizes = sorted(STOCKS[rules.sizes])
+    does = [not WireQuestion(**asked, area_mm2=area).answer(rules).grave for area in sizes]
+    smallest = sizes[does.index(True)]
+    assert said.startswith(f"{smallest:g} mm²")
+    for area in sizes[:does.index(True)]:  # and of a thinner one it says which is
+        assert f" {smallest:g} mm²" in WireQuestion(**asked, area_mm2=area).answer(rules).said.partition(".")[2]
+
+
+def test_the_wires_of_a_loom_are_all_of_the_size_that_is_tried():
+    circuit = WireQuestion(in_loom=6).circuit(HouseRules()).fixed(1.5)
+    assert {w.area_mm2 for w in circuit.plan.wires} == {1.5} and len(circuit.plan.wires) == 9

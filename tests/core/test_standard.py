@@ -91,7 +91,7 @@ def test_only_where_something_charges_is_it_measured():
 def test_what_is_taken_out_is_what_was_put_in_and_every_wire_is_taken_off_the_machine_s_own():
     """The magneto machine by hand: three switches were put in; three points of its frame and its coil stay."""
     steps = back(analyse(demo.ferry_runner()[0]))
-    (out,) = [s for s in steps if s.startswith("Take out what was put in between")]
+    (out,) = [s for s in steps if s.startswith("Remove what was put in between")]
     assert out.endswith(": Headlamp switch, Tail lamp switch, Speedometer lamp switch.")
     off = [s for s in steps if s.startswith("Take W")]
     assert off == ["Take W1, W4, W7 off lighting coil.", "Take W3 off Headlamp frame joint.",
@@ -121,10 +121,10 @@ def test_accessories_come_off_with_their_wires_and_a_plug_that_was_used_is_close
     lamp = b.lamp(12, feed=next(t.id for t in b.plan.taps if t.plug and t.function == "feed"))
     steps = back(analyse(b.plan))
     wires = ", ".join(w.id for w in b.plan.wires if lamp in (w.a.part, w.b.part))
-    assert f"Take off lamp at nose, with {wires}." in steps
+    assert f"Remove lamp at nose, with {wires}." in steps
     assert "seat plug: every wire back by its pin map as found." in steps
     assert [s for s in steps if s.startswith("Take W") and s.endswith("seat plug pin 1 and close its plug again.")]
-    assert not [s for s in back(analyse(Bench().plan)) if s.startswith("Take off")]
+    assert not [s for s in back(analyse(Bench().plan)) if s.startswith("Remove ") and "put in between" not in s]
 
 
 def test_a_converter_and_its_switch_go_too():
@@ -132,5 +132,5 @@ def test_a_converter_and_its_switch_go_too():
     plan = begun(Plan(), Wish("e-scooter", "48 v"))
     intent = asked_for(INTENTS["converter"], {"converter_at": plan.places[0].id, "switch_at": plan.places[1].id})
     steps = back(analyse(apply(plan, carried_out(plan, intent))))
-    out = next(s for s in steps if s.startswith("Take out what was put in"))
+    out = next(s for s in steps if s.startswith("Remove what was put in"))
     assert "12 V converter" in out and "converter switch" in out and "drive" not in out and "pack" not in out

@@ -54,8 +54,8 @@ def test_a_lead_too_thin_for_its_fuse_is_judged_as_the_wire_it_is():
 
 
 @pytest.mark.parametrize(("values", "lead_m", "says"), [
-    ({}, 1.0, "lengthen it by 0."), ({"lead_end": "plug"}, 1.0, "with the like of its plug, or past the plug cut off"),
-    ({}, 2.0, "made up anew"), ({"lead_box_m": 0.4}, 2.0, "past its box at 0.40 m"),
+    ({}, 1.0, "lengthen it by 0."), ({"lead_end": "plug"}, 1.0, "with the same plug, or cut the plug off"),
+    ({}, 2.0, "with a new termination"), ({"lead_box_m": 0.4}, 2.0, "past its box at 0.40 m"),
     ({"lead_box_m": 1.6}, 2.0, "its box sits 1.60 m from it and has to stay, so do not cut"),
     ({"lead_end": "plug"}, 2.0, "Its plug goes with it."), ({"lead_end": "plug"}, 1.5, "fit the like there"),
     ({"lead_end": "bare"}, 1.5, ""), ({"lead_box_m": 0.4}, 1.5, "")])

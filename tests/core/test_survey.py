@@ -109,10 +109,10 @@ def test_a_live_pin_s_life_is_not_changed_under_what_hangs_on_it():
     b.plan = put(b.plan, b.nose)
     pin = b.plan.pins("AP1")[0].id
     b.lamp(18, feed=pin)
-    with pytest.raises(PlanError, match="lamp hang on"):
+    with pytest.raises(PlanError, match="feeds lamp"):
         b.change(pin, live="engine")
     for change in ({"function": "ground"}, {"live": "always"}):
-        with pytest.raises(PlanError, match="lamp hang on"):
+        with pytest.raises(PlanError, match="feeds lamp"):
             apply(b.plan, PutPlug(id="AP1", values={}, pins=({"way": 1, **change},)))
     assert apply(b.plan, PutPlug(id="AP1", values={}, pins=({"way": 1, "rated_a": 6},))).pins("AP1")[0].rated_a == 6
 
@@ -173,7 +173,7 @@ def test_places_are_nudged():
     ([("V", "cranking", 10.2)], "cranking", "", "holds"),
     ([("V", "cranking", 9.0)], "cranking", "caution", "battery or its leads"),
     ([("V", "cranking", 7.4)], "cranking", "caution", "Igniters drop out"),
-    ([("V", "key_off", 12.7), ("V", "idle", 12.7)], "idle", "advice", "the battery pays"),
+    ([("V", "key_off", 12.7), ("V", "idle", 12.7)], "idle", "advice", "the battery discharges"),
     ([("V", "key_off", 12.7), ("V", "idle", 13.4)], "idle", "", "it charges"),
     ([("V", "raised", 14.3)], "raised", "", "it charges"),
     ([("V", "raised", 13.0)], "raised", "caution", "not being charged"),

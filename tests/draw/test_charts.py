@@ -73,7 +73,7 @@ def test_a_fuse_that_comes_too_late_is_marked():
     chart = coordination.chart(late, "W1", "F1", 560, 330)
     assert (late.fails_from_a is not None) == ("fails" in chart.placed())
     assert late.fails_from_a is not None
-    assert "may act too late" in coordination.draw(late, "W1", "F1")
+    assert "can open too late" in coordination.draw(late, "W1", "F1")
 
 
 @pytest.mark.parametrize("gone", ["", "L1", "L2"])

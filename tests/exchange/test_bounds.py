@@ -22,7 +22,7 @@ def test_lines_of_a_shelf():
     assert len(table(5000).stock) == 5000 and table(5000).faults == ()
     assert table(5001).faults == ("The table has 5,001 lines; Loadstar takes up to 5,000.",)
     twice = shelf.from_csv("what,here\n" + "a,1\n" * 11)
-    assert len(twice.faults) == 9 and twice.faults[-1] == "And 2 more lines will not do."
+    assert len(twice.faults) == 9 and twice.faults[-1] == "And 2 more lines have errors."
 
 
 @pytest.mark.parametrize("size", [64 * 1024**2 + 1])

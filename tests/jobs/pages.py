@@ -81,7 +81,7 @@ class Pages:
         self.send("job/want/", {"want": key, **values})
 
     def wire(self, a: str, b: str, **values: Any) -> str:
-        """Lay a wire by hand; its id."""
+        """Add a wire yourself; its id."""
         self.send("circuits/?add=wire", {"for_kind": "wire", "id": "", "a": a, "b": b, "colour": "BK", **values})
         return self.plan.wires[-1].id
 

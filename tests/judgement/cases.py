@@ -160,7 +160,7 @@ CASES: dict[str, Case] = {
     "a 24 V lamp": Case("On 12 V.", lambda: of(bench(), {**FILAMENT, "at_v": 24}), (("load.dim", "caution", "24 V"),)),
     "a 48 V heater": Case("On 12 V.", lambda: of(bench(), {**GRIPS, "at_v": 48}), (("load.dim", "caution", "48 V"),)),
     "lamps over-revved": Case("15 W where 24 W belong.", lambda: magneto(15, 5500),
-                              (("lamp.over-volts", "caution", "of its hours"),)),
+                              (("lamp.over-volts", "caution", "of normal"),)),
     "half-wave with a floating winding": Case("No current can flow.", lambda: half_wave("floating"),
                                               (("supply.half-tied", "stop", "no end"),)),
     "packs far apart in parallel": Case("54 and 50 V.", lambda: e_bike(

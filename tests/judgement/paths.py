@@ -281,7 +281,7 @@ PATHS |= {
     "a thin lead behind 15 A": Case("0.35 mm2 at the end of a thicker wire.", lambda: own_lead(15), (
         ("load.lead-thin", "stop", "0.35 mm²"),)),
     "a starter's coil on a wire for 1 A": Case("3.4 A through a button.", lambda: coil_on(1), (
-        ("feed.trigger-overloaded", "caution", "believed good for 1 A"),)),
+        ("feed.trigger-overloaded", "caution", "taken as good for 1 A"),)),
 }
 
 

@@ -47,7 +47,7 @@ def test_a_load_that_nothing_switches_is_told():
     relay = next(p.id for p in b.plan.parts if p.kind == "relay" and p.made_for == lamp)
     assert "load.lives-on" not in rules_of(b.plan)
     bridged = apply(b.plan, MoveEnd(id=b.feed_wire(lamp), end="a", to=f"{relay}.30"))
-    assert "meant to live with the key" in seen(bridged, "load.lives-on")[0].sentence
+    assert "must be live only with the key on" in seen(bridged, "load.lives-on")[0].sentence
 
 
 @pytest.mark.parametrize(("body", "returns", "chassis", "told"), [

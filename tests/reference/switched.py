@@ -26,6 +26,8 @@ def switched(machine: str, seed: int) -> Plan:
     b = _machine(machine, dice)
     places = [p.id for p in b.plan.places]
     for _ in range(dice.randint(2, 5)):
+        if not _feeds(b):  # a magneto that was converted: it has no coil any more
+            break
         if dice.random() < 0.5:
             _wanted(b, dice, places)
         else:
@@ -43,7 +45,7 @@ def switched(machine: str, seed: int) -> Plan:
 
 def _second(b: Builder, dice: random.Random, places: list[str]) -> None:
     """Of every second machine a second battery, joined in one of its ways, with something or nothing on it."""
-    if dice.random() < 0.5:
+    if dice.random() < 0.5 or b.plan.of_kind("second_battery"):
         return
     b.add("tap", name="run line", place=places[0], live="engine", rated_a=10, fused_a=10, source_mohm=20)
     second = b.add("second_battery", name="camp battery", place=dice.choice(places),

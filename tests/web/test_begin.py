@@ -211,12 +211,12 @@ def test_a_reading_that_will_not_do(inside, shop, begun_row, sent, status, words
 def test_the_page_says_what_hangs_on_what_and_the_headline_between_what_it_lies(inside, shop, begun_row, monkeypatch):
     monkeypatch.setattr(module, "LOOK_S", 1e9)
     shown = plain_words(inside.get(on(shop, begun_row, "survey/?view=measure")))
-    assert "most of it hangs on what the generator gives at idle" in shown and "Clamp on the regulator" in shown
-    assert re.search(r"Margin, idle could be −[\d.]+ to −?[\d.]+ A; most of it", shown)
+    assert "mostly because of what the generator gives at idle" in shown and "Clamp on the regulator" in shown
+    assert re.search(r"Margin, idle could be −[\d.]+ to −?[\d.]+ A; mostly because", shown)
     bands = plain_words(inside.get(on(shop, begun_row, "bands/")))
     assert re.search(r"−[\d.]+ to −?[\d.]+ A", bands)
     findings = plain_words(inside.get(on(shop, begun_row, "findings/")))
-    assert "It hangs on what the generator gives at idle, which is only typical" in findings
+    assert "It depends on what the generator gives at idle, which is typical" in findings
     assert inside.get(on(shop, begun_row, "bands/?from=nowhere")).status_code == 404
 
 
@@ -267,7 +267,7 @@ def test_the_card_names_what_is_not_measured_and_says_dead_where_it_should_be(rf
     said = re.sub(r"\s+", " ", re.sub(r"<[^>]+>", " ", render_to_string("papers/card.html", {
         "frame": frame, **card_context(frame, "L1")})))
     assert "dead, as it should be" in said and "Of its warmth" in said
-    assert "Measure before it is built" in said and "so far, typical" in said
+    assert "Measure before it is built" in said and "(typical; range" in said
 
 
 def test_pins_that_nobody_knows_have_no_amps(inside, shop, begun_row):

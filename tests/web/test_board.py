@@ -11,8 +11,9 @@ import pytest
 from django.urls import reverse
 
 from loadstar.core.analysis import analyse
-from loadstar.core.edits import AddElement, ChangeElement, apply
+from loadstar.core.edits import AddElement, ChangeElement, CutWire, apply
 from loadstar.core.harness.sheet import sheet
+from loadstar.draw.dxf import board_dxf
 from loadstar.web.records import store
 
 POINT_MM = 25.4 / 72
@@ -100,7 +101,7 @@ def test_the_trunk_on_paper_is_as_long_as_it_is(bench, paper, across):
     """Measured in what the printed pages say: the centre line of each stretch of the trunk; scaled by 100 over what the
     bar measured."""
     pages = printed_mm(bench("board-pdf", paper=paper, across=str(across)).content)
-    on = sheet(analyse(bench.plan).loom)
+    on = sheet(analyse(bench.plan).loom, paper)
     trunk = [p for p in on.pieces if p.y0 == p.y1 and p.x1 > p.x0]
     assert len(trunk) >= 3
     for piece in trunk:
@@ -118,8 +119,29 @@ def test_the_dxf_is_read_back_with_every_run_at_its_length(bench):
     lines = [e for e in drawing.modelspace() if e.dxftype() == "LINE" and e.dxf.layer == "RUNS"]
     lengths = sorted(round((e.dxf.end - e.dxf.start).magnitude, 1) for e in lines)
     assert lengths == sorted(round(b.length_mm, 1) for b in analyse(bench.plan).loom.bundles)
-    assert {e.dxf.layer for e in drawing.modelspace()} == {"RUNS", "PLACES", "LABELS", "TIES", "SCALE"}
+    assert {e.dxf.layer for e in drawing.modelspace()} >= {"RUNS", "PLACES", "LABELS", "TIES", "SCALE",
+                                                               "OUTLINES", "NAILS"}
+    outlines = [e for e in drawing.modelspace() if e.dxf.layer == "OUTLINES"]
+    assert len(outlines) == len(lines) and all(e.dxftype() == "LWPOLYLINE" and e.closed for e in outlines)
+    assert {e.dxf.layer for e in drawing.modelspace() if e.dxftype() == "TEXT"} == {"LABELS"}
     assert not drawing.audit().has_errors
+
+
+def test_connectors_and_splices_are_blocks_in_the_dxf(bench):
+    bench.plan = apply(bench.plan, CutWire(id="W10", place="P3"))
+    drawing = ezdxf.read(io.StringIO(board_dxf(analyse(bench.plan))))
+    blocks = [e for e in drawing.modelspace() if e.dxftype() == "INSERT"]
+    sits = sheet(analyse(bench.plan).loom, "A0 roll").sits
+    assert sits and sorted(e.attribs[0].dxf.text for e in blocks) == sorted(s.fitting.part.id for s in sits)
+    assert all(drawing.blocks[e.dxf.name][0].closed for e in blocks)
+
+
+def test_a_short_bench_is_printed_with_folds(bench):
+    short = bench("board-pdf", paper="A4", bench="1.2")
+    assert short.status_code == 200 and short.content != bench("board-pdf", paper="A4").content
+    for typed in ("0.2", "x", "400"):
+        answer = bench("board-pdf", paper="A4", bench=typed)
+        assert answer.status_code == 422 and f'value="{typed}"' in answer.content.decode()
 
 
 def test_the_dxf_by_a_second_reader(bench):

@@ -38,7 +38,7 @@ def test_what_mends_a_finding_is_offered_to_who_may_change_the_plan(client, shop
         client.force_login(person)
         shown[person] = client.get(shop.url("findings/")).content.decode()
     assert 'name="edit"' in shown[shop.technician] and 'name="edit"' not in shown[shop.reader]
-    assert all("Trying the ways out" not in page for page in shown.values())
+    assert all("Checking remedies" not in page for page in shown.values())
 
 
 def test_the_migrations_make_what_the_models_say():

@@ -14,6 +14,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import Client
 from django.urls import reverse
 from PIL import Image
+from web.pdf_tags import lacks
 
 from loadstar.exchange import machine_file
 from loadstar.exchange.machine_file import FileFault
@@ -41,9 +42,12 @@ def test_the_file_has_everything_with_its_sums_and_goes_into_another_workshop_wh
             assert hashlib.sha256(archive.read(member["name"])).hexdigest() == member["sha256"]
         assert archive.read("photos/1.jpg") == jpeg((40, 30), quality=82)
         assert b"'=cmd" in archive.read("tables/log.csv")  # no spreadsheet computes it
+        for name in (name for name in names if name.endswith(".pdf")):
+            assert lacks(archive.read(name)) == [], name
     assert {"plan.json", "survey.json", "records.json", "tables/pins.csv", "tables/log.csv", "tables/proof.csv",
             "tables/order.csv", "tables/cut.csv", "drawings/board.dxf", "drawings/board.svg", "drawings/circuit-1.svg",
-            "netlists/idle.cir", "papers/all.pdf", "photos/1.jpg", "manifest.json"} <= names
+            "netlists/idle.cir", "papers/all.pdf", "papers/work-sheet.pdf", "papers/board.pdf", "papers/crimp-card.pdf",
+            "papers/labels.pdf", "photos/1.jpg", "manifest.json"} <= names
     other = make_shop("Estuary")
     assert import_into(other, data).status_code == 302
     row = PlanHead.objects.filter(workshop=other.workshop).latest("pk")

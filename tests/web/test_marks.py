@@ -99,6 +99,6 @@ def test_nothing_is_marked_on_what_is_not_there(plug):
 def test_marks_go_along_in_the_machines_file(plug):
     plug.send("mark", way=3, across="12.5", down="80")
     loaded = store.load(plug.shop.row)
-    file = SimpleUploadedFile("machine.zip", machine.file_of(loaded, b"%PDF-"))
+    file = SimpleUploadedFile("machine.zip", machine.file_of(loaded, {"all": b"%PDF-"}))
     row = machine.take_in(plug.shop.workshop, plug.shop.technician, file.read())
     assert row.photos.get().marks == {"3": [0.125, 0.8]}

@@ -1,18 +1,21 @@
 """Parts of papers by themselves: marks on the pages of a board, page numbers, slices, departures from house rules."""
 
 import re
+import subprocess
 from io import BytesIO
 from types import SimpleNamespace
 
 import pytest
-from pikepdf import Pdf
+from pikepdf import Name, Pdf
+from web.pdf_tags import lacks
 
 from loadstar import demo
 from loadstar.core.analysis import analyse
 from loadstar.core.edits import SetRules, apply
 from loadstar.core.harness.tiling import OVERLAP_MM
 from loadstar.web.papers import board, machine
-from loadstar.web.papers.numbers import number_pages
+from loadstar.web.papers.binding import bind, pages_of
+from loadstar.web.papers.press import Foot, pressed
 
 
 def frame(plan=None):
@@ -23,7 +26,7 @@ def frame(plan=None):
 @pytest.mark.parametrize(("across", "along"), [(1.0, 1.0), (1.25, 0.8)])
 def test_every_page_of_a_board_has_four_crosses_in_the_middle_of_its_overlap(across, along):
     """Sheets are laid one on another by them: they sit where the next page's sit too, whatever the print's scale."""
-    pages = board.tiling_of(frame(), board.Print("A4", across, along))
+    pages = board.plot_of(frame(), board.Print("A4", across, along)).pages
     seen = board.page_svg("", pages, pages.tiles[0])
     lines = [tuple(map(float, one)) for one in
              re.findall(r'x1="([\d.]+)" y1="([\d.]+)" x2="([\d.]+)" y2="([\d.]+)"', seen)]
@@ -36,7 +39,7 @@ def test_every_page_of_a_board_has_four_crosses_in_the_middle_of_its_overlap(acr
 
 
 def test_a_board_scaled_for_its_printer_takes_pages_for_its_scaled_size():
-    usual, wide = (board.tiling_of(frame(), board.Print("A4", *scale)) for scale in ((1, 1), (2, 2)))
+    usual, wide = (board.plot_of(frame(), board.Print("A4", *scale)).pages for scale in ((1, 1), (2, 2)))
     assert len(wide.tiles) > 1.5 * len(usual.tiles)
     right, down = (max(getattr(t, at) for t in wide.tiles) / max(getattr(t, at) for t in usual.tiles)
                    for at in ("x_mm", "y_mm"))
@@ -44,7 +47,7 @@ def test_a_board_scaled_for_its_printer_takes_pages_for_its_scaled_size():
 
 
 def test_the_bars_of_the_test_page_are_scaled_as_the_board_is():
-    pages = board.tiling_of(frame(), board.Print("A4"))
+    pages = board.plot_of(frame(), board.Print("A4")).pages
     seen = board.bars_svg(pages, board.Print("A4", 1.01, 0.98))
     lines = re.findall(r'x1="([\d.]+)" y1="([\d.]+)" x2="([\d.]+)" y2="([\d.]+)"', seen)
     across, along = (tuple(float(c) - float(a) for a, c in (one[::2], one[1::2])) for one in lines)
@@ -52,21 +55,47 @@ def test_the_bars_of_the_test_page_are_scaled_as_the_board_is():
     assert f"{board.BAR_MM:g} mm across" in seen and f"{board.BAR_MM:g} mm along" in seen
 
 
-def test_page_numbers_end_at_one_margin_at_the_foot():
-    """Helvetica's published widths: 556 thousandths of an em for a figure and all letters here but f and the blank,
-    278."""
-    book = Pdf.new()
-    for _ in range(12):
-        book.add_blank_page(page_size=(595, 842))
-    number_pages(book)
-    kept = BytesIO()
-    book.save(kept)
-    for n, page in enumerate(Pdf.open(kept).pages, 1):
-        text = b"".join(part.read_bytes() for part in page.Contents).decode()
-        size, x, y, words = re.search(r" ([\d.]+) Tf .* ([\d.]+) ([\d.]+) Td \((.*)\) Tj", text).groups()
-        assert words == f"page {n} of 12" and y == "17.0" and size == "8.0"
-        thin = words.count(" ") + words.count("f")
-        assert float(x) + 8 * (0.278 * thin + 0.556 * (len(words) - thin)) == pytest.approx(595 - 34, abs=0.01)
+def words_on(data: bytes) -> list[str]:
+    """The words of each page, as pdftotext reads them."""
+    told = subprocess.run(["pdftotext", "-layout", "-", "-"], input=data, capture_output=True, check=True).stdout
+    return told.decode().split("\f")[:-1]
+
+
+def paper(words: str, pages: int, size: str = "A4") -> bytes:
+    """A tagged paper of so many pages, each with a heading and a link."""
+    leaves = "".join(f'<section style="break-before: page"><h1>{words} {n}</h1><p><a href="https://example.org/{n}">'
+                     "on</a></p></section>" for n in range(pages))
+    return pressed(f'<html lang="en"><head><title>{words}</title><meta name="author" content="us"><meta '
+                   f'name="dcterms.created" content="2026-12-02"></head><body>{leaves}</body></html>',
+                   f"@page {{ size: {size}; }}")
+
+
+def test_every_page_of_a_bound_paper_has_its_foot_and_all_its_tags():
+    foot = Foot("Marsh tourer, Fit-out", "revision 5, plan, 2 December 2026")
+    bound = bind([paper("first", 2), paper("second", 3, "A4 landscape"), paper("third", 1)], foot, [("Third", 5)])
+    assert pages_of(bound) == 6 and lacks(bound) == []
+    read = words_on(bound)
+    for n, (page, head) in enumerate(zip(read, ("first 0", "first 1", "second 0", "second 1", "second 2", "third 0"),
+                                         strict=True), 1):
+        assert head in page and f"page {n} of 6" in page and foot.of in page and foot.revision in page
+    with Pdf.open(BytesIO(bound)) as book:
+        kinds = [str(kid.K[0].S) for kid in book.Root.StructTreeRoot.K[0].K]
+        assert kinds == ["/H1"] * 6 and len(book.open_outline().root) == 1
+        wide = [float(page.mediabox[2]) > float(page.mediabox[3]) for page in book.pages]
+    assert wide == [False, False, True, True, True, False]
+
+
+def test_a_paper_without_tags_is_told_from_one_with_them():
+    bare = pressed("<html><body><p>words</p></body></html>", tagged=False)
+    with Pdf.open(BytesIO(bare)) as book:
+        assert "/StructTreeRoot" not in book.Root
+    with Pdf.open(BytesIO(paper("one", 1))) as book:
+        book.pages[0].contents_add(b"BT ET 0 0 5 5 re f")
+        book.Root.StructTreeRoot.K[0].K[0].K[0].S = Name("/H2")
+        out = BytesIO()
+        book.save(out)
+    told = lacks(out.getvalue())
+    assert "page 1: shows something that is in no tag" in told and "its first heading is /H2" in told
 
 
 @pytest.mark.parametrize(("rows", "slices"), [

@@ -103,7 +103,7 @@ def test_way_points_are_put_moved_and_taken_out_on_the_map(bench):
     moved = now(bench).run("R1").points
     assert len(moved) == 1 and moved[0].x_mm > point.x_mm + 20
     text = bench("route", sel="R1").content.decode()
-    assert 'id="spot-R1.0"' in text and "Take out way point 1" in text
+    assert 'id="spot-R1.0"' in text and "Remove way point 1" in text
     step = float(re.search(r'data-step="([\d.]+)"', text)[1])
     assert act(bench, id="R1.0", x=x + 20 + step, y=y).status_code == 302
     assert now(bench).run("R1").points[0].x_mm == pytest.approx(moved[0].x_mm + 10, abs=1)

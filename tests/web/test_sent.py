@@ -82,7 +82,7 @@ def test_a_form_sent_on_an_older_revision_keeps_its_input_and_shows_what_changed
 
 def test_a_finding_s_button_and_undo(inside, shop):
     drawer = inside.get(shop.url("circuits/")).content.decode()
-    assert "Trying the ways out" in drawer  # they are tried when somebody looks
+    assert "Checking remedies" in drawer  # they are tried when somebody looks
     assert "Let Loadstar choose W18" not in drawer
     body = inside.get(shop.url("findings/")).content.decode()
     assert "Let Loadstar choose W18" in body

@@ -136,9 +136,9 @@ def test_a_summary_that_is_gone_or_of_an_older_core_is_made_again(shop):
 
 def test_after_an_upgrade_every_summary_is_worked_out_anew(shop):
     PlanSummary.objects.filter(plan=shop.row).update(core_version="0.1", stops=40)
-    assert "being worked out anew" in bench_of(shop)
+    assert "being calculated again" in bench_of(shop)
     call_command("prepare", demo=True)
-    assert summary.stale() == [] and "being worked out anew" not in bench_of(shop)
+    assert summary.stale() == [] and "being calculated again" not in bench_of(shop)
 
 
 def bench_of(shop):

@@ -53,7 +53,7 @@ def test_every_part_of_every_machine_s_survey(bench, view):
 
 def test_a_pack_s_states_and_headline(bench):
     text = bench("tide_hauler", "budget").content.decode()
-    for words in ("Full power", "Charging", "Range with the accessories", "Joining the two", "cuts out"):
+    for words in ("Full power", "Charging", "Range with accessories", "Joining the two", "cuts out"):
         assert words in text
     assert "Cranking" not in text
 
@@ -82,7 +82,8 @@ def test_comparing_feeds_and_taking_one(bench):
 
 def test_protection_and_references_of_a_circuit(bench):
     text = bench("fit_out", "circuits", sel="W18").content.decode()
-    for words in ("W18 against Heated vest fuse", "If W18 touches the frame", "survives", "What touches what",
+    for words in ("W18 against Heated vest fuse", "If W18 touches the frame", "survives", "Connections to supply "
+        "and frame",
                   "battery, negative"):
         assert words in text, words
 
@@ -160,7 +161,7 @@ def test_a_pack_on_a_machine_that_has_none_is_refused_in_words(bench):
 def test_a_wire_laid_by_hand_and_taken_out(bench):
     row = bench.row("winter")
     address = reverse("station", args=[bench.workshop.slug, row.pk, "circuits"])
-    assert "Lay a wire by hand" in bench.client.get(address).content.decode()
+    assert "Add a wire yourself" in bench.client.get(address).content.decode()
     assert "choose a terminal" in bench.client.get(address, {"add": "wire"}).content.decode()
     sent = {"for_kind": "wire", "id": "", "base": row.head, "a": "T1.pin", "b": "B1.ret", "colour": "GY"}
     assert bench.client.post(address, {**sent, "b": ""}).status_code == 422

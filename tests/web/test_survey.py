@@ -185,7 +185,7 @@ def test_readings_are_taken_from_the_meter(survey, settings):
     with MeterServer(demo_machine()) as server:
         threading.Thread(target=server.serve_forever, daemon=True).start()
         settings.METER = f"127.0.0.1:{server.server_address[1]}"
-        assert "Take it from the meter" in survey.page("?view=probe").content.decode()
+        assert "Read from the meter" in survey.page("?view=probe").content.decode()
         assert survey("meter", element=pin, quantity="V", state="key_off").status_code == 302
         taken = survey.plan().readings[-1]
         assert 12 < taken.value < 13.2 and taken.instrument == "Loadstar, simulated meter"

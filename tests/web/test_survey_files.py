@@ -26,7 +26,7 @@ def test_a_kept_survey_is_taken_over_believed(survey):
     assert survey.client.post(base + "survey/take/", {"base": row.head, "kept": kept.pk}).status_code == 302
     plan = store.load(PlanHead.objects.get(pk=row.pk)).plan
     assert len(plan.plugs) == 4 and {p.standing for p in (*plan.places, *plan.plugs)} == {"believed"}
-    assert "facts were taken over" in survey.client.get(base + "survey/?view=reuse").content.decode()
+    assert "facts were copied" in survey.client.get(base + "survey/?view=reuse").content.decode()
 
 
 def test_survey_files_go_round(survey):

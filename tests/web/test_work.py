@@ -152,9 +152,9 @@ def test_a_bench_trial_is_kept_with_what_it_comes_to(machine):
     trial = next(iter(trials(store.load(machine.row).analysis)))
     answer = machine.act("build", "trial", view="trial", load=trial.load.id, amps=f"{trial.amps:.3f}",
                          volts=f"{trial.volts:.2f}")
-    assert "in order" in said(answer)
+    assert ": pass" in said(answer)
     entry = BuildEntry.objects.get()
-    assert entry.operation == f"trial/{trial.load.id}" and entry.note.endswith("in order")
+    assert entry.operation == f"trial/{trial.load.id}" and entry.note.endswith("pass")
     assert entry.element == trial.load.id
     for wrong in ({"amps": "-1"}, {"amps": "many"}, {"volts": ""}, {"volts": "900"}):
         sent = {"amps": "1", "volts": "12", **wrong}
@@ -209,10 +209,11 @@ def test_a_go_is_begun_measured_named_and_reviewed(machine):
     answer = machine.act("prove", "measure", view="train", run=run.pk, **probes)
     assert "−11." in said(answer) or "-11." in said(answer)
     wrong = machine.act("prove", "name", view="train", run=run.pk, about="dead L3")
-    assert wrong.status_code == 422 and "it was in order" in said(wrong)
+    assert wrong.status_code == 422 and "it was good" in said(wrong)
     text = said(machine.act("prove", "name", view="train", run=run.pk, about="turned L3"))
     run.refresh_from_db()
-    assert run.found and run.wrong_parts == 1 and run.points < 50 and "are swapped" in text and "par 1 readings" in text
+    assert run.found and run.wrong_parts == 1 and run.points < 50 and "are swapped" in text
+    assert "target: 1 reading," in text
     assert machine.act("prove", "measure", view="train", run=run.pk, red="L3.pos", black="L3.neg").status_code == 404
 
 

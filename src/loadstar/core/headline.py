@@ -53,24 +53,25 @@ def _margin(analysis: Analysis, state: States) -> Head:
     if analysis.plan.generator is None and analysis.source.key != "total_loss":
         return Head("Charging margin", None, "A", "no generator yet", subject="machine")
     margin = analysis.ledgers[state].margin_a
-    words = "battery pays" if margin < 0 else "charges"
+    words = "battery discharges" if margin < 0 else "charges"
     return Head(f"Margin, {STATE_NAMES[state].lower()}: {words}", margin, "A",
                 severity="caution" if state in RUNNING and margin < 0 else None, limit=0.0,
                 working=FigureKey.of("margin", state))
 
 
 def _pack_margin(analysis: Analysis, state: States) -> Head:
-    return Head("To the pack's limit, full power", bms_margin_a(analysis), "A",
+    return Head("Pack current reserve, full power", bms_margin_a(analysis), "A",
                 severity=_caution(analysis, "pack.bms", "pack.cuts-out"), limit=0.0,
                 working=FigureKey.of("bms_margin"))
 
 
 def _hardest_lamp(analysis: Analysis, state: States) -> Head:
     if analysis.lamps is None:
-        return Head("Most for a lamp", None, "V", "no lamp yet", subject="accessory")
+        return Head("Highest lamp voltage", None, "V", "no lamp yet", subject="accessory")
     lamp, volts = hardest_lamp(analysis)
     when = STATE_NAMES[analysis.plan.machine.fastest].lower()
-    return Head(f"Most for a lamp, {when}: {lamp.name}", volts, "V", severity=_severity(analysis, lamp.id, "lamp.over"),
+    return Head(f"Highest lamp voltage, {when}: {lamp.name}", volts, "V",
+                severity=_severity(analysis, lamp.id, "lamp.over"),
                 limit=lamp.window_high_v,
                 working=FigureKey.of("lamp_v", lamp.id, analysis.plan.machine.fastest))
 
@@ -78,9 +79,9 @@ def _hardest_lamp(analysis: Analysis, state: States) -> Head:
 def _lowest(analysis: Analysis, state: States) -> Head:
     lowest = analysis.volts.lowest_load((state,))
     if lowest is None:
-        return Head("Lowest at a load", None, "V", f"none live, {STATE_NAMES[state].lower()}", subject="circuit")
+        return Head("Lowest load voltage", None, "V", f"none live, {STATE_NAMES[state].lower()}", subject="circuit")
     load, _, volts = lowest
-    return Head(f"Lowest, {STATE_NAMES[state].lower()}: {load.name}", volts, "V",
+    return Head(f"Lowest voltage, {STATE_NAMES[state].lower()}: {load.name}", volts, "V",
                 severity=_severity(analysis, load.id, "load."), limit=load.window_low_v,
                 subject="circuit", select=load.id, working=FigureKey.of("load_v", load.id, state))
 
@@ -90,7 +91,7 @@ def _hottest(analysis: Analysis, state: States) -> Head:
     if hottest is None:
         return Head("Hottest wire", None, "°C", "no wires yet", subject="circuit")
     wire, warm = hottest
-    return Head(f"Hottest, {STATE_NAMES[state].lower()}: {wire} of {{limit}}", warm, "°C",
+    return Head(f"Hottest wire, {STATE_NAMES[state].lower()}: {wire} (limit {{limit}})", warm, "°C",
                 severity=_severity(analysis, wire, "wire.too-hot"),
                 subject="circuit", select=wire, working=FigureKey.of("wire_c", wire, state),
                 limit_c=analysis.wires[wire].class_c, limit=analysis.wires[wire].class_c)
@@ -102,16 +103,16 @@ def _weakest(analysis: Analysis) -> Head:
         return Head("Weakest protection", None, "×", "no fuse yet", subject="circuit")
     wire, strength = weakest
     guard = analysis.wires[wire].guard
-    return Head(f"Weakest: {wire}, of what {guard.fuse if guard else 'nothing'} lets through", strength, "×",
+    return Head(f"Weakest protection: {wire} by {guard.fuse if guard else 'nothing'} (min. 1.00)", strength, "×",
                 severity=_severity(analysis, wire, "wire.not-protected"), subject="circuit", select=wire, limit=1.0,
                 working=FigureKey.of("strength", wire))
 
 
 def _parked(analysis: Analysis, state: States) -> Head:
     if analysis.parked is None:
-        return Head("Parked until no start", None, "days", "no battery yet", subject="machine")
+        return Head("Parking time until no start", None, "days", "no battery yet", subject="machine")
     cranks = analysis.plan.machine.cranking_a > 0
-    return Head("Parked until no start" if cranks else "Parked until flat", analysis.parked.days * 24, "h",
+    return Head("Parking time until no start" if cranks else "Parking time until flat", analysis.parked.days * 24, "h",
                 severity=_caution(analysis, "budget.parked", "budget.crank"),
                 limit=analysis.plan.rules.parked_days * 24,
                 working=FigureKey.of("parked"), is_span=True)
@@ -119,21 +120,21 @@ def _parked(analysis: Analysis, state: States) -> Head:
 
 def _range(analysis: Analysis, state: States) -> Head:
     assert analysis.pack is not None
-    return Head("Range with the accessories", analysis.pack.range_km, "km", working=FigureKey.of("range"))
+    return Head("Range with accessories", analysis.pack.range_km, "km", working=FigureKey.of("range"))
 
 
 def _runs_for(analysis: Analysis, state: States) -> Head:
     assert analysis.total_loss is not None
-    return Head("Total loss: runs for", analysis.total_loss.usable_min / 60, "h", working=FigureKey.of("total_loss"),
+    return Head("Battery only: runs for", analysis.total_loss.usable_min / 60, "h", working=FigureKey.of("total_loss"),
                 is_span=True)
 
 
 def _one_fails(analysis: Analysis, state: States) -> Head:
     found = worst_when_one_fails(analysis) if analysis.lamps else None
     if found is None:
-        return Head("If one lamp fails", None, "V", "fewer than two lamps", subject="accessory")
+        return Head("Lamp voltage if one fails", None, "V", "fewer than two lamps", subject="accessory")
     gone, other, volts = found
-    return Head(f"{other.name}, town, if {gone.name} fails", volts, "V",
+    return Head(f"{other.name} voltage, town, if {gone.name} fails", volts, "V",
                 severity=_severity(analysis, gone.id, "lamp.takes"), limit=other.window_high_v,
                 working=FigureKey.of("lamp_failed", gone.id, other.id))
 

@@ -71,7 +71,7 @@ JOBS: Mapping[JobKind, Job] = {job.key: job for job in (
         Task("wire", "a broken or burnt wire", "repair wire"), Task("joint", "a corroded joint or end", "new end")), {
             "circuits": "the circuit as it is wired, and what it stands",
             "prove": "readings, and what explains a wrong one",
-            "ends": "what is made up anew", "build": "the order of work", "survey": _FOUND, "handover": _PAPERS}),
+            "ends": "new terminations", "build": "the order of work", "survey": _FOUND, "handover": _PAPERS}),
     Job("convert", "Convert", "AC to DC, ignition only to full electrics, filament to LED, new lamps.", (
         Task("dc", "AC lighting to DC", "ac to dc"),
         Task("electrics", "ignition only to full electrics", page="loads", systems=("ignition_only",)),
@@ -91,7 +91,7 @@ JOBS: Mapping[JobKind, Job] = {job.key: job for job in (
         Task("circuit", "a circuit that stays", "found circuit")), {
             "survey": "what is taken off, and where it is kept", "circuits": "what stays",
             "route": "shorter ways, grams",
-            "ends": "what is made up anew", "build": "the order of work", "prove": "what the meter must show",
+            "ends": "new terminations", "build": "the order of work", "prove": "what the meter must show",
             "handover": _PAPERS}),
     Job("write down", "Write down only", "Plugs, pins, ratings and readings of a machine, to be used again.", (
         Task("survey", "connectors and pins", view="plugs"), Task("tables", "an unknown switch or lead", view="tables"),

@@ -35,11 +35,11 @@ def _accessories(analysis: Analysis) -> Iterator[str]:
     plan, joined = analysis.plan, _joined(analysis)
     for load in plan.loads:
         if wires := joined[load.id]:
-            yield f"Take off {load.name} at {plan.place(load.place).name}, with {', '.join(wires)}."
+            yield f"Remove {load.name} at {plan.place(load.place).name}, with {', '.join(wires)}."
     added = [p.name for p in plan.parts if not _own(p) and as_accessory(p) is None
              and (p.made_for is not None or p.id in plan.wired)]
     if added:
-        yield f"Take out what was put in between: {', '.join(dict.fromkeys(added))}."
+        yield f"Remove what was put in between: {', '.join(dict.fromkeys(added))}."
 
 
 def _machine_s_own(analysis: Analysis) -> Iterator[str]:

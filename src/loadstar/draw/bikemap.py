@@ -17,7 +17,7 @@ from loadstar.core.plan.model import Plan
 
 from .bodies import BODIES
 from .elevation import bounds, outline
-from .labels import Box, Label, Line, place
+from .labels import Box, Label, Line, ends_of, place
 from .svg import PLAIN, Look, Size, document, el, num, text
 
 PAD = 30.0
@@ -185,10 +185,8 @@ class _Map:
             if put is None:
                 continue
             b = put.box
-            if put.far:
-                x, y = min(max(self.x(p.x_mm), b.x0), b.x1), min(max(self.y(p.y_mm), b.y0), b.y1)
-                words.append(el("line", {"x1": self.x(p.x_mm), "y1": self.y(p.y_mm), "x2": x, "y2": y,
-                                         "class": "d-leader"}))
+            if put.leader:
+                words.append(el("line", {**ends_of(put.leader), "class": "d-leader"}))
             words.append(el("rect", {"x": b.x0, "y": b.y0, "width": b.x1 - b.x0, "height": b.y1 - b.y0, "rx": 3,
                                      "class": "d-plate"}))
             words.append(el("text", {"x": (b.x0 + b.x1) / 2, "y": b.y1 - 4, "text-anchor": "middle",

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 from itertools import pairwise
 
-from .labels import Box, Label, Line, Placed, nearest_point, nice_step, place
+from .labels import Box, Label, Line, Placed, ends_of, nice_step, place
 from .svg import el, text
 
 FEW_DECADES = 2.2  # of a logarithmic axis; then 2 and 5 are marked too
@@ -154,9 +154,8 @@ class Chart:
             if put is None:
                 continue
             b = put.box
-            if put.far:
-                x, y = nearest_point(b, put.label.x, put.label.y)
-                made.append(el("line", {"x1": put.label.x, "y1": put.label.y, "x2": x, "y2": y, "class": "d-leader"}))
+            if put.leader:
+                made.append(el("line", {**ends_of(put.leader), "class": "d-leader"}))
             made.append(el("rect",
                 {"x": b.x0, "y": b.y0, "width": b.x1 - b.x0, "height": b.y1 - b.y0, "class": "d-plate", "rx": 3}))
             for i, line in enumerate(put.label.lines):

@@ -42,7 +42,7 @@ def chart(curves: Curves, wire: str, fuse: str, width: float, height: float) -> 
 
 def draw(curves: Curves, wire: str, fuse: str, *, width: float = 440, height: float = 320) -> str:
     """The picture."""
-    verdict = (f"from {curves.fails_from_a:.0f} A on it may act too late" if curves.fails_from_a is not None
+    verdict = (f"from {curves.fails_from_a:.0f} A on it can open too late" if curves.fails_from_a is not None
                else "at every fault current it acts before the wire is damaged")
     return document((width, height), f"{wire} behind {fuse}", f"Opening and damage times over current; {verdict}.",
                     chart(curves, wire, fuse, width, height).body(), "coordination")

@@ -12,7 +12,7 @@ from loadstar.core.doc.states import STATE_NAMES, States
 from loadstar.core.doc.wires import Wire
 from loadstar.core.parts.can import as_accessory
 
-from .labels import Box, Label, Line, Placed, nearest_point, nice_step, place
+from .labels import Box, Label, Line, Placed, ends_of, nice_step, place
 from .scale import LEFT, RIGHT, STEP_W, Scale, scale_of
 from .svg import PLAIN, WIRE_COLOURS, Look, Size, document, el, num, text
 from .walk import Stride, Walk, root_name, source_name, walk
@@ -225,15 +225,20 @@ class _Picture:
                     lines += [(x0 - 6, (y0 + y1) / 2, x0 + 6, (y0 + y1) / 2),
                               (x0, min(y0, y1 - 5), x0, max(y1, y0 + 5))]
                 wanted.append((x1 - x0, self._label(stride, (x0 + x1) / 2, (y0 + y1) / 2, x1 - x0), band))
-        # The narrow have the fewest places to go.
-        wanted.sort(key=lambda one: one[0])
-        taken, _, _ = self.summary_box()
         x = s.x(self.way.load_m)
         lines.append((x, s.feed_y(self.way.feed[-1].v1), x, s.back_y(self.way.back[0].v0)))
+        # The narrow have the fewest places to go; where that leaves some out, those at an end of the walk come first.
+        orders = (sorted(wanted, key=lambda one: one[0]), sorted(wanted, key=lambda one: one[1].x),
+                  sorted(wanted, key=lambda one: -one[1].x))
+        return min((self._placed(order, lines) for order in orders), key=lambda found: list(found.values()).count(None))
+
+    def _placed(self, wanted: list[tuple[float, Label, Box]], lines: list[Line]) -> dict[str, Placed | None]:
+        """The labels in their places, one after the other."""
+        boxes = [self.summary_box()[0]]
+        leaders: list[Line] = []
         found: dict[str, Placed | None] = {}
-        boxes = [taken]
         for _, label, band in wanted:
-            found |= place([label], band, boxes, lines)
+            found |= place([label], band, boxes, lines, leaders)
             if (put := found[label.key]) is not None:
                 boxes.append(put.box)
         return found
@@ -263,9 +268,8 @@ class _Picture:
             if put is None:
                 continue
             label, box = put.label, put.box
-            if put.far:
-                x, y = nearest_point(box, label.x, label.y)
-                made.append(self.el("line", {"x1": label.x, "y1": label.y, "x2": x, "y2": y, "class": "d-leader"}))
+            if put.leader:
+                made.append(self.el("line", {**ends_of(put.leader), "class": "d-leader"}))
             for i, words in enumerate(label.lines):
                 made.append(self.el("text", {"x": (box.x0 + box.x1) / 2, "y": box.y0 + (i + 1) * (label.size + 3) - 3,
                                              "text-anchor": "middle", "class": "d-label" if i == 0 else "d-figure"},

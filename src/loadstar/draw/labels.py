@@ -5,9 +5,17 @@ out of the picture (the list beside the picture still has it) and said so by `No
 """
 
 import math
+import unicodedata
 from dataclasses import dataclass
 
 CHAR_TEXT, CHAR_MONO = 0.56, 0.62
+FULL_WIDTH = 1.8  # of a usual letter's width: a sign of a script that is written in squares
+
+
+def letters(words: str) -> float:
+    """How many letters of the usual width some words are as wide as."""
+    return sum(0.0 if unicodedata.combining(sign) else FULL_WIDTH if unicodedata.east_asian_width(sign) in "WF" else 1.0
+               for sign in words)
 
 
 @dataclass(frozen=True)
@@ -43,7 +51,7 @@ class Label:
     @property
     def width(self) -> float:
         """Estimated width of its longest line."""
-        return max(len(line) * self.size * (CHAR_MONO if i >= self.mono_from else CHAR_TEXT)
+        return max(letters(line) * self.size * (CHAR_MONO if i >= self.mono_from else CHAR_TEXT)
                    for i, line in enumerate(self.lines)) + 4
 
     @property
@@ -60,23 +68,42 @@ class Placed:
     box: Box
     far: bool
 
+    @property
+    def leader(self) -> "Line | None":
+        """From its anchor to the nearest point of its box; None where it stands beside it."""
+        if not self.far:
+            return None
+        x, y, b = self.label.x, self.label.y, self.box
+        return x, y, min(max(x, b.x0), b.x1), min(max(y, b.y0), b.y1)
+
 
 Line = tuple[float, float, float, float]
 
 
-def place(labels: list[Label], area: Box, taken: list[Box], lines: list[Line]) -> dict[str, Placed | None]:
-    """A place for each label within `area`, in the order given, clear of `taken`, of `lines` and of each other."""
-    occupied = list(taken)
+def place(labels: list[Label], area: Box, taken: list[Box], lines: list[Line],
+          leaders: list[Line] | None = None) -> dict[str, Placed | None]:
+    """A place for each label within `area`, in the order given, clear of `taken`, of `lines` and of each other, with no
+    leader through words. `leaders` are those of labels placed before; these labels' are added to it."""
+    occupied, drawn = list(taken), [] if leaders is None else leaders
     found: dict[str, Placed | None] = {}
     for label in labels:
         found[label.key] = None
         for box, far in _tries(label):
+            put = Placed(label, box, far)
             if box.within(area) and not any(box.overlaps(o) for o in occupied) and not any(
-                    _crosses(box, line) for line in lines):
-                found[label.key] = Placed(label, box, far)
+                    _crosses(box, line) for line in (*lines, *drawn)) and not _leads_through(put, occupied):
+                found[label.key] = put
                 occupied.append(box)
+                drawn += [put.leader] if put.leader else []
                 break
     return found
+
+
+def _leads_through(put: Placed, occupied: list[Box]) -> bool:
+    """Whether its leader goes through a box that it does not begin in."""
+    x, y = put.label.x, put.label.y
+    return put.leader is not None and any(
+        _crosses(box, put.leader) for box in occupied if not (box.x0 <= x <= box.x1 and box.y0 <= y <= box.y1))
 
 
 def _tries(label: Label) -> list[tuple[Box, bool]]:
@@ -84,7 +111,7 @@ def _tries(label: Label) -> list[tuple[Box, bool]]:
     options: list[tuple[float, Box, bool]] = []
     for row in range(14):
         for side in (label.side, -label.side):
-            for column in (0, 0.5, -0.5, 1, -1, 1.5, -1.5, 2.2, -2.2):
+            for column in (0, 0.5, -0.5, 1, -1, 1.5, -1.5, 2.2, -2.2, 3, -3, 4, -4, 5.5, -5.5):
                 gap = 6 + row * 12
                 top = label.y - gap - h if side < 0 else label.y + gap
                 left = label.x - w / 2 + column * w * 0.5
@@ -114,9 +141,9 @@ def _crosses(box: Box, line: Line) -> bool:
     return True
 
 
-def nearest_point(box: Box, x: float, y: float) -> tuple[float, float]:
-    """The point of a box's edge that is nearest to a point, for a leader."""
-    return min(max(x, box.x0), box.x1), min(max(y, box.y0), box.y1)
+def ends_of(line: Line) -> dict[str, object]:
+    """A line's ends, as a picture has them."""
+    return dict(zip(("x1", "y1", "x2", "y2"), line, strict=True))
 
 
 def nice_step(span: float, most: int) -> float:

@@ -22,7 +22,7 @@ def draw(analysis: Analysis, run: str) -> str:
     made = []
     if here.covering:
         made.append(el("circle", {"cx": x0, "cy": y0, "r": outer_mm / 2 * k, "class": "s-cover"}))
-    looser = here.laid_mm / found.diameter_mm  # as a hand lays them
+    looser = max(1.0, here.laid_mm / found.diameter_mm)  # as a hand lays them; never one in another
     for wire, (x, y, r) in zip(here.wires, found.wires, strict=True):
         colour = plan.wire(wire)
         cx, cy = x0 + x * k * looser, y0 - y * k * looser
@@ -38,7 +38,7 @@ def draw(analysis: Analysis, run: str) -> str:
     made += [el("line", {"x1": x0 - bar / 2, "x2": x0 + bar / 2, "y1": y, "y2": y, "class": "d-edge"}),
              el("text", {"x": x0 + bar / 2 + 8, "y": y + 5, "class": "d-soft"}, text(f"{BAR_MM:g} mm"))]
     return document((WIDTH, HEIGHT), f"Section of {run}",
-                    f"{len(here.wires)} wires, {here.laid_mm:.1f} mm laid by hand; the list beside it names them.",
+                    f"{len(here.wires)} wires, {here.laid_mm:.1f} mm as a hand lays it; the list beside it names them.",
                     made, "section")
 
 

@@ -77,10 +77,10 @@ def draw(analysis: Analysis, state: States, off: frozenset[str] = frozenset(), *
         return document((width, 70), words, words, [el("text", {"x": 20, "y": 40, "class": "d-label"}, text(words))],
                         "water")
     picture = _Picture(analysis, sea, state, width, height)
-    floats = (f"The machine floats from {sea.floats_rpm:.0f} rpm." if sea.floats_rpm is not None
-              else "At no speed does the generator give what is asked.")
+    floats = (f"The battery charges from {sea.floats_rpm:.0f} rpm." if sea.floats_rpm is not None
+              else "The battery discharges at every speed.")
     return document((width, height), "The waterline: generator against demand over engine speed",
-                    f"{sea.demand_w:.0f} W are asked with the engine running. {floats}", picture.body(),
+                    f"{sea.demand_w:.0f} W is the load with the engine running. {floats}", picture.body(),
                     "water")
 
 
@@ -189,9 +189,9 @@ class _Picture:
         lines.append((self.x(self.idle), self.area.y0, self.x(self.idle), self.area.y1))
         wanted = []
         if sea.floats_rpm is None:
-            wanted.append(Label("floats", ("floats at no speed",), self.x(sea.top_rpm / 2), level, -1, 15))
+            wanted.append(Label("floats", ("discharges at every speed",), self.x(sea.top_rpm / 2), level, -1, 15))
         elif sea.floats_rpm < sea.top_rpm:
-            wanted.append(Label("floats", (f"floats from {sea.floats_rpm:.0f} rpm",), self.x(sea.floats_rpm) + 90,
+            wanted.append(Label("floats", (f"charges from {sea.floats_rpm:.0f} rpm",), self.x(sea.floats_rpm) + 90,
                                 level + 4, 1, 15))
         wanted.append(Label("asked", (f"all that is on, {sea.demand_w:.0f} W",), self.x(sea.top_rpm * 0.86), level, 1))
         end_n, end_w = sea.shore[-8]
@@ -199,7 +199,7 @@ class _Picture:
         short_w = sea.demand_w - self._shore_at(self.idle)
         if short_w > 0:
             amps = short_w / sea.account.at_v
-            wanted.append(Label("debt", (f"{short_w:.0f} W short at idle:", f"the battery pays {amps:.1f} A"),
+            wanted.append(Label("debt", (f"{short_w:.0f} W short at idle:", f"the battery gives {amps:.1f} A"),
                                 self.x(self.idle) + 100, self.y(sea.demand_w), -1))
         return place(wanted, Box(self.area.x0 + 4, self.area.y0 + 2, self.area.x1 - 4, self.area.y1 - 2), [], lines)
 

@@ -67,7 +67,7 @@ def from_csv(text: str) -> Read:
             faults.append(f"Line {n}: {stock.what[:40]} is there twice.")
         found[stock.what] = stock
     if len(faults) > MOST_TOLD:
-        faults = [*faults[:MOST_TOLD], f"And {len(faults) - MOST_TOLD} more lines will not do."]
+        faults = [*faults[:MOST_TOLD], f"And {len(faults) - MOST_TOLD} more lines have errors."]
     return Read((), tuple(faults)) if faults else Read(tuple(found.values()), ())
 
 

@@ -30,7 +30,8 @@ COLUMNS = ("connector", "pin", "function", "live", "rated_a", "colour", "goes_to
 NEEDED = ("connector", "pin")
 FUNCTIONS = ("feed", "ground", "lamp", "signal", "unknown", "unused", "other")
 LIVES: dict[str, Live] = {"constant": "always", **{live: live for live in LIVES_WITH},
-                          **{words: live for live, words in LIVES_WITH.items()}}
+                          **{words: live for live, words in LIVES_WITH.items()},
+                          "with the key": "key", "with the engine": "engine"}  # as files of 0.9 say it
 FORMULA = ("=", "+", "@", "-")
 
 

@@ -221,7 +221,7 @@ def test_what_a_bench_trial_showed_is_told_against_what_was_expected():
     """By hand: the grips of 3.31 A and 11.91 V left, from 12.6 V."""
     trial = next(t for t in trials(analyse(demo.fit_out()[0])) if t.load.name == "Heated grips")
     assert (round(trial.amps, 2), round(trial.volts, 2)) == (3.31, 11.91)
-    assert trial.told(3.3, 11.9) == "3.3 A, 11.9 V left: in order"
+    assert trial.told(3.3, 11.9) == "3.3 A, 11.9 V left: pass"
     assert "next to nothing" in trial.told(0.1, 12.5)
     assert "3.3 A were expected" in trial.told(5.0, 11.6)
     assert trial.told(3.1, 10.2).endswith("0.69 V should be lost, not 2.4 V; a joint")

@@ -52,7 +52,7 @@ def test_what_hides_it_comes_off_first_and_goes_on_after_everything_was_tried_an
     touched = {a.plan.part(e.part).place for wire in a.plan.wires for e in (wire.a, wire.b)}
     touched |= {p for b in a.loom.bundles for p in (b.run.a, b.run.b)} | {a.plan.supply.place}
     reached = {p.name: p.reach for p in a.plan.places if p.reach and p.id in touched}
-    for sitting, begins in (("take off", "Take off, for "), ("refit", "Refit, at ")):
+    for sitting, begins in (("take off", "Remove, for "), ("refit", "Refit, at ")):
         mine = [o for o in w.operations.values() if o.sitting == sitting]
         told = {name: reach for o in mine for names, reach in [o.words.removeprefix(begins).split(": ")]
                 for name in names.split(", ")}

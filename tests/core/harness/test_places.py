@@ -66,7 +66,7 @@ def test_what_speaks_against_a_place():
     b.change(b.block, dimensions={"most_c": 85})
     against = {o.place: " ".join(o.speaks_against) for o in compare_places(analyse(b.plan), b.block)}
     assert "washed over, and what water it stands is not said" in against[wet]
-    assert "100 °C there, and it stands 85 °C" in against[hot]
+    assert "100 °C there, and it withstands 85 °C" in against[hot]
     assert "moves with the steering" in against[bars]
     assert against[b.box] == against[b.nose] == ""
     b.change(b.block, dimensions={"water": "washed over"})

@@ -81,7 +81,7 @@ def _lock(m: Maker, inserted: Mapping[str, list[str]], finished: dict[str, list[
 
 def _beeped(m: Maker, wire: Wire, finished: list[str]) -> list[str]:
     """A wire tried from end to end; what is shrunk over an end is shrunk once it is known to be right."""
-    done = m.add("beep", wire.id, f"Beep {wire.id} end to end, and against its neighbours", m.on(wire),
+    done = m.add("beep", wire.id, f"Test continuity of {wire.id}, and that no neighbour is joined to it", m.on(wire),
                  tuple(finished))
     heats = [h for side in ("a", "b") if (h := f"heat/{wire.id}.{side}") in m.made]
     for heat in heats:

@@ -44,7 +44,7 @@ class Trial:
         lost, expected = self.battery_v - volts, self.battery_v - self.volts
         if lost > expected + LOST_OFF_V + AMPS_OFF * expected:
             return f"{said}: {expected:.2g} V should be lost, not {lost:.2g} V; a joint"
-        return f"{said}: in order"
+        return f"{said}: pass"
 
 
 def trials(figures: Figures) -> Iterator[Trial]:

@@ -44,7 +44,7 @@ def prepare(m: Maker) -> str:
 
 
 def _taken_off(m: Maker, reach: str, places: Sequence[Place], after: tuple[str, ...]) -> str:
-    words = f"Take off, for {', '.join(p.name for p in places)}: {reach}"
+    words = f"Remove, for {', '.join(p.name for p in places)}: {reach}"
     return m.add("bodywork", f"off.{places[0].id}", words, On(places[0].id, where=places[0].id), after,
                  How(sitting="take off"))
 
@@ -77,7 +77,7 @@ def fit(m: Maker, ready: str, closed: Mapping[str, list[str]], covered: Mapping[
             for words, after, about in held]
     done = (*ties, *tested, *live, *connected.values())
     for off in [o for o in m.made.values() if o.sitting == "take off"]:
-        words = off.words.replace("Take off, for", "Refit, at", 1)
+        words = off.words.replace("Remove, for", "Refit, at", 1)
         m.add("bodywork", off.element, words, On(off.element, FIT, off.where), done)
 
 

@@ -183,10 +183,11 @@ def _words(sitting: str, operations: list[Operation], count: int) -> str:
     return {
         "cut": f"Cut and label {_many(kinds['cut'], 'lead')}" if kinds["cut"] else f"Mark {_many(count, 'wire')}",
         "end": f"{does} {made} × {about}", "splice": f"Make {made} × {about}",
-        "take off": f"Take off {_many(count, 'cover')}",
+        "take off": f"Remove {_many(count, 'cover')}",
         "photograph": f"Photograph and mark {_many(kinds['photograph'], 'connector')}",
         "sleeve": f"Slide {_many(count, 'sleeve')} over their wires",
-        "push in": f"Push {_many(kinds['insert'], 'wire')} into connectors", "beep": f"Beep {_many(count, 'wire')}",
+        "push in": f"Push {_many(kinds['insert'], 'wire')} into connectors", "beep": "Test continuity of "
+        f"{_many(count, 'wire')}",
         "shrink": f"Shrink {_many(count, 'tube')}", "cover": f"Cover {_many(count - shaped, 'run')}",
         "lay in": f"Lay in {_many(count, 'run')}", "gate": f"Read {_many(count, 'pack')}",
         "connect": f"Connect {_many(count, 'part')}: {about}",

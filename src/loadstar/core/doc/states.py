@@ -62,5 +62,5 @@ LIVE_STATES: dict[Live, tuple[States, ...]] = {
     "always": STATES, "key": WITH_KEY, "engine": ("idle", "town", "cruise", "rev", "assist", "full"),
     **{live: occasion.states for live, occasion in OCCASIONS.items()},
 }
-LIVES_WITH: dict[Live, str] = {"always": "always", "key": "with the key", "engine": "with the engine",
+LIVES_WITH: dict[Live, str] = {"always": "always", "key": "with the key on", "engine": "with the engine running",
                                **{live: occasion.words for live, occasion in OCCASIONS.items()}}

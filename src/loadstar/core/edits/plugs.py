@@ -84,7 +84,7 @@ def check_hangers(plan: Plan, old: Tap, new: Tap) -> None:
     users = [load.name for load in plan.loads if load.feed == old.id]
     if users and (old.live, old.function) != (new.live, new.function):
         raise refuse(old.id, "live",
-            f"{', '.join(users[:4])} hang on {old.name} as it was: give those another feed first, or let them live "
+            f"{old.name} feeds {', '.join(users[:4])} as it was: give those another feed first, or let them live "
                                      "as it does.")
 
 

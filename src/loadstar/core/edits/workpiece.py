@@ -161,7 +161,7 @@ def trigger(plan: Plan, live: Live) -> Tap:
     taps = [t for t in taps if t.standing == "found"] or taps
     if not taps:
         also = " or a switch for it" if live in OCCASIONS else ""
-        raise refuse("", "live", f"No wire that lives {LIVES_WITH[live]} has been found on this machine yet: add one"
+        raise refuse("", "live", f"No wire that is live {LIVES_WITH[live]} has been found on this machine yet: add one"
                                  f"{also} under Survey (a relay needs it as its trigger), or let this accessory live "
                                  "otherwise.")
     return max(taps, key=lambda t: (t.rated_a - t.others_a, -t.off_delay_s))

@@ -80,7 +80,7 @@ def which_tap(plan: Plan, load: LoadPart) -> tuple[TapAnswer, ...]:
         if why := suspect(plan, part):
             short.append(why)
         if part.standing == "believed":
-            short.append("is only believed so far: probe it here")
+            short.append("is not confirmed: probe it here")
         if part.off_delay_s > 0 and load.live != "always":
             short.append(f"stays live {part.off_delay_s:g} s after")
         found.append(TapAnswer(part.id, part.name, part.rated_a, others, asked, tuple(short)))

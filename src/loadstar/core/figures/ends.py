@@ -35,4 +35,4 @@ def pull(figures: Figures, end: End) -> Working:
     area = figures.wires[end.wire].area_mm2
     return Working(f"Pull on {end.wire} at {end.at}", "F", float(end.pull_n), "N", "F_t", (
         Input("F_t", float(end.pull_n), "N", f"one wire of {area:g} mm², or the next larger listed", PULL_SOURCE),
-    ), "Pull along the wire, by hand scale, before it goes into anything. Several wires in a barrel: each its own.")
+    ), "Pull along the wire, with a hand scale, before it goes into anything. Several wires in a barrel: each its own.")

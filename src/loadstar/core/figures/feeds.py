@@ -27,14 +27,14 @@ def trigger_a(figures: Figures, part: Tap) -> Working:
     """Coil current on a found wire."""
     volts, relays = running_v(figures.plan), triggered_by(figures.topology, part)
     if not relays:
-        raise NoFigure(f"No coil hangs on {part.name}.")
+        raise NoFigure(f"No coil is fed from {part.name}.")
     coils = [figures.topology.actuators[k.id].coil_ohm for k in relays]
     inputs = [Input(f"R_{n}", ohm, "Ω", f"coil of {k.name}", STATED)
               for n, (k, ohm) in enumerate(zip(relays, coils, strict=True), 1)]
     return Working(f"Coils on {part.name}", "I", sum(volts / ohm for ohm in coils), "A",
                    " + ".join(f"U / {i.symbol}" for i in inputs),
                    (Input("U", volts, "V", "running", "set-point"), *inputs),
-                   f"It is believed good for {part.rated_a:g} A.")
+                   f"Taken as good for {part.rated_a:g} A.")
 
 
 @figure("pull_in", ACTUATOR)

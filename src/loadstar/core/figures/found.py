@@ -41,7 +41,7 @@ def standing(figures: Figures) -> Working:
         Input("I", abs(reading.value), "A", "everything off", READ),
         Input("f", cell.SELF_DISCHARGE_FRAC_PER_MONTH[battery.chemistry], "", "self-discharge a month",
               "usual values at 20-25 °C"),
-        Input("C", battery.capacity_ah, "Ah", "capacity", "stated in the plan"),
+        Input("C", battery.capacity_ah, "Ah", "capacity", "entered in the plan"),
         Input("H", cell.MONTH_H, "h", "hours of a month")))
 
 

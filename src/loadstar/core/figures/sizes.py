@@ -70,7 +70,7 @@ def heat_reason(rules: HouseRules, stand: Stands, by: str) -> str:
     if stand.steady_c > stand.class_c or stand.overload_c > stand.class_c + SHORT_TERM_K:
         return f"{by} ({guard.rating_a:.3g} A) does not protect it"
     if stand.fails_from_a is not None:
-        return f"{by} ({guard.rating_a:.3g} A) may act too late from {stand.fails_from_a:.0f} A on"
+        return f"{by} ({guard.rating_a:.3g} A) can open too late from {stand.fails_from_a:.0f} A on"
     if stand.several_c > stand.class_c:
         return f"too hot with all fuses behind it at {STEADY_MULTIPLE:g} times their ratings"
     return f"only just protected by {by}" if stand.steady_c > stand.class_c - PROTECTION_SPARE_K else ""

@@ -72,7 +72,7 @@ def average(figures: Figures, load: LoadPart, state: States) -> Working:
                    "t_on / 60 * I_on + (1 - t_on / 60) * I_standby / 1000",
                    (Input("t_on", load.minutes_per_hour, "min/h", "on for", source_of(load, "minutes_per_hour")),
                     Input("I_on", item.on_a, "A", f"while on, at {figures.ledgers[state].at_v:.2f} V",
-                          "behaviour stated in the plan"),
+                          "behaviour entered in the plan"),
                     Input("I_standby", load.standby_ma, "mA", "standby", source_of(load, "standby_ma"))))
 
 
@@ -136,7 +136,7 @@ def hours(figures: Figures, state: States) -> Working:
                        Input("H", battery.rate_h, "h", "rate the capacity is stated at",
                              source_of(battery, "rate_h")),
                        Input("C", battery.capacity_ah, "Ah", "capacity", source_of(battery, "capacity_ah")),
-                       Input("I", paid, "A", "what the battery pays, everything on", SOLVED),
+                       Input("I", paid, "A", "what the battery gives, everything on", SOLVED),
                        Input("k", battery.peukert_k or cell.PEUKERT_K[battery.chemistry], "", "Peukert exponent",
                              f"usual for {battery.chemistry}; battery-dependent")),
                    "From a full battery at 25 °C; cold takes about 1 % per kelvin off.")

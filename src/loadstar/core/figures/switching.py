@@ -12,7 +12,7 @@ def flasher_w(figures: Figures, part: Flasher) -> Working:
     on_it = figures.plan.fed_through(part.id)
     sides = [side for live in ("left", "right") if (side := [p for p in on_it if p.live == live])]
     if not sides:
-        raise NoFigure(f"No indicators hang on {part.name}.")
+        raise NoFigure(f"No indicators are fed from {part.name}.")
     side = max(sides, key=lambda loads: abs(sum(p.power_w for p in loads) - part.made_for_w))
     formula, inputs = summed("P", [(p.power_w, p.name) for p in side], "W", "stated")
     return Working(f"On {part.name}, one side", "P", sum(p.power_w for p in side), "W", formula, tuple(inputs),

@@ -94,7 +94,7 @@ def course(figures: Figures, found: WireResult) -> Working:
     formula, inputs = summed("t", [
         (s.seconds, f"{s.wire_a:.0f} A in {found.id}, until {' and '.join(_names(figures, s.opens))} opened; "
                     f"{found.id} is then {'burnt through' if s.warm_c is None else f'at {s.warm_c:.0f} °C'}")
-        for s in ends], "s", "fault solved anew after each opening")
+        for s in ends], "s", "fault solved again after each opening")
     fault = "a dead short" if told.course.fault_ohm == 0 else f"a fault of {told.course.fault_ohm:.3g} Ω"
     last = every[-1]
     then = f"After that {last.wire_a:.0f} A go on in it, and nothing opens." if last.goes_on else "Then it is ended."

@@ -12,12 +12,12 @@ from dataclasses import dataclass
 from ..doc.types import Marked
 from ..errors import refuse
 
-STATED = "stated in the plan"
+STATED = "entered in the plan"
 SOLVED = "solved network of this state"
 HOUSE = "house rule of this plan"
 FOUND = "found from the two ratings"
 READ = "reading as found"
-KNOWN_AS = {"typical": "typical, not measured yet", "believed": "believed, not found here yet",
+KNOWN_AS = {"typical": "typical, not measured yet", "believed": "not confirmed here yet",
             "found": "measured on this machine", "stated": STATED}
 
 

@@ -8,7 +8,7 @@ branches needs no width and stands square on the trunk.
 
 import math
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from itertools import pairwise
 
 import networkx as nx
@@ -60,7 +60,7 @@ class Board:
     """Every stretch laid, where each place came to lie, and the places along the trunk."""
 
     laid: tuple[Laid, ...]
-    at: dict[str, tuple[float, float]]
+    at: dict[str, tuple[float, float]] = field(hash=False)  # follows from the stretches
     trunk: tuple[str, ...]
 
 

@@ -20,7 +20,8 @@ class Outlet(Intent):
 
     KEY: ClassVar[str] = "outlet"
     TITLE: ClassVar[str] = "Outlet with a quick-disconnect"
-    SAYS: ClassVar[str] = "A lead that lives with its feed and ends in a connector: whatever is put in, up to so much."
+    SAYS: ClassVar[str] = ("A lead that is live with its feed and ends in a connector: whatever is put in, up to so "
+                           "much.")
     ASKS: ClassVar[tuple[Ask, ...]] = (
         at_place("outlet_at", "It ends at"), fed(), Ask("live", "It lives", kind="choice", choices=LIVE),
         Ask("most_a", "For up to", unit="A"), Ask("rated_a", "Its connector carries", unit="A"),
@@ -55,7 +56,7 @@ class BlockOnPlug(Intent):
     TITLE: ClassVar[str] = "Fuse block on a plug"
     SAYS: ClassVar[str] = "Nothing is cut: the block lives as the plug does, and the plug's rating is what there is."
     ASKS: ClassVar[tuple[Ask, ...]] = (
-        at_place("block_at", "The block sits at"), Ask("plug", "It hangs on", kind="choice"),
+        at_place("block_at", "The block sits at"), Ask("plug", "Fed from", kind="choice"),
         Ask("ground", "Its ground goes to", kind="choice", choices=(
             ("battery", "battery negative"), ("plug", "the plug"), ("star", "a star point beside it"))),
         Ask("ways", "Ways", kind="whole", choices=tuple((str(n), str(n)) for n in (4, 6, 8))))
@@ -133,9 +134,10 @@ class RunOutput(Intent):
     KEY: ClassVar[str] = "run output"
     TITLE: ClassVar[str] = "The regulator's run-only output"
     SAYS: ClassVar[str] = ("A wire of the regulator that lives while the engine turns and drops out some seconds "
-                           "after: something to feed lamps from, or to pull a relay in. Believed until it is read.")
+                           "after: something to feed lamps from, or to pull a relay in. Not confirmed until it is "
+                           "read.")
     ASKS: ClassVar[tuple[Ask, ...]] = (
-        at_place("output_at", "It is reached at"), Ask("rated_a", "It may give", unit="A"),
+        at_place("output_at", "It is reached at"), Ask("rated_a", "Max. current", unit="A"),
         Ask("off_delay_s", "Drops out after", unit="s"),
         Ask("wire_colour", "Its wire is", kind="text", optional=True))
     FITS: ClassVar[tuple[SystemKind, ...]] = ("battery", "ignition_only")

@@ -79,7 +79,7 @@ class StarterControl(Intent):
         lead = next((w for w in b.plan.wires if {w.a, w.b} == {begins[0], b.plan.part(starter_id).at("pos")}), None)
         if lead is None:
             raise refuse(starter_id, "id", "The starter's lead does not come straight from the battery: put the "
-                                           "solenoid in by hand.")
+                                           "solenoid in yourself.")
         solenoid = b.add("solenoid", name="starter solenoid", place=self.solenoid_at, coil_ohm=self.coil_ohm,
                          pull_in_v=round(0.6 * b.plan.machine.system_v, 1), suppression="diode")
         b.do(MoveEnd(id=lead.id, end="a" if lead.a == begins[0] else "b", to=f"{solenoid}.b"))

@@ -158,7 +158,7 @@ class NewEnd(Intent):
     """The end of a wire that stays, made up anew."""
 
     KEY: ClassVar[str] = "new end"
-    TITLE: ClassVar[str] = "A wire's end made up anew"
+    TITLE: ClassVar[str] = "New termination on a wire"
     SAYS: ClassVar[str] = ("Cut back to bright copper, stripped, a new terminal: the wire stays. For a corroded joint, "
                            "a burnt blade, a ring that broke off.")
     ASKS: ClassVar[tuple[Ask, ...]] = (Ask("old_end", "Which end", kind="choice"),)
@@ -185,5 +185,6 @@ class NewEnd(Intent):
         name, _, side = self.old_end.partition(".")
         wire = b.plan.wire_by_id.get(name)
         if wire is None or wire.origin == "new":
-            raise refuse("", "old_end", "Only of a wire that is there, or came with something, an end is made up anew.")
+            raise refuse("", "old_end", "Only a wire that is there, or that came with something, gets a new "
+                                        "termination.")
         b.do(SetWire(id=name, values={"made": wire.also_made("a" if side == "a" else "b")}))

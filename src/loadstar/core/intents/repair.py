@@ -66,13 +66,13 @@ class FoundCircuit(Intent):
     @classmethod
     def choices(cls, plan: Plan, ask: str) -> list[tuple[str, str]]:
         """What the machine itself uses."""
-        return [("", "nothing: it is counted anew"),
+        return [("", "nothing: it is counted again"),
                 *((own.id, f"{own.name} ({own.id}), {own.power_w:g} W") for own in plan.of(OwnLoad))]
 
     @classmethod
     def lacks(cls, plan: Plan) -> str:
         """What feeds it."""
-        return "" if plan.supply else "Enter the battery, pack or coil under Survey first: the circuit hangs on it."
+        return "" if plan.supply else "Enter the battery, pack or coil under Survey first: the circuit is fed from it."
 
     @classmethod
     def usual(cls, plan: Plan) -> dict[str, Any]:

@@ -112,7 +112,7 @@ _LISTED = (
           window_v=(9, 24), standby_ma=10, lead="A step-down box in its lead."),
     Usual("socket", "Auxiliary socket", "Charging and navigation", "panel", Band(5, 10, 12), category="other",
           behaviour="current", unit="A", minutes_per_hour=10, guest=True,
-          label="the most that the socket and its plug may carry: it counts whatever is put in"),
+          label="the most that the socket and its plug can carry: it counts whatever is put in"),
     Usual("battery warmer", "Battery pad heater", "Warmth", "panel", Band(15, 25, 40), category="heating",
           behaviour="resistor", at_v=13.5, minutes_per_hour=20),
     Usual("camera", "Camera, front and rear", "Safety and tracking", "front", Band(3, 4, 7), window_v=(9, 30),

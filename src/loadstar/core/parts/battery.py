@@ -59,7 +59,7 @@ class Battery(Part):
     BACK_WORDS: ClassVar[str] = "battery negative"
     OWN_ENDS: ClassVar[tuple[str, ...]] = ("pos", "neg")
     POLES: ClassVar[tuple[str, ...]] = ("pos", "neg")
-    WRONG_WAY: ClassVar[str] = "All that hangs on it is fed the wrong way round."
+    WRONG_WAY: ClassVar[str] = "All that it feeds gets reversed polarity."
 
     @property
     def resting_v(self) -> float:

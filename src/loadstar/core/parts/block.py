@@ -43,7 +43,7 @@ class Block(Fed):
     ASKS: ClassVar[tuple[Ask, ...]] = (
         name("Fuse block"), place(), whole("ways", "Ways", (4, 6, 8, 10, 12)),
         Ask("own_relay", "Has a relay built in", "Then only its trigger is wired.", kind="yes"),
-        Ask("feed", "Hangs on", "Empty: on the battery, behind a main fuse.", kind="choice", optional=True),
+        Ask("feed", "Fed from", "Empty: on the battery, behind a main fuse.", kind="choice", optional=True),
         Ask("live", "That feed lives", kind="choice", choices=LIVE),
         Ask("return_to", "Its returns go to", "Empty: where its feed returns to.", kind="choice", optional=True),
         Ask("total_a", "Carries in all", "If its maker says so.", optional=True),
@@ -106,7 +106,8 @@ class Block(Fed):
     def hang(self, work: Work, load: Wanted) -> Ends:
         """A fuse in one of its ways, which live as the load is to."""
         if self.feed is not None and load.live != self.live:
-            raise refuse(load.id, "live", f"{self.name} hangs on what is {LIVE_WORDS[self.live]}, and so does all that "
+            raise refuse(load.id, "live", f"{self.name} is fed from what is {LIVE_WORDS[self.live]}, and so does "
+                                          "all that "
                                           "is on it: choose that, or another feed.")
         bus = "always" if self.feed is not None else load.live
         self._ready_bus(work, bus)

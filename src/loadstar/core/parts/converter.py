@@ -44,7 +44,7 @@ class Converter(Fed):
     FITS: ClassVar[tuple[SystemKind, ...]] = ("pack", "battery", "total_loss", "ignition_only")
     TERMINALS: ClassVar[tuple[PartTerminal, ...]] = terminals(OWN_LEAD, "inp", "inn", "pos", "neg")
     ASKS: ClassVar[tuple[Ask, ...]] = (
-        name(), place(), Ask("feed", "Its input hangs on", "Empty: straight on the pack or battery, behind a fuse.",
+        name(), place(), Ask("feed", "Its input is fed from", "Empty: straight on the pack or battery, behind a fuse.",
                              kind="choice", optional=True),
         Ask("live", "That feed lives", kind="choice", choices=LIVE), Ask("window_low_v", "Input from"),
         Ask("window_high_v", "up to"), Ask("out_v", "Output"),

@@ -37,7 +37,7 @@ class Flasher(Fed):
         name(), place(), Ask("way", "Works by", kind="choice", choices=(
             ("fixed rate", "electronics, any load"), ("load sensing", "electronics, sensing the lamps"),
             ("thermal", "heat of the lamps' current"))),
-        Ask("made_for_w", "Made for, each side"), Ask("feed", "Fed from", "Empty: you wire it by hand.", kind="choice",
+        Ask("made_for_w", "Made for, each side"), Ask("feed", "Fed from", "Empty: you add its wires.", kind="choice",
                                                        optional=True),
         Ask("live", "Its feed lives", kind="choice", choices=LIVE),
         Ask("contact_a", "Contact rating", "Empty: Loadstar chooses.", optional=True),

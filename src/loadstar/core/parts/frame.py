@@ -27,7 +27,7 @@ class FramePoint(Part):
     PROBED: ClassVar[str] = "to bare frame"
     ASKS: ClassVar[tuple[Ask, ...]] = (
         name(), place(), Ask("joint_mohm", "Resistance of the joint now"),
-        Ask("ageing", "Judged at so many times that", "Corrosion; 5 is usual.", unit="×"))
+        Ask("ageing", "Ageing factor", "Corrosion; 5 is usual.", unit="×"))
     SITS: ClassVar[str] = "load"
 
     def inside(self, machine: Machine) -> Inside:

@@ -41,7 +41,7 @@ class FusePart(Part):
         Ask("pattern", "Kind", kind="choice", choices=PATTERNS),
         Ask("rating_a", "Rating", kind="choice", optional=True, choices=(
             ("", "left to Loadstar"), *((f"{a:g}", f"{a:g} A") for a in fuses.EVERY_RATING_A))),
-        whole("volts_v", "May break", EVERY_VOLTS, "{} V"))
+        whole("volts_v", "Rated voltage", EVERY_VOLTS, "{} V"))
     ADDED: ClassVar[bool] = False
     SYMBOL: ClassVar[str] = "fuse"
     PROBED: ClassVar[str] = "test points"

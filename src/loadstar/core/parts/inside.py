@@ -11,7 +11,7 @@ from ..refs import ElementRef, TerminalRef
 
 # Nodes that belong to no part: the machine's frame, and the two rails that everything hangs on.
 FRAME, RAIL_POSITIVE, RAIL_NEGATIVE = TerminalRef("frame"), TerminalRef("rail.pos"), TerminalRef("rail.neg")
-STATED, ASSUMED = "stated in the plan", "assumed"
+STATED, ASSUMED = "entered in the plan", "assumed"
 Pair = tuple[TerminalRef, TerminalRef]
 Element = net.Source | net.Load | net.Diode | net.Converter
 

@@ -42,7 +42,7 @@ class Lead(Fed):
     FITS: ClassVar[tuple[SystemKind, ...]] = Part.SYSTEMS
     TERMINALS: ClassVar[tuple[PartTerminal, ...]] = terminals(OWN_LEAD, "in", "ret", "pos", "neg", "ext")
     ASKS: ClassVar[tuple[Ask, ...]] = (
-        name(), place("Where it ends"), Ask("feed", "Fed from", "Empty: you wire it by hand.", kind="choice",
+        name(), place("Where it ends"), Ask("feed", "Fed from", "Empty: you add its wires.", kind="choice",
                                             optional=True),
         Ask("live", "Its feed lives", kind="choice", choices=LIVE),
         Ask("end", "Ends in", kind="choice", choices=(("connector", "a connector that is unplugged"),

@@ -51,7 +51,7 @@ class Pack(Part):
         Ask("cell_mohm", "Resistance of a cell", "25-60 mΩ is usual for round cells."),
         Ask("extra_mohm", "Protection circuit and wiring"), Ask("charge_frac", "Charge it is judged at"),
         Ask("rested_v", "or its measured rested voltage", optional=True),
-        Ask("empty_v_per_cell", "Ends at, per cell", "Empty: usual for its cells.", unit="V", optional=True),
+        Ask("empty_v_per_cell", "Cut-off voltage per cell", "Empty: usual for its cells.", unit="V", optional=True),
         Ask("bms_continuous_a", "Protection: continuous"), Ask("bms_peak_a", "Protection: peak"),
         Ask("charge_limit_a", "May be charged with"), Ask("data_line", "Has a data line", kind="yes"),
         Ask("bms", "Protection circuit", kind="choice", choices=(("in place", "in place"), ("bypassed", "bypassed"))),
@@ -63,7 +63,7 @@ class Pack(Part):
     STORES: ClassVar[bool] = True
     POLES: ClassVar[tuple[str, ...]] = ("pos", "neg")
     MAIN_WORDS: ClassVar[str] = "Joined pack"
-    WRONG_WAY: ClassVar[str] = "Joined so, packs drive a short through each other, and what hangs on them dies."
+    WRONG_WAY: ClassVar[str] = "Joined so, packs drive a short through each other, and what they feed dies."
     BACK_WORDS: ClassVar[str] = "the pack's negative"
     OWN_ENDS: ClassVar[tuple[str, ...]] = ("pos", "neg")
 

@@ -56,7 +56,7 @@ class SecondBattery(Part):
         Ask("joined_a", "Takes when joined, half empty", "At first, from 14.4 V. Wires and fuses are for it."),
         Ask("joined_by", "Charged through", kind="choice", choices=(
             ("isolator", "a relay that is in while the engine runs"), ("diode", "a charging diode"),
-            ("nothing", "what I wire by hand"))))
+            ("nothing", "what I wire myself"))))
     SHORT: ClassVar[str] = "battery"
     RELAYS: ClassVar[bool] = True
     FEED_WORDS: ClassVar[str] = "from the second battery, with a fuse"

@@ -96,7 +96,7 @@ class Selector(Fed):
             "switch", "button", "brake switch", "thermostat", "safety switch", "pressure switch")),
         Ask("positions", "Positions, and what each joins",
             "At rest first, the feed's terminal first: off; dip: in+dip; main: in+main", kind="note"),
-        Ask("feed", "Fed from", "Empty: you wire it by hand.", kind="choice", optional=True),
+        Ask("feed", "Fed from", "Empty: you add its wires.", kind="choice", optional=True),
         Ask("live", "Its feed lives", kind="choice", choices=LIVE),
         Ask("beside", "Works beside", "A second switch for the same thing, as brake lever and pedal.", kind="choice",
             optional=True),
@@ -258,6 +258,6 @@ class Selector(Fed):
         out = self.output(load.live)
         if out is None:
             there = [LIVES_WITH[p] for p in OCCASIONS if self.gives(p) and p != "switch"]
-            raise refuse(load.id, "live", f"{self.name} has no position for that: what hangs on it lives "
+            raise refuse(load.id, "live", f"{self.name} has no position for that: what it feeds lives "
                                           f"{' or '.join(there) or 'by its own switch'}.")
         return Ends(self.at(out), self.back(work))

@@ -202,8 +202,8 @@ def explain(winding: Winding, rpm: float, v_dc: float, half: bool = False) -> Ex
     v_dc = round(v_dc, 2)
     base: list[Symbol] = [
         ("k", k * 1000, "mV/rpm", "peak voltage per phase", "found from the two ratings"),
-        ("n", rpm, "rpm", "engine speed", "state"), ("R", r, "Ω", "resistance of a phase, hot", "stated in the plan"),
-        ("V", v_dc, "V", "set-point and two diode drops", "stated in the plan")]
+        ("n", rpm, "rpm", "engine speed", "state"), ("R", r, "Ω", "resistance of a phase, hot", "entered in the plan"),
+        ("V", v_dc, "V", "set-point and two diode drops", "entered in the plan")]
     if half and k * rpm > v_dc:
         return f"{PULSE} / (2 * pi)", [*base, *_angles(_pulse(k * rpm, v_dc, r, x * rpm), "EMF")]
     if half or output_a(winding, rpm, v_dc) <= 0:

@@ -102,7 +102,7 @@ def _parts(plan: Plan) -> list[Fault]:
                                f"{part.name} belongs on a machine that runs from a pack: set the machine's "
                                                 "system to that first."))
         elif part.SYSTEMS == PACK_ONLY and plan.battery:
-            found.append(Fault(plan.battery.id, "kind", "A plan hangs on a battery or on packs, not on both."))
+            found.append(Fault(plan.battery.id, "kind", "A plan has a battery or packs, not both."))
     for part in plan.parts:
         found += [Fault(part.id, field, sentence) for field, sentence in part.contradictions()]
     found += [fault for load in plan.loads for fault in fed_wrong(plan, load, load.feed)]

@@ -13,6 +13,8 @@ from .model import Plan
 
 MACHINE = "machine"  # stands for an id where a figure is the machine's own
 OPEN = ("typical", "believed")
+# How a figure is known, as pages and papers say it.
+STANDING_WORDS = {"typical": "typical", "believed": "not confirmed", "stated": "entered", "found": "measured"}
 # Where no table has a band: how far such a figure lies from what is usual, or believed of another machine.
 SPREADS: dict[str, tuple[float, float]] = {
     "length_m": (0.8, 1.3), "source_mohm": (0.5, 2.0), "rated_a": (0.5, 1.5), "power_w": (0.7, 1.3),
@@ -28,6 +30,11 @@ class Unknown:
     standing: str
     value: float
     band: Band
+
+    @property
+    def known_as(self) -> str:
+        """How it is known, in words."""
+        return STANDING_WORDS[self.standing]
 
     @property
     def key(self) -> str:

@@ -104,7 +104,7 @@ class Enough(Question):
         idle, cruise = (figures.ledgers[state].margin_a for state in ("idle", "cruise"))
         floats = figures.break_even_rpm
         if cruise < 0:
-            said = f"No: at speed {-cruise:.1f} A are missing, and the battery pays them."
+            said = f"No: at speed {-cruise:.1f} A are missing, and the battery discharges."
         elif idle < 0:
             said = f"From {floats:.0f} rpm on. At idle {-idle:.1f} A are missing." if floats else "At speed only."
         else:

@@ -120,7 +120,7 @@ class FuseCarries(Question):
         if math.isinf(soonest):
             said = "For good."
         elif math.isinf(latest):
-            said = f"It may open after {spoken_s(soonest)}, and need not open at all."
+            said = f"It can open after {spoken_s(soonest)}, or not at all."
         else:
             said = f"It opens after {spoken_s(soonest)} to {spoken_s(latest)}."
         rows = tuple((f"{m:g} times: {m * self.rating_a:.3g} A",

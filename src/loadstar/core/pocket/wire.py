@@ -54,11 +54,9 @@ class OneCircuit:
     fuse: str
 
     def fixed(self, area_mm2: float) -> "OneCircuit":
-        """The same in wires of a size."""
-        b = Builder(self.plan.name, self.plan)
-        for wire in self.ways:
-            b.fix(wire, area_mm2=area_mm2)
-        return replace(self, plan=b.plan)
+        """The same in wires of a size, those of its loom too: they are all alike."""
+        wires = tuple(w.model_copy(update={"area_mm2": area_mm2}) for w in self.plan.wires)
+        return replace(self, plan=self.plan.model_copy(update={"wires": wires}))
 
 
 class WireQuestion(Question):
@@ -83,7 +81,7 @@ class WireQuestion(Question):
     length_m: Annotated[float, Field(ge=0.05, le=8)] = 1.5
     returns: Literal["own wire", "frame"] = "own wire"
     in_loom: Literal[2, 4, 6, 8, 12] = 2
-    ambient_c: Annotated[float, Field(ge=-30, le=90)] = 40
+    ambient_c: Annotated[float, Field(ge=-20, le=90)] = 40
     area_mm2: AreaMm2 | None = None
 
     def circuit(self, rules: HouseRules) -> OneCircuit:
@@ -138,9 +136,10 @@ class WireQuestion(Question):
     def answer(self, rules: HouseRules) -> Answer:
         """The smallest size for both ways, or what the size that is asked about does."""
         circuit = self.circuit(rules)
-        least = self._least(circuit)
-        tried = least if self.area_mm2 in (None, least.area_mm2) else self._tried(circuit, self.area_mm2)
-        return _answer(self, tried, least)
+        if self.area_mm2 is None:
+            return _answer(self, self._least(circuit), None)
+        tried = self._tried(circuit, self.area_mm2)
+        return _answer(self, tried, self._least(circuit, self.area_mm2) if tried.why else None)
 
     def beside(self, rules: HouseRules) -> tuple[Table, ...]:
         """The same circuit in each of the sizes about it."""
@@ -153,20 +152,24 @@ class WireQuestion(Question):
                       f"{t.result.hottest_c:.0f} °C", t.fuse or "none", t.why or "fits") for t in about)
         return (Table("The sizes about it", ("Size", "Lost", "Wire", "Fuse", "Verdict"), rows, min(at, 2)),)
 
-    def _least(self, circuit: OneCircuit) -> "Tried":
-        """The circuit in the smallest size that does, or in the largest there is. The search begins where its copper
-        alone would lose what the house allows; what is told has been tried, and the next smaller one, too."""
-        sizes = sorted(STOCKS[circuit.plan.rules.sizes])
+    def _least(self, circuit: OneCircuit, over_mm2: float = 0.0) -> "Tried":
+        """The circuit in the smallest size over one that does not, or in the largest there is. The search begins where
+        its copper alone would lose what the house allows; what is told has been tried, and the next smaller one, too.
+        """
+        stock = sorted(STOCKS[circuit.plan.rules.sizes])
+        sizes = [a for a in stock if a > over_mm2] or stock[-1:]
         volts = LOAD_V.get(self.system_v, self.system_v)
         amps = self.amount if self.unit == "A" else self.amount / volts
         ways = 2 if self.returns == "own wire" else 1
         ohm_per_m = circuit.plan.rules.drop_other_frac * volts / (amps * ways * self.length_m)
         at = next((n for n, a in enumerate(sizes) if resistance_ohm_per_m(a, FIRST_C) <= ohm_per_m), len(sizes) - 1)
         found = self._tried(circuit, sizes[at])
-        while found.why and at + 1 < len(sizes):
-            at += 1
-            found = self._tried(circuit, sizes[at])
-        while at and not found.why and not (smaller := self._tried(circuit, sizes[at - 1])).why:
+        if found.why:
+            for area in sizes[at + 1:]:
+                if not (found := self._tried(circuit, area)).why:
+                    break
+            return found
+        while at and not (smaller := self._tried(circuit, sizes[at - 1])).why:
             at, found = at - 1, smaller
         return found
 
@@ -235,12 +238,13 @@ class Tried:
                      and not f.rule.startswith(ABOUT_THE_MACHINE))
 
 
-def _answer(question: WireQuestion, tried: Tried, least: Tried) -> Answer:
-    """In words; its figures are those of the plan."""
+def _answer(question: WireQuestion, tried: Tried, better: Tried | None) -> Answer:
+    """In words; its figures are those of the plan. `better` is the circuit in another size, where this one does not
+    do."""
     named, why, circuit = _named(tried.area_mm2), tried.why, tried.circuit
     if question.area_mm2:
-        better = f" {_named(least.area_mm2)} is." if not least.why else ""
-        said = f"No, {named} is not enough: {why}.{better}" if why else f"Yes, {named} is enough, with a {tried.fuse}."
+        instead = f" {_named(better.area_mm2)} is." if better and not better.why else ""
+        said = f"No, {named} is not enough: {why}.{instead}" if why else f"Yes, {named} is enough, with a {tried.fuse}."
     else:
         said = f"No listed size is enough. Of {named}: {why}." if why else f"{named}, with a {tried.fuse}."
     if math.isnan(tried.lost):
@@ -248,7 +252,7 @@ def _answer(question: WireQuestion, tried: Tried, least: Tried) -> Answer:
     keys = {f"drop/{circuit.load}/{tried.state}": "Lost on the way",
             f"load_v/{circuit.load}/{tried.state}": "Volts at the load", f"use_c/{circuit.out}": "Wire in use"}
     if tried.result.guard:
-        keys |= {f"steady_c/{circuit.out}": "Wire at the most that the fuse lets through for hours",
+        keys |= {f"steady_c/{circuit.out}": "Wire at the most that the fuse carries for hours",
                  f"share/{circuit.fuse}": "Load, of the fuse's rating",
                  f"chafe/{circuit.out}": "If it touches bare metal, the fuse opens within"}
     minded = [*tried.findings, f"A short at the far end drives about {tried.result.fault_a:.0f} A through it."]

@@ -171,7 +171,7 @@ def _loads(figures: Figures, within: frozenset[str]) -> Iterator[Fault]:
     for load in figures.plan.loads:
         if load.id in within:
             lamp = load.behaviour == FILAMENT or load.category == "lamp"
-            yield Fault(f"dead {load.id}", f"dead {load.id}", f"{load.name} itself draws nothing",
+            yield Fault(f"dead {load.id}", f"dead {load.id}", f"{load.name}: open circuit inside",
                         PRIORS["lamp" if lamp else "load"], (load.id,), dead=frozenset((load.id,)))
             words = f"{load.name} draws far more than planned"
             for times in DRAWS_TIMES:
@@ -235,7 +235,7 @@ def _pins(figures: Figures, within: frozenset[str]) -> Iterator[Fault]:
                 if lives and tap.live == "always":
                     continue
                 key = f"pin {tap.id} {'live' if lives else 'dead'}"
-                yield Fault(key, key, f"{tap.name} is another pin than was thought: {words}", PRIORS["wrong pin"],
+                yield Fault(key, key, f"wrong pin: {tap.name}, {words}", PRIORS["wrong pin"],
                             (tap.id,), conducts={tap.element(): lives})
 
 

@@ -104,13 +104,13 @@ def _unpowered(figures: Figures, predictor: Predictor) -> Iterator[Step]:
         red = load.at("neg")
         if figures.topology.node(red) != figures.topology.node(black) and (
                 figures.path(load.id).root.part == _main(figures)):
-            asked.append((f"back.{load.id}", red, (load.id,), f"{load.name} returns, and the right way round"))
+            asked.append((f"back.{load.id}", red, (load.id,), f"{load.name}: return connected, polarity correct"))
     if figures.plan.machine.chassis == "floating" and figures.topology.uses_frame:
-        asked.append(("floats", TerminalRef(FRAME), (), "The frame is joined to nothing"))
+        asked.append(("floats", TerminalRef(FRAME), (), "Frame is isolated"))
     expected = predictor.all_ohms([(red, black) for _, red, _, _ in asked])
     for (key, red, proves, what), expects in zip(asked, expected, strict=True):
         yield Step(key, NOTHING, "ohm", UNPOWERED, red, black, expects, proves, what,
-                   "Supply disconnected, or the meter's fuse goes.")
+                   "Disconnect the supply. Otherwise the meter's fuse blows.")
 
 
 def _winding(figures: Figures) -> Iterator[Step]:
@@ -137,10 +137,10 @@ def _everything_off(figures: Figures, predictor: Predictor, known: dict[str, flo
     red, black = figures.source.ends
     at_rest = predictor.volts(row, red, black)  # by the plan: no reading is its own prediction
     yield Step("posts.parked", KEY_OFF, "V", "parked", red, black, at_rest, (),
-               "At the supply itself: what follows is counted from it")
+               "At the supply: reference for all later readings")
     yield Step("standing", KEY_OFF, "A", "parked", black, black, predictor.standing(row), (),
                "In the supply's negative lead, everything off",
-               "Ten-ampere range first; never switch anything on meanwhile: the meter's fuse goes.")
+               "Start in the 10 A range. Switch nothing on meanwhile: the meter's fuse blows.")
     yield from _branches(figures, row)
     for load in _complete(figures):
         if "parked" in figures.plan.lives_in(load):

@@ -14,7 +14,7 @@ from .bench import Bench, Solved, volts
 from .fault import Fault
 from .readings import Array, Taken, likelihood, moved
 
-WORDS = "something outside this circuit: another accessory off, or drawing other than planned"
+WORDS = "cause outside this circuit: another accessory is off, or draws the wrong current"
 MOST_OTHERS = 10
 OTHERS_TIMES = (1.5, 2.5, 4.0, 6.0, 9.0)
 VAGUE, MOSTLY = 0.3, 0.5  # of what lies outside: that nobody can say beforehand; from where one of it is named

@@ -17,7 +17,7 @@ RUNS_ON_SHARE = 0.05  # of the battery, that a stop may take
 @rule(
     "load.always-live",
     meaning="An accessory is live with the key off: it drains the battery, and strangers can use it.",
-    cure="Let it live with the key, or say why it must not.",
+    cure="Make it live with the key only, or say why it must not.",
     source="House rule: switched unless chosen")
 def always_live(figures: Figures, say: Say) -> Iterator[Finding]:
     """Constant feeds that nobody has given a reason for; what a second battery is there for needs none."""
@@ -70,7 +70,7 @@ def two_grounds(figures: Figures, say: Say) -> Iterator[Finding]:
 @rule(
     "feed.back-feed",
     meaning="A wire or accessory is reached from two feeds that are not live together: the one that is live wakes "
-            "what hangs on the other, through its fuse and contacts.",
+            "what is on the other, through its fuse and contacts.",
     cure="Part the two; or a diode or relay for each where both must reach it.",
     source="What copper joins in each state")
 def back_feed(figures: Figures, say: Say) -> Iterator[Finding]:

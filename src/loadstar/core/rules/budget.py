@@ -14,8 +14,8 @@ from .words import amps, listed, span, verb
 
 @rule(
     "budget.short",
-    meaning="In a running state the machine and its accessories ask for more than the generator gives; the battery "
-            "pays the difference.",
+    meaning="In a running state the machine and its accessories draw more than the generator gives: the battery "
+            "discharges.",
     cure="Switch something off at low speed, LED for filament, a larger winding, a higher idle.",
     source="Generator model and ledger of docs/physics.md")
 def short(figures: Figures, say: Say) -> Iterator[Finding]:
@@ -28,28 +28,28 @@ def short(figures: Figures, say: Say) -> Iterator[Finding]:
             continue
         hours = battery_time_h(figures, state)
         ends = "it no longer cranks" if figures.plan.machine.cranking_a > 0 else "it is flat"  # a kick needs no charge
-        lasts = f"; the battery can pay for about {span(hours)} before {ends}" if hours < 1e4 else ""
+        lasts = f" The battery lasts about {span(hours)} before {ends}." if hours < 1e4 else ""
         yield say.of(state)("caution", (), (
-            f"{STATE_NAMES[state]}: {account.demand_a:.1f} A asked, {account.given_a:.1f} A given, "
-            f"{-account.margin_a:.1f} A short{lasts}."), "energy", f"margin/{state}")
+            f"{STATE_NAMES[state]}: load {account.demand_a:.1f} A, generator {account.given_a:.1f} A: "
+            f"{-account.margin_a:.1f} A short.{lasts}"), "energy", f"margin/{state}")
 
 
 @rule(
     "budget.never",
-    meaning="No engine speed gives what is asked: the battery is never charged.",
+    meaning="No engine speed gives enough for the load: the battery is never charged.",
     cure="Take load off, or fit a larger generator.",
     source="Generator model of docs/physics.md")
 def never(figures: Figures, say: Say) -> Iterator[Finding]:
     """No break-even speed at all."""
     if figures.plan.generator is not None and not figures.generator_fault and figures.break_even_rpm is None:
         yield say("caution", (), (
-            "At no engine speed does the generator give what is asked: the battery only ever loses."), "energy",
+            "The battery discharges at every engine speed: the generator gives less than the load."), "energy",
             "margin/cruise")
 
 
 @rule(
     "budget.parked",
-    meaning="Standing draw and self-discharge take the start out of the battery sooner than the workshop wants.",
+    meaning="Key-off current and self-discharge empty the battery sooner than the workshop wants.",
     cure="Switch constant loads with the key, a larger battery, a charging lead.",
     source="Battery model of docs/physics.md; house rule: parked days")
 def parked_too_short(figures: Figures, say: Say) -> Iterator[Finding]:
@@ -61,8 +61,9 @@ def parked_too_short(figures: Figures, say: Say) -> Iterator[Finding]:
     culprits = [p.name for p in drawing]
     who = f" {listed(culprits)} {verb(len(culprits), 'is', 'are')} live then." if culprits else ""
     yield say("caution", tuple(p.id for p in drawing), (
-        f"Parked, {amps(found.draw_a)} leaves a start in the battery for {span(found.days * 24)}; the house rule "
-        f"is {wanted:g} days.{who}"), "energy", "parked")
+        f"Key-off current {amps(found.draw_a)}: the battery still starts the engine for {span(found.days * 24)}. "
+        "House rule: "
+        f"{wanted:g} days.{who}"), "energy", "parked")
 
 
 @rule(

@@ -11,7 +11,7 @@ from .words import listed, opener
 
 @rule(
     "fuse.never-opens",
-    meaning="A touch at a wire's far end draws too little for the fuse to have to open: it smoulders.",
+    meaning="A short to frame at a wire's far end draws too little for the fuse to be sure to blow: it smoulders.",
     cure="A smaller fuse, a thicker wire, a shorter way.",
     source="ISO 8820-3: no longest opening time below 1.35 times the rating")
 def never_opens(figures: Figures, say: Say) -> Iterator[Finding]:
@@ -25,5 +25,5 @@ def never_opens(figures: Figures, say: Say) -> Iterator[Finding]:
         touch = figures.chafes[least]
         assert touch.guard is not None
         yield say("caution", (least, touch.guard.fuse, *(w for w in wires if w != least)), (
-            f"A touch at the far end of {listed(wires)} draws as little as {touch.far_a:.0f} A; "
-            f"{opener(figures, touch.guard)} need not open at that."), "circuit", f"chafe/{least}")
+            f"A short to frame at the far end of {listed(wires)} draws only {touch.far_a:.0f} A: "
+            f"{opener(figures, touch.guard)} is not sure to blow."), "circuit", f"chafe/{least}")

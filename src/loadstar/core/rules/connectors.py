@@ -86,8 +86,8 @@ def live_tabs(figures: Figures, say: Say) -> Iterator[Finding]:
         if part.tabs and feeding_side(figures, part) == part.tabs:
             other = "b" if part.tabs == "a" else "a"
             yield say("caution", (part.id,), (
-                f"{part.name} has its tabs on side {part.tabs}, which stays live when it is unplugged: they can be "
-                "touched, and touch."), "ends", "", (
+                f"{part.name} has its tabs on side {part.tabs}, which stays live: when it is unplugged, live tabs "
+                "are exposed."), "ends", "", (
                 Proposal(ChangeElement(id=part.id, values={"tabs": other}), f"Tabs on side {other}"),))
 
 

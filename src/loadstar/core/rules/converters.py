@@ -21,7 +21,7 @@ PACK_SOURCE = "Cell chemistry: volts per cell full and empty, docs/physics.md"
 
 @rule(
     "converter.window-low",
-    meaning="A converter stops before the pack is empty: what hangs on it goes out while the pack still has charge.",
+    meaning="A converter stops before the pack is empty: what it feeds goes out while the pack still has charge.",
     cure="A converter whose window reaches the pack's empty voltage.",
     source=PACK_SOURCE)
 def window_low(figures: Figures, say: Say) -> Iterator[Finding]:
@@ -34,7 +34,7 @@ def window_low(figures: Figures, say: Say) -> Iterator[Finding]:
                 yield say("stop", (part.id, pack.id), (
                     f"{part.name} needs at least {part.window_low_v:g} V; {pack.name} goes down to {empty:.1f} V. "
                     f"Below {part.window_low_v:g} V, with about {percent(left)} of the charge left (approximate), what "
-                    "hangs on it goes out."), "circuit", f"pack_v/{pack.id}")
+                    "it feeds goes out."), "circuit", f"pack_v/{pack.id}")
                 break
 
 
@@ -75,7 +75,7 @@ def converter_overloaded(figures: Figures, say: Say) -> Iterator[Finding]:
 @rule(
     "converter.unprotected",
     meaning="Nothing protects the lead between the pack and the converter: the pack's whole current can flow into a "
-            "chafed spot there. A fuse after the converter protects nothing before it.",
+            "short to frame there. A fuse after the converter protects nothing before it.",
     cure="A fuse at the pack that can break its full voltage.",
     source="Protection at the source end; ISO 8820-3")
 def unprotected_input(figures: Figures, say: Say) -> Iterator[Finding]:
@@ -87,7 +87,7 @@ def unprotected_input(figures: Figures, say: Say) -> Iterator[Finding]:
         if after:
             extra = f" {named(figures, after[0])} ({after[0]}) sits after it and protects nothing before it."
         yield say("stop", (part.id,), (
-            f"Between the pack and {part.name} there is no fuse: a chafed spot there draws all that the pack can "
+            f"Between the pack and {part.name} there is no fuse: a short to frame there draws all that the pack can "
             f"give.{extra}"), "circuit")
 
 
@@ -140,7 +140,7 @@ def converter_idle(figures: Figures, say: Say) -> Iterator[Finding]:
 
 @rule(
     "fuse.voltage",
-    meaning="A fuse may break less than the source's full voltage: its arc need not go out.",
+    meaning="A fuse is rated for less than the source's full voltage: its arc can go on burning.",
     cure="A fuse rated at least at the charger's voltage.",
     source="What each kind comes for (tables of fuses); compared with the full voltage, never the nominal")
 def fuse_voltage(figures: Figures, say: Say) -> Iterator[Finding]:
@@ -161,8 +161,8 @@ def fuse_voltage(figures: Figures, say: Say) -> Iterator[Finding]:
             take = f"{an(f'{better} V')} type" if better else "another kind, that breaks as much"
             others = other_kinds(part, full, figures.ratings.rating_a(part.id)) if figures.sized else ()
             yield say("stop", (part.id,), (
-                f"{part.name} ({part.id}) may break {part.volts_v} V; the pack has {full:.1f} V when full. Its arc may "
-                f"not go out: take {take}."), "circuit", f"pack_v/{packs[0].id}", (*same, *others))
+                f"{part.name} ({part.id}) is rated {part.volts_v} V; the full pack has {full:.1f} V. Its arc can "
+                f"go on: take {take}."), "circuit", f"pack_v/{packs[0].id}", (*same, *others))
 
 
 @rule(

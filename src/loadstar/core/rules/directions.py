@@ -17,7 +17,7 @@ from .words import named
 @rule(
     "source.reversed",
     meaning="A battery, pack, generator, drive or converter has its positive lead on the negative and its negative "
-            "lead on the positive: it shorts what it hangs on, or is destroyed.",
+            "lead on the positive: it shorts what feeds it, or is destroyed.",
     cure="Change its two leads over.",
     source="What the plan's wires join")
 def is_reversed(figures: Figures, say: Say) -> Iterator[Finding]:

@@ -85,7 +85,7 @@ def _spliced(figures: Figures, end: End) -> Proposal:
     "end.amps",
     meaning="A terminal carries less, in the heat where it is, than its wire brings: it ages, warms, and melts its "
             "housing.",
-    cure="A larger kind of terminal, two ways in parallel, or a cooler place.",
+    cure="A larger kind of terminal, two pins in parallel, or a cooler place.",
     source="Amps by size at 40 °C, less by sqrt((T_m - T)/(T_m - 40)); typical of the kind")
 def too_many_amps(figures: Figures, say: Say) -> Iterator[Finding]:
     """Ends whose terminals fit, and are too weak."""

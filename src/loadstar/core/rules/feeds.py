@@ -14,7 +14,7 @@ from .registry import Say, rule
 
 @rule(
     "feed.ways",
-    meaning="More ways of a block are used than it has.",
+    meaning="More outputs of a block are used than it has.",
     cure="A larger block, or a second one.",
     source="The block's number of ways")
 def ways(figures: Figures, say: Say) -> Iterator[Finding]:
@@ -44,7 +44,7 @@ def block_total(figures: Figures, say: Say) -> Iterator[Finding]:
         most = max(fuses, key=figures.ratings.peak_a, default=None)
         if block.way_most_a is not None and most is not None and figures.ratings.peak_a(most) > block.way_most_a:
             yield say.of(f"{block.id} way")("stop", (block.id, most), (
-                f"A way of {block.name} carries {block.way_most_a:g} A; {figures.topology.parts[most].name} takes "
+                f"An output of {block.name} carries {block.way_most_a:g} A; {figures.topology.parts[most].name} takes "
                 f"{figures.ratings.peak_a(most):.1f} A."), "circuit", f"peak/{most}")
 
 

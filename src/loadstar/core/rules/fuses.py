@@ -85,7 +85,7 @@ def inrush(figures: Figures, say: Say) -> Iterator[Finding]:
         ends = " None of its kind bears it: ask for a softer start." if helpless else ""
         yield say("caution", (part.id, *(p.id for p in found.loads)), (
             f"Switching on {who}{together} puts {found.a2s:.3g} A²s ({found.peak_a:.3g} A at its peak) through {what}; "
-            f"more than {bears:.3g} A²s may open it needlessly.{ends}"), "circuit", f"inrush/{part.id}",
+            f"above {bears:.3g} A²s it can blow at switch-on.{ends}"), "circuit", f"inrush/{part.id}",
             _chosen(part))
 
 
@@ -111,7 +111,7 @@ def cranking(figures: Figures, say: Say) -> Iterator[Finding]:
 @rule(
     "fuse.maker",
     meaning="The fuse is larger than the accessory's maker asks for.",
-    cure="The maker's rating, if it does not open needlessly.",
+    cure="The maker's rating, if it does not blow at switch-on.",
     source="The maker's instructions")
 def maker_fuse(figures: Figures, say: Say) -> Iterator[Finding]:
     """Last fuse before each load against its maker's."""

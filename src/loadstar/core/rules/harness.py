@@ -24,7 +24,7 @@ def bundles(figures: Figures) -> tuple[Bundle, ...]:
 @rule(
     "run.beside",
     meaning="A run passes a sharp edge, something hot or moving, a jet of water, or where it can be pinched or shaken, "
-            "and nothing is done about it yet.",
+            "without protection.",
     cure="Edge trim, heat sleeve, spiral wrap, a shield, a clip with rubber, or clip it away from there.",
     source="The run as surveyed")
 def beside(figures: Figures, say: Say) -> Iterator[Finding]:
@@ -33,7 +33,7 @@ def beside(figures: Figures, say: Say) -> Iterator[Finding]:
         for field, hazard in HAZARDS.items():
             if getattr(here.run, field) == OPEN:
                 yield say.of(f"{here.run.id} {field}")("caution", (here.run.id, *here.wires[:4]), (
-                    f"{here.run.id} passes {hazard.what} and nothing is done about it: {hazard.happens}."), "harness",
+                    f"{here.run.id} passes {hazard.what} without protection: {hazard.happens}."), "harness",
                     "", (Proposal(ChangeElement(id=here.run.id, values={field: hazard.cures[0]}), hazard.plan),))
 
 
@@ -116,17 +116,17 @@ def _comes_from_mm(plan: Plan, run: Run, place: str) -> float:
 
 @rule(
     "wire.way",
-    meaning="A wire cannot go the way it was told: an end has moved, or a run is not used. It takes the shortest way "
+    meaning="A wire cannot follow its set path: an end has moved, or a run is not used. It takes the shortest way "
             "instead.",
-    cure="Tell it another way, or leave it to the shortest.",
-    source="The told runs, in turn, against where the wire's ends are")
+    cure="Set another path, or use the shortest.",
+    source="The set runs, in turn, against where the wire's ends are")
 def told_way(figures: Figures, say: Say) -> Iterator[Finding]:
     """Wires whose told way does not reach."""
     for wire, way in figures.topology.geometry.items():
         if way.lost:
             yield say("caution", (wire,), (
-                f"{wire} cannot go as it was told, so it takes the shortest way: {way.lost}"), "harness", "", (
-                Proposal(TellWay(ids=(wire,)), "Leave it to the shortest way"),))
+                f"{wire} cannot follow its set path and takes the shortest one: {way.lost}"), "harness", "", (
+                Proposal(TellWay(ids=(wire,)), "Use the shortest path"),))
 
 
 @rule(

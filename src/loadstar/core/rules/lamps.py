@@ -30,7 +30,7 @@ def _as_known(figures: Figures) -> tuple[Severity, str]:
 
 @rule(
     "lamp.over-volts",
-    meaning="At speed a lamp on the magneto sees more than its rated voltage: it lives a fraction of its hours.",
+    meaning="At speed a lamp on the magneto sees more than its rated voltage: its life is a fraction of normal.",
     cure="A lamp of a higher voltage chosen on purpose, the rated watts in full, or an AC regulator.",
     source=LAMP_SOURCE)
 def over_volts(figures: Figures, say: Say) -> Iterator[Finding]:
@@ -43,8 +43,8 @@ def over_volts(figures: Figures, say: Say) -> Iterator[Finding]:
         volts = figures.lamps.at(lamp.id, cruise)
         if volts > OVER_VOLTS_FRAC * lamp.at_v:
             yield say(grave, (lamp.id,), (
-                f"{lamp.name} ({lamp.at_v:g} V) sees {volts:.1f} V at {cruise:g} rpm: it lives about "
-                f"{percent(life_share(volts, lamp.at_v))} of its hours.{ends}"), "energy",
+                f"{lamp.name} ({lamp.at_v:g} V) sees {volts:.1f} V at {cruise:g} rpm: its life is about "
+                f"{percent(life_share(volts, lamp.at_v))} of normal.{ends}"), "energy",
                 f"lamp_v/{lamp.id}/{fastest}")
 
 
@@ -104,7 +104,7 @@ def higher_volts(figures: Figures, say: Say) -> Iterator[Finding]:
 
 @rule(
     "lamp.not-filament",
-    meaning="An accessory that is no filament lamp hangs on the magneto's AC: it needs a rectifier of its own, and it "
+    meaning="An accessory that is no filament lamp is on the magneto's AC: it needs a rectifier of its own, and it "
             "no longer loads the coil for the others.",
     cure="A rectifier and capacitor of its own, or a filament lamp.",
     source=LAMP_SOURCE)
@@ -113,7 +113,7 @@ def not_filament(figures: Figures, say: Say) -> Iterator[Finding]:
     for load in figures.plan.loads:
         if on_ac(figures, load) and load.behaviour in ("power", "current") and not load.rectified:
             yield say("caution", (load.id,), (
-                f"{load.name} would hang on AC from the magneto: it needs a rectifier of its own, and the other lamps "
+                f"{load.name} would be on AC from the magneto: it needs a rectifier of its own, and the other lamps "
                 "see more."), "accessory")
 
 

@@ -40,7 +40,7 @@ def lead_short(figures: Figures, say: Say) -> Iterator[Finding]:
         comes = f"{load.name} comes with {lead_m:.2f} m of lead and needs {needs_m:.2f} m"
         plug = load.lead_end == "plug"
         if needs_m > lead_m + LEAD_NEAR_M:
-            how = ", with the like of its plug, or past the plug cut off" if plug else ""
+            how = ", with the same plug, or cut the plug off" if plug else ""
             yield say("advice", (load.id,), (
                 f"{comes}: lengthen it by {needs_m - lead_m:.2f} m{how}."), "circuit")
         elif lead_m > needs_m + LEAD_STOWED_M:
@@ -58,7 +58,7 @@ def _plugged(figures: Figures, say: Say, load: LoadPart, needs_m: float) -> Iter
     comes = f"{load.name} comes with {lead_m:.2f} m of lead and a plug, and it is {needs_m:.2f} m to {feed.name}"
     if needs_m > lead_m + LEAD_NEAR_M:
         yield say("stop", (load.id, feed.id), (
-            f"{comes}: {needs_m - lead_m:.2f} m short. Another feed or place, an extension with the like of its plug, "
+            f"{comes}: {needs_m - lead_m:.2f} m short. Another feed or place, an extension with the same plug, "
             "or its plug cut off and the lead lengthened."), "circuit", "", tuple(_reaching(figures, load, lead_m)))
     elif lead_m > needs_m + LEAD_STOWED_M:
         yield say.of(f"{load.id} long")("note", (load.id,), (
@@ -148,4 +148,4 @@ def _cut_or_stow(load: LoadPart, lead_m: float, way_m: float) -> str:
         return f"{rest}; its box sits {load.lead_box_m:.2f} m from it and has to stay, so do not cut."
     past = f", past its box at {load.lead_box_m:.2f} m," if load.lead_box_m is not None else ""
     lost = " Its plug goes with it." if load.lead_end == "plug" else ""
-    return f"{rest}, or it is cut {way_m:.2f} m from it{past or ''} and made up anew.{lost}"
+    return f"{rest}, or it is cut {way_m:.2f} m from it{past or ''}, with a new termination.{lost}"

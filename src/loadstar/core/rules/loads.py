@@ -29,7 +29,7 @@ def in_series(figures: Figures, say: Say) -> Iterator[Finding]:
     """Loads whose current comes through another load."""
     for first, second in figures.joins.in_series:
         yield say("stop", (first.id, second.id), (
-            f"{first.name} and {second.name} are in series: the one's negative is the other's positive, so they share "
+            f"{first.name} and {second.name} are in series: they share "
             f"the voltage."),
             "circuit")
 
@@ -37,7 +37,7 @@ def in_series(figures: Figures, say: Say) -> Iterator[Finding]:
 @rule(
     "load.no-circuit",
     meaning="An accessory has no way from the battery to it, or none back.",
-    cure="Take it out and add it again, or connect it.",
+    cure="Remove it and add it again, or connect it.",
     source="The plan's wires")
 def no_circuit(figures: Figures, say: Say) -> Iterator[Finding]:
     """Loads without feed or return."""
@@ -86,15 +86,15 @@ def not_live(figures: Figures, say: Say) -> Iterator[Finding]:
         dead = [s for s in dead if figures.source.gives_in(s) and not (load.guest and s == "parked")]
         if dead:
             yield say("stop", (load.id,), (
-                f"{load.name} gets no voltage in: {', '.join(STATE_NAMES[s] for s in dead)}; it is meant to live then. "
+                f"{load.name} gets no voltage in: {', '.join(STATE_NAMES[s] for s in dead)}; it must be live then. "
                 "Its relay is not pulled in, or its feed is dead."), "circuit")
 
 
 @rule(
     "load.lives-on",
-    meaning="An accessory has voltage in a state in which it is not meant to live: it drains the battery, and wakes "
+    meaning="An accessory has voltage in a state in which it is not meant to be live: it drains the battery, and wakes "
             "when nobody expects it.",
-    cure="Feed it from what lives with it only, or plan it as living then.",
+    cure="Feed it from what is live only then, or plan it as live then.",
     source="Solved network")
 def lives_on(figures: Figures, say: Say) -> Iterator[Finding]:
     """Loads that live longer than meant, where no second feed is told of."""
@@ -103,8 +103,8 @@ def lives_on(figures: Figures, say: Say) -> Iterator[Finding]:
         states = [s for s in figures.volts.lives_beyond(load) if s in ("parked", "key_on", "charging")]
         if states and load.id not in fed_back:
             yield say("caution", (load.id,), (
-                f"{load.name} also has voltage in: {', '.join(STATE_NAMES[s] for s in states)}; it is meant to live "
-                f"{LIVES_WITH[load.live]}. Its feed is live then and nothing switches it."), "circuit")
+                f"{load.name} also has voltage in: {', '.join(STATE_NAMES[s] for s in states)}; it must be live "
+                f"only {LIVES_WITH[load.live]}. Its feed is live then and nothing switches it."), "circuit")
 
 
 @rule(
@@ -153,7 +153,7 @@ def dim(figures: Figures, say: Say) -> Iterator[Finding]:
         share = volts / load.at_v
         left = share ** (LIGHT_EXPONENT if load.behaviour == "filament" else 2)
         result = {"filament": f"about {percent(left)} of its light", "resistor": f"about {percent(left)} of its heat"}
-        what = result.get(load.behaviour, "it need not start, and its stated draw does not hold here")
+        what = result.get(load.behaviour, "it can fail to start, and its rated current does not hold here")
         yield say("caution" if left < HARDLY_FRAC else "advice", (load.id,), (
             f"{load.name} is made for {load.at_v:g} V and gets {volts:.3g} V at the most ({state(name)}): {what}."),
             "accessory",
@@ -178,7 +178,7 @@ def _is_dim(figures: Figures, load: LoadPart) -> tuple[float, States] | None:
 @rule(
     "load.drops-out",
     meaning="An accessory's voltage falls below its window while the starter turns.",
-    cure="Let it live with the engine, or accept that it restarts.",
+    cure="Make it live with the engine only, or accept that it restarts.",
     source="Solved network, cranking")
 def drops_out(figures: Figures, say: Say) -> Iterator[Finding]:
     """Electronics that restart at every start."""

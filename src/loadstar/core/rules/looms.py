@@ -177,7 +177,7 @@ def covering_hot(figures: Figures, say: Say) -> Iterator[Finding]:
         if warmest_c > stands_c:
             better = min((c for c in COVERING_C if COVERING_C[c] >= warmest_c), key=lambda c: COVERING_C[c], default="")
             yield say("caution", (here.run.id,), (
-                f"{here.run.id} becomes {warmest_c:.0f} °C, and its {here.covering} stands {stands_c:.0f} °C."),
+                f"{here.run.id} becomes {warmest_c:.0f} °C, and its {here.covering} withstands {stands_c:.0f} °C."),
                 "harness", "", (Proposal(ChangeElement(id=here.run.id, values={"covering": better}), f"Take {better}"),)
                 if better else ())
 

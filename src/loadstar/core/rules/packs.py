@@ -114,7 +114,7 @@ def bypassed(figures: Figures, say: Say) -> Iterator[Finding]:
 @rule(
     "pack.joined",
     meaning="Two packs at different voltages are joined: a current flows from the one into the other that the lower "
-            "one may not take.",
+            "one must not get.",
     cure="Charge both to the same voltage before joining, a changeover switch, or an ideal-diode combiner.",
     source="Parallel packs: (V1 - V2) / (R1 + R2); the lower pack's charge limit")
 def joined(figures: Figures, say: Say) -> Iterator[Finding]:

@@ -23,7 +23,7 @@ LONG_S = 6 * 3600.0  # what a wire stands so long it stands
 @rule(
     "wire.not-protected",
     meaning="What guards a wire lets a current through that damages the wire before it acts. A wire before its fuse "
-            "is judged by what the next fuse behind it lets through.",
+            "is judged by the next fuse after it.",
     cure="A thicker wire or a smaller fuse.",
     source="The argument of docs/physics.md; ISO 8820-3, ISO 6722-1")
 def not_protected(figures: Figures, say: Say) -> Iterator[Finding]:
@@ -59,14 +59,14 @@ def _verdict(figures: Figures, wire: WireResult) -> tuple[Severity, str, str] | 
             f"{warm_over(found.steady_c, top)}, its class is {top:.0f} °C."), f"steady_c/{wire.id}"
     if found.overload_c > top + SHORT_TERM_K:
         return "stop", (
-            f"{sized(wire)} is not protected: {by} may carry {guard.overload_multiple:g} times its rating for "
+            f"{sized(wire)} is not protected: {by} can carry {guard.overload_multiple:g} times its rating for "
             f"{_minutes(guard)}; the wire then reaches {warm_over(found.overload_c, top + SHORT_TERM_K)}, over "
             f"{top + SHORT_TERM_K:.0f} °C."
         ), f"overload_c/{wire.id}"
     if found.fails_from_a is not None:
         return "stop", (
             f"{sized(wire)} is not protected: from {found.fails_from_a:.0f} A on, of the {guard.fault_a:.0f} A that "
-            f"can flow, {by} may act too late, and it passes {top + OVERLOAD_K:.0f} °C."), f"steady_c/{wire.id}"
+            f"can flow, {by} can open too late, and it passes {top + OVERLOAD_K:.0f} °C."), f"steady_c/{wire.id}"
     if found.late is not None:
         return "stop", (
             f"{sized(wire)} is not protected: {_story(figures, found.late)}; it passes {top + OVERLOAD_K:.0f} °C "
@@ -151,7 +151,8 @@ def _stands_s(figures: Figures, wire: str) -> float:
 
 @rule(
     "fuse.selective",
-    meaning="A fuse is as large as the one before it, or larger: in a fault both may open, and what else hangs on the "
+    meaning="A fuse is as large as the one before it, or larger: in a fault both can open, and what else is fed "
+            "from the "
             "one before goes dark too.",
     cure="A larger fuse before it where its wire allows it, or a smaller one here.",
     source="Fuses in a row: the smaller must open first")

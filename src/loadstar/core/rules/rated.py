@@ -22,7 +22,7 @@ RISE_K, OVER = 40.0, 1.5  # a contact's rise at its rating; what it stands for g
 
 @rule(
     "contact.volts",
-    meaning="An ordinary contact breaks up to 28 V DC. Above, its arc may not go out: it burns, and welds or stays on.",
+    meaning="An ordinary contact breaks up to 28 V DC. Above that its arc can go on: it burns, and welds or stays on.",
     cure="A switch or relay that is rated for the pack's full voltage, DC; or switch on the low-voltage side.",
     source="IEC 61810-1, IEC 61058-1: a contact breaks DC up to its stated voltage; 28 V is what vehicle types state")
 def contact_volts(figures: Figures, say: Say) -> Iterator[Finding]:
@@ -37,8 +37,8 @@ def contact_volts(figures: Figures, say: Say) -> Iterator[Finding]:
         rated = (Proposal(ChangeElement(id=part.id, values={"breaks_v": step}), f"It is one for {step:g} V DC"),)
         if breaks_v is not None and breaks_v < volts:
             yield say("stop", (part.id,), (
-                f"{part.name} may break {breaks_v:g} V DC; the pack has {volts:.1f} V when full. Its arc may not go "
-                "out."), "circuit", "", rated)
+                f"{part.name} is rated {breaks_v:g} V DC; the full pack has {volts:.1f} V. Its arc can "
+                "go on."), "circuit", "", rated)
         elif breaks_v is None and part.by_hand:
             yield say("caution", (part.id,), (
                 f"{part.name} has to break {volts:.1f} V DC, and nobody has said that it can: an ordinary contact "

@@ -154,7 +154,7 @@ def by_the_steering(figures: Figures, say: Say) -> Iterator[Finding]:
                 figures.plan.place(p.place).moves == "with the steering" for p in joints):
             yield say("advice", (load.id,), (
                 f"{load.name} returns by the frame from {place.name}, which turns with the steering: that leads "
-                "through bearings or a cable's sleeve, and is never to be counted on."), "circuit", "",
+                "through bearings or a cable's sleeve. Do not use these as a return."), "circuit", "",
                 (Proposal(ChangeElement(id=load.id, values={"returns": "own wire"}), "Give it a return wire"),))
 
 

@@ -141,7 +141,7 @@ def rush(figures: Figures, say: Say) -> Iterator[Finding]:
     "second.cranks",
     meaning="The second battery is joined to the machine's own while the starter turns: its leads and fuses carry a "
             "part of the starter's current.",
-    cure="An isolator that is open while cranking: one that lives with the engine.",
+    cure="A split-charge relay that is open while cranking: one that is live with the engine.",
     source="Solved network, cranking")
 def cranks(figures: Figures, say: Say) -> Iterator[Finding]:
     """What comes out of a second battery while cranking, past what hangs on it."""

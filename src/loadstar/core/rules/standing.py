@@ -34,7 +34,7 @@ def unusual(figures: Figures, say: Say) -> Iterator[Finding]:
         words = figure_words(plan, element, field)
         is_accessory = isinstance(owner, Part) and as_accessory(owner) is not None
         of = "such an accessory" if is_accessory else f"a {plan.machine.kind} of its size"
-        asked = "It was measured, and stands." if standing == "found" else "Is that so?"
+        asked = "It was measured, and stands." if standing == "found" else "Check the value."
         subject: Subject = "accessory" if is_accessory else "machine"
         yield say.of(f"{element}.{field}")("note" if standing == "found" else "advice", () if element == MACHINE
                       else (element,), f"{words} is {value:.3g} {unit}; {of} usually has {band.low:.3g} to "

@@ -86,7 +86,7 @@ def leads_of_winding(figures: Figures, say: Say) -> Iterator[Finding]:
                           "Let Loadstar choose the leads"),) if found.fixed else ()
     yield say("stop" if found.warm_c > found.class_c else "caution", (generator.id,), (
         f"Each of the {found.count} winding leads of {generator.name} carries {found.rms_a:.1f} A (rms) and gets "
-        f"{found.warm_c:.0f} °C; {found.area_mm2:g} mm² stands {found.class_c:g} °C."), "machine", "winding_lead",
+        f"{found.warm_c:.0f} °C; {found.area_mm2:g} mm² withstands {found.class_c:g} °C."), "machine", "winding_lead",
         proposals)
 
 
@@ -166,7 +166,7 @@ def starter_drop(figures: Figures, say: Say) -> Iterator[Finding]:
 
 @rule(
     "starter.leads",
-    meaning="A starter's leads carry no fuse by custom: a chafed spot draws all that the battery has.",
+    meaning="A starter's leads carry no fuse by custom: a short to frame draws all that the battery has.",
     cure="Sleeve them, keep them off edges, and tie them often.",
     source="Practice: starter leads are not fused")
 def bare_leads(figures: Figures, say: Say) -> Iterator[Finding]:

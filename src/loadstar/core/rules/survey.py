@@ -20,9 +20,9 @@ ENGINE_OFF_MOST_V = {"flooded": 13.3, "agm": 13.3, "lfp": 13.9}
 
 @rule(
     "survey.found",
-    meaning="A reading taken at the posts of the machine as found shows a weak battery, poor charging, or a standing "
-            "draw.",
-    cure="Mend what was found before anything is planned on it.",
+    meaning="A reading taken at the posts of the machine as found shows a weak battery, poor charging, or a high "
+            "key-off current.",
+    cure="Repair what was found before anything is planned on it.",
     source="Battery model of docs/physics.md; usual charging voltages")
 def as_found(figures: Figures, say: Say) -> Iterator[Finding]:
     """Judgements of the readings at the posts that are not in order."""
@@ -51,7 +51,7 @@ LASTING = ("constant", "key", "engine")  # live as long as key or engine: no lam
 @rule(
     "survey.as-entered",
     meaning="What a pin was entered as is not what its readings show.",
-    cure="Take over what the readings show, or measure again.",
+    cure="Accept what the readings show, or measure again.",
     source="Likelihood of each reading by kind of pin")
 def not_as_entered(figures: Figures, say: Say) -> Iterator[Finding]:
     """Pins in use whose settled readings say something else."""
@@ -94,7 +94,7 @@ def unlikely(figures: Figures, say: Say) -> Iterator[Finding]:
 
 @rule(
     "survey.believed",
-    meaning="A feed or trigger in use is believed, as usual on such a machine or taken over from another, and not "
+    meaning="A feed or trigger in use is not confirmed: it is usual on such a machine or copied from another, and not "
             "confirmed on this one.",
     cure="Probe it here, then confirm it.",
     source="Machines of one family differ")
@@ -104,9 +104,9 @@ def believed(figures: Figures, say: Say) -> Iterator[Finding]:
     for pin in figures.plan.taps:
         if pin.standing == "believed" and pin.id in used:
             yield say("advice", (pin.id,), (
-                f"{pin.name} is only believed so far: probe it on this machine before it is relied on."),
+                f"{pin.name} is not confirmed: probe it on this machine before you rely on it."),
                 "machine", "",
-                (Proposal(Confirm(ids=(pin.id,)), f"{pin.name} was found so here"),))
+                (Proposal(Confirm(ids=(pin.id,)), f"{pin.name} was seen here"),))
 
 
 @rule(

@@ -92,7 +92,7 @@ def _flashing_cures(figures: Figures, flasher: Flasher, sides: dict[str, list[Lo
 
 @rule(
     "brake.shared-fuse",
-    meaning="The brake lamp hangs on one fuse with something that may blow it, and goes dark with it.",
+    meaning="The brake lamp shares a fuse with something that can blow it, and goes dark with it.",
     cure="A fuse of its own for the brake lamp.",
     source="Practice: what others see of the machine has its own fuse")
 def brake_fuse(figures: Figures, say: Say) -> Iterator[Finding]:
@@ -130,7 +130,7 @@ def start_safety(figures: Figures, say: Say) -> Iterator[Finding]:
         before = [s for k in there.links if (s := figures.plan.is_one(k.element.part, Selector))]
         if there.feed and not any(s.use == "safety switch" for s in before):
             yield say("caution", (part.id,), (
-                f"Nothing but the button stands before {part.name}: pressed in gear it moves the machine. Lead its "
+                f"No safety switch before {part.name}: pressed in gear, the button moves the machine. Lead its "
                 "coil through a neutral, clutch or stand switch."), "circuit")
 
 
@@ -153,13 +153,14 @@ def open_live(figures: Figures, say: Say) -> Iterator[Finding]:
     "lead.charging-dead",
     meaning="A charging lead that is dead with the key off charges nothing while the machine is parked.",
     cure="Feed it from what is always live, with a fuse at the battery.",
-    source="What the feed lives with")
+    source="When the feed is live")
 def charging_dead(figures: Figures, say: Say) -> Iterator[Finding]:
     """Charging leads on a switched feed."""
     for lead in figures.plan.of(Lead):
         if lead.use == "charging" and lead.live != "always":
             yield say("caution", (lead.id,), (
-                f"{lead.name} is for charging and lives with the {lead.live} only: nothing gets into the battery while "
+                f"{lead.name} is for charging and is live with the {lead.live} only: nothing gets into the battery "
+                "while "
                 "the machine is parked."), "circuit")
 
 
@@ -210,7 +211,7 @@ def barrel(figures: Figures, say: Say) -> Iterator[Finding]:
         if share > 1:
             yield say("stop", (part.id,), (
                 f"{held} mm² are {percent(share)} of what {part.name} is made for ({part.barrel_mm2:g} mm²): they do "
-                "not go in, or strands are cut off to make them."), "circuit", "", _left_to(part))
+                "not fit. Do not cut strands."), "circuit", "", _left_to(part))
         elif areas and share < BARREL_FRAC:
             yield say("caution", (part.id,), (
                 f"{held} mm² fill {percent(share)} of {part.name} ({part.barrel_mm2:g} mm²): a crimp does not hold "

@@ -19,7 +19,7 @@ from .words import amps, listed, verb, when
 
 @rule(
     "feed.trigger-overloaded",
-    meaning="The coils hung on a found wire draw more than it is believed to give.",
+    meaning="The coils on a factory wire draw more than it is taken to give.",
     cure="A relay with a larger coil resistance, a module whose trigger only senses, or another wire.",
     source="Ohm's law on the coil; the wire's stated rating")
 def trigger_overloaded(figures: Figures, say: Say) -> Iterator[Finding]:
@@ -32,7 +32,7 @@ def trigger_overloaded(figures: Figures, say: Say) -> Iterator[Finding]:
             coils = verb(len(relays), "coil", "coils")
             besides = f", besides {amps(tap.others_a)} that the machine draws" if tap.others_a else ""
             yield say("caution", (tap.id, *(k.id for k in relays)), (
-                f"{tap.name} is believed good for {tap.rated_a:g} A; the {coils} on it "
+                f"{tap.name} is taken as good for {tap.rated_a:g} A; the {coils} on it "
                 f"{verb(len(relays), 'draws', 'draw')} {amps(current)} at {volts:.1f} V{besides}. Ways out: a relay "
                 "with a larger coil resistance, a module whose trigger only senses, another pin."), "circuit",
                 f"trigger/{tap.id}",
@@ -58,7 +58,7 @@ def _other_pins(figures: Figures, tap: Tap, relays: list[Part], current_a: float
 @rule(
     "feed.plug-overloaded",
     meaning="With everything on a plug that may be on together it is over its rating, judged at 12.0 V.",
-    cure="Never both at once, a second feed, or a relay from the battery.",
+    cure="Prevent both at once, add a feed, or use a relay from the battery.",
     source="The plug's stated rating")
 def plug_overloaded(figures: Figures, say: Say) -> Iterator[Finding]:
     """Coincident current of every tap at 12.0 V (the machine's own users counted)."""
@@ -69,7 +69,7 @@ def plug_overloaded(figures: Figures, say: Say) -> Iterator[Finding]:
             if part.others_a:
                 users.append(f"{part.others or 'the machine itself'} ({amps(part.others_a)})")
             together = "together draw" if len(users) > 1 else "draws"
-            way_out = "Never both at once, a second feed, or a relay from the battery." if len(users) > 1 else (
+            way_out = "Prevent both at once, add a feed, or use a relay from the battery." if len(users) > 1 else (
                 "Another feed, or a relay from the battery.")
             yield say("stop" if drawn > 1.35 * part.rated_a else "caution", (part.id,), (
                 f"{part.name} is rated {part.rated_a:g} A; {listed(users)} {together} {drawn:.1f} A at "
@@ -97,7 +97,7 @@ def plug_fuse(figures: Figures, say: Say) -> Iterator[Finding]:
 
 @rule(
     "feed.run-on",
-    meaning="A line stays live some seconds after key or engine is off; what hangs on it does too.",
+    meaning="A line stays live some seconds after key or engine is off; what it feeds does too.",
     cure="Nothing is wrong; do not take it for dead at once.",
     source="The line's stated delay")
 def run_on(figures: Figures, say: Say) -> Iterator[Finding]:
@@ -127,7 +127,7 @@ def never(figures: Figures, say: Say) -> Iterator[Finding]:
 
 @rule(
     "feed.module-total",
-    meaning="All ways of a module together carry more than it is rated for.",
+    meaning="All outputs of a module together carry more than it is rated for.",
     cure="A second module, or heavy loads from elsewhere.",
     source="The module's stated total")
 def module_total(figures: Figures, say: Say) -> Iterator[Finding]:
@@ -145,8 +145,8 @@ def module_total(figures: Figures, say: Say) -> Iterator[Finding]:
 
 @rule(
     "feed.module-way",
-    meaning="A way of a module is set, or asked, for more than the module's ways may carry.",
-    cure="Two ways in parallel where the maker allows it, or another feed.",
+    meaning="An output of a module is set, or loaded, for more than the module's outputs can carry.",
+    cure="Two outputs in parallel where the maker allows it, or another feed.",
     source="The module's stated limit per way")
 def module_way(figures: Figures, say: Say) -> Iterator[Finding]:
     """Limit of every way against its module."""
@@ -158,7 +158,7 @@ def module_way(figures: Figures, say: Say) -> Iterator[Finding]:
         limit = figures.ratings.rating_a(part.id)
         if module is not None and limit > module.way_most_a:
             yield say("stop", (part.id, module.id), (
-                f"{part.name} would have to be set to {limit:g} A; a way of {module.name} carries "
+                f"{part.name} would have to be set to {limit:g} A; an output of {module.name} carries "
                 f"{module.way_most_a:g} A."),
                 "circuit")
         if figures.ratings.peak_a(part.id) > limit:
@@ -171,8 +171,9 @@ def module_way(figures: Figures, say: Say) -> Iterator[Finding]:
 
 @rule(
     "feed.way-cut",
-    meaning="A way of a module goes off at a voltage that the battery has, or falls to, in a state in which what hangs "
-            "on it is to live.",
+    meaning="An output of a module goes off at a voltage that the battery has, or falls to, in a state in which "
+            "what it "
+            "feeds must be live.",
     cure="A lower voltage to go off at.",
     source="The way's stated voltage; solved network")
 def way_cut(figures: Figures, say: Say) -> Iterator[Finding]:

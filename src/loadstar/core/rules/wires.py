@@ -133,7 +133,7 @@ def class_too_low(figures: Figures, say: Say) -> Iterator[Finding]:
 
 @rule(
     "wire.no-fuse",
-    meaning="The way of copper between a battery or pack and the first fuse is protected by nothing, however many "
+    meaning="The length of copper between a battery or pack and the first fuse is protected by nothing, however many "
             "wires it is made of.",
     cure="Move the fuse to the battery; keep what is before it short, sleeved and clear of metal.",
     source="House rule: longest unprotected wire")
@@ -157,15 +157,16 @@ def no_fuse(figures: Figures, say: Say) -> Iterator[Finding]:
                 if w not in leads]
         fault_a = max(figures.wires[w].fault_a for w in ways)
         runs = f"{last} runs {over[last].length_m:.2f} m" if len(ways) == 1 else (
-            f"{listed(ways)} are a way of {over[last].length_m:.2f} m")
+            f"{listed(ways)} are a length of {over[last].length_m:.2f} m")
         yield say("stop", (last, *(w for w in ways if w != last)), (
-            f"{runs} with no fuse before it; a chafed spot would draw up to {fault_a:.0f} A. The house rule allows "
+            f"{runs} with no fuse before it; a short to frame would draw up to {fault_a:.0f} A. The house rule allows "
             f"{limit:.2f} m."), "circuit", f"unfused/{last}")
 
 
 @rule(
     "feed.unknown-fuse",
-    meaning="Nobody has found the factory fuse before a plug or wire that is used: whether it protects what hangs on "
+    meaning="Nobody has found the factory fuse before a plug or wire that is used: whether it protects what is fed "
+            "from "
             "it is not known.",
     cure="Find the fuse and write its rating down; or note that there is none.",
     source="Unknown is not none")

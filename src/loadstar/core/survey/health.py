@@ -96,7 +96,8 @@ def _rested(plan: Plan, battery: Battery, scale: float) -> Judgement | None:
             f"{words} Charge it, let it rest for four hours and read again before anything is planned on it."),
             "rested_charge")
     return Judgement("rested", reading, "caution", (
-        f"{words} It is nearly flat, or a cell is dead: charge and read again; if it falls back, it is done."),
+        f"{words} It is nearly flat, or a cell is dead: charge and read again. If the voltage drops again, replace "
+        "it."),
         "rested_charge")
 
 
@@ -120,7 +121,7 @@ def _idling(reading: Reading | None, rest: Reading | None, scale: float) -> Judg
         return _overcharging(reading, "idling")
     if rest is not None and reading.value < rest.value + LEAST_RISE_V:
         return Judgement("idle", reading, "advice",
-                         f"{reading.value:g} V idling is no more than at rest: the battery pays at idle.")
+                         f"{reading.value:g} V idling is no more than at rest: the battery discharges at idle.")
     return Judgement("idle", reading, None, f"{reading.value:g} V idling: it charges.")
 
 
@@ -143,7 +144,7 @@ def _raised(plan: Plan, battery: Battery, reading: Reading | None, scale: float)
 
 def _overcharging(reading: Reading, words: str) -> Judgement:
     return Judgement(reading.state, reading, "stop", (
-        f"{reading.value:g} V {words}: the regulator does not hold. It boils the battery and ends lamps; mend it "
+        f"{reading.value:g} V {words}: the regulator does not hold. It boils the battery and ends lamps; repair it "
         f"before anything is added."))
 
 
@@ -156,7 +157,8 @@ def _standing(plan: Plan) -> Judgement | None:
              "charged as it is now")
     if hours / 24 < plan.rules.parked_days:
         return Judgement("standing", reading, "caution", (
-            f"{words}; the house rule is {plan.rules.parked_days:g} days. Pull fuses one by one to find who takes it."),
+            f"{words}; the house rule is {plan.rules.parked_days:g} days. Pull fuses one by one to find the circuit "
+            "that draws it."),
             "standing_days")
     return Judgement("standing", reading, "advice" if reading.value > STANDING_A else None, f"{words}.",
                      "standing_days")

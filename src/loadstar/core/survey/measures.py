@@ -109,7 +109,7 @@ MEASURES: dict[tuple[str, str], Measure] = {
         "regulator's output lead, everything on.", CLAMP, 3, (_AMPS, _VOLTS), _watts),
     ("generator", "phase_ohm"): Measure(
         "the resistance of a phase of {}", "Generator plug open, engine just run: ohms between two leads, "
-        "halved. Take the meter's own leads off it.", METER, 3, (Shown("R", "ohms between two leads", "Ω"),), _halved),
+        "halved. Subtract the test-lead resistance.", METER, 3, (Shown("R", "ohms between two leads", "Ω"),), _halved),
     ("battery", "capacity_ah"): _label("the battery's capacity", "Read it on the battery, at the 10 h rate.", "Ah"),
     ("battery", "internal_mohm"): Measure(
         "the battery's internal resistance", "Battery charged and rested: its volts; then volts and amps while "
@@ -125,8 +125,9 @@ MEASURES: dict[tuple[str, str], Measure] = {
     ("run", "length_m"): Measure(
         "the way from {}", "Lay a string where the wires will lie, steering at full lock, and measure it.", STRING, 2,
         (Shown("L", "length", "m"),), _shown("L")),
-    ("tap", "rated_a"): _label("what {} may give", "Look for the machine's own words: handbook, lid of the fuse "
-                               "box. Without them stay at a third of the fuse before it.", "A", minutes=5),
+    ("tap", "rated_a"): _label("the max. current of {}", "Look for the maker's current limit: handbook, lid of the "
+                                                         "fuse "
+                               "box. Without one stay at a third of the fuse before it.", "A", minutes=5),
     ("tap", "source_mohm"): Measure(
         "the resistance of the machine's own wiring to {}", "Key on: volts between the pin and battery negative; then "
         "with a 21 W bulb on it, and its amps.", CLAMP, 4, (_REST, _UNDER, _AMPS), _sagged_mohm),
@@ -135,7 +136,7 @@ MEASURES: dict[tuple[str, str], Measure] = {
     ("pack", "cell_mohm"): Measure(
         "the pack's resistance", "Volts at its output at rest; then under full power, and the amps.", CLAMP, 5,
         (_REST, _UNDER, _AMPS), _a_cell_s_mohm),
-    ("pack", "bms_continuous_a"): _label("what the pack's protection lets through", "Read it on the pack or in its "
+    ("pack", "bms_continuous_a"): _label("what the pack's protection allows", "Read it on the pack or in its "
                                          "data sheet: the continuous current.", "A"),
     ("drive", "full_w"): Measure(
         "what the drive takes at full power", "Clamp on a pack lead, full power uphill or against the brake, machine "

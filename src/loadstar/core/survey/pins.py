@@ -258,7 +258,7 @@ def _suits(plan: Plan, pin: Tap, kind: Kind, sure: float, doubted: bool, delay_s
         return ("its readings contradict each other: measure again",) * 2
     if sure < SURE:
         return ("not sure enough yet",) * 2
-    no = {"ground": "it is ground: a return point", "signal": "a signal: what hangs on it disturbs it",
+    no = {"ground": "it is ground: a return point", "signal": "a signal: anything joined to it disturbs it",
           "dead": "nothing is on it",
           "lamp": "it follows its lamp's switch"}.get(kind)
     if no:

@@ -59,5 +59,5 @@ def speaks_against(plan: Plan, part: Part | None, place: str) -> list[str]:
     if said and not said.fits(at.room_mm):
         found.append("it does not fit the room there")
     if said and said.most_c is not None and plan.ambient_at(place) > said.most_c:
-        found.append(f"it is {plan.ambient_at(place):.0f} °C there, and it stands {said.most_c:.0f} °C")
+        found.append(f"it is {plan.ambient_at(place):.0f} °C there, and it withstands {said.most_c:.0f} °C")
     return found

@@ -77,7 +77,7 @@ PLUG = (
 PIN = (  # what it is can be chosen by one letter: each begins with another
     Ask("wire_colour", "Colour", kind="text", optional=True),
     Ask("function", "What it is", kind="choice", choices=(
-        ("unknown", "not known yet"), ("feed/always", "constant"), ("feed/key", "key: live with it"),
+        ("unknown", "not known yet"), ("feed/always", "always live"), ("feed/key", "key: live with it"),
         ("feed/engine", "engine: live with it"), ("feed/brake", "brake: live with it"),
         ("feed/horn", "horn: live with it"),
         ("feed/left", "turning left"), ("feed/right", "right, turning"), ("feed/dip", "dipped beam"),
@@ -93,13 +93,13 @@ PIN = (  # what it is can be chosen by one letter: each begins with another
 )
 READING = (Ask("element", "At", kind="choice"), Ask("quantity", "What", kind="choice", choices=(
     ("V", "volts to battery negative"), ("A", "amps"), ("ohm", "ohms to frame, key off"),
-    ("beep", "beep to frame (1) or none (0)"),
+    ("beep", "continuity to frame: 1 beeps, 0 silent"),
     ("s", "seconds it stays live after"))),
            Ask("state", "With", kind="choice"),
            Ask("value", "Shows", unit=""), Ask("instrument", "Instrument", kind="text", optional=True))
 _BESIDE = tuple(
     Ask(field, hazard.asked, kind="choice", optional=True,
-        choices=(("", "none"), (OPEN, "yes, and nothing is done yet"), *((k, k) for k in hazard.cures)))
+        choices=(("", "none"), (OPEN, "yes, not protected yet"), *((k, k) for k in hazard.cures)))
     for field, hazard in HAZARDS.items())
 RUN = (
     Ask("a", "From", kind="choice"), Ask("b", "To", kind="choice"),
@@ -163,8 +163,8 @@ RULE_GROUPS: tuple[tuple[str, tuple[Ask, ...]], ...] = (
             "takes no more of what it stands in the heat there."),
         Ask("thermal_margin_k", "Margin below the wire's class", "A wire is chosen that stays so far under its "
             "insulation's limit.", unit="K"),
-        Ask("unfused_limit_m", "Longest wire before a fuse", "A longer one from a post is told."),
-        Ask("chafe_arc_v", "Volts left in the arc of a touch", "0 for the usual 12 V; 10-20 V on 48 V packs."))),
+        Ask("unfused_limit_m", "Longest wire before a fuse", "A longer wire gives a finding."),
+        Ask("chafe_arc_v", "Voltage of the arc in a short to frame", "0 for the usual 12 V; 10-20 V on 48 V packs."))),
     ("Air around the wires, by zone", (
         Ask("ambient_open_c", "in the open", "Where a place says no more."),
         Ask("ambient_tank_c", "under the tank", "In slow traffic in summer."),
@@ -181,10 +181,11 @@ RULE_GROUPS: tuple[tuple[str, tuple[Ask, ...]], ...] = (
         Ask("end_allowance_m", "Allowance at each wire end", "Added to every cut length."),
         Ask("local_length_m", "Wire within one place", "Between two things at the same place."),
         Ask("tie_spacing_mm", "Ties, at most apart", "Besides one beside every break-out and connector."),
-        Ask("lay_mm", "Wires wind once in", "0: they lie straight. Winding makes them longer."),
+        Ask("lay_mm", "Lay length", "0: straight. Twisted wires are longer."),
         Ask("hole_fill_frac", "Of a hole's bore, across", "That several wires may fill."),
-        Ask("splice_off_mm", "Splices, from a break-out", "Nearer ones are told; Loadstar puts them further off."),
-        Ask("work_pace_frac", "Time that work takes, of the usual", "Of the minutes that are told under Build."),
+        Ask("splice_off_mm", "Splices, from a break-out", "Nearer ones give a finding; Loadstar places them further "
+                                                          "off."),
+        Ask("work_pace_frac", "Work time factor", "Times the minutes shown under Build."),
         Ask("splices", "Splices may be", "Joints break where the harness moves.", kind="choice",
             choices=(("where it stands still", "still places"), ("anywhere", "anywhere"))),
         Ask("stud_terminals", "Ring terminals on a post", "More of them call for a bus bar.", kind="whole",
@@ -201,7 +202,8 @@ RULE_GROUPS: tuple[tuple[str, tuple[Ask, ...]], ...] = (
         ("covering", "Covering", "What the harness is covered with."),
         ("always_loads", "Always-live accessories", "Whether each needs a reason.")))),
     ("Battery",
-     (Ask("crank_limit_v", "Lowest voltage while cranking", "Of a 12 V battery; under it the engine may not start."),
+     (Ask("crank_limit_v", "Lowest voltage while cranking", "Of a 12 V battery; below it the engine can fail to "
+         "start."),
       Ask("parked_days", "Days parked wanted", "So long a parked machine must still start.", unit="days"))),
 )
 RULES = tuple(spec for _, specs in RULE_GROUPS for spec in specs)

@@ -142,7 +142,7 @@ def _ask_reasons(form: ModelForm, plan: Plan) -> None:
 
 def _choices(plan: Plan, units: Units, kind: str, element: str) -> dict[str, Any]:
     places = [("", "choose a place"), *((p.id, f"{p.name} ({p.id})") for p in plan.places)]
-    none = {"load": "choose a feed", "block": "the battery"}.get(kind, "wired by hand")
+    none = {"load": "choose a feed", "block": "the battery"}.get(kind, "wired by you")
     feeds = [("", none), *((p.id, f"{p.name} ({p.id}), {FEED_WORDS[p.kind]}") for p in feeds_of(plan)
                            if p.id != element)]
 

@@ -242,7 +242,7 @@ def remove_edit(element: str) -> dict[str, str]:
 @register.filter
 def pin_words(pin: Any) -> str:
     """What a pin is written down as."""
-    live = "constant" if pin.live == "always" else LIVES_WITH[pin.live]
+    live = "always live" if pin.live == "always" else LIVES_WITH[pin.live]
     words = {"lamp": "with its lamp", "unknown": "not known yet", "other": "of its own circuit", "unused": "empty",
              "signal": "a signal"}
     return live if pin.function == "feed" else words.get(pin.function, pin.function)

@@ -64,9 +64,11 @@ STEPS: tuple[Step, ...] = (
          "the way to the grips and back.", "What does it rest on?", None, ("survey", "?view=measure")),
     Step("Nobody has measured anything yet, so every figure is only usual. What would change most stands first: the "
          f"lamps. Their label says {LABEL_W:g} W.", "Read the label", _label, ("budget", "?state=idle")),
-    Step("This is the budget at idle: what is above the line the battery pays. The clamp at the generator's lead shows "
+    Step("This is the budget at idle: what lies above the line drains the battery. The clamp at the generator's "
+         "lead shows "
          f"{MEASURED_W:g} W.", "Take the reading", _clamp, ("survey", "?view=plugs")),
-    Step("The block's relay hangs on a pin that is only believed, and its fuse is not known. The lid of the fuse box "
+    Step("The block's relay is fed from a pin that is not confirmed, and its fuse is not known. The lid of the fuse "
+         "box "
          "says 7.5 A, and the meter agrees with the pin.", "It was found so", _fuse_lid, ("circuits", "?sel=L2")),
     Step("The lamps' circuit, as it will be built: fuse, wires, volts at every step. A press on a figure shows how it "
          "was worked out.", "To the papers", None, ("handover", "")),

@@ -44,5 +44,5 @@ def _hangs_on(known: Known, units: Units, finding: Finding) -> str:
     more = f", and on {others} more figure{'s' if others > 1 else ''}" if others else ""
     than = "more" if flip.end == "high" else "less"
     words = figure_words(plan, hangs.unknown.element, hangs.unknown.field)
-    return (f"It hangs on {words}, which is only {hangs.unknown.standing}{more}: with {than} than about "
+    return (f"It depends on {words}, which is {hangs.unknown.known_as}{more}: with {than} than about "
             f"{value} it is gone.")

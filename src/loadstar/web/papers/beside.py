@@ -5,7 +5,7 @@ import hashlib
 import io
 import json
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any
 
 from django.core.handlers.wsgi import WSGIRequest
@@ -26,11 +26,13 @@ from ..records.machine import file_of
 from ..records.models import AsBuilt, BuildEntry, Photo, ProofReading, Reserved, ShelfItem
 from ..workshop.models import Membership
 from . import board, machine
+from .binding import bind
 from .card import card_pdf
 from .crimp import crimp_card_pdf
-from .labels import labels_pdf
+from .labels import FORMS, labels_pdf
 from .names import PAPERS
 from .pinmaps import pin_maps_pdf
+from .press import foot_of
 from .sheet import work_sheet_pdf
 
 PDF, ZIP = "application/pdf", "application/zip"
@@ -38,22 +40,44 @@ PDF, ZIP = "application/pdf", "application/zip"
 
 @dataclass(frozen=True)
 class Paper:
-    """A paper: its title, the name of its file (without revision and ending), and how it is made of a frame and of what
-    was asked for in words."""
+    """A paper: its title, the name of its file (without revision and ending), how it is made of a frame and of what was
+    asked for in words, and of which plans there is one. `usual` is what is asked for where nobody chose."""
 
     title: str
     file: str
     make: Callable[[Frame, Mapping[str, Any]], bytes]
+    there: Callable[[Frame], bool]
+    usual: Mapping[str, Any] = field(default_factory=dict)
+
+
+def _wired(frame: Frame) -> bool:
+    return bool(frame.analysis.wires)
+
+
+def _ended(frame: Frame) -> bool:
+    ends = frame.analysis.ends
+    return ends is not None and any(end.chosen for end in ends.every)
+
+
+def _lies_flat(frame: Frame) -> bool:
+    loom = frame.analysis.loom
+    return loom is not None and bool(loom.bundles) and not loom.cuts
+
+
+def _circuits(frame: Frame) -> bool:
+    return bool(frame.analysis.states)
 
 
 ALONE: dict[str, Paper] = {
-    "card": Paper("Circuit card", "circuit-card-{load}", lambda f, a: card_pdf(f, a["load"])),
-    "pin-maps": Paper("Pin maps", "pin-maps", lambda f, a: pin_maps_pdf(f)),
-    "crimp-card": Paper("Crimp card", "crimp-card", lambda f, a: crimp_card_pdf(f)),
-    "labels": Paper("Wire labels", "wire-labels", lambda f, a: labels_pdf(f, a["form"])),
-    "work-sheet": Paper("Work sheet", "work-sheet", lambda f, a: work_sheet_pdf(f)),
+    "card": Paper("Circuit card", "circuit-card-{load}", lambda f, a: card_pdf(f, a["load"]), _circuits),
+    "pin-maps": Paper("Pin maps", "pin-maps", lambda f, a: pin_maps_pdf(f), lambda f: bool(f.plan.plugs)),
+    "crimp-card": Paper("Crimp card", "crimp-card", lambda f, a: crimp_card_pdf(f), _ended),
+    "labels": Paper("Wire labels", "wire-labels", lambda f, a: labels_pdf(f, a["form"]), _wired, {"form": FORMS[0]}),
+    "work-sheet": Paper("Work sheet", "work-sheet", lambda f, a: work_sheet_pdf(f), _wired),
     "board": Paper("The board", "board-{plan}", lambda f, a: board.board_pdf(
-        f, board.Print(a["paper"], a["across"], a["along"])))}
+        f, board.Print(a["paper"], a["across"], a["along"], a.get("bench_mm"))), _lies_flat,
+        {"paper": "A4", "across": 1.0, "along": 1.0})}
+BESIDE = ("work-sheet", "board", "crimp-card", "labels")  # what the machine's file holds beside its papers
 
 
 def paper(frame: Frame, name: str, station: str, attached: bool = False, **asked: Any) -> HttpResponse:
@@ -93,16 +117,20 @@ class Papers:
 
     def pieces(self, job: Job) -> Sequence[Piece]:
         """The papers of a machine, long ones in slices."""
-        if job.asked["paper_of"] in ALONE:
-            return [Piece("", ALONE[job.asked["paper_of"]].title)]
-        return [Piece(f"{s.paper}.{s.number}.{int(s.last)}", PAPERS[s.paper], pages)
-                for s, pages in machine.slices(_frame(job), job.asked["only"])]
+        name = job.asked["paper_of"]
+        if name in ALONE:
+            return [Piece(name, ALONE[name].title)]
+        frame = _frame(job)
+        found = [Piece(f"{s.paper}.{s.number}.{int(s.last)}", PAPERS[s.paper], pages)
+                 for s, pages in machine.slices(frame, job.asked["only"])]
+        beside = [one for one in BESIDE if name == "machine" and ALONE[one].there(frame)]
+        return [*found, *(Piece(one, ALONE[one].title) for one in beside)]
 
     def piece(self, job: Job, key: str) -> bytes:
         """One of them."""
         asked = job.asked
-        if not key:
-            return ALONE[asked["paper_of"]].make(_frame(job), asked)
+        if key in ALONE:
+            return ALONE[key].make(_frame(job), {**ALONE[key].usual, **asked})
         name, number, last = key.split(".")
         return machine.slice_pdf(_frame(job), name, int(number), last == "1", asked["size"], bool(asked["only"]))
 
@@ -110,13 +138,17 @@ class Papers:
         """The pages bound; the machine's file packed around them."""
         asked = job.asked
         name, revision = asked["paper_of"], asked["revision"]
-        if name in ALONE:
-            return Made(made[0], PDF, f"{ALONE[name].file.format(**asked)}-r{revision}.pdf")
         frame = _frame(job)
-        keys = [s.paper for s, _ in machine.slices(frame, asked["only"])]
-        pages = machine.bound(frame, list(zip(keys, made, strict=True)), asked["size"])
+        foot = foot_of(frame)
+        if name in ALONE:
+            return Made(bind(made, foot), PDF, f"{ALONE[name].file.format(**asked)}-r{revision}.pdf")
+        keys = [piece.key for piece in self.pieces(job)]
+        slices = [(key.split(".")[0], data) for key, data in zip(keys, made, strict=True) if key not in ALONE]
+        pages = machine.bound(frame, slices, asked["size"])
         if name == "machine":
-            return Made(file_of(frame.loaded, pages), ZIP, f"loadstar-machine-{asked['plan']}-r{revision}.zip")
+            beside = {key: bind([data], foot) for key, data in zip(keys, made, strict=True) if key in ALONE}
+            return Made(file_of(frame.loaded, {"all": pages, **beside}), ZIP,
+                        f"loadstar-machine-{asked['plan']}-r{revision}.zip")
         return Made(pages, PDF, f"{asked['only'] or 'papers'}-r{revision}.pdf")
 
 

@@ -1,17 +1,10 @@
 """The circuit card: descent, parts, wire cut lengths, fuse, expected readings, cautions, on one printed page."""
 
-from collections.abc import Sequence
-from pathlib import Path
 from typing import Any
 
-from django.conf import settings
 from django.template.loader import render_to_string
 from django.utils import timezone
 from django.utils.safestring import mark_safe
-from weasyprint import CSS, HTML
-from weasyprint.document import Document
-from weasyprint.text.fonts import FontConfiguration
-from weasyprint.urls import URLFetcher, URLFetcherResponse
 
 from loadstar.core.analysis import Analysis
 from loadstar.core.figures.mains import LEAST_A, Main, busiest
@@ -25,54 +18,22 @@ from loadstar.draw.walk import walk as walk_of
 
 from ..evidence.proved import out, proofs_of
 from ..frame.frame import Frame
+from .press import laid_out, written
 
 MOST_UNKNOWN = 4  # of the figures that could be measured, so many are named
 HEIGHTS_MM = (84, 76, 68)  # of the picture; lower, its words are hard to read
-PICTURE = "picture"  # the scheme of a drawing's address within its paper
-STYLE = Path(__file__).with_name("card.css")
 
 
 def card_pdf(frame: Frame, part_id: str) -> bytes:
     """The card of one circuit, an accessory's or another, as PDF: the picture as high as leaves it one page, if a lower
     one does."""
     context = {"frame": frame, **card_context(frame, part_id)}
+    html = render_to_string("papers/card.html", context)
     for height_mm in (*HEIGHTS_MM, HEIGHTS_MM[0]):
-        made = _rendered("papers/card.html", context, f"figure svg {{ height: {height_mm}mm; }}")
+        made = laid_out(html, f"figure svg {{ height: {height_mm}mm; }}")
         if len(made.pages) == 1:
             break
-    return bytes(made.write_pdf())
-
-
-def pdf(template: str, context: dict[str, object], page: str = "", pictures: Sequence[str] = ()) -> bytes:
-    """A printed paper: a template with the papers' style and our own fonts. `page` is more of the style, of its pages;
-    `pictures` are drawings that it shows as `picture:0` and so on."""
-    return bytes(_rendered(template, context, page, pictures).write_pdf())
-
-
-class _Own(URLFetcher):
-    """Hands out the drawings of one paper, which are quicker so than as a part of its text, and fonts; nothing else."""
-
-    def __init__(self, pictures: Sequence[str]) -> None:
-        super().__init__(allowed_protocols=("file", PICTURE), fail_on_errors=True)
-        self._pictures = pictures
-
-    def fetch(self, url: str, headers: object = None) -> URLFetcherResponse:
-        """One of them."""
-        scheme, _, number = url.partition(":")
-        if scheme != PICTURE:
-            return super().fetch(url, headers)
-        return URLFetcherResponse(url, self._pictures[int(number)].encode(), {"Content-Type": "image/svg+xml"})
-
-
-def _rendered(template: str, context: dict[str, object], page: str = "", pictures: Sequence[str] = ()) -> Document:
-    fonts = FontConfiguration()
-    base = str(settings.BASE / "static" / "fonts") + "/"
-    styles = [CSS(filename=str(STYLE), font_config=fonts, base_url=base)]
-    if page:
-        styles.append(CSS(string=page, font_config=fonts, base_url=base))
-    html = render_to_string(template, context)
-    return HTML(string=html, base_url=str(settings.BASE), url_fetcher=_Own(pictures)).render(
-        stylesheets=styles, font_config=fonts)
+    return written(made)
 
 
 def card_context(frame: Frame, part_id: str) -> dict[str, object]:

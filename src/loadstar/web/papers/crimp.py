@@ -7,7 +7,7 @@ from loadstar.core.ends.choose import End
 from loadstar.draw import crimp
 
 from ..frame.frame import Frame
-from .card import pdf
+from .press import pdf
 
 
 def crimp_card_pdf(frame: Frame) -> bytes:

@@ -8,12 +8,13 @@ from typing import Literal
 import segno
 from django.conf import settings
 from django.urls import reverse
+from django.utils import timezone
 from django.utils.safestring import mark_safe
 
 from loadstar.core.parts.fuse import FusePart
 
 from ..frame.frame import Frame
-from .card import pdf
+from .press import pdf
 
 Form = Literal["wrap", "flag"]
 FORMS: tuple[Form, ...] = ("wrap", "flag")
@@ -26,7 +27,7 @@ def labels_pdf(frame: Frame, form: Form) -> bytes:
     clear tail over the print, or to fold over it into a flag, printed on both halves. Scanned by somebody who is not
     signed in, the address asks for that first."""
     labels = [*wire_labels(frame), *fuse_labels(frame)]
-    return pdf("papers/labels.html", {"frame": frame, "labels": labels, "form": form})
+    return pdf("papers/labels.html", {"frame": frame, "today": timezone.now(), "labels": labels, "form": form})
 
 
 def wire_labels(frame: Frame) -> Iterator[dict[str, object]]:
@@ -62,4 +63,5 @@ def _code(frame: Frame, station: str, element: str) -> str:
     page = reverse("station", kwargs={**frame.base, "station": station})
     above = settings.LAN or f"{frame.request.scheme}://{frame.request.get_host()}"  # telephones are what scans it
     code = segno.make(f"{above}{page}?sel={element}", error="m")
-    return mark_safe(code.svg_inline(scale=1, border=1, dark="#000", light="#fff"))
+    return mark_safe(code.svg_inline(title=f"Square code of the page of {element}", scale=1, border=1, dark="#000",
+                                     light="#fff"))

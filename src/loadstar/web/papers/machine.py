@@ -1,17 +1,16 @@
 """The machine's papers: each by itself, or all in one with contents, on A4 or US Letter, black and white."""
 
-import io
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
 from django.utils import timezone
-from pikepdf import OutlineItem, Pdf
 
 from loadstar.core.budget.ledger import break_even_rpm
 from loadstar.core.build.log import HELD
 from loadstar.core.edits.standing import marked
 from loadstar.core.figures.ways import spare_ways
+from loadstar.core.materials.fuses import KINDS
 from loadstar.core.order import order
 from loadstar.core.parts.block import Block
 from loadstar.core.parts.fuse import FusePart
@@ -23,7 +22,7 @@ from loadstar.core.shelf import against
 from loadstar.core.standard import back
 from loadstar.core.survey.measures import MEASURES, figure_unit, figure_words
 from loadstar.core.wiring.classes import of_600_v
-from loadstar.draw import feedtree, schematic
+from loadstar.draw import circuit
 from loadstar.draw.svg import Look
 
 from ..evidence import proving as known
@@ -33,15 +32,14 @@ from ..frame.frame import Frame
 from ..records import work as records
 from ..records.models import AsBuilt
 from ..records.shelf import stock_of
-from .card import pdf
+from .binding import bind, pages_of
 from .names import PAPERS
-from .numbers import number_pages
 from .pinmaps import pin_maps_context
+from .press import foot_of, pdf
 
-SIZES = {"A4": "A4 landscape", "Letter": "letter landscape"}
-PAGE = """@page {{ size: {size}; margin: 10mm 12mm 13mm;
-  @bottom-left {{ content: "{name}"; font: 8pt "Loadstar Text"; color: #56646a; }}
-}}"""
+SIZES = {"A4": "A4", "Letter": "letter"}
+ACROSS = ("drawing", "pins")  # what is wider than it is high; lists stand upright
+PAGE = "@page {{ size: {size}{turned}; margin: 10mm 12mm 13mm; }}"
 Part = Callable[[Frame], dict[str, Any]]
 
 
@@ -76,7 +74,9 @@ def _fuses(frame: Frame) -> dict[str, Any]:
     for part in plan.of(FusePart):
         if part.id in a.ratings.rated:
             rating = a.ratings.rating_a(part.id)
-            rows.append({"part": part, "words": part.words(rating, colour=True),
+            kind = KINDS[part.pattern]
+            rows.append({"part": part, "words": part.words(rating, colour=True), "kind": kind.words, "rating": rating,
+                         "colour": kind.by_rating[rating].colour,
                          "place": plan.place(part.place).name,
                          "feeds": [p.name for p in a.topology.loads_behind.get(part.id, ())]})
     spare = [{"block": b, "free": spare_ways(plan, b)} for b in plan.of(Block)]
@@ -84,9 +84,14 @@ def _fuses(frame: Frame) -> dict[str, Any]:
 
 
 def _drawing(frame: Frame) -> dict[str, Any]:
-    sheets = feedtree.sheets(frame.analysis)
-    names = [(p.id, p.name, frame.plan.place(p.place).name) for p in frame.plan.parts if p.id in frame.plan.wired]
-    return {"sheets": list(enumerate(sheets, 1)), "of": len(sheets), "names": names}
+    """Each sheet with the letters that are on it: what they stand for, and where that is."""
+    plan = frame.plan
+    made = []
+    for sheet in circuit.sheets(frame.analysis):
+        on_it = dict.fromkeys(s.item.element.part for s in sheet.symbols)
+        parts = [plan.part(p) for p in on_it if p in frame.analysis.topology.parts]
+        made.append((sheet, [(p.id, p.name, plan.place(p.place).name) for p in parts]))
+    return {"sheets": made, "of": len(made), "left_out": circuit.left_out(frame.analysis)}
 
 
 def _cut(frame: Frame) -> dict[str, Any]:
@@ -180,7 +185,7 @@ class Long:
     page: int
 
 
-LONG = {"drawing": Long("sheets", lambda f: len(feedtree.sheets(f.analysis)), 40, 1),
+LONG = {"drawing": Long("sheets", lambda f: len(circuit.sheets(f.analysis)), 40, 1),
         "cut": Long("wires", lambda f: len(f.analysis.wires), 450, 31),
         "owner": Long("rows", lambda f: len(f.plan.loads), 350, 18),
         "fuses": Long("fuses", lambda f: len(f.plan.of(FusePart)), 350, 15)}
@@ -210,46 +215,33 @@ def slice_pdf(frame: Frame, key: str, number: int, last: bool, size: str, alone:
         part[long.rows] = part[long.rows][number * long.together:(number + 1) * long.together]
     pictures = []
     if key == "drawing":
-        pictures = [schematic.draw(frame.analysis, s, n, part["of"], Look(paper=True)) for n, s in part["sheets"]]
+        pictures = [circuit.draw(frame.analysis, sheet, part["of"], Look(paper=True)) for sheet, _ in part["sheets"]]
     return pdf("papers/machine.html", {"frame": frame, "part": part, "alone": alone and last, "today": timezone.now()},
-               _page(frame, size), pictures)
+               _page(size, key), pictures)
 
 
-def _page(frame: Frame, size: str) -> str:
-    name = f"{frame.plan.machine.name}, {frame.plan.name}".replace("\\", "").replace('"', "'")
-    return PAGE.format(size=SIZES[size], name=name)
+def _page(size: str, key: str = "") -> str:
+    return PAGE.format(size=SIZES[size], turned=" landscape" if key in ACROSS else "")
 
 
 def bound(frame: Frame, papers: Sequence[tuple[str, bytes]], size: str) -> bytes:
-    """Slices of papers as one: contents before them where they are several, a number on every page."""
-    with Pdf.new() as book:
-        several = len({key for key, _ in papers}) > 1
-        begins: dict[str, int] = {}
-        for key, data in papers:
-            begins.setdefault(key, len(book.pages) + 1 + several)
-            _append(book, data)
-        if several:
-            built = AsBuilt.objects.filter(plan=frame.row).select_related("by").order_by("-revision").first()
-            first = pdf("papers/contents.html", {
-                "frame": frame, "today": timezone.now(), "built": built,
-                "papers": [(PAPERS[key], page) for key, page in begins.items()],
-                "changed_since": built is not None and built.revision != frame.loaded.number}, _page(frame, size))
-            with Pdf.open(io.BytesIO(first)) as contents:
-                book.pages.insert(0, contents.pages[0])
-        number_pages(book)
-        with book.open_outline() as outline:
-            outline.root.extend(OutlineItem(PAPERS[key], page - 1) for key, page in begins.items())
-        out = io.BytesIO()
-        book.save(out)
-    return out.getvalue()
+    """Slices of papers as one: contents before them where they are several."""
+    several = len({key for key, _ in papers}) > 1
+    begins: dict[str, int] = {}
+    page = 1 + several
+    for key, data in papers:
+        begins.setdefault(key, page)
+        page += pages_of(data)
+    made = [data for _, data in papers]
+    if several:
+        made.insert(0, _contents(frame, begins, size))
+    return bind(made, foot_of(frame), [(PAPERS[key], page - 1) for key, page in begins.items()])
 
 
-def _append(book: Pdf, data: bytes) -> None:
-    with Pdf.open(io.BytesIO(data)) as slice_:
-        book.pages.extend(slice_.pages)
-
-
-def machine_pdf(frame: Frame, only: str = "", size: str = "A4") -> bytes:
-    """The papers, made one after the other."""
-    return bound(frame, [(s.paper, slice_pdf(frame, s.paper, s.number, s.last, size, bool(only)))
-                         for s, _ in slices(frame, only)], size)
+def _contents(frame: Frame, begins: Mapping[str, int], size: str) -> bytes:
+    """The first page: what is in it, and whether it is of a machine as it was built."""
+    built = AsBuilt.objects.filter(plan=frame.row).select_related("by").order_by("-revision").first()
+    return pdf("papers/contents.html", {
+        "frame": frame, "today": timezone.now(), "built": built,
+        "papers": [(PAPERS[key], page) for key, page in begins.items()],
+        "changed_since": built is not None and built.revision != frame.loaded.number}, _page(size))

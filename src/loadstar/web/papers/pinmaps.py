@@ -3,11 +3,12 @@
 from django.utils import timezone
 from django.utils.safestring import mark_safe
 
+from loadstar.core.parts.coupling import Coupling
 from loadstar.draw import mouth
 from loadstar.draw.svg import Look
 
 from ..frame.frame import Frame
-from .card import pdf
+from .press import pdf
 
 
 def pin_maps_pdf(frame: Frame) -> bytes:
@@ -25,4 +26,23 @@ def pin_maps_context(frame: Frame) -> dict[str, object]:
               for plug in plan.plugs]
     labels = [{"text": f"{plug.id}-{pin.way}", "colour": pin.wire_colour, "to": pin.goes_to} for plug in plan.plugs
               for pin in plan.pins(plug.id)]
-    return {"cards": cards, "labels": labels, "removed": plan.removed, "places": places}
+    halves = [half_of(frame, part, side) for part in plan.of(Coupling) for side in ("a", "b")]
+    return {"cards": cards, "halves": halves, "labels": labels, "removed": plan.removed, "places": places}
+
+
+def half_of(frame: Frame, part: Coupling, side: str) -> dict[str, object]:
+    """One half of a connector in the harness: its face from both sides, and the wire in each pin."""
+    plan = frame.plan
+    into = {end.name: (wire, far) for wire in plan.wires for end, far in ((wire.a, wire.b), (wire.b, wire.a))
+            if end.part == part.id}
+    names = {one.id: one.name for one in plan.parts}
+    pins = []
+    for way in range(1, part.ways + 1):
+        wire, far = into.get(f"{side}{way}", (None, None))
+        sized = frame.analysis.wires.get(wire.id) if wire else None
+        pins.append({"way": way, "wire": wire, "far": f"{far} {names[far.part]}" if far else "",
+                     "area": sized.area_mm2 if sized else None})
+    has = "it is not said yet what" if not part.tabs else "tabs" if part.tabs == side else "receptacles"
+    return {"part": part, "side": side, "has": has, "pins": pins,
+            "place": next(p.name for p in plan.places if p.id == part.place),
+            "faces": [mark_safe(mouth.half(plan, part, side, seen, Look(paper=True))) for seen in ("mouth", "wires")]}

@@ -4,7 +4,7 @@ from django.utils import timezone
 
 from ..evidence.sheet import sheet_of, standing_of
 from ..frame.frame import Frame
-from .card import pdf
+from .press import UPRIGHT, pdf
 
 
 def work_sheet_pdf(frame: Frame) -> bytes:
@@ -14,4 +14,4 @@ def work_sheet_pdf(frame: Frame) -> bytes:
     goes = [{"go": go, "number": n, "rows": [{"line": line, "done": all(o.key in now.done for o in line.operations)}
                                              for line in go.lines]}
             for n, go in enumerate(sheet.goes, 1)]
-    return pdf("papers/sheet.html", {"frame": frame, "today": timezone.now(), "goes": goes})
+    return pdf("papers/sheet.html", {"frame": frame, "today": timezone.now(), "goes": goes}, UPRIGHT)

@@ -6,9 +6,9 @@ from loadstar.core.harness.tiling import BAR_MM, PAPERS_MM, correction
 from loadstar.core.order import order
 from loadstar.core.plan import document
 from loadstar.core.quantities import read
+from loadstar.draw import dxf
 from loadstar.draw.board import file_svg
 from loadstar.exchange import cut as cut_table
-from loadstar.exchange import drawing
 from loadstar.exchange import order as order_table
 from loadstar.exchange import survey as exchange
 
@@ -18,7 +18,8 @@ from ..frame.show import show
 from ..workshop.access import member_view
 from ..workshop.models import Membership, Trail
 from ..workshop.trail import note
-from .beside import paper
+from .beside import ALONE, paper
+from .board import bench_of
 from .labels import FORMS
 from .machine import SIZES, wanted
 from .names import PAPERS
@@ -39,7 +40,7 @@ def export_json(request: HttpRequest, membership: Membership, plan: int) -> Http
 def card(request: HttpRequest, membership: Membership, plan: int, load: str) -> HttpResponse:
     """The circuit card of one accessory, or of a circuit that none has."""
     frame = frame_for(request, membership, plan, "handover")
-    if load not in {*(one.id for one in frame.plan.loads), *frame.analysis.mains} or not frame.analysis.states:
+    if load not in {*(one.id for one in frame.plan.loads), *frame.analysis.mains} or not ALONE["card"].there(frame):
         raise Http404
     return paper(frame, "card", "handover", load=load)
 
@@ -64,7 +65,7 @@ def survey_csv(request: HttpRequest, membership: Membership, plan: int) -> HttpR
 def pin_maps(request: HttpRequest, membership: Membership, plan: int) -> HttpResponse:
     """The pin maps of every connector as cards, with wire labels."""
     frame = frame_for(request, membership, plan, "survey")
-    if not frame.plan.plugs:
+    if not ALONE["pin-maps"].there(frame):
         raise Http404
     return paper(frame, "pin-maps", "survey")
 
@@ -73,7 +74,7 @@ def pin_maps(request: HttpRequest, membership: Membership, plan: int) -> HttpRes
 def crimp_card(request: HttpRequest, membership: Membership, plan: int) -> HttpResponse:
     """Every kind of end that the plan uses, to scale."""
     frame = frame_for(request, membership, plan, "ends")
-    if frame.analysis.ends is None or not any(e.chosen for e in frame.analysis.ends.every):
+    if not ALONE["crimp-card"].there(frame):
         raise Http404
     return paper(frame, "crimp-card", "ends")
 
@@ -83,7 +84,7 @@ def labels(request: HttpRequest, membership: Membership, plan: int) -> HttpRespo
     """Labels for the ends of every wire."""
     frame = frame_for(request, membership, plan, "ends")
     form = next((f for f in FORMS if f == request.GET.get("form", FORMS[0])), None)
-    if not frame.analysis.wires or form is None:
+    if not ALONE["labels"].there(frame) or form is None:
         raise Http404
     return paper(frame, "labels", "ends", form=form)
 
@@ -92,7 +93,7 @@ def labels(request: HttpRequest, membership: Membership, plan: int) -> HttpRespo
 def work_sheet(request: HttpRequest, membership: Membership, plan: int) -> HttpResponse:
     """The work sheet, to be ticked by hand."""
     frame = frame_for(request, membership, plan, "build")
-    if not frame.analysis.wires:
+    if not ALONE["work-sheet"].there(frame):
         raise Http404
     return paper(frame, "work-sheet", "build")
 
@@ -145,13 +146,18 @@ def board_pdf(request: HttpRequest, membership: Membership, plan: int) -> HttpRe
     """The board over pages at its true size, scaled by what the bars of the test page measured. A bar that cannot be
     comes back with the form that it was typed in."""
     frame = _laid_flat(frame_for(request, membership, plan, "route", STATIONS["route"].keeps))
-    typed = {"paper": "A4", "across": f"{BAR_MM:g}", "along": f"{BAR_MM:g}", **request.GET.dict()}
-    told, scale = {}, {}
+    typed = {"paper": "A4", "across": f"{BAR_MM:g}", "along": f"{BAR_MM:g}", "bench": "", **request.GET.dict()}
+    told: dict[str, str] = {}
+    scale: dict[str, float | None] = {}
     for name in ("across", "along"):
         try:
             scale[name] = correction(read(typed[name], "mm"))
         except ValueError as error:
             told[name] = str(error)
+    try:
+        scale["bench_mm"] = bench_of(typed["bench"])
+    except ValueError as error:
+        told["bench"] = str(error)
     if typed["paper"] not in PAPERS_MM:
         told["paper"] = f"Choose {', '.join(PAPERS_MM)}."
     if told:
@@ -165,7 +171,7 @@ def board_pdf(request: HttpRequest, membership: Membership, plan: int) -> HttpRe
 def board_dxf(request: HttpRequest, membership: Membership, plan: int) -> HttpResponse:
     """The board as a drawing in layers."""
     frame = _laid_flat(frame_for(request, membership, plan, "route"))
-    return _file(drawing.board_dxf(frame.analysis), "image/vnd.dxf", f"board-{frame.row.pk}.dxf")
+    return _file(dxf.board_dxf(frame.analysis), "image/vnd.dxf", f"board-{frame.row.pk}.dxf")
 
 
 @member_view
@@ -177,8 +183,7 @@ def board_svg(request: HttpRequest, membership: Membership, plan: int) -> HttpRe
 
 def _laid_flat(frame: Frame) -> Frame:
     """The frame, where its harness can lie flat; else there is no such paper."""
-    loom = frame.analysis.loom
-    if loom is None or not loom.bundles or loom.cuts:
+    if not ALONE["board"].there(frame):
         raise Http404
     return frame
 

@@ -1,4 +1,4 @@
-"""What all workers share of what was computed. It only saves time: what cannot be read or kept is computed anew."""
+"""What all workers share of what was computed. It only saves time: what cannot be read or kept is computed again."""
 
 import logging
 import pickle
@@ -41,7 +41,7 @@ def read(key: str) -> Any:
     try:
         return caches["analyses"].get(key)
     except (OSError, *DAMAGED) as error:
-        log.warning("what was computed before cannot be read (%s): computed anew", type(error).__name__)
+        log.warning("what was computed before cannot be read (%s): computed again", type(error).__name__)
         return None
 
 

@@ -1,5 +1,6 @@
 """The machine's file: a plan with all its records, out of this workshop and into another."""
 
+from collections.abc import Mapping
 from typing import Any
 
 from django.db import transaction
@@ -42,14 +43,14 @@ def records_of(row: PlanHead) -> table.Records:
     return table.Records(log=tuple(log), proof=tuple(proof), as_built=tuple(built), photos=tuple(photos))
 
 
-def file_of(loaded: store.Loaded, papers: bytes) -> bytes:
-    """The machine's file of a revision, with its papers as PDF."""
+def file_of(loaded: store.Loaded, papers: Mapping[str, bytes]) -> bytes:
+    """The machine's file of a revision, with its papers as PDF, by name."""
     row, kept = loaded.row, records_of(loaded.row)
     members = files_of(loaded.analysis)
     members[machine_file.RECORDS] = table.to_json(kept)
     members["tables/log.csv"] = table.to_csv(table.LOG_COLUMNS, (r.model_dump() for r in kept.log)).encode()
     members["tables/proof.csv"] = table.to_csv(table.PROOF_COLUMNS, (r.model_dump() for r in kept.proof)).encode()
-    members["papers/all.pdf"] = papers
+    members |= {f"papers/{name}.pdf": data for name, data in papers.items()}
     for n, photo in enumerate(Photo.objects.filter(plan=row).order_by("pk"), 1):
         members[f"photos/{n}.jpg"] = bytes(photo.image)
     return machine_file.pack(members, {"plan": loaded.plan.name, "machine": loaded.plan.machine.name,

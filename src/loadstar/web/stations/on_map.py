@@ -30,7 +30,7 @@ def shown(frame: Frame, along: tuple[str, ...] = ()) -> dict[str, Any]:
     return {"map": mark_safe(picture), "side": side, "place": place, "nudges": nudges if place else [],
             "sides": [(s, f"From the {s}", frame.link(side=s), s == side) for s in ("left", "right")],
             "ten_mm": f"{bikemap.step(frame.analysis):.4f}" if plan.places else "", "bent": run,
-            "drops": [(f"{run.id}.{n}", f"Take out way point {n + 1}",
+            "drops": [(f"{run.id}.{n}", f"Remove way point {n + 1}",
                        DropPoint(id=run.id, at=n).model_dump(mode="json"))
                       for n in range(len(run.points))] if run else []}
 

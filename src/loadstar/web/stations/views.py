@@ -76,7 +76,7 @@ def _once(frame: Frame, here: Station, wanted: Act, act_id: str) -> HttpResponse
         return JsonResponse({"act": act_id, "taken": True, "go": frame.link(sel="")})
     if answer.status_code == REDIRECTED:
         return JsonResponse({"act": act_id, "taken": True, "go": answer["Location"]})
-    said = frame.notice or frame.extra.get("told") or " ".join(frame.extra.get("faults", ())) or "It will not do."
+    said = frame.notice or frame.extra.get("told") or " ".join(frame.extra.get("faults", ())) or "That cannot be done."
     return JsonResponse({"act": act_id, "taken": False, "said": str(said), "page": answer.content.decode()},
                         status=answer.status_code)
 

@@ -99,7 +99,7 @@ def _connect(frame: Frame) -> str:
                                                          "plan again, or leave that line out."}) from error
     else:
         if frame.plan.supply is None:
-            raise Again(422, typed=typed, pins=found, told={"leads": "Enter what the machine hangs on under Survey "
+            raise Again(422, typed=typed, pins=found, told={"leads": "Enter what feeds the machine under Survey "
                                                                      "first, a battery or a pack."})
         come = frame.request.POST.get("come", "")
         edits = (put_in(frame.plan, made, contact, come if come in frame.plan.place_by_id else place, place,

@@ -6,12 +6,13 @@ from typing import Any
 
 from django.utils.safestring import mark_safe
 
+from loadstar.core.figures.mains import LEAST_A
 from loadstar.core.findings import worst
 from loadstar.core.parts.tap import Tap
 from loadstar.core.prove.results import Proof
 from loadstar.core.stages import stages
 from loadstar.core.whatif.cures import GRAVE
-from loadstar.draw import feedtree, schematic
+from loadstar.draw import circuit
 from loadstar.draw.svg import Look
 
 from ...evidence.proved import out, proofs_of, unproved
@@ -19,7 +20,7 @@ from ...frame.frame import Frame
 from ...papers.names import PAPERS
 from ...records.models import AsBuilt
 
-WIDE_STEP, MOST_WIDE = 200, 2400  # px; of each step the style sheet has a class
+WIDE_STEP, MOST_WIDE = 80, 2400  # px; of each step the style sheet has a class
 
 
 def handover(frame: Frame) -> dict[str, Any]:
@@ -38,7 +39,8 @@ def handover(frame: Frame) -> dict[str, Any]:
     return {"cards": cards, "open": _open(frame, proved), "stages": _stages(frame, readings_out),
             "papers": _papers(frame), "built": _built(frame), "told": frame.extra.get("told", ""),
             "typed": frame.extra.get("typed", {}),
-            "view": frame.kept["view"], "sheets": _sheets(frame) if frame.kept["view"] == "drawing" else ()}
+            "view": frame.kept["view"], "sheets": _sheets(frame) if frame.kept["view"] == "drawing" else (),
+            "left_out": circuit.left_out(a) if frame.kept["view"] == "drawing" else ()}
 
 
 def _papers(frame: Frame) -> list[tuple[str, str]]:
@@ -47,11 +49,13 @@ def _papers(frame: Frame) -> list[tuple[str, str]]:
 
 
 def _sheets(frame: Frame) -> list[tuple[str, int]]:
-    """The circuit drawing, every element of it a way to it; with each sheet how wide it is shown at the least, so that
-    its words stay as large as they are drawn."""
-    sheets = feedtree.sheets(frame.analysis)
-    return [(mark_safe(schematic.draw(frame.analysis, s, n, len(sheets), Look(frame.element_link("circuits")))),
-             min(MOST_WIDE, math.ceil(s.width / WIDE_STEP) * WIDE_STEP)) for n, s in enumerate(sheets, 1)]
+    """The circuit drawing, every element of it a way to it, what carries current in the chosen state marked; with each
+    sheet how wide it is shown at the least, so that its words stay as large as they are drawn."""
+    a, look = frame.analysis, Look(frame.element_link("circuits"))
+    row, sheets = a.states.get(frame.state), circuit.sheets(a)
+    live = {e for e, amps in row.solution.current_a.items() if abs(amps) >= LEAST_A} if row and row.solution else set()
+    return [(mark_safe(circuit.draw(a, s, len(sheets), look, live)),
+             min(MOST_WIDE, math.floor(s.size[0] / WIDE_STEP) * WIDE_STEP)) for s in sheets]
 
 
 def _built(frame: Frame) -> list[dict[str, Any]]:
@@ -91,7 +95,7 @@ def _open(frame: Frame, proved: Mapping[str, Proof]) -> list[tuple[int, str, str
         (len(cautions), "findings of caution", frame.url("findings")),
         (frame.rests_on, "figures that could be measured and have not been",
          link("survey", view="measure", sel="")),
-        (len(believed), "facts believed and not yet seen on this machine", link("survey", view="reuse", sel="")),
+        (len(believed), "facts not confirmed on this machine", link("survey", view="reuse", sel="")),
         (len(unknown), "pins of connectors that nobody knows yet", link("survey", view="plugs", sel="")),
         (len(plan.removed), "parts taken off, to be handed over or put back", link("survey", view="removed", sel="")),
     ) if one[0]]

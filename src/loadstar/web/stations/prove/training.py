@@ -229,7 +229,7 @@ def _name(frame: Frame) -> str:
     if not right:
         run.wrong_parts += 1
         run.save(update_fields=["wrong_parts"])
-        raise Again(422, told="That was changed, and nothing is better: it was in order. Go on.")
+        raise Again(422, told="That was changed, and nothing is better: it was good. Go on.")
     return _end(frame, run, diagnosis, exercise, found=True)
 
 

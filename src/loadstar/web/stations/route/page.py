@@ -11,7 +11,6 @@ from loadstar.core.edits import ChangeElement, TellWay
 from loadstar.core.figures.registry import working
 from loadstar.core.harness.board import Loop
 from loadstar.core.harness.loom import Bundle, Loom
-from loadstar.core.harness.sheet import sheet
 from loadstar.core.harness.tiling import BAR_MM, PAPERS_MM
 from loadstar.core.materials.hazards import HAZARDS, OPEN
 from loadstar.core.plan.ways import ways_between
@@ -20,7 +19,7 @@ from loadstar.core.whatif.returns import joinable
 from loadstar.draw import board, section
 
 from ...frame.frame import Frame
-from ...papers.board import Print, tiling_of
+from ...papers.board import Print, plot_of
 from ...plans.known import Tried
 from .. import on_map
 from .weigh import weighed
@@ -107,11 +106,12 @@ def _board(frame: Frame, loom: Loom) -> dict[str, Any]:
             f"{r}, {names[frame.plan.run(r).a]} to {names[frame.plan.run(r).b]}" for r in cut.runs]}
             for cut in loom.cuts[:MOST_CUTS]]
         return {"loop": loop.runs, "cuts": cuts}
-    pages = tiling_of(frame, Print(paper))
-    return {"picture": mark_safe(picture), "pages": pages, "papers": [(p, p == paper) for p in PAPERS_MM],
-            "typed": {"across": f"{BAR_MM:g}", "along": f"{BAR_MM:g}", **typed}, "told": frame.extra.get("told", {}),
+    plot = plot_of(frame, Print(paper))
+    return {"picture": mark_safe(picture), "pages": plot.pages, "papers": [(p, p == paper) for p in PAPERS_MM],
+            "typed": {"across": f"{BAR_MM:g}", "along": f"{BAR_MM:g}", "bench": "", **typed},
+            "told": frame.extra.get("told", {}),
             "zooms": [(z, frame.link(zoom="" if z == 1 else z), z == zoom) for z in ZOOMS],
-            "sheet": sheet(loom), "zoom": zoom, "trunks": [b.trunk for b in loom.boards]}
+            "sheet": plot.sheet, "zoom": zoom, "trunks": [b.trunk for b in loom.boards]}
 
 
 def _places(frame: Frame, loom: Loom) -> dict[str, Any]:

@@ -35,7 +35,7 @@ VIEWS = (("map", "Map"), ("measure", "Measure next"), ("plugs", "Connectors"), (
          ("readings", "Readings"), ("tables", "Switches and leads"),
          ("removed", "Taken off"), ("reuse", "Reuse"))
 BEGIN_WITH = ("place", "run")  # shown as empty lists, too
-ASK_WORDS = {"V": "volts", "beep": "a beep to the frame", "ohm": "ohms to the frame", "A": "amps", "s": "seconds"}
+ASK_WORDS = {"V": "volts", "beep": "continuity to the frame", "ohm": "ohms to the frame", "A": "amps", "s": "seconds"}
 
 
 def survey(frame: Frame) -> dict[str, Any]:
@@ -74,7 +74,8 @@ def groups(frame: Frame, names: dict[str, str]) -> list[dict[str, Any]]:
     plan = frame.plan
     listed = [
         {"kind": "place", "title": "Places", "add": "Add a place", "rows": [
-            (p.id, p.name, "believed" if p.standing == "believed" else p.reach or p.zone, plan.ambient_at(p.id), "°C")
+            (p.id, p.name, "not confirmed" if p.standing == "believed" else p.reach or p.zone,
+             plan.ambient_at(p.id), "°C")
             for p in plan.places]},
         {"kind": "run", "title": "Runs", "add": "Add a run", "rows": [
             (r.id, f"{names.get(r.a)} to {names.get(r.b)}", "", r.length_m, "m") for r in plan.runs]}]

@@ -30,7 +30,7 @@ class Command(BaseCommand):
         """Do it."""
         for row, was in store.mend_heads():
             self.stdout.write(f"Plan {row.pk} stood at revision {was} though {row.newest} was there, by a fault of an "
-                              "earlier version: mended. Nothing of it is lost.")
+                              "earlier version: repaired. Nothing of it is lost.")
         refresh_all()
         if options["demo"]:
             name, password = load_demo()
