@@ -149,7 +149,8 @@ ROOMS = {
                                     f"{CORE}prove/test_more_faults.py",
                                         *worked("proving", "explaining", "training"))),
     # what is drawn and written
-    "draw": Room(("../draw/*.py", "../draw/circuit/*.py"), ("tests/draw", f"{NETS}test_drawn.py")),
+    "draw": Room(("../draw/*.py", "../draw/circuit/*.py", "../draw/crimp/*.py"),
+                 ("tests/draw", f"{NETS}test_drawn.py")),
     "exchange": Room(("../exchange/*.py",), ("tests/exchange", "tests/reference/test_network.py",
                                             f"{CORE}ends/test_compared.py", *worked("writing"))),
     "standins": Room(("../standins/*.py",), ("tests/standins",)),

@@ -12,6 +12,7 @@ from pathlib import Path
 from loadstar import demo
 from loadstar.core.analysis import Analysis, analyse
 from loadstar.core.edits import CutWire, apply
+from loadstar.core.order import half_of
 from loadstar.draw import (
     bars,
     bikemap,
@@ -78,7 +79,7 @@ def _ends(a: Analysis) -> Iterator[tuple[str, str]]:
     for end in a.ends.every if a.ends else ():
         if end.chosen is not None and (end.chosen.key, end.area_mm2) not in seen:
             seen.add((end.chosen.key, end.area_mm2))
-            yield f"end {end.key}", crimp.draw(end, a.plan.wire(end.wire).colour)
+            yield f"end {end.key}", crimp.draw(end, a.plan.wire(end.wire).colour, half_of(a.plan, end))
     for plug in a.plan.plugs:
         for side in ("mouth", "wires"):
             yield f"{plug.name}, {side}", mouth.draw(a.plan, plug, side, Look("/{}"))

@@ -16,6 +16,7 @@ from .materials.terminals import SEALED
 from .parts.coupling import Coupling
 from .parts.fuse import FusePart
 from .parts.relay import Relay
+from .plan.model import Plan
 from .wiring.classes import of_600_v
 
 LOCKS = " with locks"
@@ -106,18 +107,18 @@ def _terminals(a: Analysis) -> Iterator[Item]:
         if end.chosen is not None and not end.soldered:
             both = _on_own_lead(a, end) and end.chosen.shape in ("pin", "blade", "bullet")
             count[end.chosen.name] += 2 if both else 1
-            mine = ("male", "female") if both else (_half(a, end),)
+            mine = ("male", "female") if both else (half_of(a.plan, end),)
             halves.setdefault(end.chosen.name, Counter()).update(half for half in mine if half)
     for name, need in sorted(count.items()):
         yield _pieces("Terminals", name, need, ", ".join(f"{n} {half}" for half, n in sorted(halves[name].items())))
 
 
-def _half(a: Analysis, end: End) -> str:
+def half_of(plan: Plan, end: End) -> str:
     """Whether a terminal is the male or the female one, where that can be known: female on the side that stays live
     unless a connector says otherwise; towards a plug of the machine the other of what that has."""
-    if coupling := a.plan.is_one(end.at.part, Coupling):
+    if coupling := plan.is_one(end.at.part, Coupling):
         return "male" if end.at.name[0] == (coupling.tabs or "b") else "female"
-    plug = next((p for p in a.plan.plugs if p.id == a.plan.part(end.at.part).in_plug), None)
+    plug = next((p for p in plan.plugs if p.id == plan.part(end.at.part).in_plug), None)
     return {"tabs": "female", "receptacles": "male"}.get(plug.half, "") if plug else ""
 
 

@@ -10,6 +10,7 @@ from html import escape
 
 # What each class looks like on paper. The screen's style sheet says the same for light and dark.
 INK, SOFT, RULE, TIDE, STOP, CAUTION = "#1d2a30", "#56646a", "#cfc8bb", "#0c6470", "#a61b17", "#8a5300"
+COPPER = "#c98a4b"
 PAPER: dict[str, dict[str, str]] = {
     "d-frame": {"fill": "#ffffff", "stroke": RULE}, "d-grid": {"stroke": RULE, "stroke-width": "0.7"},
     "d-axis": {"fill": SOFT, "font-family": "Loadstar Mono", "font-size": "12"},
@@ -25,6 +26,18 @@ PAPER: dict[str, dict[str, str]] = {
                                                                                 "font-size": "13"},
     "d-heat": {"stroke": "#e9a15b", "fill": "none", "opacity": "0.45"},
     "d-bad": {"fill": STOP, "font-weight": "600", "font-size": "13"},
+    "d-level": {"stroke": INK, "stroke-width": "2"},
+    "c-insulation": {"stroke": INK, "stroke-width": "1"}, "c-core": {"fill": COPPER, "stroke": "none"},
+    "c-strand": {"stroke": "#6b3f17", "stroke-width": "0.8", "fill": "#c98a4b"},
+    "c-strand-out": {"stroke": "#6b3f17", "stroke-width": "2", "fill": "none"},
+    "c-cut": {"fill": "#c3c9cb", "stroke": INK, "stroke-width": "1.2"},
+    "c-face": {"fill": "#e3e6e6", "stroke": INK, "stroke-width": "1.2"},
+    "c-fold": {"stroke": INK, "stroke-width": "1"}, "c-hole": {"fill": "#ffffff", "stroke": INK, "stroke-width": "1"},
+    "c-nest": {"fill": "none", "stroke": INK, "stroke-width": "1"},
+    "c-seal": {"fill": "#b9d3d6", "stroke": TIDE, "stroke-width": "1.2"},
+    "c-sleeve": {"fill": "#d9d2e6", "stroke": INK, "stroke-width": "1", "fill-opacity": "0.75"},
+    "c-solder": {"fill": "#dfe3e4", "stroke": SOFT, "stroke-width": "1", "fill-opacity": "0.8"},
+    "c-over": {"fill": "none", "stroke": SOFT, "stroke-width": "1.2", "stroke-dasharray": "6 3"},
     "d-warn": {"fill": CAUTION, "font-weight": "600", "font-size": "13"},
 }
 

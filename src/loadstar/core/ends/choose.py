@@ -18,7 +18,7 @@ from ..refs import TerminalRef
 from ..wiring.conductor import ConductorAt, conductor
 
 NEAR_A = 0.005
-SOLDERED = "solder it"
+SOLDERED, BOOT = "solder it", "slip-on boot"
 # Pieces of shrink tube with lining, mm: over a splice, over a ring's or blade's barrel.
 OVER_SPLICE_MM, OVER_BARREL_MM = 40.0, 25.0
 SPLICE_OVER = 1.5  # times the fattest wire: a splice's barrel, or a soldered joint
@@ -231,7 +231,7 @@ class Ends:
             return ()
         found = [f"sleeve of {run}" for run in self.covered.get(wire.id, "").split()]
         if chosen.shape in ("blade", "bullet") and not (chosen.sealed or chosen.insulated) and wet:
-            found.append("slip-on boot")
+            found.append(BOOT)
         if chosen.sealed:
             found.append(f"seal for {self.made[wire.id].od_mm:.1f} mm")
         if shrink is not None:

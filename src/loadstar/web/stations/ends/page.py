@@ -13,7 +13,7 @@ from loadstar.core.ends.joints import joints
 from loadstar.core.figures.ways import feeding_side
 from loadstar.core.leads import gather
 from loadstar.core.materials.terminals import FAMILIES, SEALED
-from loadstar.core.order import connector_name, order
+from loadstar.core.order import connector_name, half_of, order
 from loadstar.core.parts.coupling import Coupling
 from loadstar.core.reels import cut_from
 from loadstar.core.schools import compared, has_leads
@@ -67,7 +67,7 @@ def _whole(frame: Frame, end: End) -> dict[str, Any]:
     """One end with its picture, and the choice of what it ends in."""
     part = frame.plan.part(end.at.part)
     usual = "as usual there" if not part.termination else "as usual"
-    picture = crimp.draw(end, frame.plan.wire(end.wire).colour) if end.chosen else ""
+    picture = crimp.draw(end, frame.plan.wire(end.wire).colour, half_of(frame.plan, end)) if end.chosen else ""
     return {"end": end, "part": part, "picture": mark_safe(picture),
             "choices": [("", usual, not part.termination), *((f, f, f == part.termination) for f in FAMILIES)]}
 
