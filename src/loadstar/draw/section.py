@@ -1,7 +1,7 @@
 """The section of a run: its wires in their circle, to scale and in their true colours, with what is around them."""
 
 from loadstar.core.analysis import Analysis
-from loadstar.core.harness.packing import packed
+from loadstar.core.harness.closest import closest
 
 from .svg import WIRE_COLOURS, document, el, num, text
 
@@ -15,7 +15,7 @@ def draw(analysis: Analysis, run: str) -> str:
     """The picture of a run that carries wires."""
     assert analysis.loom is not None
     here = analysis.loom.by_run[run]
-    found, plan = packed(here.diameters_mm), analysis.plan
+    found, plan = closest(here.diameters_mm), analysis.plan
     outer_mm = max(here.covered_mm, found.diameter_mm)
     k = min(MOST_PX_MM, (HEIGHT - 70) / outer_mm)
     x0, y0 = WIDTH / 2, (HEIGHT - 40) / 2

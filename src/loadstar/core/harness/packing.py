@@ -1,14 +1,14 @@
 """The smallest circle that holds some wires, and where each lies in it.
 
 Exact for up to three; for four to twelve the best of many seeded starts (within 0.1 % of the known packings of equal
-circles); above that laid in rings, which is looser than the 70 % fill that is counted with. Hand-laid is looser than
-the best there is.
+circles). More are counted with 70 % fill. Hand-laid is looser than the best there is. For a picture `closest` looks
+longer.
 """
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass
 from functools import lru_cache
-from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -39,16 +39,23 @@ class Packing:
         return 2 * self.radius_mm
 
 
-def packed(diameters_mm: tuple[float, ...]) -> Packing:
-    """The smallest circle for wires of these diameters, mm; raises ValueError for none."""
+def in_given_order(diameters_mm: tuple[float, ...], pack: Callable[[tuple[float, ...]], Packing]) -> Packing:
+    """What packs radii in falling order, for wires of these diameters in theirs; raises ValueError for none."""
     if not diameters_mm:
         raise ValueError("no wires to pack")
     order = sorted(range(len(diameters_mm)), key=lambda i: -diameters_mm[i])
-    found = _packed(tuple(round(diameters_mm[i], 4) / 2 for i in order))
+    found = pack(tuple(round(diameters_mm[i], 4) / 2 for i in order))
     centres: list[tuple[float, float, float]] = [(0.0, 0.0, 0.0)] * len(order)
     for i, wire in zip(order, found.wires, strict=True):
         centres[i] = wire
     return Packing(found.radius_mm, tuple(centres))
+
+
+def packed(diameters_mm: tuple[float, ...]) -> Packing:
+    """The smallest circle for up to twelve wires of these diameters, mm; raises ValueError for none, or more."""
+    if len(diameters_mm) > MOST_PACKED:
+        raise ValueError(f"up to {MOST_PACKED} wires, not {len(diameters_mm)}")
+    return in_given_order(diameters_mm, _packed)
 
 
 def laid_mm(diameters_mm: tuple[float, ...]) -> float:
@@ -76,11 +83,12 @@ def bounds_mm(diameters_mm: tuple[float, ...]) -> tuple[float, float]:
 @lru_cache(maxsize=4096)
 def _packed(radii: tuple[float, ...]) -> Packing:
     """Of radii in falling order."""
-    if len(radii) == 1:
-        return Packing(radii[0], ((0.0, 0.0, radii[0]),))
-    if len(radii) <= 3:
-        return _few(radii)
-    return _searched(np.array(radii)) if len(radii) <= MOST_PACKED else _ringed(radii)
+    return packed_exactly(radii) if len(radii) <= 3 else _searched(np.array(radii))
+
+
+def packed_exactly(radii: tuple[float, ...]) -> Packing:
+    """One to three, of radii in falling order."""
+    return Packing(radii[0], ((0.0, 0.0, radii[0]),)) if len(radii) == 1 else _few(radii)
 
 
 def _few(radii: tuple[float, ...]) -> Packing:
@@ -202,34 +210,3 @@ def _made(where: Array, radii: Array) -> Packing:
     at = _spread(where, radii)
     return Packing(_size(where, radii), tuple((float(x), float(y), float(r))
                                               for (x, y), r in zip(at, radii, strict=True)))
-
-
-def _ringed(radii: tuple[float, ...]) -> Packing:
-    """Many wires: the thickest at the middle, the rest in rings around it, in a circle that holds them all."""
-    placed: list[tuple[float, float, float]] = [(0.0, 0.0, radii[0])]
-    inner, left = radii[0], list(radii[1:])
-    while left:
-        ring = inner + left[0]
-        turned = _ring(left, ring)
-        placed += [(ring * math.cos(angle), ring * math.sin(angle), r)
-                   for angle, r in zip(turned, left, strict=False)]
-        inner = ring + left[0]
-        left = left[len(turned):]
-    return Packing(max(math.hypot(x, y) + r for x, y, r in placed), tuple(placed))
-
-
-def _ring(radii: list[float], ring: float) -> list[float]:
-    """Where on a ring of this radius the first of some wires lie side by side, as angles: as many as there is room
-    for."""
-    found = [0.0]
-    for before, r in pairwise(radii):
-        at = found[-1] + _turn(before + r, ring)
-        if at + _turn(r + radii[0], ring) > 2 * math.pi + 1e-9:
-            break
-        found.append(at)
-    return found
-
-
-def _turn(apart: float, ring: float) -> float:
-    """The angle between two centres on a ring that lie so far apart."""
-    return 2 * math.asin(min(1.0, apart / (2 * ring)))
