@@ -20,7 +20,7 @@ from loadstar.exchange import machine_file
 from loadstar.exchange.machine_file import FileFault
 from loadstar.web.plans.models import PlanHead
 from loadstar.web.records import store
-from loadstar.web.records.machine import records_of
+from loadstar.web.records.machine import file_of, records_of
 from loadstar.web.records.models import BuildEntry, ProofReading
 
 NOON = "2026-11-27T12:00:00+00:00"
@@ -47,7 +47,7 @@ def test_the_file_has_everything_with_its_sums_and_goes_into_another_workshop_wh
     assert {"plan.json", "survey.json", "records.json", "tables/pins.csv", "tables/log.csv", "tables/proof.csv",
             "tables/order.csv", "tables/cut.csv", "drawings/board.dxf", "drawings/board.svg", "drawings/circuit-1.svg",
             "netlists/idle.cir", "papers/all.pdf", "papers/work-sheet.pdf", "papers/board.pdf", "papers/crimp-card.pdf",
-            "papers/labels.pdf", "photos/1.jpg", "manifest.json"} <= names
+            "papers/labels.pdf", "papers/circuit-cards.pdf", "photos/1.jpg", "manifest.json"} <= names
     other = make_shop("Estuary")
     assert import_into(other, data).status_code == 302
     row = PlanHead.objects.filter(workshop=other.workshop).latest("pk")
@@ -55,9 +55,7 @@ def test_the_file_has_everything_with_its_sums_and_goes_into_another_workshop_wh
     assert records_of(row) == records_of(handed.row)
     assert bytes(row.photos.get().image) == jpeg((40, 30), quality=82)
     assert BuildEntry.objects.filter(plan=row).first().by == other.owner  # who brought it in; who did it stands beside
-    client = Client()
-    client.force_login(other.owner)
-    again = client.get(reverse("machine-zip", args=[other.workshop.slug, row.pk])).content
+    again = file_of(store.load(row), {})
     for name in ("plan.json", "records.json", "photos/1.jpg", "tables/log.csv", "netlists/idle.cir"):
         assert machine_file.unpack(again)[name] == machine_file.unpack(data)[name], name
 
@@ -126,7 +124,7 @@ def test_a_file_that_will_not_do_is_told_and_nothing_is_taken(handed, data, says
     ({"photos": [{"element": "B1", "member": "photos/1.jpg", "at": NOON, "by": "T"}] * 3}, "member twice"),
     ({"photos": [{"element": "B1", "member": "photos/9.jpg", "at": NOON, "by": "T"}]}, "on record and not in")])
 def test_records_that_cannot_be_are_told_and_the_plan_is_not_taken_either(handed, change, says):
-    members = machine_file.unpack(handed("machine-zip").content)
+    members = machine_file.unpack(file_of(store.load(handed.row), {}))
     kept = {**json.loads(members["records.json"]), "photos": [], **change}
     members["records.json"] = json.dumps(kept).encode()
     before = (PlanHead.objects.count(), ProofReading.objects.count())
@@ -146,7 +144,7 @@ def test_a_photograph_in_a_file_with_anything_of_the_camera_s_is_encoded_anew(ha
     exif = Image.Exif()
     exif[0x010F] = "a camera"
     Image.new("RGB", (50, 40)).save(out, "JPEG", exif=exif)
-    members = machine_file.unpack(handed("machine-zip").content)
+    members = machine_file.unpack(file_of(store.load(handed.row), {}))
     members["photos/1.jpg"] = out.getvalue()
     assert import_into(handed.shop, machine_file.pack(members, {})).status_code == 302
     kept = bytes(PlanHead.objects.latest("pk").photos.get().image)

@@ -15,6 +15,7 @@ from django.shortcuts import render
 from django.utils import timezone
 
 from loadstar.core.errors import PlanError, refuse
+from loadstar.core.parts.coupling import Coupling
 
 from ..frame.frame import Frame, frame_for
 from ..jobs import work
@@ -59,6 +60,10 @@ def _ended(frame: Frame) -> bool:
     return ends is not None and any(end.chosen for end in ends.every)
 
 
+def _plugged(frame: Frame) -> bool:
+    return bool(frame.plan.plugs) or bool(frame.plan.of(Coupling))
+
+
 def _lies_flat(frame: Frame) -> bool:
     loom = frame.analysis.loom
     return loom is not None and bool(loom.bundles) and not loom.cuts
@@ -70,14 +75,15 @@ def _circuits(frame: Frame) -> bool:
 
 ALONE: dict[str, Paper] = {
     "card": Paper("Circuit card", "circuit-card-{load}", lambda f, a: card_pdf(f, a["load"]), _circuits),
-    "pin-maps": Paper("Pin maps", "pin-maps", lambda f, a: pin_maps_pdf(f), lambda f: bool(f.plan.plugs)),
+    "pin-maps": Paper("Pin maps", "pin-maps", lambda f, a: pin_maps_pdf(f), _plugged),
     "crimp-card": Paper("Crimp card", "crimp-card", lambda f, a: crimp_card_pdf(f), _ended),
     "labels": Paper("Wire labels", "wire-labels", lambda f, a: labels_pdf(f, a["form"]), _wired, {"form": FORMS[0]}),
     "work-sheet": Paper("Work sheet", "work-sheet", lambda f, a: work_sheet_pdf(f), _wired),
     "board": Paper("The board", "board-{plan}", lambda f, a: board.board_pdf(
         f, board.Print(a["paper"], a["across"], a["along"], a.get("bench_mm"))), _lies_flat,
         {"paper": "A4", "across": 1.0, "along": 1.0})}
-BESIDE = ("work-sheet", "board", "crimp-card", "labels")  # what the machine's file holds beside its papers
+# What the machine's file holds beside its papers; and a card of each circuit, in one.
+BESIDE, CARDS = ("work-sheet", "board", "crimp-card", "labels", "pin-maps"), "circuit-cards"
 
 
 def paper(frame: Frame, name: str, station: str, attached: bool = False, **asked: Any) -> HttpResponse:
@@ -123,14 +129,15 @@ class Papers:
         frame = _frame(job)
         found = [Piece(f"{s.paper}.{s.number}.{int(s.last)}", PAPERS[s.paper], pages)
                  for s, pages in machine.slices(frame, job.asked["only"])]
-        beside = [one for one in BESIDE if name == "machine" and ALONE[one].there(frame)]
-        return [*found, *(Piece(one, ALONE[one].title) for one in beside)]
+        return [*found, *_beside(frame)] if name == "machine" else found
 
     def piece(self, job: Job, key: str) -> bytes:
         """One of them."""
         asked = job.asked
         if key in ALONE:
             return ALONE[key].make(_frame(job), {**ALONE[key].usual, **asked})
+        if key.startswith(f"{CARDS}."):
+            return card_pdf(_frame(job), key.removeprefix(f"{CARDS}."))
         name, number, last = key.split(".")
         return machine.slice_pdf(_frame(job), name, int(number), last == "1", asked["size"], bool(asked["only"]))
 
@@ -142,14 +149,25 @@ class Papers:
         foot = foot_of(frame)
         if name in ALONE:
             return Made(bind(made, foot), PDF, f"{ALONE[name].file.format(**asked)}-r{revision}.pdf")
-        keys = [piece.key for piece in self.pieces(job)]
-        slices = [(key.split(".")[0], data) for key, data in zip(keys, made, strict=True) if key not in ALONE]
+        papers: dict[str, list[bytes]] = {}
+        for piece, data in zip(self.pieces(job), made, strict=True):
+            papers.setdefault(piece.key.split(".")[0], []).append(data)
+        slices = [(paper, data) for paper, every in papers.items() if paper in PAPERS for data in every]
         pages = machine.bound(frame, slices, asked["size"])
         if name == "machine":
-            beside = {key: bind([data], foot) for key, data in zip(keys, made, strict=True) if key in ALONE}
+            beside = {paper: bind(every, foot) for paper, every in papers.items() if paper not in PAPERS}
             return Made(file_of(frame.loaded, {"all": pages, **beside}), ZIP,
                         f"loadstar-machine-{asked['plan']}-r{revision}.zip")
         return Made(pages, PDF, f"{asked['only'] or 'papers'}-r{revision}.pdf")
+
+
+def _beside(frame: Frame) -> list[Piece]:
+    """What the machine's file holds beside its papers."""
+    found = [Piece(one, ALONE[one].title) for one in BESIDE if ALONE[one].there(frame)]
+    if ALONE["card"].there(frame):
+        circuits = (*frame.plan.loads, *(main.part for main in frame.analysis.mains.values()))
+        found += [Piece(f"{CARDS}.{part.id}", f"Circuit card of {part.name}") for part in circuits]
+    return found
 
 
 def _frame(job: Job) -> Frame:
