@@ -15,7 +15,6 @@ from django.shortcuts import render
 from django.utils import timezone
 
 from loadstar.core.errors import PlanError, refuse
-from loadstar.core.parts.coupling import Coupling
 
 from ..frame.frame import Frame, frame_for
 from ..jobs import work
@@ -32,7 +31,7 @@ from .card import card_pdf
 from .crimp import crimp_card_pdf
 from .labels import FORMS, labels_pdf
 from .names import PAPERS
-from .pinmaps import pin_maps_pdf
+from .pinmaps import is_plugged, pin_maps_pdf
 from .press import foot_of
 from .sheet import work_sheet_pdf
 
@@ -60,10 +59,6 @@ def _ended(frame: Frame) -> bool:
     return ends is not None and any(end.chosen for end in ends.every)
 
 
-def _plugged(frame: Frame) -> bool:
-    return bool(frame.plan.plugs) or bool(frame.plan.of(Coupling))
-
-
 def _lies_flat(frame: Frame) -> bool:
     loom = frame.analysis.loom
     return loom is not None and bool(loom.bundles) and not loom.cuts
@@ -75,7 +70,7 @@ def _circuits(frame: Frame) -> bool:
 
 ALONE: dict[str, Paper] = {
     "card": Paper("Circuit card", "circuit-card-{load}", lambda f, a: card_pdf(f, a["load"]), _circuits),
-    "pin-maps": Paper("Pin maps", "pin-maps", lambda f, a: pin_maps_pdf(f), _plugged),
+    "pin-maps": Paper("Pin maps", "pin-maps", lambda f, a: pin_maps_pdf(f), is_plugged),
     "crimp-card": Paper("Crimp card", "crimp-card", lambda f, a: crimp_card_pdf(f), _ended),
     "labels": Paper("Wire labels", "wire-labels", lambda f, a: labels_pdf(f, a["form"]), _wired, {"form": FORMS[0]}),
     "work-sheet": Paper("Work sheet", "work-sheet", lambda f, a: work_sheet_pdf(f), _wired),

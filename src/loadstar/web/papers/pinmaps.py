@@ -11,6 +11,11 @@ from ..frame.frame import Frame
 from .press import pdf
 
 
+def is_plugged(frame: Frame) -> bool:
+    """Whether there is a connector of which a pin map tells."""
+    return bool(frame.plan.plugs) or bool(frame.plan.of(Coupling))
+
+
 def pin_maps_pdf(frame: Frame) -> bytes:
     """Every connector's card, then the labels, as PDF."""
     return pdf("papers/pin_maps.html", {"frame": frame, "today": timezone.now(), **pin_maps_context(frame)})
