@@ -10,7 +10,7 @@ import pytest
 ROOT = Path(__file__).parents[2]
 SOURCE = ROOT / "src" / "loadstar"
 MARKUP = re.compile(r"{#.*?#}|{%.*?%}|{{.*?}}|<[^>]*>", re.DOTALL)
-QUOTED = re.compile(r"{%[^%]*?\b(?:words|label)=\"([^\"]*)\"[^%]*?%}")
+QUOTED = re.compile(r"{%[^%]*?\b(?:words|label|what)=\"([^\"]*)\"[^%]*?%}")
 ASIDE = ("migrations", "commands")  # nobody reads these on a page
 
 

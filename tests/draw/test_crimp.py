@@ -2,6 +2,7 @@
 
 import re
 from dataclasses import replace
+from itertools import pairwise
 from xml.etree import ElementTree
 
 import pytest
@@ -14,7 +15,8 @@ from loadstar.draw import crimp
 from loadstar.draw.crimp import faults
 
 SVG = "{http://www.w3.org/2000/svg}"
-SHARE_OF_LETTER = 0.56  # how wide a letter is at most, of its height, on average
+# How wide a letter is on the screen, px, measured in the browser, the widest word of each class.
+LETTER_PX = {"d-figure": 9.3, "d-label": 7.6, "d-bad": 7.6, "d-band": 7.4, "d-soft": 7.2}
 
 
 @pytest.fixture(scope="module")
@@ -53,11 +55,24 @@ def test_every_terminal_is_drawn_whole_to_one_scale(fit_out, terminal):
         for x, y in re.findall(r"(-?[\d.]+) (-?[\d.]+)", e.get("d")):
             assert 0 <= float(x) <= width, (terminal.key, e.get("d"))
             assert 0 <= float(y) <= height, (terminal.key, e.get("d"))
+
+
+@pytest.mark.parametrize("terminal", TERMINALS, ids=lambda t: t.key)
+def test_its_words_are_whole_and_clear_of_one_another(fit_out, terminal):
+    svg = drawn(fit_out, terminal, paper=False)
+    lines: dict[float, list[tuple[float, float, str]]] = {}
     for e in svg.iter(f"{SVG}text"):
-        long = len(e.text) * SHARE_OF_LETTER * float(e.get("font-size"))
+        long = len(e.text) * LETTER_PX[e.get("class")]
         begin = float(e.get("x")) - (long if e.get("text-anchor") == "end" else 0)
-        assert begin >= 0, e.text
-        assert begin + long <= width, e.text
+        lines.setdefault(float(e.get("y")), []).append((begin, begin + long, e.text))
+    heights = sorted(lines)
+    assert all(b - a < 6 or b - a >= 14 for a, b in pairwise(heights)), heights  # in one line, or clear of the next
+    for line in lines.values():
+        spans = sorted(line)
+        assert spans[0][0] >= 0
+        assert spans[-1][1] <= float(svg.get("viewBox").split()[2]), spans
+        for (_, end, one), (begin, _, other) in pairwise(spans):
+            assert end < begin, (one, other)
 
 
 @pytest.mark.parametrize("terminal", TERMINALS, ids=lambda t: t.key)

@@ -95,8 +95,8 @@ def _fuses() -> Iterator[str]:
 def _ends() -> Iterator[str]:
     yield from _listed("Terminals", terminals.SOURCE, terminals.TERMINALS)
     yield from _table("Least pull-out force of a crimp", terminals.PULL_SOURCE, ("mm²", "N"), terminals.PULL_N)
-    yield from _table("Nests of crimp tools", "usual of open barrels, assumed; the terminal's sheet comes first",
-                      ("what", "value"), (("nests, mm", terminals.DIES_MM),
+    yield from _table("Dies of crimp tools", "usual of open barrels, assumed; the terminal's sheet comes first",
+                      ("what", "value"), (("die width, mm", terminals.DIES_MM),
                                           ("core, times the root of its mm²", terminals.CORE_DIE),
                                           ("wings, times the insulation's diameter", terminals.WINGS_DIE)))
 

@@ -28,6 +28,16 @@ def test_every_run_lies_on_the_sheet_at_its_length_with_its_ties(make):
     assert laid.wide_mm - max(xs) == pytest.approx(min(xs), abs=0.5)  # the same edge on either side
 
 
+def test_a_branch_begins_half_of_what_it_leaves_off_its_place_and_what_goes_on_does_not():
+    """The fit-out's trunk is R6, R4, R3, R1, R7; R5 leaves it between R6 and R4, R2 between R3 and R1."""
+    loom = analyse(demo.fit_out()[0]).loom
+    thick = {run: here.covered_mm for run, here in loom.by_run.items()}
+    off = {piece.run: piece.begins_mm for piece in sheet(loom).pieces}
+    assert off.pop("R5") == pytest.approx(max(thick["R6"], thick["R4"]) / 2)
+    assert off.pop("R2") == pytest.approx(max(thick["R3"], thick["R1"]) / 2)
+    assert set(off.values()) == {0.0}
+
+
 @pytest.mark.parametrize("make", MAKES, ids=lambda make: make.__name__)
 def test_what_sits_on_a_run_sits_on_its_line_so_far_from_its_place(make):
     plan = make()[0]

@@ -60,8 +60,8 @@ class EndQuestion(Question):
         """What it is crimped in, and what goes over it."""
         terminal = chosen.terminal
         told = [] if terminal.stages else ["It is soldered: no crimp."]
-        if nests := dies(terminal, self.area_mm2, od_mm):
-            told.append(f"Nests: {nests.core_mm:g} mm over the core, {nests.wings_mm:g} mm over the insulation.")
+        if nest := dies(terminal, self.area_mm2, od_mm):
+            told.append(f"Die: {nest.core_mm:g} mm over the core, {nest.wings_mm:g} mm over the insulation.")
         if terminal.sealed:
             told.append(f"Its seal goes on the wire before it is stripped; it takes {terminal.od_mm[0]:g} to "
                         f"{terminal.od_mm[1]:g} mm, the wire is {od_mm:.1f} mm.")

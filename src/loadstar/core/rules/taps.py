@@ -172,8 +172,7 @@ def module_way(figures: Figures, say: Say) -> Iterator[Finding]:
 @rule(
     "feed.way-cut",
     meaning="An output of a module goes off at a voltage that the battery has, or falls to, in a state in which "
-            "what it "
-            "feeds must be live.",
+            "what it feeds must be live.",
     cure="A lower voltage to go off at.",
     source="The way's stated voltage; solved network")
 def way_cut(figures: Figures, say: Say) -> Iterator[Finding]:

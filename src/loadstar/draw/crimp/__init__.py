@@ -16,7 +16,7 @@ from .above import end_from_above
 from .lengthwise import WIRE_MM, end_in_cut
 from .pen import Pen, Sizes, sizes
 
-WIDTH, EDGE = 470.0, 14.0
+WIDTH, EDGE = 400.0, 14.0  # px: on a telephone its words are still to be read
 MOST_PX_MM, LEAST_ACROSS_PX = 13.0, 42.0
 LINE = 20.0  # of words, px
 Seen = Callable[[Pen, Sizes, Terminal, str], Iterator[str]]
@@ -54,9 +54,19 @@ class Subject:
         return max(s.od / 2 + seal, s.core / 2 + 2.5 * s.sheet + 0.6)
 
     @property
+    def barrel_mm(self) -> float:
+        """Where the barrel ends; a splice has one for the other wire, too."""
+        return self.sizes.crimp[1] * (1 + self.spliced)
+
+    @property
+    def spliced(self) -> bool:
+        """Whether another wire goes in from the far side."""
+        return self.terminal.family == "splice" and not self.joint
+
+    @property
     def long_mm(self) -> float:
         """From the insulation's drawn end to the contact's tip."""
-        barrel = self.sizes.crimp[1] * (2 if self.terminal.family == "splice" and not self.joint else 1) + 1.8
+        barrel = self.barrel_mm + 1.8
         past = 0 if self.joint else contacts.reach_mm(self.terminal) + self.beside_mm * (len(self.halves) - 1)
         return WIRE_MM + barrel + past
 
@@ -108,8 +118,8 @@ def _measured(subject: Subject, at: Pen, low: float, body: list[str]) -> tuple[f
         body.append(at.line(((x - at.x) / at.k, s.od / 2), ((x - at.x) / at.k, (low + 8 - at.y) / at.k), "d-leader"))
     body.append(at.line((0, (low + 4 - at.y) / at.k), (s.strip, (low + 4 - at.y) / at.k), "d-edge"))
     strip = f"strip {terminal.strip_mm:g} ± {terminal.strip_off_mm:g} mm"
-    body.append(at.words((max(begin, EDGE + 215), low + 22), strip, "d-figure"))
-    body.append(at.words((EDGE, low + 22), f"over insulation {subject.end.od_mm:.1f} mm", "d-figure"))
+    body.append(at.words((max(begin, EDGE + 172), low + 22), strip, "d-figure"))
+    body.append(at.words((EDGE, low + 22), f"wire {subject.end.od_mm:.1f} mm thick", "d-figure"))
     return low + 30, body
 
 
@@ -140,21 +150,22 @@ def good(subject: Subject) -> str:
     if subject.joint or not subject.terminal.stages:
         return _GOOD_JOINT
     if subject.terminal.stages == 1:
-        return _GOOD_TUBE
+        return _GOOD_SPLICE if subject.spliced else _GOOD_TUBE
     return _GOOD_SEALED if subject.terminal.sealed else _GOOD_OPEN
 
 
-_GOOD_OPEN = "Good: copper and insulation between the wings, strands past them."
-_GOOD_SEALED = "Good: the wings hold the seal's neck; strands show past the crimp."
-_GOOD_TUBE = "Good: strands reach the tube's end; pressed in the middle."
-_GOOD_JOINT = "Good: smooth, solder between all strands, none up the wire."
+_GOOD_OPEN = "Good: copper and insulation show between the wings."
+_GOOD_SEALED = "Good: wings grip the seal; strands show past them."
+_GOOD_TUBE = "Good: strands reach the end; pressed in the middle."
+_GOOD_SPLICE = "Good: strands reach the stop; pressed on each side."
+_GOOD_JOINT = "Good: smooth; no solder up the wire."
 
 
 def _shrink(subject: Subject, at: Pen) -> Iterator[str]:
     """Shrink tube or a boot over it, as an outline."""
     s, end = subject.sizes, subject.end
     over = max(s.od / 2, s.core / 2 + 1.8 * s.sheet) + 0.5
-    reach = s.crimp[1] * (2 if subject.terminal.family == "splice" and not subject.joint else 1) + 0.6
+    reach = subject.barrel_mm + 0.6
     if end.shrink is not None:
         yield at.box((-WIRE_MM + 2, -over), (reach, over), "c-over", rx_mm=0.6)
     elif BOOT in end.on_first:
@@ -181,8 +192,7 @@ def _bad(subject: Subject, pen: Pen, y: float) -> tuple[float, list[str]]:
     """Four usual faults, two beside one another."""
     s, terminal = subject.sizes, subject.terminal
     wide = (WIDTH - 3 * EDGE) / 2
-    barrel = s.crimp[1] * (2 if terminal.family == "splice" and not subject.joint else 1) + 3.4
-    k = min(pen.k, wide / (WIRE_MM + barrel))
+    k = min(pen.k, wide / (WIRE_MM + subject.barrel_mm + 3.4))
     high = 2 * subject.high_mm * k + 2 * LINE + 18
     body = [pen.words((EDGE, y + 16), "Wrong", "d-bad")]
     for n, fault in enumerate(faults.usual(terminal, joint=subject.joint)):

@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from loadstar.core.materials.terminals import Terminal
 
 from .lengthwise import SEAL_FROM_MM, WIRE_MM
-from .pen import Pen, Sizes
+from .pen import Pen, Sizes, is_sleeved
 
 
 def end_from_above(pen: Pen, s: Sizes, terminal: Terminal, *, joint: bool = False) -> Iterator[str]:
@@ -46,9 +46,8 @@ def _closed(pen: Pen, s: Sizes, terminal: Terminal) -> Iterator[str]:
     begin, end = s.crimp
     half = s.core / 2 + 0.1 + 1.5 * s.sheet
     reach = 2 * end + 0.8 if terminal.family == "splice" else end + 0.8
-    sleeved = terminal.insulated or (terminal.family in ("ferrule", "splice") and terminal.area_mm2[1] <= 6)
     yield pen.box((begin, -half), (reach, half), "c-face", rx_mm=0.2)
-    if sleeved:
+    if is_sleeved(terminal):
         far = begin if terminal.family == "ferrule" else reach
         half = max(half, s.od / 2) + 0.75
         yield pen.box((s.wings[0] if s.wings else -3.0, -half), (far, half), "c-sleeve", rx_mm=0.5)

@@ -5,7 +5,7 @@ from collections.abc import Iterator
 
 from loadstar.core.materials.terminals import Terminal
 
-from .pen import Pen, Point, Sizes
+from .pen import Pen, Point, Sizes, is_sleeved
 
 _RINGS = ((0.0, 1), (2.0, 6), (4.0, 12))  # strands are drawn as nineteen, however many there are
 _ACROSS = 5.0  # strands' radii from the middle to the outer edge
@@ -32,7 +32,7 @@ def after(pen: Pen, s: Sizes, terminal: Terminal) -> Iterator[str]:
         yield pen.disc((0, 0), r + 0.35 + 1.5 * t, "c-cut")
         yield pen.disc((0, 0), r + 0.35, "c-solder")
         yield from _strands(pen, s, 0.94, 1.0)
-    elif terminal.insulated or terminal.area_mm2[1] <= 6:
+    elif is_sleeved(terminal):
         yield pen.box((-1.25 * r - 1.5 * t, -0.72 * r - 1.5 * t), (1.25 * r + 1.5 * t, 0.72 * r + 1.5 * t), "c-cut",
                       rx_mm=0.7 * r + t)
         yield pen.box((-1.25 * r, -0.72 * r), (1.25 * r, 0.72 * r), "c-core", rx_mm=0.6 * r)

@@ -18,22 +18,22 @@ class Fault:
 
 _STRAY = Made(stray=True)
 _OPEN = (
-    Fault("strands outside the wings", "less carries, and they can touch", _STRAY),
-    Fault("insulation in the core crimp", "it holds the wings off the copper", Made(insulation_mm=2.2)),
+    Fault("strands outside the wings", "carries less, can short", _STRAY),
+    Fault("insulation in the crimp", "wings miss the copper", Made(insulation_mm=2.2)),
     Fault("no bell mouth", "the edge cuts strands", Made(bell=False)),
-    Fault("stripped too long", "bare behind, fouls what goes in", Made(insulation_mm=-3.8, tips_mm=2.2)),
+    Fault("stripped too long", "bare copper behind it", Made(insulation_mm=-3.8, tips_mm=2.2)),
 )
 _TUBE = (
-    Fault("strands left outside", "less carries, and they can touch", _STRAY),
-    Fault("not pushed home", "half of the crimp holds nothing", Made(insulation_mm=-2.6, tips_mm=-3.2)),
-    Fault("nest too large", "the wire pulls out, and it heats", Made(loose=True)),
-    Fault("insulation in the crimp", "it holds the tube off the copper", Made(insulation_mm=2.4)),
+    Fault("strands left outside", "carries less, can short", _STRAY),
+    Fault("not pushed home", "held by half the crimp", Made(insulation_mm=-2.6, tips_mm=-3.2)),
+    Fault("die too large", "it pulls out, and heats", Made(loose=True)),
+    Fault("insulation in the crimp", "the tube misses copper", Made(insulation_mm=2.4)),
 )
 _SOLDER = (
-    Fault("cold: a dull lump on top", "it breaks off, and heats", Made(loose=True)),
-    Fault("solder ran up the wire", "stiff there, breaks where it ends", Made(wicked_mm=3.4)),
-    Fault("insulation burnt back", "bare copper behind the joint", Made(insulation_mm=-3.2)),
-    Fault("strands outside", "less carries, and they can touch", _STRAY),
+    Fault("cold: a dull lump", "it breaks off, and heats", Made(loose=True)),
+    Fault("solder ran up the wire", "stiff: breaks at its end", Made(wicked_mm=3.4)),
+    Fault("insulation burnt back", "bare copper at the joint", Made(insulation_mm=-3.2)),
+    Fault("strands outside", "carries less, can short", _STRAY),
 )
 
 

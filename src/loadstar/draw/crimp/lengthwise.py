@@ -6,7 +6,7 @@ from itertools import pairwise
 
 from loadstar.core.materials.terminals import Terminal
 
-from .pen import Pen, Point, Sizes
+from .pen import Pen, Point, Sizes, is_sleeved
 
 WIRE_MM = 10.0  # of insulation that is drawn
 SEAL_FROM_MM = -7.5
@@ -116,7 +116,7 @@ def _tube(pen: Pen, s: Sizes, terminal: Terminal, made: Made) -> Iterator[str]:
                         *((x, side * (y + wall)) for x, y in reversed(inside))], "c-cut")
     if terminal.shape == "ring" and not terminal.insulated:
         yield pen.box((end - 0.6, -free - wall - 0.1), (end + 0.4, -free + 0.02), "c-hole")
-    if terminal.insulated or (terminal.family in ("ferrule", "splice") and terminal.area_mm2[1] <= 6):
+    if is_sleeved(terminal):
         back = s.wings[0] if s.wings else -3.0
         outer = max(s.od / 2, free + wall)
         for side in (-1, 1):

@@ -75,6 +75,11 @@ class Sizes:
     strip: float
 
 
+def is_sleeved(terminal: Terminal) -> bool:
+    """Whether a tube comes with a sleeve on it: small splices, ferrules, all that is pre-insulated."""
+    return terminal.insulated or (terminal.family in ("ferrule", "splice") and terminal.area_mm2[1] <= 6)
+
+
 SHOWS_MM = 0.75  # of the strands past the core crimp, and between insulation and core crimp
 WINGS_MM, SEAL_MM = 3.0, 5.5  # how long insulation wings and a seal are
 PRESSED = 0.85  # of the strands' diameter that a good crimp leaves

@@ -18,6 +18,7 @@ from loadstar.draw.svg import Look
 from ...evidence.proved import out, proofs_of, unproved
 from ...frame.frame import Frame
 from ...papers.names import PAPERS
+from ...papers.pinmaps import is_plugged
 from ...records.models import AsBuilt
 
 WIDE_STEP, MOST_WIDE = 80, 2400  # px; of each step the style sheet has a class
@@ -35,9 +36,12 @@ def handover(frame: Frame) -> dict[str, Any]:
         about = [f for f in frame.findings if mine & set(f.elements) and f.severity != "note"]
         cards.append({"part": part, "url": frame.url("plan") + f"card/{part.id}.pdf", "count": len(about),
                       "out": readings_out.get(part.id, 0), "worst": worst(about), "feed": feed,
+                      "is_main": part.id in a.mains,  # of these no proof is counted
+                      "proved": part.id in proved and proved[part.id].is_proved,
                       "place": plan.place(part.place).name})
     return {"cards": cards, "open": _open(frame, proved), "stages": _stages(frame, readings_out),
-            "papers": _papers(frame), "built": _built(frame), "told": frame.extra.get("told", ""),
+            "papers": _papers(frame), "pin_maps": is_plugged(frame), "built": _built(frame),
+            "told": frame.extra.get("told", ""),
             "typed": frame.extra.get("typed", {}),
             "view": frame.kept["view"], "sheets": _sheets(frame) if frame.kept["view"] == "drawing" else (),
             "left_out": circuit.left_out(a) if frame.kept["view"] == "drawing" else ()}
