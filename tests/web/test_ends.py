@@ -8,7 +8,6 @@ import subprocess
 
 import pytest
 from answers import words_of
-from conftest import make_shop
 from django.contrib.auth import get_user_model
 from django.test import Client
 from django.urls import reverse
@@ -17,7 +16,6 @@ from loadstar import demo
 from loadstar.core.analysis import analyse
 from loadstar.core.edits import AddElement, CutWire, PutPlug, apply
 from loadstar.core.order import order
-from loadstar.core.parts.coupling import Coupling
 from loadstar.web.records import store
 from loadstar.web.records.models import ShelfItem
 
@@ -213,19 +211,6 @@ def test_the_crimp_card_is_printed_for_members_only(bench):
     stranger.force_login(get_user_model().objects.create_user(username="stranger"))
     for name in ("crimp-card", "order-csv", "cut-csv"):
         assert stranger.get(reverse(name, args=[bench.shop.workshop.slug, bench.row.pk])).status_code == 404
-
-
-def test_connectors_of_the_harness_alone_have_a_pin_map_and_a_plan_without_any_has_none(bench):
-    plan, args = bench.plan, [bench.shop.workshop.slug, bench.row.pk]
-    assert bool(plan.plugs) is False and plan.of(Coupling)
-    assert bench.paper("pin-maps").content.startswith(b"%PDF")
-    for station in ("ends", "handover"):
-        page = bench.client.get(reverse("station", args=[*args, station]), {"view": "connectors"})
-        assert reverse("pin-maps", args=args) in page.content.decode(), station
-    bare = make_shop("Bare", demo.winter()[0])
-    client = Client()
-    client.force_login(bare.owner)
-    assert client.get(reverse("pin-maps", args=[bare.workshop.slug, bare.row.pk])).status_code == 404
 
 
 def test_a_reader_looks_and_changes_nothing(bench):

@@ -6,12 +6,14 @@ from io import BytesIO
 from types import SimpleNamespace
 
 import pytest
+from conftest import make_shop
+from django.test import Client
 from pikepdf import Name, Pdf
 from web.pdf_tags import lacks
 
 from loadstar import demo
 from loadstar.core.analysis import analyse
-from loadstar.core.edits import SetRules, apply
+from loadstar.core.edits import CutWire, SetRules, apply
 from loadstar.core.harness.tiling import OVERLAP_MM
 from loadstar.web.papers import board, machine
 from loadstar.web.papers.binding import bind, pages_of
@@ -116,3 +118,17 @@ def test_a_house_rule_that_was_left_is_listed_whichever_way_it_was():
         left = apply(plan, SetRules(values={"drop_lamp_frac": now}))
         (told,) = machine.MAKES["rests"](frame(left))["departs"]
         assert (told["words"], told["now"], told["usual"]) == ("drop lamp", pytest.approx(now), usual)
+
+
+def test_connectors_of_the_harness_alone_have_a_pin_map_and_a_plan_without_any_has_none(db):
+    plan = demo.fit_out()[0]
+    lamp = next(w for w in plan.wires if w.b == "L1.pos")
+    for name, shown, there in (("Bare", plan, 404), ("Pins", apply(plan, CutWire(id=lamp.id, place="P1")), 200)):
+        shop, client = make_shop(name, shown), Client()
+        client.force_login(shop.owner)
+        address = shop.url("pin-maps.pdf")
+        answer = client.get(address)
+        assert answer.status_code == there
+        assert (answer.content[:5] == b"%PDF-") == (there == 200)
+        assert (address in client.get(shop.url("handover/")).content.decode()) == (there == 200)
+        assert (address in client.get(shop.url("ends/?view=connectors")).content.decode()) == (there == 200)
