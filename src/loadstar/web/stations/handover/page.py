@@ -90,16 +90,16 @@ def _open(frame: Frame, proved: Mapping[str, Proof]) -> list[tuple[int, str, str
     cautions = [f for f in frame.findings if f.severity == "caution"]
     lacking = unproved(frame, proved)
     summary = frame.row.summary
-    return [one for one in (
-        (summary.work_all - summary.work_done, "operations of the work sheet not ticked", link("build", sel="")),
-        (summary.proof_out, "readings out of their band", link("prove", view="result", sel="")),
-        (len(lacking), "circuits not proved by the meter", link("prove", view="result", sel="")),
-        (len(stops), "findings that stop it: fire, injury, lost protection, or a circuit that cannot work",
+    every = (
+        (summary.work_all - summary.work_done, "operation{s} of the work sheet not ticked", link("build", sel="")),
+        (summary.proof_out, "reading{s} out of band", link("prove", view="result", sel="")),
+        (len(lacking), "circuit{s} not proved by the meter", link("prove", view="result", sel="")),
+        (len(stops), "stop{s}: fire, injury, lost protection, or a circuit that cannot work",
          frame.url("findings")),
-        (len(cautions), "findings of caution", frame.url("findings")),
-        (frame.rests_on, "figures that could be measured and have not been",
+        (len(cautions), "caution{s}", frame.url("findings")),
+        (frame.rests_on, "figure{s} to measure, not measured yet",
          link("survey", view="measure", sel="")),
-        (len(believed), "facts not confirmed on this machine", link("survey", view="reuse", sel="")),
-        (len(unknown), "pins of connectors that nobody knows yet", link("survey", view="plugs", sel="")),
-        (len(plan.removed), "parts taken off, to be handed over or put back", link("survey", view="removed", sel="")),
-    ) if one[0]]
+        (len(believed), "fact{s} not confirmed on this machine", link("survey", view="reuse", sel="")),
+        (len(unknown), "connector pin{s} not known yet", link("survey", view="plugs", sel="")),
+        (len(plan.removed), "part{s} taken off, to be handed over or put back", link("survey", view="removed", sel="")))
+    return [(count, words.format(s="" if count == 1 else "s"), href) for count, words, href in every if count]
